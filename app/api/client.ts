@@ -1,0 +1,69 @@
+import type { Batch, BatchAccepted, BatchRefusal } from '#shared/edits'
+import type { StoredPicture } from '#shared/assets'
+import type { LoadedDrawing, LoadedTake, NewProject, OpenedProject, ProjectCard, ProjectCover } from '#shared/projects'
+import { LOAD_LIMIT } from '#shared/projects'
+
+/** The server said no. `data` is its reason for programs, `message` for people. */
+export class Refused extends Error {
+  readonly status: number
+  readonly data: { readonly code: string } & Record<string, unknown>
+
+  constructor(status: number, message: string, data: { readonly code: string } & Record<string, unknown>) {
+    super(message)
+    this.status = status
+    this.data = data
+  }
+}
+
+/** No answer came: the server is down, or the connection is. */
+export class Unreachable extends Error {}
+
+const ANSWER_WITHIN_MS = 20_000
+
+async function ask<T>(path: string, init: RequestInit = {}): Promise<T> {
+  let response: Response
+  try {
+    response = await fetch(path, { signal: AbortSignal.timeout(ANSWER_WITHIN_MS), ...init })
+  } catch (error) {
+    if (init.signal?.aborted) throw error
+    throw new Unreachable('The server does not answer.', { cause: error })
+  }
+  if (response.status === 204) return undefined as T
+  const body: unknown = await response.json().catch(() => null)
+  if (response.ok) return body as T
+  const said = body as { message?: string; data?: { code: string } } | null
+  if (response.status >= 500 && said?.data === undefined) throw new Unreachable(`The server failed (${response.status}).`)
+  throw new Refused(response.status, said?.message ?? `The server answered ${response.status}.`, said?.data ?? { code: 'unknown' })
+}
+
+const json = (method: string, value: unknown): RequestInit => ({
+  method,
+  headers: { 'Content-Type': 'application/json' },
+  body: JSON.stringify(value),
+})
+
+async function inPortions<T>(ids: readonly string[], load: (part: readonly string[]) => Promise<readonly T[]>): Promise<T[]> {
+  const found: T[] = []
+  for (let at = 0; at < ids.length; at += LOAD_LIMIT) found.push(...(await load(ids.slice(at, at + LOAD_LIMIT))))
+  return found
+}
+
+export const api = {
+  projects: () => ask<ProjectCard[]>('/api/projects'),
+  createProject: (settings: NewProject) => ask<ProjectCard>('/api/projects', json('POST', settings)),
+  trashProject: (id: string) => ask<undefined>(`/api/projects/${id}`, { method: 'DELETE' }),
+  restoreProject: (id: string) => ask<ProjectCard>(`/api/projects/${id}/restore`, { method: 'POST' }),
+  openProject: (id: string) => ask<OpenedProject>(`/api/projects/${id}`),
+  cover: (id: string) => ask<ProjectCover>(`/api/projects/${id}/cover`),
+  takes: (id: string, ids: readonly string[]) =>
+    inPortions(ids, (part) => ask<LoadedTake[]>(`/api/projects/${id}/takes?ids=${part.join(',')}`)),
+  drawings: (id: string, ids: readonly string[]) =>
+    inPortions(ids, (part) => ask<LoadedDrawing[]>(`/api/projects/${id}/drawings?ids=${part.join(',')}`)),
+  sendBatch: (id: string, batch: Batch) => ask<BatchAccepted>(`/api/projects/${id}/edits`, json('POST', batch)),
+  storePicture: (file: Blob) => ask<StoredPicture>('/api/pictures', { method: 'POST', body: file, signal: AbortSignal.timeout(120_000) }),
+  pictureUrl: (hash: string) => `/api/pictures/${hash}`,
+}
+
+export function isBatchRefusal(error: unknown): error is Refused & { data: BatchRefusal } {
+  return error instanceof Refused && (error.data.code === 'stale-revision' || error.data.code === 'invalid-edit')
+}

@@ -1,0 +1,418 @@
+<script setup lang="ts">
+import { shownCell, type Level } from '@rubato/core/document'
+import { addLevel, duplicateLevel, editLevel, removeLevel, reorderLevel, setLevelDepth } from '@rubato/core/edits'
+import { useElementSize } from '@vueuse/core'
+import { computed, nextTick, ref } from 'vue'
+import { Eye, EyeOff, ImagePlus, Lock, LockOpen, MoreHorizontal, Plus } from 'lucide-vue-next'
+import { DEEPEST_FW, ladderOf, ladderTicks, NEAREST_FW } from '~/components/desk/ladder'
+import { usePlacePicture } from '~/composables/usePlacePicture'
+import { followDrag } from '~/gestures/drag'
+import { useDeskStore } from '~/stores/desk'
+import { useFilmStore } from '~/stores/film'
+
+const emit = defineEmits<{ spread: [] }>()
+const film = useFilmStore()
+const desk = useDeskStore()
+const { choosePicture } = usePlacePicture()
+
+const body = ref<HTMLElement | null>(null)
+const { height } = useElementSize(body)
+const renaming = ref<string | null>(null)
+const liveDepth = ref<{ id: string; depth: number } | null>(null)
+const menu = ref<{ toggle: (event: Event) => void } | null>(null)
+
+const ROW_PX = 46
+const lensDepth = computed(() => desk.pose?.depth ?? 0)
+const nearFirst = computed(() => [...desk.levels].sort((a, b) => a.depth - b.depth || a.order - b.order))
+const listHeight = computed(() => Math.max(height.value - 8, nearFirst.value.length * ROW_PX + 24))
+const ladder = computed(() => ladderOf(nearFirst.value.map((level) => level.depth - lensDepth.value), 26, listHeight.value - 30))
+const rows = computed(() =>
+  nearFirst.value.map((level, i) => {
+    const distance = level.depth - lensDepth.value
+    const panelIndex = desk.placedPanel?.index ?? 0
+    const cell = desk.take === null ? null : shownCell(desk.take, level, panelIndex)
+    return {
+      level,
+      top: 12 + i * ROW_PX,
+      rung: ladder.value.y(Math.max(NEAREST_FW, distance)),
+      behind: distance < NEAREST_FW,
+      cell,
+      own: cell !== null && cell.panelId === desk.placedPanel?.panel.id,
+    }
+  }),
+)
+
+function depthText(level: Level): string {
+  if (Math.abs(level.depth) < 0.0005) return 'picture plane'
+  const sign = level.depth > 0 ? '+' : '−'
+  return `${sign}${Math.abs(level.depth).toFixed(2)} fw`
+}
+
+const unit = () => desk.takeId!
+const camera = () => (desk.keepPicture ? desk.pose : null)
+
+function dragRung(down: PointerEvent, level: Level) {
+  if (down.button !== 0 || desk.takeId === null) return
+  down.stopPropagation()
+  desk.selectedLevelId = level.id
+  const id = unit()
+  const pose = camera()
+  const scale = ladder.value
+  const from = lensDepth.value
+  const startY = scale.y(Math.max(NEAREST_FW, level.depth - from))
+  let gesture: ReturnType<typeof film.beginGesture> | null = null
+  followDrag(down, {
+    begin: () => (gesture = film.beginGesture(`depth of ${level.name}`)),
+    move: ({ dy, event }) => {
+      const fine = event.altKey ? 0.1 : 1
+      const raw = from + Math.min(DEEPEST_FW, Math.max(NEAREST_FW, scale.distance(startY + dy * fine)))
+      const depth = Math.abs(raw) < 0.02 ? 0 : Math.round(raw * 1000) / 1000
+      if (gesture!.update((f) => setLevelDepth(f.takes[id]!, id, level.id, depth, pose))) liveDepth.value = { id: level.id, depth }
+    },
+    end: () => {
+      gesture?.commit()
+      liveDepth.value = null
+    },
+    cancel: () => {
+      gesture?.abandon()
+      liveDepth.value = null
+    },
+  })
+}
+
+function stepDepth(event: KeyboardEvent, level: Level) {
+  if (event.key !== 'ArrowUp' && event.key !== 'ArrowDown') return
+  event.preventDefault()
+  const by = (event.key === 'ArrowDown' ? 1 : -1) * 0.05 * (event.shiftKey ? 10 : event.altKey ? 0.1 : 1)
+  film.perform(`depth of ${level.name}`, (f) => setLevelDepth(f.takes[unit()]!, unit(), level.id, Number((level.depth + by).toFixed(6)), camera()), `depth:${level.id}`)
+}
+
+function toggle(level: Level, field: 'visible' | 'locked') {
+  const word = field === 'visible' ? (level.visible ? 'hide' : 'show') : level.locked ? 'unlock' : 'lock'
+  film.perform(`${word} ${level.name}`, (f) => editLevel(f.takes[unit()]!, unit(), level.id, { [field]: !level[field] }))
+}
+
+async function startRename(level: Level) {
+  renaming.value = level.id
+  await nextTick()
+  const field = body.value?.querySelector<HTMLInputElement>('.rename')
+  field?.focus()
+  field?.select()
+}
+
+function finishRename(level: Level, event: Event) {
+  const name = (event.target as HTMLInputElement).value.trim()
+  renaming.value = null
+  if (name !== '' && name !== level.name) film.perform(`rename ${level.name}`, (f) => editLevel(f.takes[unit()]!, unit(), level.id, { name: name.slice(0, 120) }))
+}
+
+function freshName(stem: string): string {
+  const names = new Set(desk.levels.map((level) => level.name))
+  for (let n = 1; ; n++) {
+    const name = `${stem} ${n}`
+    if (!names.has(name)) return name
+  }
+}
+
+function add() {
+  if (desk.takeId === null) return
+  const id = crypto.randomUUID()
+  const depth = desk.selectedLevel?.depth ?? 0
+  const scale = desk.selectedLevel?.scale ?? 1
+  const level = { id, name: freshName('Level'), kind: 'drawn' as const, x: 0, y: 0, depth, scale, panDegrees: 0, tiltDegrees: 0, rollDegrees: 0, opacity: 1, visible: true, locked: false }
+  if (film.perform(`add ${level.name}`, (f) => addLevel(f.takes[unit()]!, unit(), level, desk.selectedLevelId ?? desk.levels[0]?.id ?? null))) desk.selectedLevelId = id
+}
+
+function duplicate(level: Level) {
+  const id = crypto.randomUUID()
+  if (film.perform(`duplicate ${level.name}`, (f) => duplicateLevel(f.takes[unit()]!, unit(), level.id, id, freshName(level.name)))) desk.selectedLevelId = id
+}
+
+function remove(level: Level) {
+  film.perform(`delete ${level.name}`, (f) => removeLevel(f.takes[unit()]!, unit(), level.id))
+}
+
+function move(level: Level, step: -1 | 1) {
+  film.perform(`${step < 0 ? 'bring' : 'send'} ${level.name} ${step < 0 ? 'nearer' : 'farther'}`, (f) => reorderLevel(f.takes[unit()]!, unit(), level.id, step))
+}
+
+const menuItems = computed(() => {
+  const level = desk.selectedLevel
+  if (level === null) return []
+  const equals = desk.levels.filter((other) => other.depth === level.depth)
+  return [
+    { label: 'Rename', command: () => void startRename(level) },
+    { label: 'Duplicate', command: () => duplicate(level) },
+    { label: 'Place a picture on it…', command: () => choosePicture(level.id) },
+    { label: 'Nearer among equals', disabled: equals[0] === level, command: () => move(level, -1) },
+    { label: 'Farther among equals', disabled: equals.at(-1) === level, command: () => move(level, 1) },
+    { separator: true },
+    { label: 'Delete', command: () => remove(level) },
+  ]
+})
+
+function openMenu(event: Event, level: Level) {
+  desk.selectedLevelId = level.id
+  menu.value?.toggle(event)
+}
+
+defineExpose({ add, duplicate, remove })
+</script>
+
+<template>
+  <section class="rack" aria-label="Depth rack">
+    <header>
+      <b>Depth rack</b><span class="quiet">distance from lens, fw</span>
+    </header>
+    <div ref="body" class="body">
+      <div class="ladder-area" :style="{ height: `${listHeight}px` }">
+        <svg class="ladder" :height="listHeight" width="100%" aria-hidden="true">
+          <path class="lens-mark" d="M8 4h12v10l-6 6-6-6z" />
+          <line class="rail" x1="14" x2="14" y1="22" :y2="listHeight - 14" />
+          <g v-for="tick in ladderTicks(ladder)" :key="tick">
+            <line class="tick" x1="9" x2="19" :y1="ladder.y(tick)" :y2="ladder.y(tick)" />
+            <text class="mono tick-text" x="2" :y="ladder.y(tick) - 4">{{ tick }}</text>
+          </g>
+          <path
+            v-for="row in rows"
+            :key="row.level.id"
+            class="thread"
+            :class="{ selected: row.level.id === desk.selectedLevelId }"
+            :d="`M22 ${row.rung} C 50 ${row.rung}, 44 ${row.top + 20}, 72 ${row.top + 20}`"
+          />
+        </svg>
+        <button
+          v-for="row in rows"
+          :key="`rung-${row.level.id}`"
+          class="rung"
+          :class="{ selected: row.level.id === desk.selectedLevelId, behind: row.behind }"
+          :style="{ top: `${row.rung - 12}px` }"
+          :aria-label="`Depth of ${row.level.name}: ${depthText(row.level)}`"
+          :title="`${row.level.name}: drag to change its depth`"
+          @pointerdown="dragRung($event, row.level)"
+          @keydown="stepDepth($event, row.level)"
+        >
+          <i />
+        </button>
+        <div
+          v-for="row in rows"
+          :key="row.level.id"
+          class="row"
+          :class="{ selected: row.level.id === desk.selectedLevelId, hidden: !row.level.visible }"
+          :style="{ top: `${row.top}px` }"
+          :data-level="row.level.id"
+          @click="desk.selectedLevelId = row.level.id"
+          @contextmenu.prevent="openMenu($event, row.level)"
+        >
+          <DrawingThumb class="thumb" :drawing-id="row.cell?.drawingId ?? null" :width="46" :height="28" />
+          <div class="words">
+            <input v-if="renaming === row.level.id" class="rename" :value="row.level.name" maxlength="120" aria-label="Name" @keydown.enter="finishRename(row.level, $event)" @keydown.esc.stop="renaming = null" @blur="renaming === row.level.id && finishRename(row.level, $event)" />
+            <b v-else :title="`${row.level.name} — double-click to rename`" @dblclick="startRename(row.level)">{{ row.level.name }}</b>
+            <span class="mono depth">{{ row.behind ? 'behind the lens' : liveDepth?.id === row.level.id ? `${liveDepth.depth >= 0 ? '+' : '−'}${Math.abs(liveDepth.depth).toFixed(3)} fw` : depthText(row.level) }}</span>
+          </div>
+          <div class="toggles">
+            <button class="mini" :aria-label="`${row.level.visible ? 'Hide' : 'Show'} ${row.level.name}`" :title="row.level.visible ? 'Hide' : 'Show'" @click.stop="toggle(row.level, 'visible')"><Eye v-if="row.level.visible" :size="13" /><EyeOff v-else :size="13" /></button>
+            <button class="mini" :class="{ faint: !row.level.locked }" :aria-label="`${row.level.locked ? 'Unlock' : 'Lock'} ${row.level.name}`" :title="row.level.locked ? 'Unlock' : 'Lock'" @click.stop="toggle(row.level, 'locked')"><Lock v-if="row.level.locked" :size="12" /><LockOpen v-else :size="12" /></button>
+          </div>
+          <button class="mini more" :aria-label="`More for ${row.level.name}`" title="More" @click.stop="openMenu($event, row.level)"><MoreHorizontal :size="14" /></button>
+        </div>
+        <p v-if="rows.length === 0" class="empty">No levels yet. Add one to draw on, or drop a picture on the lens view.</p>
+      </div>
+    </div>
+    <footer>
+      <button class="push-button keep" :aria-pressed="desk.keepPicture" :title="desk.keepPicture ? 'A level that changes depth is scaled about the lens, so the picture stays (Shift P)' : 'A level that changes depth grows or shrinks (Shift P)'" @click="desk.keepPicture = !desk.keepPicture">
+        <span aria-hidden="true">{{ desk.keepPicture ? '⚭' : '○' }}</span> Keep the picture
+      </button>
+      <button class="push-button" title="Give all unlocked levels depths in one step" @click="emit('spread')">Spread…</button>
+      <button class="push-button square" title="New level" aria-label="New level" @click="add"><Plus :size="15" /></button>
+      <button class="push-button square" title="Place a picture on a new level" aria-label="Place a picture on a new level" @click="choosePicture(null)"><ImagePlus :size="15" /></button>
+    </footer>
+    <Menu ref="menu" :model="menuItems" popup />
+  </section>
+</template>
+
+<style scoped>
+.rack {
+  display: flex;
+  flex-direction: column;
+  height: 100%;
+  min-width: 0;
+  background: var(--paper-1);
+}
+header {
+  display: flex;
+  gap: 10px;
+  padding: 9px 10px 6px;
+  white-space: nowrap;
+  overflow: hidden;
+}
+.body {
+  flex: 1;
+  min-height: 0;
+  overflow: hidden auto;
+}
+.ladder-area {
+  position: relative;
+}
+.ladder {
+  position: absolute;
+  inset: 0;
+  pointer-events: none;
+}
+.lens-mark {
+  fill: var(--ink);
+}
+.rail,
+.tick {
+  stroke: var(--rule);
+}
+.tick-text {
+  fill: var(--ink-2);
+  font-size: 9.5px;
+}
+.thread {
+  fill: none;
+  stroke: var(--rule);
+}
+.thread.selected {
+  stroke: var(--blue);
+  stroke-width: 2;
+}
+.rung {
+  position: absolute;
+  left: 4px;
+  width: 28px;
+  height: 24px;
+  padding: 0;
+  border: 0;
+  background: none;
+  cursor: ns-resize;
+  touch-action: none;
+}
+.rung i {
+  display: block;
+  width: 13px;
+  height: 7px;
+  margin: 8px auto 0 5px;
+  border-radius: 3px;
+  background: var(--ink-2);
+}
+.rung.selected {
+  z-index: 2;
+}
+.rung.selected i {
+  width: 17px;
+  background: var(--blue);
+}
+.rung.behind i {
+  background: var(--vermilion);
+}
+.row {
+  position: absolute;
+  right: 6px;
+  left: 72px;
+  display: flex;
+  align-items: center;
+  gap: 6px;
+  height: 42px;
+  padding: 0 3px 0 6px;
+  border: 1px solid transparent;
+  border-radius: 6px;
+  background: var(--paper-0);
+}
+.row.selected {
+  border-color: var(--blue);
+  box-shadow: 0 0 0 1px var(--blue);
+}
+.row.hidden .thumb,
+.row.hidden .words {
+  opacity: 0.45;
+}
+.thumb {
+  flex: none;
+  border: 1px solid var(--rule);
+  border-radius: 3px;
+}
+.words {
+  display: flex;
+  flex: 1;
+  flex-direction: column;
+  min-width: 0;
+}
+.words b {
+  overflow: hidden;
+  font-weight: 600;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+}
+.depth {
+  overflow: hidden;
+  color: var(--ink-2);
+  font-size: 11px;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+}
+.rename {
+  width: 100%;
+  border: 1px solid var(--blue);
+  border-radius: 3px;
+  background: var(--sheet);
+  color: var(--ink);
+  font: inherit;
+}
+.toggles {
+  display: flex;
+  flex-direction: column;
+}
+.mini {
+  display: grid;
+  place-items: center;
+  width: 24px;
+  height: 20px;
+  padding: 0;
+  border: 0;
+  border-radius: 4px;
+  background: none;
+  color: var(--ink-2);
+  cursor: pointer;
+}
+.mini:hover {
+  background: var(--paper-2);
+}
+.mini.faint {
+  color: var(--ink-3);
+  opacity: 0.55;
+}
+.more {
+  display: none;
+  position: absolute;
+  right: 28px;
+  bottom: 2px;
+  background: var(--paper-0);
+}
+.row:hover .more,
+.more:focus-visible {
+  display: grid;
+}
+.empty {
+  margin: 40px 14px 0 60px;
+  color: var(--ink-2);
+}
+footer {
+  display: flex;
+  gap: 5px;
+  padding: 7px 8px;
+  border-top: 1px solid var(--rule);
+}
+footer .keep {
+  flex: 1;
+  padding: 3px 6px;
+}
+footer .push-button {
+  padding: 3px 8px;
+}
+footer .square {
+  width: 30px;
+  padding: 0;
+}
+</style>

@@ -1,0 +1,171 @@
+<script setup lang="ts">
+import { useEventListener, useLocalStorage } from '@vueuse/core'
+import { Pane, Splitpanes } from 'splitpanes'
+import 'splitpanes/dist/splitpanes.css'
+import { computed, onBeforeUnmount, ref, watch } from 'vue'
+import { useToast } from 'primevue/usetoast'
+import { isTyping, keysOf } from '~/commands/command'
+import { useDeskCommands } from '~/composables/useDeskCommands'
+import { usePlayback } from '~/composables/usePlayback'
+import { useTheme } from '~/composables/useTheme'
+import { useDeskStore } from '~/stores/desk'
+import { useFilmStore } from '~/stores/film'
+
+const film = useFilmStore()
+const desk = useDeskStore()
+const toast = useToast()
+const { stop } = usePlayback()
+const { choice, night } = useTheme()
+
+const rack = ref<InstanceType<typeof import('~/components/desk/DepthRack.vue').default> | null>(null)
+const strip = ref<InstanceType<typeof import('~/components/desk/StripView.vue').default> | null>(null)
+const palette = ref(false)
+const handOver = ref(false)
+const spread = ref(false)
+const splits = useLocalStorage('rubato.splits', { rack: 18.5, right: 23.5, plan: 42, strip: 25.5 }, { mergeDefaults: true })
+
+const { commands, newShot, newPanel, deleteShot, deletePanel } = useDeskCommands({
+  rack: () => rack.value as never,
+  strip: () => strip.value as never,
+  openPalette: () => (palette.value = true),
+  openHandOver: () => (handOver.value = true),
+  openSpread: () => (spread.value = true),
+  toggleTheme: () => (choice.value = night.value ? 'day' : 'night'),
+})
+const byKeys = new Map(commands.flatMap((command) => command.keys.map((keys) => [keys, command] as const)))
+
+useEventListener(window, 'keydown', (event) => {
+  if (event.defaultPrevented || palette.value) return
+  const keys = keysOf(event)
+  const command = byKeys.get(keys)
+  if (command === undefined) return
+  if (isTyping(event.target) && keys !== 'Ctrl+K') return
+  // Space on a focused button would press it as well.
+  event.preventDefault()
+  if (event.target instanceof HTMLButtonElement) event.target.blur()
+  command.run()
+})
+useEventListener(window, 'beforeunload', (event) => {
+  if (film.saving.waiting > 0) event.preventDefault()
+})
+watch(
+  () => film.lastRefusal,
+  (refusal) => {
+    if (refusal === null) return
+    toast.removeAllGroups()
+    toast.add({ severity: 'warn', detail: refusal.text, life: 6000 })
+  },
+)
+
+// What the playhead stands on is loaded with its art, then its neighbours.
+const wanted = computed(() => {
+  const index = desk.placedShot?.index ?? 0
+  return [index, index + 1, index - 1].flatMap((i) => film.filmStage.shots[i]?.shot.circledTakeId ?? [])
+})
+const loadTrouble = ref<string | null>(null)
+async function loadWanted() {
+  loadTrouble.value = null
+  try {
+    for (const takeId of wanted.value) await film.ensureTakeWithArt(takeId)
+  } catch (error) {
+    loadTrouble.value = (error as Error).message
+  }
+}
+watch(() => wanted.value.join(), loadWanted, { immediate: true })
+onBeforeUnmount(stop)
+
+function resized(key: keyof typeof splits.value, index: number) {
+  return (event: { panes: { size: number }[] }) => (splits.value = { ...splits.value, [key]: event.panes[index]!.size })
+}
+function resizedMain(event: { panes: { size: number }[] }) {
+  splits.value = { ...splits.value, rack: event.panes[0]!.size, right: event.panes[2]!.size }
+}
+</script>
+
+<template>
+  <div class="desk">
+    <TopBar @hand-over="handOver = true" @palette="palette = true" @add-shot="newShot" />
+    <p v-if="loadTrouble" class="trouble" role="alert">This shot could not be loaded. {{ loadTrouble }} <button class="push-button" @click="loadWanted">Try again</button></p>
+    <Splitpanes class="splits" horizontal @resized="resized('strip', 1)($event)">
+      <Pane :size="100 - splits.strip" min-size="35">
+        <Splitpanes @resized="resizedMain">
+          <Pane :size="splits.rack" min-size="14"><DepthRack ref="rack" @spread="spread = true" /></Pane>
+          <Pane :size="100 - splits.rack - splits.right" min-size="30">
+            <div class="middle">
+              <LensView class="lens" />
+              <Transport />
+            </div>
+          </Pane>
+          <Pane :size="splits.right" min-size="17">
+            <Splitpanes horizontal @resized="resized('plan', 0)($event)">
+              <Pane :size="splits.plan" min-size="12"><PlanView /></Pane>
+              <Pane :size="100 - splits.plan" min-size="20"><Inspector /></Pane>
+            </Splitpanes>
+          </Pane>
+        </Splitpanes>
+      </Pane>
+      <Pane :size="splits.strip" min-size="12">
+        <StripView ref="strip">
+          <template #tools>
+            <button class="push-button" title="New panel after this one (N)" @click="newPanel(false)">＋ Panel</button>
+            <button class="push-button" title="Duplicate this panel (Shift N)" @click="newPanel(true)">Duplicate</button>
+            <button class="push-button" title="Delete this panel (Ctrl Shift Delete)" @click="deletePanel()">Delete panel</button>
+            <button class="push-button" title="Delete this shot" @click="deleteShot()">Delete shot</button>
+          </template>
+        </StripView>
+      </Pane>
+    </Splitpanes>
+    <CommandPalette v-model:visible="palette" :commands="commands" />
+    <HandOverDialog v-model:visible="handOver" />
+    <SpreadDialog v-model:visible="spread" />
+  </div>
+</template>
+
+<style scoped>
+.desk {
+  display: flex;
+  flex-direction: column;
+  height: 100vh;
+}
+.splits {
+  flex: 1;
+  min-height: 0;
+}
+.middle {
+  display: flex;
+  flex-direction: column;
+  height: 100%;
+}
+.lens {
+  flex: 1;
+  min-height: 0;
+}
+.trouble {
+  margin: 0;
+  padding: 5px 12px;
+  background: var(--vermilion-wash);
+  color: var(--vermilion-text);
+}
+.desk :deep(.splitpanes__splitter) {
+  position: relative;
+  flex: none;
+  background: var(--rule);
+}
+.desk :deep(.splitpanes--vertical > .splitpanes__splitter) {
+  width: 1px;
+  cursor: col-resize;
+}
+.desk :deep(.splitpanes--horizontal > .splitpanes__splitter) {
+  height: 1px;
+  cursor: row-resize;
+}
+.desk :deep(.splitpanes__splitter::after) {
+  content: '';
+  position: absolute;
+  z-index: 6;
+  inset: -4px;
+}
+.desk :deep(.splitpanes__pane) {
+  transition: none;
+}
+</style>

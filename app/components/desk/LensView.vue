@@ -1,0 +1,465 @@
+<script setup lang="ts">
+import { lensOf, NEAREST_Z, project as projectPoint, slidePose, truckPose, turnPose, zoomPose, type CameraPose } from '@rubato/core/camera'
+import { editLevel } from '@rubato/core/edits'
+import { useElementSize, useEventListener } from '@vueuse/core'
+import { computed, onBeforeUnmount, ref, watch } from 'vue'
+import { Eraser, Move, Pencil, Video } from 'lucide-vue-next'
+import { frameCornersInView, levelOutline } from '~/components/desk/lensOverlay'
+import { useArt } from '~/composables/useArt'
+import { useInk } from '~/composables/useInk'
+import { usePlacePicture } from '~/composables/usePlacePicture'
+import { usePlayback } from '~/composables/usePlayback'
+import { followDrag } from '~/gestures/drag'
+import { useDeskStore, type Tool } from '~/stores/desk'
+import { useFilmStore } from '~/stores/film'
+import { createStageView, type StageView } from '~/viewport/stageView'
+import type { ViewBox } from '~/viewport/composition'
+
+const film = useFilmStore()
+const desk = useDeskStore()
+const art = useArt()
+const { quality, reportDraw } = usePlayback()
+const { placeFiles, placing } = usePlacePicture()
+
+const pane = ref<HTMLElement | null>(null)
+const host = ref<HTMLElement | null>(null)
+const inkCanvas = ref<HTMLCanvasElement | null>(null)
+const { width, height } = useElementSize(pane)
+const dropping = ref(false)
+const problem = ref<string | null>(null)
+const MARGIN_PX = 26
+
+const aspect = computed(() => film.optics?.aspect ?? 16 / 9)
+/** The frame's rectangle in the pane, CSS px. */
+const frame = computed(() => {
+  const w = Math.max(40, Math.min(width.value - MARGIN_PX * 2, (height.value - MARGIN_PX * 2) * aspect.value))
+  const h = w / aspect.value
+  return { left: Math.round((width.value - w) / 2), top: Math.round((height.value - h) / 2), width: Math.round(w), height: Math.round(h) }
+})
+
+let view: StageView | null = null
+const canvases = new Map<string, HTMLCanvasElement>()
+
+function makeCanvas(kind: 'canvas' | 'gl') {
+  const canvas = document.createElement('canvas')
+  canvas.className = 'picture'
+  canvas.dataset.backend = kind
+  host.value!.append(canvas)
+  canvases.set(kind, canvas)
+  return canvas
+}
+
+function viewBox(): ViewBox {
+  const ratio = Math.min(2, window.devicePixelRatio || 1) * quality.value
+  return {
+    widthPx: Math.max(1, Math.round(width.value * ratio)),
+    heightPx: Math.max(1, Math.round(height.value * ratio)),
+    frameLeftPx: frame.value.left * ratio,
+    frameTopPx: frame.value.top * ratio,
+    frameWidthPx: frame.value.width * ratio,
+  }
+}
+
+function draw() {
+  const stage = desk.stageFrame
+  if (stage === null || host.value === null || width.value === 0) return
+  const begun = performance.now()
+  view ??= createStageView(makeCanvas)
+  const composition = art.composeFrame(stage, viewBox())
+  const { canvas, drawn } = view.draw(composition, { frame: '#ffffff', surround: null })
+  for (const other of canvases.values()) other.style.visibility = other === canvas ? 'visible' : 'hidden'
+  host.value.dataset.frame = String(desk.playhead)
+  problem.value = view.problem
+  if (drawn) reportDraw(performance.now() - begun)
+}
+
+watch(
+  () => [desk.stageFrame, film.film.drawings, width.value, height.value, quality.value, art.artVersion.value],
+  draw,
+  { flush: 'post' },
+)
+onBeforeUnmount(() => view?.dispose())
+
+/** CSS px in the pane to u, v in the frame. */
+function toFrame(event: { clientX: number; clientY: number }) {
+  const box = pane.value!.getBoundingClientRect()
+  const f = frame.value
+  return { u: (event.clientX - box.left - f.left) / f.width - 0.5, v: -((event.clientY - box.top - f.top) / f.width - 0.5 / aspect.value) }
+}
+
+const toPane = (u: number, v: number) => ({
+  x: frame.value.left + (u + 0.5) * frame.value.width,
+  y: frame.value.top + (0.5 / aspect.value - v) * frame.value.width,
+})
+
+const inkTool = useInk({ canvas: inkCanvas, toFrame, toPane, frameWidth: () => frame.value.width })
+
+/** How far off the camera's gestures act: the selected level, or the picture plane. */
+function reach(pose: CameraPose): number {
+  const lens = lensOf(pose, film.optics!)
+  const level = desk.selectedLevel
+  const z = projectPoint(lens, level === null ? { x: pose.x, y: pose.y, depth: 0 } : level).z
+  return z > 0.05 ? z : 1
+}
+
+function onDown(event: PointerEvent) {
+  if (event.button !== 0 || desk.pose === null || film.optics === null) return
+  if (desk.playing) return
+  if (desk.tool === 'pencil' || desk.tool === 'eraser') return inkTool.begin(event)
+  if (desk.tool === 'level') return dragLevel(event)
+  const start = desk.pose
+  const z = reach(start)
+  const turning = event.shiftKey
+  let camera: ReturnType<typeof desk.beginCamera> | null = null
+  followDrag(event, {
+    begin: () => (camera = desk.beginCamera()),
+    move: ({ dx, dy }) => {
+      const du = dx / frame.value.width
+      const dv = -dy / frame.value.width
+      camera!.update(turning ? turnPose(start, film.optics!, du, dv) : slidePose(start, film.optics!, du, dv, z))
+    },
+    end: () => camera?.end(),
+    cancel: () => camera?.abandon(),
+  })
+}
+
+function dragLevel(event: PointerEvent) {
+  const [level, takeId, pose] = [desk.selectedLevel, desk.takeId, desk.pose]
+  if (level === null || takeId === null || pose === null) {
+    film.refuse('No level is selected. Choose one in the depth rack first.')
+    return
+  }
+  const lens = lensOf(pose, film.optics!)
+  const z = projectPoint(lens, level).z
+  let gesture: ReturnType<typeof film.beginGesture> | null = null
+  followDrag(event, {
+    begin: () => (gesture = film.beginGesture(`move ${level.name}`)),
+    move: ({ dx, dy, event: step }) => {
+      let [du, dv] = [dx / frame.value.width, -dy / frame.value.width]
+      if (step.shiftKey) [du, dv] = Math.abs(du) > Math.abs(dv) ? [du, 0] : [0, dv]
+      const factor = z / lens.k
+      const place = {
+        x: level.x + (lens.right.x * du + lens.up.x * dv) * factor,
+        y: level.y + (lens.right.y * du + lens.up.y * dv) * factor,
+      }
+      gesture!.update((f) => editLevel(f.takes[takeId]!, takeId, level.id, place))
+    },
+    end: () => gesture?.commit(),
+    cancel: () => gesture?.abandon(),
+  })
+}
+
+let wheel: { camera: ReturnType<typeof desk.beginCamera>; pose: CameraPose; timer: ReturnType<typeof setTimeout> } | null = null
+
+/** A wheel turns without an end, so a pause ends it. */
+function onWheel(event: WheelEvent) {
+  if (event.ctrlKey || desk.pose === null || film.optics === null || desk.playing) return
+  event.preventDefault()
+  const steps = event.deltaMode === 1 ? event.deltaY * 16 : event.deltaY || event.deltaX
+  const growth = Math.exp(-steps * 0.0012)
+  if (wheel === null) wheel = { camera: desk.beginCamera(event.altKey ? 'zoom' : 'truck'), pose: desk.pose, timer: 0 as never }
+  wheel.pose = event.altKey ? zoomPose(wheel.pose, growth) : truckPose(wheel.pose, reach(wheel.pose), growth)
+  wheel.camera.update(wheel.pose)
+  clearTimeout(wheel.timer)
+  wheel.timer = setTimeout(endWheel, 350)
+}
+
+function endWheel() {
+  if (wheel === null) return
+  clearTimeout(wheel.timer)
+  wheel.camera.end()
+  wheel = null
+}
+watch(() => [desk.playhead, desk.shotId], endWheel)
+useEventListener(pane, 'wheel', onWheel, { passive: false })
+useEventListener(window, 'keydown', (event) => {
+  if (event.key === 'Escape' && desk.trial !== null) desk.trial = null
+})
+
+async function onDrop(event: DragEvent) {
+  dropping.value = false
+  const files = [...(event.dataTransfer?.files ?? [])]
+  if (files.length > 0) await placeFiles(files, null)
+}
+
+const stillFramings = computed(() => {
+  if (desk.playing || !desk.lens.framings || desk.stageFrame === null || film.optics === null || desk.framings.length < 2) return []
+  const { lens } = desk.stageFrame
+  const total = desk.framings.length
+  return desk.framings.flatMap((entry, index) => {
+    if (entry.frame === desk.shotFrame && desk.trialHere === null) return []
+    const nearby = desk.moveHere !== null ? index === desk.moveHere.index || index === desk.moveHere.index + 1 : true
+    if (!nearby) return []
+    const corners = frameCornersInView(entry.framing.pose, lens, film.optics!)
+    if (corners === null) return []
+    const points = corners.map(({ u, v }) => toPane(u, v))
+    return [{ id: entry.framing.id, number: index + 1, points, shade: total < 2 ? 1 : index / (total - 1) }]
+  })
+})
+
+const selectedOutline = computed(() => {
+  if (desk.playing || desk.selectedLevel === null || desk.stageFrame === null) return null
+  const placed = desk.stageFrame.levels.find((entry) => entry.level.id === desk.selectedLevelId)
+  const drawing = placed?.drawingId == null ? null : film.drawingOf(placed.drawingId)
+  const corners = placed === undefined || drawing === null ? null : levelOutline(placed, drawing, desk.stageFrame.lens)
+  return corners?.every((corner) => corner.z > NEAREST_Z) ? corners.map(({ u, v }) => toPane(u, v)) : null
+})
+
+const path = (points: readonly { x: number; y: number }[]) => `M${points.map(({ x, y }) => `${x.toFixed(1)} ${y.toFixed(1)}`).join('L')}Z`
+const mattePath = computed(() => {
+  const f = frame.value
+  return `M0 0H${width.value}V${height.value}H0ZM${f.left} ${f.top}v${f.height}h${f.width}v${-f.height}Z`
+})
+const thirds = computed(() => {
+  const f = frame.value
+  return [1, 2].flatMap((n) => [`M${f.left + (f.width * n) / 3} ${f.top}v${f.height}`, `M${f.left} ${f.top + (f.height * n) / 3}h${f.width}`]).join('')
+})
+const safe = computed(() =>
+  [0.9, 0.8].map((part) => {
+    const f = frame.value
+    return { x: f.left + (f.width * (1 - part)) / 2, y: f.top + (f.height * (1 - part)) / 2, width: f.width * part, height: f.height * part }
+  }),
+)
+
+const TOOLS: readonly { id: Tool; name: string; key: string; icon: typeof Video }[] = [
+  { id: 'camera', name: 'Camera: drag slides, Shift-drag pans and tilts, wheel trucks, Alt+wheel zooms', key: 'C', icon: Video },
+  { id: 'level', name: 'Move the selected level', key: 'M', icon: Move },
+  { id: 'pencil', name: 'Pencil, on the selected level in this panel', key: 'P', icon: Pencil },
+  { id: 'eraser', name: 'Eraser', key: 'E', icon: Eraser },
+]
+const MODE_TEXT = {
+  reframes: 'reframes the shot',
+  'changes-framing': 'changes this framing',
+  looking: 'looking only',
+  'auto-key': 'Auto-key',
+  locked: 'locked',
+} as const
+const modeTitle = computed(
+  () =>
+    ({
+      reframes: 'The shot is locked off: moving the camera reframes the whole shot. Key (Q) at another frame makes a move.',
+      'changes-framing': 'The playhead stands on a framing: moving the camera changes it.',
+      looking: 'Between framings, moving the camera only looks. Key (Q) keeps it; Esc or moving the playhead drops it.',
+      'auto-key': 'Every camera change writes a framing at the playhead.',
+      locked: 'The camera or this framing is locked.',
+    })[desk.cameraMode],
+)
+const cursor = computed(() => (desk.tool === 'pencil' || desk.tool === 'eraser' ? 'crosshair' : desk.tool === 'level' ? 'move' : 'grab'))
+</script>
+
+<template>
+  <section class="lens" aria-label="Through the lens">
+    <header>
+      <b>Through the lens</b>
+      <span v-if="desk.camera && desk.pose" class="chip">Camera {{ desk.camera.letter }} · {{ Number(desk.pose.focalLengthMm.toFixed(1)) }} mm</span>
+      <span class="chip mode" :class="[desk.cameraMode, { blue: desk.cameraMode === 'looking', wrong: desk.cameraMode === 'auto-key' }]" :title="modeTitle" data-test="camera-mode">{{ desk.trialHere ? 'not kept yet' : MODE_TEXT[desk.cameraMode] }}</span>
+      <template v-if="desk.trialHere">
+        <button class="chip" title="Drop this look (Esc)" @click="desk.trial = null">Drop</button>
+      </template>
+      <span class="grow" />
+      <button class="push-button key" title="Keep what the lens shows as a framing here (Q)" @click="desk.key()">Key</button>
+      <button class="push-button" :aria-pressed="desk.autoKey" title="Key every camera change by itself (Shift Q)" @click="desk.autoKey = !desk.autoKey">Auto-key</button>
+      <span class="tools" role="group" aria-label="Tools">
+        <button v-for="item in TOOLS" :key="item.id" class="icon-button" :aria-pressed="desk.tool === item.id" :aria-label="item.name" :title="`${item.name} (${item.key})`" @click="desk.tool = item.id"><component :is="item.icon" :size="16" /></button>
+      </span>
+    </header>
+    <div
+      ref="pane"
+      class="pane"
+      :class="{ dark: desk.lens.darkSurround, 'auto-key': desk.autoKey, dropping }"
+      :style="{ cursor }"
+      @pointerdown="onDown"
+      @dragover.prevent="dropping = true"
+      @dragleave="dropping = false"
+      @drop.prevent="onDrop"
+    >
+      <div ref="host" class="host" data-test="lens-host" />
+      <svg class="overlay" :width="width" :height="height" aria-hidden="true">
+        <path class="matte" :d="mattePath" fill-rule="evenodd" :style="{ opacity: desk.lens.matte ? desk.lens.matteStrength : 0 }" />
+        <path v-if="desk.lens.thirds" class="guide" :d="thirds" />
+        <template v-if="desk.lens.safeAreas"><rect v-for="(box, i) in safe" :key="i" class="guide" v-bind="box" /></template>
+        <rect class="frame" :x="frame.left" :y="frame.top" :width="frame.width" :height="frame.height" data-test="frame" />
+        <g v-for="still in stillFramings" :key="still.id">
+          <path class="still" :d="path(still.points)" :style="{ stroke: `var(--bead-${Math.round(still.shade * 4)})` }" />
+          <g :transform="`translate(${still.points[0]!.x} ${still.points[0]!.y})`">
+            <rect class="tag" y="-14" width="20" height="14" :style="{ fill: `var(--bead-${Math.round(still.shade * 4)})` }" />
+            <text class="tag-text" x="10" y="-3">{{ still.number }}</text>
+          </g>
+        </g>
+        <path v-if="selectedOutline" class="level-outline" :d="path(selectedOutline)" />
+      </svg>
+      <canvas ref="inkCanvas" class="ink" :width="width" :height="height" aria-hidden="true" />
+      <div v-if="desk.tool === 'pencil' || desk.tool === 'eraser'" class="tray" @pointerdown.stop>
+        <template v-if="desk.tool === 'pencil'">
+          <label>Size <input v-model.number="desk.ink.widthFw" type="range" min="0.001" max="0.04" step="0.0005" aria-label="Pencil size" /></label>
+          <span class="mono">{{ (desk.ink.widthFw * 1000).toFixed(1) }} ‰</span>
+          <button v-for="tone in ['#27241e', '#6b6455', '#b9b3a3', '#ffffff', '#2a6a99']" :key="tone" class="tone" :style="{ background: tone }" :aria-pressed="desk.ink.colour === tone" :aria-label="`Tone ${tone}`" @click="desk.ink.colour = tone" />
+        </template>
+        <template v-else>
+          <label>Size <input v-model.number="desk.ink.eraserFw" type="range" min="0.005" max="0.15" step="0.001" aria-label="Eraser size" /></label>
+          <span class="mono">{{ (desk.ink.eraserFw * 1000).toFixed(0) }} ‰</span>
+        </template>
+        <label class="held" title="On: a held drawing is drawn on in every panel that shows it. Off: drawing starts a new one in this panel."><input v-model="desk.editHeld" type="checkbox" /> edit the held drawing</label>
+        <span class="quiet">{{ inkTool.where.value }}</span>
+      </div>
+      <p v-if="placing" class="note" role="status">Placing {{ placing }}…</p>
+      <p v-if="dropping" class="note">Let go to place the pictures on levels of their own</p>
+      <p v-if="problem" class="note wrong">{{ problem }}</p>
+    </div>
+  </section>
+</template>
+
+<style scoped>
+.lens {
+  --bead-0: #8fb8d2;
+  --bead-1: #6b9fc2;
+  --bead-2: #4786b0;
+  --bead-3: #2a6a99;
+  --bead-4: #1c4a6c;
+  display: flex;
+  flex-direction: column;
+  height: 100%;
+  min-width: 0;
+}
+header {
+  display: flex;
+  align-items: center;
+  gap: 7px;
+  height: 36px;
+  padding: 0 8px 0 10px;
+  background: var(--paper-0);
+  overflow: hidden;
+  white-space: nowrap;
+}
+.grow {
+  flex: 1;
+}
+.tools {
+  display: flex;
+  gap: 2px;
+  padding-left: 5px;
+  border-left: 1px solid var(--rule);
+}
+header .push-button {
+  min-height: 26px;
+  padding: 1px 10px;
+}
+.pane {
+  position: relative;
+  flex: 1;
+  min-height: 0;
+  overflow: hidden;
+  background: var(--surround);
+  touch-action: none;
+  user-select: none;
+}
+.pane.dark {
+  --surround: #35332f;
+}
+.pane.auto-key {
+  box-shadow: inset 0 0 0 3px var(--vermilion);
+}
+.pane.auto-key::after {
+  content: '';
+  position: absolute;
+  inset: 0;
+  box-shadow: inset 0 0 0 3px var(--vermilion);
+  pointer-events: none;
+}
+.pane.dropping::after {
+  content: '';
+  position: absolute;
+  inset: 0;
+  box-shadow: inset 0 0 0 4px var(--blue);
+  pointer-events: none;
+}
+.host :deep(.picture) {
+  position: absolute;
+  inset: 0;
+  width: 100%;
+  height: 100%;
+}
+.overlay,
+.ink {
+  position: absolute;
+  inset: 0;
+  pointer-events: none;
+}
+.matte {
+  fill: var(--surround);
+}
+.frame {
+  fill: none;
+  stroke: #ffffff;
+  stroke-width: 1.5;
+}
+.guide {
+  fill: none;
+  stroke: #2a6a99;
+  stroke-opacity: 0.55;
+  stroke-width: 1;
+}
+.still {
+  fill: none;
+  stroke-width: 1.5;
+  stroke-dasharray: 5 3;
+}
+.tag-text {
+  fill: #ffffff;
+  font-size: 11px;
+  font-weight: 700;
+  text-anchor: middle;
+}
+.level-outline {
+  fill: none;
+  stroke: #2a6a99;
+  stroke-opacity: 0.45;
+}
+.tray {
+  position: absolute;
+  bottom: 6px;
+  left: 50%;
+  display: flex;
+  align-items: center;
+  gap: 8px;
+  padding: 4px 12px;
+  border: 1px solid var(--rule);
+  border-radius: 8px;
+  background: var(--paper-0);
+  cursor: default;
+  transform: translateX(-50%);
+  white-space: nowrap;
+}
+.tray label {
+  display: inline-flex;
+  align-items: center;
+  gap: 5px;
+}
+.tray input[type='range'] {
+  width: 90px;
+  accent-color: var(--blue);
+}
+.tone {
+  width: 24px;
+  height: 24px;
+  border: 1px solid var(--rule);
+  border-radius: 50%;
+  cursor: pointer;
+}
+.tone[aria-pressed='true'] {
+  box-shadow: 0 0 0 2px var(--paper-0), 0 0 0 4px var(--blue);
+}
+.note {
+  position: absolute;
+  top: 4px;
+  left: 50%;
+  margin: 0;
+  padding: 3px 12px;
+  border-radius: 6px;
+  background: var(--paper-0);
+  transform: translateX(-50%);
+}
+.note.wrong {
+  color: var(--vermilion-text);
+}
+</style>

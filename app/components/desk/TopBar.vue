@@ -1,0 +1,130 @@
+<script setup lang="ts">
+import { shotsOf } from '@rubato/core/edits'
+import { inOrder } from '@rubato/core/document'
+import { computed } from 'vue'
+import { Moon, Redo2, Search, Sun, Undo2 } from 'lucide-vue-next'
+import { NuxtLink } from '#components'
+import { useTheme } from '~/composables/useTheme'
+import { useDeskStore } from '~/stores/desk'
+import { useFilmStore } from '~/stores/film'
+
+const emit = defineEmits<{ handOver: []; palette: []; addShot: []; removeShot: [] }>()
+const film = useFilmStore()
+const desk = useDeskStore()
+const { choice, night } = useTheme()
+
+const sequence = computed(() => {
+  const id = desk.placedShot?.shot.sequenceId
+  return id === undefined ? null : (film.film.outline.sequences[id] ?? null)
+})
+const shots = computed(() =>
+  inOrder(film.film.outline.sequences).map((seq) => ({
+    label: `${seq.label} ${seq.title}`.trim(),
+    items: shotsOf(film.film.outline, seq.id).map((shot) => ({ id: shot.id, name: `${shot.label} ${shot.title}`.trim() })),
+  })),
+)
+const savedText = computed(() => {
+  const { kind, waiting, savedAt, problem } = film.saving
+  const changes = waiting === 1 ? '1 change' : `${waiting} changes`
+  if (kind === 'offline') return { text: `Offline: ${changes} waiting`, wrong: true, title: `${problem} Trying again; keep this window open until it says Saved.` }
+  if (kind === 'failed') return { text: 'Not saved', wrong: true, title: problem ?? '' }
+  if (kind === 'saving') return { text: 'Saving…', wrong: false, title: `${changes} on the way` }
+  if (savedAt === null) return { text: 'Saved', wrong: false, title: 'Everything is saved.' }
+  return { text: `Saved ${new Date(savedAt).toTimeString().slice(0, 5)}`, wrong: false, title: 'Everything is saved.' }
+})
+</script>
+
+<template>
+  <header class="bar">
+    <NuxtLink to="/" class="wordmark tempo" title="All films">Rubato</NuxtLink>
+    <nav class="crumbs" aria-label="Where you are">
+      <span class="project" :title="film.project?.title">{{ film.project?.title }}</span>
+      <span class="quiet">/</span>
+      <span class="sequence">{{ sequence?.label }} {{ sequence?.title }}</span>
+      <span class="quiet">/</span>
+      <Select
+        class="shot-select"
+        :model-value="desk.shotId"
+        :options="shots"
+        option-label="name"
+        option-value="id"
+        option-group-label="label"
+        option-group-children="items"
+        aria-label="Shot"
+        size="small"
+        @update:model-value="desk.goToShot"
+      >
+        <template #value>
+          <span v-if="desk.placedShot" class="shot-name"><b>Shot {{ desk.placedShot.shot.label }}</b></span>
+          <span v-else>No shot</span>
+        </template>
+      </Select>
+      <button class="icon-button small" title="New shot after this one" aria-label="New shot after this one" @click="emit('addShot')">＋</button>
+      <span v-if="desk.placedShot" class="chip" title="The circled take">take {{ film.film.outline.takes[desk.placedShot.shot.circledTakeId]?.letter }}</span>
+    </nav>
+    <span class="grow" />
+    <button class="icon-button" :disabled="film.undoLabel === null" :title="film.undoLabel ? `Undo ${film.undoLabel} (Ctrl Z)` : 'Nothing to undo'" :aria-label="film.undoLabel ? `Undo ${film.undoLabel}` : 'Undo'" @click="film.undo()"><Undo2 :size="16" /></button>
+    <button class="icon-button" :disabled="film.redoLabel === null" :title="film.redoLabel ? `Redo ${film.redoLabel} (Ctrl Shift Z)` : 'Nothing to redo'" :aria-label="film.redoLabel ? `Redo ${film.redoLabel}` : 'Redo'" @click="film.redo()"><Redo2 :size="16" /></button>
+    <button class="icon-button" title="Commands and shortcuts (Ctrl K)" aria-label="Commands and shortcuts" @click="emit('palette')"><Search :size="16" /></button>
+    <button class="icon-button" :title="night ? 'Day desk' : 'Night desk'" :aria-label="night ? 'Day desk' : 'Night desk'" @click="choice = night ? 'day' : 'night'"><Sun v-if="night" :size="16" /><Moon v-else :size="16" /></button>
+    <span class="saved" :class="{ wrong: savedText.wrong }" :title="savedText.title" role="status" data-test="save-state">{{ savedText.text }}</span>
+    <button class="push-button" title="Make the movie, or numbered pictures" @click="emit('handOver')">Hand over…</button>
+  </header>
+</template>
+
+<style scoped>
+.bar {
+  display: flex;
+  align-items: center;
+  gap: 6px;
+  height: 40px;
+  padding: 0 12px;
+  border-bottom: 1px solid var(--rule);
+  background: var(--paper-0);
+}
+.wordmark {
+  margin-right: 8px;
+  color: var(--ink);
+  font-size: 23px;
+  font-weight: 500;
+  text-decoration: none;
+}
+.crumbs {
+  display: flex;
+  align-items: center;
+  gap: 6px;
+  min-width: 0;
+}
+.project {
+  max-width: 220px;
+  overflow: hidden;
+  color: var(--ink-2);
+  text-overflow: ellipsis;
+  white-space: nowrap;
+}
+.sequence,
+.shot-name {
+  font-weight: 600;
+  white-space: nowrap;
+}
+.shot-select {
+  --p-select-sm-padding-y: 2px;
+  --p-select-sm-padding-x: 8px;
+  background: transparent;
+  box-shadow: none;
+}
+.grow {
+  flex: 1;
+}
+.saved {
+  min-width: 84px;
+  margin: 0 4px;
+  color: var(--ink-2);
+  text-align: right;
+  white-space: nowrap;
+}
+.saved.wrong {
+  color: var(--vermilion-text);
+  font-weight: 600;
+}
+</style>

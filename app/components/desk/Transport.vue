@@ -1,0 +1,75 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+import { Pause, Play, Repeat, SkipBack, StepBack, StepForward } from 'lucide-vue-next'
+import { usePlayback } from '~/composables/usePlayback'
+import { useDeskStore } from '~/stores/desk'
+
+const desk = useDeskStore()
+const { toggle, stop, dropped, shown, quality } = usePlayback()
+const QUALITY = { 1: 'full', 0.5: 'half', 0.25: 'quarter' } as const
+const meter = computed(() => (shown.value === 0 ? null : `${dropped.value} dropped of ${dropped.value + shown.value} · ${QUALITY[quality.value]} quality`))
+
+function go(frame: number) {
+  stop()
+  desk.goTo(frame)
+}
+</script>
+
+<template>
+  <div class="transport">
+    <button class="icon-button" title="To the shot’s first frame (Home)" aria-label="To the shot’s first frame" @click="go(desk.placedShot?.startFrame ?? 0)"><SkipBack :size="16" /></button>
+    <button class="icon-button" title="One frame back (,)" aria-label="One frame back" @click="go(desk.playhead - 1)"><StepBack :size="16" /></button>
+    <button class="play" :title="desk.playing ? 'Pause (Space)' : 'Play (Space)'" :aria-label="desk.playing ? 'Pause' : 'Play'" @click="toggle"><Pause v-if="desk.playing" :size="16" /><Play v-else :size="16" /></button>
+    <button class="icon-button" title="One frame on (.)" aria-label="One frame on" @click="go(desk.playhead + 1)"><StepForward :size="16" /></button>
+    <span class="mono timecode" data-test="timecode">{{ desk.timecode }}</span>
+    <span class="mono quiet" data-test="shot-frame">{{ desk.shotFrame }} / {{ desk.placedShot?.lengthFrames ?? 0 }} f</span>
+    <span v-if="meter" class="chip meter" :class="{ wrong: dropped > 0 }" title="Frames that came too late to be shown, in this or the last playback" data-test="meter">{{ meter }}</span>
+    <span class="grow" />
+    <button class="chip" :aria-pressed="desk.loopShot" title="Loop the shot; off plays on" @click="desk.loopShot = !desk.loopShot"><Repeat :size="12" /> Loop</button>
+    <button class="chip" :aria-pressed="desk.lens.matte" title="Cover what is outside the frame" @click="desk.lens.matte = !desk.lens.matte">Matte</button>
+    <input v-if="desk.lens.matte" v-model.number="desk.lens.matteStrength" class="strength" type="range" min="0.1" max="1" step="0.02" title="Strength of the matte" aria-label="Strength of the matte" />
+    <button class="chip" :aria-pressed="desk.lens.darkSurround" title="A darker surround" @click="desk.lens.darkSurround = !desk.lens.darkSurround">Dark</button>
+    <button class="chip" :aria-pressed="desk.lens.thirds" title="Thirds" @click="desk.lens.thirds = !desk.lens.thirds">Thirds</button>
+    <button class="chip" :aria-pressed="desk.lens.safeAreas" title="Safe areas: 90 % for action, 80 % for titles" @click="desk.lens.safeAreas = !desk.lens.safeAreas">Safe</button>
+    <button class="chip" :aria-pressed="desk.lens.framings" title="Outline the framings before and after" @click="desk.lens.framings = !desk.lens.framings">Framings</button>
+  </div>
+</template>
+
+<style scoped>
+.transport {
+  display: flex;
+  align-items: center;
+  gap: 4px;
+  height: 36px;
+  padding: 0 8px;
+  border-top: 1px solid var(--rule);
+  background: var(--paper-0);
+  overflow: hidden;
+  white-space: nowrap;
+}
+.play {
+  display: grid;
+  place-items: center;
+  width: 30px;
+  height: 30px;
+  border: 0;
+  border-radius: 50%;
+  background: var(--ink);
+  color: var(--paper-0);
+  cursor: pointer;
+}
+.timecode {
+  margin-left: 6px;
+  font-size: 16px;
+}
+.grow {
+  flex: 1;
+}
+.strength {
+  width: 54px;
+  accent-color: var(--ink-2);
+}
+.meter {
+  margin-left: 4px;
+}
+</style>

@@ -1,0 +1,39 @@
+/** The rack's scale: distance from the lens (fw) to px, logarithmic, near at the top. */
+export interface Ladder {
+  y(distanceFw: number): number
+  distance(y: number): number
+  readonly nearFw: number
+  readonly farFw: number
+}
+
+export const NEAREST_FW = 0.05
+export const DEEPEST_FW = 400
+
+/** A ladder that shows all the distances with room at both ends. */
+export function ladderOf(distances: readonly number[], topPx: number, bottomPx: number): Ladder {
+  const ahead = distances.filter((distance) => distance >= NEAREST_FW)
+  const nearFw = Math.max(NEAREST_FW, Math.min(0.75, ...ahead) * 0.85)
+  const farFw = Math.max(8, Math.max(0, ...ahead) * 1.12)
+  const span = Math.log(farFw / nearFw)
+  const height = Math.max(1, bottomPx - topPx)
+  return {
+    nearFw,
+    farFw,
+    y: (distance) => topPx + (Math.log(distance / nearFw) / span) * height,
+    distance: (y) => nearFw * Math.exp(((y - topPx) / height) * span),
+  }
+}
+
+const MARKS = [0.05, 0.1, 0.2, 0.3, 0.5, 0.75, 1, 1.5, 2, 3, 4, 6, 8, 12, 16, 24, 32, 48, 64, 100, 200, 400]
+
+/** Round distances inside the ladder, none closer than 20 px to the one before. */
+export function ladderTicks(ladder: Ladder): number[] {
+  const ticks: number[] = []
+  let last = -Infinity
+  for (const mark of MARKS) {
+    if (mark < ladder.nearFw || mark > ladder.farFw || ladder.y(mark) - last < 20) continue
+    ticks.push(mark)
+    last = ladder.y(mark)
+  }
+  return ticks
+}

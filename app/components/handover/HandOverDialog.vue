@@ -1,0 +1,104 @@
+<script setup lang="ts">
+import { secondsOfFrames } from '@rubato/core/time'
+import { computed, reactive } from 'vue'
+import { useHandOver, type HandOverChoice } from '~/composables/useHandOver'
+import { useDeskStore } from '~/stores/desk'
+import { useFilmStore } from '~/stores/film'
+
+const visible = defineModel<boolean>('visible', { required: true })
+const film = useFilmStore()
+const desk = useDeskStore()
+const choice = reactive<HandOverChoice>({ range: 'shot', format: 'webm', size: 1 })
+const { state, secondsLeft, start, cancel, save } = useHandOver()
+
+const busy = computed(() => state.value.kind === 'loading' || state.value.kind === 'making')
+const ranges = computed(() => [
+  { label: `Shot ${desk.placedShot?.shot.label ?? ''}`, value: 'shot' as const, frames: desk.placedShot?.lengthFrames ?? 0 },
+  { label: 'Whole film', value: 'film' as const, frames: desk.lengthFrames },
+])
+const frames = computed(() => ranges.value.find((entry) => entry.value === choice.range)!.frames)
+const FORMATS = [
+  { label: 'Movie (WebM)', value: 'webm' as const },
+  { label: 'Numbered pictures (PNG, zipped)', value: 'png' as const },
+]
+const sizes = computed(() =>
+  ([1, 0.5, 0.25] as const).map((value) => {
+    const even = (px: number) => Math.max(2, Math.round((px * value) / 2) * 2)
+    return { label: `${even(film.project?.widthPx ?? 0)} × ${even(film.project?.heightPx ?? 0)}`, value }
+  }),
+)
+const percent = computed(() => (state.value.kind === 'making' && state.value.total > 0 ? Math.round((state.value.done / state.value.total) * 100) : 0))
+const leftText = computed(() => {
+  const seconds = secondsLeft.value
+  if (seconds === null) return 'working out the time left…'
+  if (seconds < 1.5) return 'about a second left'
+  return seconds < 90 ? `about ${Math.round(seconds)} s left` : `about ${Math.round(seconds / 60)} min left`
+})
+const megabytes = (bytes: number) => (bytes < 1e6 ? `${Math.max(1, Math.round(bytes / 1e3))} kB` : `${(bytes / 1e6).toFixed(1)} MB`)
+</script>
+
+<template>
+  <Dialog v-model:visible="visible" modal header="Hand over" :style="{ width: '440px' }" :closable="!busy" :close-on-escape="!busy">
+    <form class="form" @submit.prevent="start({ ...choice })">
+      <label>What <Select v-model="choice.range" :options="ranges" option-label="label" option-value="value" :disabled="busy" aria-label="What" /></label>
+      <label>As <Select v-model="choice.format" :options="FORMATS" option-label="label" option-value="value" :disabled="busy" aria-label="As" /></label>
+      <label>Size <Select v-model="choice.size" :options="sizes" option-label="label" option-value="value" :disabled="busy" aria-label="Size" /></label>
+      <p class="quiet">{{ frames }} frames, {{ film.project ? secondsOfFrames(frames, film.project.rate).toFixed(2) : 0 }} s. Reference levels are left out.</p>
+
+      <div v-if="state.kind === 'loading'" role="status">Fetching the drawings…</div>
+      <div v-else-if="state.kind === 'making'" role="status">
+        <ProgressBar :value="percent" :show-value="false" style="height: 8px" aria-label="Progress" />
+        <p class="mono quiet">{{ state.phase === 'frames' ? `frame ${state.done} of ${state.total}` : state.phase === 'pictures' ? 'fetching pictures' : 'closing the file' }} · {{ leftText }}</p>
+      </div>
+      <div v-else-if="state.kind === 'done'" class="result" role="status" data-test="export-done">
+        <b>{{ state.fileName }}</b> is in your downloads: {{ state.frames }} frames{{ state.codec ? `, ${state.codec.toUpperCase()}` : '' }}, {{ megabytes(state.bytes) }}.
+        <button type="button" class="push-button" @click="save">Save again</button>
+      </div>
+      <div v-else-if="state.kind === 'failed'" class="failed" role="alert">Nothing was made. {{ state.what }}</div>
+
+      <div class="actions">
+        <button v-if="busy" type="button" class="push-button" data-test="export-cancel" @click="cancel">Cancel</button>
+        <template v-else>
+          <button type="button" class="push-button" @click="visible = false">Close</button>
+          <button type="submit" class="push-button strong" :disabled="frames === 0">Make it</button>
+        </template>
+      </div>
+    </form>
+  </Dialog>
+</template>
+
+<style scoped>
+.form {
+  display: flex;
+  flex-direction: column;
+  gap: 10px;
+}
+label {
+  display: grid;
+  grid-template-columns: 60px 1fr;
+  align-items: center;
+}
+p {
+  margin: 0;
+}
+.actions {
+  display: flex;
+  justify-content: flex-end;
+  gap: 8px;
+  margin-top: 4px;
+}
+.result {
+  padding: 8px 10px;
+  border-left: 3px solid var(--sea);
+  background: var(--paper-1);
+}
+.result .push-button {
+  display: flex;
+  margin-top: 6px;
+}
+.failed {
+  padding: 8px 10px;
+  border-left: 3px solid var(--vermilion);
+  background: var(--vermilion-wash);
+}
+</style>

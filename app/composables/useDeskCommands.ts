@@ -1,0 +1,143 @@
+import { addPanel, addShot, keyFraming, removeFramings, removePanel, removeShot, type Made } from '@rubato/core/edits'
+import type { Command } from '~/commands/command'
+import { usePlayback } from '~/composables/usePlayback'
+import { useDeskStore, type Tool } from '~/stores/desk'
+import { useFilmStore } from '~/stores/film'
+
+interface Parts {
+  readonly rack: () => { add(): void; duplicate(level: { readonly id: string; readonly name: string }): void; remove(level: never): void } | null
+  readonly strip: () => { zoom(factor: number): void; zoomToShot(): void; zoomToAll(): void } | null
+  readonly openPalette: () => void
+  readonly openHandOver: () => void
+  readonly openSpread: () => void
+  readonly toggleTheme: () => void
+}
+
+/** Every command of the Desk, for its keys, its palette and its buttons. */
+export function useDeskCommands(parts: Parts) {
+  const film = useFilmStore()
+  const desk = useDeskStore()
+  const playback = usePlayback()
+
+  function go(frame: number) {
+    playback.stop()
+    desk.goTo(frame)
+  }
+
+  function newShot() {
+    const [placed, project] = [desk.placedShot, film.project]
+    const sequenceId = placed?.shot.sequenceId ?? Object.keys(film.film.outline.sequences)[0]
+    if (project === null || sequenceId === undefined) return
+    const ids = { shot: crypto.randomUUID(), take: crypto.randomUUID(), panel: crypto.randomUUID(), camera: crypto.randomUUID() }
+    const levelId = crypto.randomUUID()
+    const done = film.perform('new shot', (f): Made => {
+      const made = addShot(f, project.id, sequenceId, placed?.shot.id ?? null, ids, project.defaultPanelFrames)
+      if (!made.ok) return made
+      const level = { id: levelId, order: 1, name: 'Level 1', kind: 'drawn', x: 0, y: 0, depth: 0, scale: 1, panDegrees: 0, tiltDegrees: 0, rollDegrees: 0, opacity: 1, visible: true, locked: false }
+      return { ok: true, edits: [...made.edits, { kind: 'level-add', unit: { kind: 'take', id: ids.take }, changes: { levels: { [levelId]: { before: null, after: level } } } }] }
+    })
+    if (done) desk.goToShot(ids.shot)
+  }
+
+  function deleteShot() {
+    const shot = desk.placedShot?.shot
+    const project = film.project
+    if (shot === undefined || project === null) return
+    if (film.perform(`delete shot ${shot.label}`, (f) => removeShot(f.outline, project.id, shot.id))) desk.goTo(desk.playhead)
+  }
+
+  function newPanel(copyWords: boolean) {
+    const [takeId, panel, project] = [desk.takeId, desk.placedPanel, film.project]
+    if (takeId === null || panel === null || project === null) return
+    const start = (desk.placedShot?.startFrame ?? 0) + panel.startFrame
+    const length = copyWords ? panel.panel.lengthFrames : project.defaultPanelFrames
+    const id = crypto.randomUUID()
+    if (film.perform(copyWords ? 'duplicate panel' : 'new panel', (f) => addPanel(f.takes[takeId]!, takeId, id, panel.panel.id, length, copyWords))) go(start + panel.panel.lengthFrames)
+  }
+
+  function deletePanel() {
+    const [takeId, panel] = [desk.takeId, desk.placedPanel]
+    if (takeId === null || panel === null) return
+    if (film.perform(`delete panel ${panel.index + 1}`, (f) => removePanel(f.takes[takeId]!, takeId, panel.panel.id))) desk.goTo(desk.playhead)
+  }
+
+  function copyFraming() {
+    const id = desk.selectedFramingIds[0] ?? desk.framingHere?.framing.id ?? (desk.framings.length === 1 ? desk.framings[0]!.framing.id : undefined)
+    const framing = id === undefined ? undefined : desk.take?.framings[id]
+    if (framing === undefined) return film.refuse('There is no framing here to copy. Select a bead in the strip, or stand on one.')
+    desk.copiedFraming = framing
+  }
+
+  function pasteFraming() {
+    const [takeId, cameraId, copied] = [desk.takeId, desk.cameraId, desk.copiedFraming]
+    if (takeId === null || cameraId === null) return
+    if (copied === null) return film.refuse('No framing has been copied yet. Select a bead and copy it first.')
+    const newId = crypto.randomUUID()
+    if (film.perform('paste framing', (f) => keyFraming(f.takes[takeId]!, takeId, cameraId, desk.shotFrame, copied.pose, newId))) {
+      desk.trial = null
+      desk.selectedFramingIds = desk.framingHere === null ? [] : [desk.framingHere.framing.id]
+    }
+  }
+
+  function deleteSelected() {
+    const takeId = desk.takeId
+    const ids = desk.selectedFramingIds
+    if (takeId === null || ids.length === 0) return film.refuse('No framing is selected. Click a bead in the strip first; levels are deleted from their menu in the rack.')
+    if (film.perform(ids.length === 1 ? 'delete framing' : `delete ${ids.length} framings`, (f) => removeFramings(f.takes[takeId]!, takeId, ids))) desk.selectedFramingIds = []
+  }
+
+  const tool = (id: Tool, name: string, key: string): Command => ({ id: `tool-${id}`, name, group: id === 'camera' ? 'Camera' : id === 'level' ? 'Levels' : 'Ink', keys: [key], run: () => (desk.tool = id) })
+  const nextBead = (step: 1 | -1) => {
+    const frames = desk.framings.map((entry) => entry.frame)
+    const to = step > 0 ? frames.find((frame) => frame > desk.shotFrame) : frames.findLast((frame) => frame < desk.shotFrame)
+    if (to !== undefined) go((desk.placedShot?.startFrame ?? 0) + to)
+  }
+
+  const commands: readonly Command[] = [
+    { id: 'play', name: 'Play or pause', group: 'Time', keys: ['Space'], run: playback.toggle },
+    { id: 'frame-back', name: 'One frame back', group: 'Time', keys: [','], run: () => go(desk.playhead - 1) },
+    { id: 'frame-on', name: 'One frame on', group: 'Time', keys: ['.'], run: () => go(desk.playhead + 1) },
+    { id: 'shot-start', name: 'To the shot’s first frame', group: 'Time', keys: ['Home'], run: () => go(desk.placedShot?.startFrame ?? 0) },
+    { id: 'shot-end', name: 'To the shot’s last frame', group: 'Time', keys: ['End'], run: () => go((desk.placedShot?.startFrame ?? 0) + (desk.placedShot?.lengthFrames ?? 1) - 1) },
+    { id: 'film-start', name: 'To the film’s first frame', group: 'Time', keys: ['Ctrl+Home'], run: () => go(0) },
+    { id: 'film-end', name: 'To the film’s last frame', group: 'Time', keys: ['Ctrl+End'], run: () => go(desk.lengthFrames - 1) },
+    { id: 'next-panel', name: 'Next panel', group: 'Time', keys: ['PageDown'], run: () => desk.placedPanel && go((desk.placedShot?.startFrame ?? 0) + desk.placedPanel.startFrame + desk.placedPanel.panel.lengthFrames) },
+    { id: 'previous-panel', name: 'Panel before', group: 'Time', keys: ['PageUp'], run: () => desk.placedPanel && go((desk.placedShot?.startFrame ?? 0) + desk.placedPanel.startFrame - 1) },
+    { id: 'loop', name: 'Loop the shot, or play on', group: 'Time', keys: ['Shift+Space'], run: () => (desk.loopShot = !desk.loopShot) },
+    { id: 'new-panel', name: 'New panel after this one', group: 'Time', keys: ['N'], run: () => newPanel(false) },
+    { id: 'duplicate-panel', name: 'Duplicate this panel', group: 'Time', keys: ['Shift+N'], run: () => newPanel(true) },
+    { id: 'delete-panel', name: 'Delete this panel', group: 'Time', keys: ['Ctrl+Shift+Delete'], run: deletePanel },
+    { id: 'key', name: 'Key: keep this framing', group: 'Camera', keys: ['Q'], run: desk.key },
+    { id: 'auto-key', name: 'Auto-key on or off', group: 'Camera', keys: ['Shift+Q'], run: () => (desk.autoKey = !desk.autoKey) },
+    { id: 'next-framing', name: 'Next framing', group: 'Camera', keys: ['Alt+.'], run: () => nextBead(1) },
+    { id: 'previous-framing', name: 'Framing before', group: 'Camera', keys: ['Alt+,'], run: () => nextBead(-1) },
+    { id: 'copy-framing', name: 'Copy framing', group: 'Camera', keys: ['Ctrl+C'], run: copyFraming },
+    { id: 'paste-framing', name: 'Paste framing at the playhead', group: 'Camera', keys: ['Ctrl+V'], run: pasteFraming },
+    { id: 'delete-framing', name: 'Delete the selected framings', group: 'Camera', keys: ['Delete', 'Backspace'], run: deleteSelected },
+    tool('camera', 'Camera tool', 'C'),
+    tool('level', 'Move-level tool', 'M'),
+    tool('pencil', 'Pencil', 'P'),
+    tool('eraser', 'Eraser', 'E'),
+    { id: 'keep-picture', name: 'Keep the picture on or off', group: 'Levels', keys: ['Shift+P'], run: () => (desk.keepPicture = !desk.keepPicture) },
+    { id: 'spread', name: 'Spread levels in depth…', group: 'Levels', keys: ['Shift+D'], run: parts.openSpread },
+    { id: 'new-level', name: 'New level', group: 'Levels', keys: ['Shift+L'], run: () => parts.rack()?.add() },
+    { id: 'duplicate-level', name: 'Duplicate the selected level', group: 'Levels', keys: ['Ctrl+D'], run: () => desk.selectedLevel && parts.rack()?.duplicate(desk.selectedLevel) },
+    { id: 'thinner', name: 'Thinner line', group: 'Ink', keys: ['['], run: () => (desk.ink.widthFw = Math.max(0.001, desk.ink.widthFw / 1.25)) },
+    { id: 'thicker', name: 'Thicker line', group: 'Ink', keys: [']'], run: () => (desk.ink.widthFw = Math.min(0.04, desk.ink.widthFw * 1.25)) },
+    { id: 'matte', name: 'Matte on or off', group: 'View', keys: ['Shift+M'], run: () => (desk.lens.matte = !desk.lens.matte) },
+    { id: 'thirds', name: 'Thirds on or off', group: 'View', keys: ['Shift+T'], run: () => (desk.lens.thirds = !desk.lens.thirds) },
+    { id: 'safe', name: 'Safe areas on or off', group: 'View', keys: ['Shift+A'], run: () => (desk.lens.safeAreas = !desk.lens.safeAreas) },
+    { id: 'zoom-in', name: 'Zoom the strip in', group: 'View', keys: ['+', '='], run: () => parts.strip()?.zoom(1.5) },
+    { id: 'zoom-out', name: 'Zoom the strip out', group: 'View', keys: ['-'], run: () => parts.strip()?.zoom(1 / 1.5) },
+    { id: 'zoom-shot', name: 'The shot across the strip', group: 'View', keys: ['Z'], run: () => parts.strip()?.zoomToShot() },
+    { id: 'zoom-film', name: 'The whole film across the strip', group: 'View', keys: ['Shift+Z'], run: () => parts.strip()?.zoomToAll() },
+    { id: 'theme', name: 'Day desk or night desk', group: 'View', keys: [], run: parts.toggleTheme },
+    { id: 'undo', name: 'Undo', group: 'Film', keys: ['Ctrl+Z'], run: () => void film.undo() },
+    { id: 'redo', name: 'Redo', group: 'Film', keys: ['Ctrl+Shift+Z', 'Ctrl+Y'], run: () => void film.redo() },
+    { id: 'new-shot', name: 'New shot after this one', group: 'Film', keys: ['Alt+N'], run: newShot },
+    { id: 'delete-shot', name: 'Delete this shot', group: 'Film', keys: [], run: deleteShot },
+    { id: 'hand-over', name: 'Hand over: make the movie…', group: 'Film', keys: ['Ctrl+E'], run: parts.openHandOver },
+    { id: 'palette', name: 'Commands and shortcuts', group: 'Film', keys: ['Ctrl+K'], run: parts.openPalette },
+  ]
+  return { commands, newShot, deleteShot, newPanel, deletePanel }
+}

@@ -1,0 +1,128 @@
+import { EMPTY_DRAWING } from '@rubato/core/document'
+import { computed, ref, shallowRef } from 'vue'
+import { useDeskStore } from '~/stores/desk'
+import { useFilmStore } from '~/stores/film'
+import type { MovieAnswer, MovieRequest, MovieShot } from '~/workers/messages'
+
+export interface HandOverChoice {
+  range: 'shot' | 'film'
+  format: 'webm' | 'png'
+  size: 1 | 0.5 | 0.25
+}
+
+type State =
+  | { readonly kind: 'idle' }
+  | { readonly kind: 'loading' }
+  | { readonly kind: 'making'; readonly phase: string; readonly done: number; readonly total: number; readonly startedAt: number }
+  | { readonly kind: 'done'; readonly fileName: string; readonly url: string; readonly bytes: number; readonly frames: number; readonly codec: string | null }
+  | { readonly kind: 'failed'; readonly what: string }
+
+const CANCEL_WITHIN_MS = 3000
+
+/** Makes the movie or the pictures in a worker, and hands the file to the browser. */
+export function useHandOver() {
+  const film = useFilmStore()
+  const desk = useDeskStore()
+  const state = shallowRef<State>({ kind: 'idle' })
+  const now = ref(0)
+  let worker: Worker | null = null
+  let asked = 0
+
+  const secondsLeft = computed(() => {
+    const making = state.value
+    if (making.kind !== 'making' || making.done < 3) return null
+    const elapsed = (now.value - making.startedAt) / 1000
+    return (elapsed / making.done) * (making.total - making.done)
+  })
+
+  async function start(choice: HandOverChoice) {
+    const project = film.project
+    if (project === null) return
+    const mine = ++asked
+    release()
+    state.value = { kind: 'loading' }
+    try {
+      const placed = choice.range === 'film' ? film.filmStage.shots : desk.placedShot === null ? [] : [desk.placedShot]
+      const shots: MovieShot[] = []
+      const drawings: Record<string, MovieRequest['drawings'][string]> = {}
+      for (const { shot } of placed) {
+        await film.ensureTakeWithArt(shot.circledTakeId)
+        if (mine !== asked) return
+        const body = film.takeOf(shot.circledTakeId)
+        if (body === null) throw new Error(`Shot ${shot.label} could not be loaded.`)
+        shots.push({ label: shot.label, body })
+        for (const { drawingId } of Object.values(body.cells)) drawings[drawingId] = film.drawingOf(drawingId) ?? EMPTY_DRAWING
+      }
+      const stem = `${project.title}${choice.range === 'shot' ? ` ${desk.placedShot?.shot.label ?? ''}` : ''}`.trim().replace(/[^\p{L}\p{N}._-]+/gu, '-')
+      const fileName = `${stem || 'film'}.${choice.format === 'webm' ? 'webm' : 'zip'}`
+      run({ kind: 'make', project, shots, drawings, format: choice.format, size: choice.size, fileName, pictureBase: `${location.origin}/api/pictures/` }, mine)
+    } catch (error) {
+      if (mine === asked) state.value = { kind: 'failed', what: (error as Error).message }
+    }
+  }
+
+  function run(request: MovieRequest, mine: number) {
+    const made = new Worker(new URL('../workers/movie.worker.ts', import.meta.url), { type: 'module' })
+    worker = made
+    const startedAt = performance.now()
+    made.onerror = (event) => {
+      if (mine === asked) fail(event.message || 'The export stopped by itself. Reload the page and try again.')
+    }
+    made.onmessage = ({ data }: MessageEvent<MovieAnswer>) => {
+      if (mine !== asked) return
+      now.value = performance.now()
+      if (data.kind === 'progress') state.value = { kind: 'making', phase: data.phase, done: data.done, total: data.total, startedAt }
+      else if (data.kind === 'cancelled') {
+        release()
+        state.value = { kind: 'idle' }
+      } else if (data.kind === 'failed') fail(data.what)
+      else {
+        const url = URL.createObjectURL(data.file)
+        state.value = { kind: 'done', fileName: request.fileName, url, bytes: data.file.size, frames: data.frames, codec: data.codec }
+        worker?.terminate()
+        worker = null
+        save()
+      }
+    }
+    made.postMessage(request)
+  }
+
+  function fail(what: string) {
+    release()
+    state.value = { kind: 'failed', what }
+  }
+
+  /** Hands the finished file to the browser's downloads. */
+  function save() {
+    if (state.value.kind !== 'done') return
+    const link = document.createElement('a')
+    link.href = state.value.url
+    link.download = state.value.fileName
+    link.click()
+  }
+
+  function cancel() {
+    const running = worker
+    if (running === null) {
+      asked++
+      state.value = { kind: 'idle' }
+      return
+    }
+    running.postMessage({ kind: 'cancel' })
+    // A worker that does not answer is ended all the same.
+    setTimeout(() => {
+      if (worker !== running) return
+      asked++
+      release()
+      state.value = { kind: 'idle' }
+    }, CANCEL_WITHIN_MS)
+  }
+
+  function release() {
+    worker?.terminate()
+    worker = null
+    if (state.value.kind === 'done') URL.revokeObjectURL(state.value.url)
+  }
+
+  return { state, secondsLeft, start, cancel, save }
+}

@@ -1,0 +1,68 @@
+import { placedPanels, type TakeBody } from '@rubato/core/document'
+import { ref } from 'vue'
+import { inIdle } from '~/composables/inIdle'
+import { useArt } from '~/composables/useArt'
+import { useFilmStore } from '~/stores/film'
+import { wholeFrame } from '~/viewport/composition'
+import { createStageView, type StageView } from '~/viewport/stageView'
+
+interface Thumb {
+  readonly canvas: HTMLCanvasElement
+  take: TakeBody | null
+  signature: string
+  asked: boolean
+}
+
+const HEIGHT_PX = 110
+const KEPT = 400
+const thumbs = new Map<string, Thumb>()
+/** Raised when a thumbnail was drawn anew. */
+const thumbVersion = ref(0)
+let view: StageView | null = null
+
+/** Small pictures of panels' first frames, drawn in idle time and again only when their picture changes. */
+export function usePanelThumbs() {
+  const film = useFilmStore()
+  const { composeFrame } = useArt()
+
+  /** The picture as it is now, possibly of a moment ago; null before the first. */
+  function thumbOf(takeId: string, panelId: string): HTMLCanvasElement | null {
+    const key = `${film.projectId}/${takeId}/${panelId}`
+    let thumb = thumbs.get(key)
+    if (thumb === undefined) {
+      thumb = { canvas: document.createElement('canvas'), take: null, signature: '', asked: false }
+      thumbs.set(key, thumb)
+      if (thumbs.size > KEPT) thumbs.delete(thumbs.keys().next().value!)
+    }
+    // While something is dragged, its thumbnails wait until it is let go.
+    const stale = thumb.take !== film.takeOf(takeId) || thumb.signature.endsWith('?')
+    if (stale && !thumb.asked && !film.gestureOpen) {
+      thumb.asked = true
+      inIdle(() => redraw(thumb, takeId, panelId))
+    }
+    return thumb.signature === '' ? null : thumb.canvas
+  }
+
+  function redraw(thumb: Thumb, takeId: string, panelId: string) {
+    thumb.asked = false
+    const stage = film.stageOf(takeId)
+    const body = film.takeOf(takeId)
+    if (stage === null || body === null || film.optics === null) return
+    const panel = placedPanels(body).find((entry) => entry.panel.id === panelId)
+    if (panel === undefined) return
+    thumb.take = body
+    const width = Math.round(HEIGHT_PX * film.optics.aspect)
+    const composition = composeFrame(stage.at(panel.startFrame), wholeFrame(width, HEIGHT_PX), false)
+    const signature = composition.signature + (composition.missing.length > 0 ? '?' : '')
+    if (signature === thumb.signature) return
+    view ??= createStageView(() => document.createElement('canvas'))
+    const { canvas } = view.draw(composition, { frame: '#ffffff', surround: null })
+    thumb.canvas.width = width
+    thumb.canvas.height = HEIGHT_PX
+    thumb.canvas.getContext('2d')!.drawImage(canvas, 0, 0)
+    thumb.signature = signature
+    thumbVersion.value++
+  }
+
+  return { thumbOf, thumbVersion }
+}

@@ -1,0 +1,68 @@
+export interface DragStep {
+  /** From where the drag began, in CSS px. */
+  readonly dx: number
+  readonly dy: number
+  readonly event: PointerEvent
+}
+
+export interface DragHandlers {
+  /** Called once the pointer has moved `slopPx`; a press that never does is a click. */
+  readonly begin?: () => void
+  readonly move: (step: DragStep) => void
+  readonly end: (step: DragStep) => void
+  /** Escape, or the system took the pointer away: everything goes back. */
+  readonly cancel: () => void
+  readonly click?: (event: PointerEvent) => void
+}
+
+export const DRAG_SLOP_PX = 3
+
+/** Follows a pressed pointer until it is let go. */
+export function followDrag(down: PointerEvent, handlers: DragHandlers, slopPx = DRAG_SLOP_PX): void {
+  const target = down.currentTarget as HTMLElement
+  const { pointerId, clientX, clientY } = down
+  let begun = slopPx === 0
+  if (begun) handlers.begin?.()
+  target.setPointerCapture(pointerId)
+  const stepOf = (event: PointerEvent): DragStep => ({ dx: event.clientX - clientX, dy: event.clientY - clientY, event })
+
+  const onMove = (event: PointerEvent) => {
+    if (event.pointerId !== pointerId) return
+    const step = stepOf(event)
+    if (!begun) {
+      if (Math.hypot(step.dx, step.dy) < slopPx) return
+      begun = true
+      handlers.begin?.()
+    }
+    handlers.move(step)
+  }
+  const onUp = (event: PointerEvent) => {
+    if (event.pointerId !== pointerId) return
+    release()
+    if (begun) handlers.end(stepOf(event))
+    else handlers.click?.(event)
+  }
+  const onCancel = (event: PointerEvent) => {
+    if (event.pointerId !== pointerId) return
+    release()
+    if (begun) handlers.cancel()
+  }
+  const onKey = (event: KeyboardEvent) => {
+    if (event.key !== 'Escape') return
+    event.preventDefault()
+    event.stopPropagation()
+    release()
+    if (begun) handlers.cancel()
+  }
+  function release() {
+    target.removeEventListener('pointermove', onMove)
+    target.removeEventListener('pointerup', onUp)
+    target.removeEventListener('pointercancel', onCancel)
+    window.removeEventListener('keydown', onKey, true)
+    if (target.hasPointerCapture(pointerId)) target.releasePointerCapture(pointerId)
+  }
+  target.addEventListener('pointermove', onMove)
+  target.addEventListener('pointerup', onUp)
+  target.addEventListener('pointercancel', onCancel)
+  window.addEventListener('keydown', onKey, true)
+}

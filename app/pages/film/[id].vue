@@ -1,0 +1,57 @@
+<script setup lang="ts">
+import { onBeforeUnmount, watch } from 'vue'
+import { useRoute, useRouter } from 'vue-router'
+import { useHead } from '#imports'
+import { NuxtLink } from '#components'
+import { useDeskStore } from '~/stores/desk'
+import { useFilmStore } from '~/stores/film'
+
+const route = useRoute()
+const router = useRouter()
+const film = useFilmStore()
+const desk = useDeskStore()
+useHead({ title: () => (film.project === null ? 'Rubato' : `${film.project.title} — Rubato`) })
+
+async function open() {
+  desk.reset()
+  await film.open(String(route.params.id))
+  const label = route.query.shot
+  const wanted = film.filmStage.shots.find((placed) => placed.shot.label === label)
+  if (wanted !== undefined) desk.goToShot(wanted.shot.id)
+}
+void open()
+
+// The address names the shot, so that a reload comes back to it.
+watch(
+  () => desk.placedShot?.shot.label,
+  (label) => {
+    if (label !== undefined && !desk.playing && route.query.shot !== label) void router.replace({ query: { shot: label } })
+  },
+)
+onBeforeUnmount(() => void film.flush())
+</script>
+
+<template>
+  <DeskView v-if="film.project" :key="film.project.id" />
+  <main v-else-if="film.loadFailure" class="centre" role="alert">
+    <h1>This film could not be opened</h1>
+    <p>{{ film.loadFailure }}</p>
+    <p><button class="push-button strong" @click="open">Try again</button> <NuxtLink class="push-button" to="/">All films</NuxtLink></p>
+  </main>
+  <main v-else class="centre" role="status"><p class="tempo">Opening…</p></main>
+</template>
+
+<style scoped>
+.centre {
+  display: grid;
+  place-content: center;
+  height: 100vh;
+  text-align: center;
+}
+.tempo {
+  font-size: 22px;
+}
+.push-button {
+  text-decoration: none;
+}
+</style>

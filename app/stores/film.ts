@@ -1,0 +1,345 @@
+import {
+  EMPTY_DRAWING,
+  EMPTY_TAKE,
+  placedPanels,
+  takeLengthFrames,
+  type Drawing,
+  type Film,
+  type Project,
+  type TakeBody,
+  type UnitRef,
+} from '@rubato/core/document'
+import {
+  applyChange,
+  EMPTY_HISTORY,
+  invertChange,
+  isEmpty,
+  merge,
+  record,
+  stepBack,
+  stepForward,
+  type Change,
+  type Edit,
+  type History,
+  type Made,
+  type MakeRefusal,
+  type Whereabouts,
+} from '@rubato/core/edits'
+import { createFilmStage, createTakeStage, opticsOf, type TakeStage } from '@rubato/core/stage'
+import { defineStore } from 'pinia'
+import { computed, ref, shallowRef } from 'vue'
+import { unitKey } from '#shared/edits'
+import { api } from '~/api/client'
+import { wordRefusal } from '~/text/refusals'
+import { createOutgoing } from './outgoing'
+
+export type Make = (film: Film) => Made
+
+/** A change that is tried from where it began, over and over, and kept once or dropped. */
+export interface Gesture {
+  update(make: Make): boolean
+  commit(): void
+  abandon(): void
+  readonly changed: boolean
+}
+
+const EMPTY_FILM: Film = { outline: { project: {}, sequences: {}, shots: {}, takes: {} }, takes: {}, drawings: {} }
+
+/** The open film: its document, what can be undone, and what is on its way to the server. */
+export const useFilmStore = defineStore('film', () => {
+  const projectId = ref<string | null>(null)
+  const film = shallowRef<Film>(EMPTY_FILM)
+  const takeLengths = shallowRef<Readonly<Record<string, number>>>({})
+  const history = shallowRef<History>(EMPTY_HISTORY)
+  const lastRefusal = shallowRef<{ readonly text: string; readonly at: number } | null>(null)
+  const loadFailure = ref<string | null>(null)
+  const gestureOpen = ref(false)
+  const revisions = new Map<string, number>()
+  /** Who is asked where the artist is, for undo to give back. */
+  let whereabouts: () => Whereabouts = () => ({ shotId: null, frame: 0, selection: [] })
+  let giveBack: (there: Whereabouts) => void = () => undefined
+
+  const project = computed<Project | null>(() => Object.values(film.value.outline.project)[0] ?? null)
+  const optics = computed(() => (project.value === null ? null : opticsOf(project.value)))
+  const filmStage = computed(() =>
+    createFilmStage(film.value.outline, (takeId) => {
+      const body = film.value.takes[takeId]
+      return body === undefined ? (takeLengths.value[takeId] ?? 0) : takeLengthFrames(body)
+    }),
+  )
+
+  const stages = new WeakMap<TakeBody, { readonly optics: unknown; readonly stage: TakeStage }>()
+  /** A take's evaluation, solved once for each body. Null until the body is loaded. */
+  function stageOf(takeId: string): TakeStage | null {
+    const body = film.value.takes[takeId]
+    if (body === undefined || optics.value === null) return null
+    const known = stages.get(body)
+    if (known !== undefined && known.optics === optics.value) return known.stage
+    const stage = createTakeStage(body, optics.value)
+    stages.set(body, { optics: optics.value, stage })
+    return stage
+  }
+
+  const outgoing = createOutgoing({
+    send: (batch) => api.sendBatch(projectId.value!, batch),
+    revisions,
+    onStale: (unit, dropped) => reloadUnit(unit, dropped),
+    onRefused: (change, message) => {
+      refuse(`${message} It was taken back.`)
+      for (const edit of change.edits) void reloadUnit(unitKey(edit.unit), null)
+    },
+  })
+
+  async function open(id: string) {
+    close()
+    loadFailure.value = null
+    try {
+      const opened = await api.openProject(id)
+      projectId.value = id
+      film.value = { outline: opened.outline, takes: {}, drawings: {} }
+      takeLengths.value = opened.takeLengths
+      revisions.set(unitKey({ kind: 'outline', id }), opened.outlineRevision)
+    } catch (error) {
+      loadFailure.value = (error as Error).message
+    }
+  }
+
+  function close() {
+    projectId.value = null
+    film.value = EMPTY_FILM
+    history.value = EMPTY_HISTORY
+    takeLengths.value = {}
+    revisions.clear()
+    loading.clear()
+    outgoing.reset()
+  }
+
+  const loading = new Map<string, Promise<void>>()
+
+  /** Loads what is asked for and not there or on its way; resolves when all of it is there. */
+  async function ensure(kind: 'take' | 'drawing', ids: readonly string[]): Promise<void> {
+    const there: Readonly<Record<string, unknown>> = kind === 'take' ? film.value.takes : film.value.drawings
+    const wanted = [...new Set(ids)].filter((id) => there[id] === undefined)
+    const missing = wanted.filter((id) => !loading.has(unitKey({ kind, id })))
+    if (missing.length > 0) {
+      const opened = projectId.value
+      const work = fetchUnits(kind, missing, opened).finally(() => {
+        for (const id of missing) loading.delete(unitKey({ kind, id }))
+      })
+      for (const id of missing) loading.set(unitKey({ kind, id }), work)
+    }
+    await Promise.all(wanted.map((id) => loading.get(unitKey({ kind, id }))))
+  }
+
+  async function fetchUnits(kind: 'take' | 'drawing', ids: readonly string[], opened: string | null) {
+    if (opened === null) return
+    if (kind === 'take') {
+      const loaded = await api.takes(opened, ids)
+      if (projectId.value !== opened) return
+      for (const take of loaded) revisions.set(unitKey({ kind, id: take.id }), take.revision)
+      const bodies = Object.fromEntries(loaded.map((take) => [take.id, take.body]))
+      film.value = { ...film.value, takes: { ...bodies, ...film.value.takes } }
+    } else {
+      const loaded = await api.drawings(opened, ids)
+      if (projectId.value !== opened) return
+      for (const drawing of loaded) revisions.set(unitKey({ kind, id: drawing.id }), drawing.revision)
+      const drawings = Object.fromEntries(loaded.map((entry) => [entry.id, entry.drawing]))
+      film.value = { ...film.value, drawings: { ...drawings, ...film.value.drawings } }
+    }
+  }
+
+  /** A take with every drawing it shows. */
+  async function ensureTakeWithArt(takeId: string): Promise<void> {
+    await ensure('take', [takeId])
+    const body = film.value.takes[takeId]
+    if (body !== undefined) await ensure('drawing', Object.values(body.cells).map((cell) => cell.drawingId))
+  }
+
+  /** Takes the server's newest of a unit, then does again what was waiting, where it still fits. */
+  async function reloadUnit(key: string, waiting: readonly Change[] | null): Promise<void> {
+    const [kind, id] = [key.slice(0, key.indexOf(':')) as UnitRef['kind'], key.slice(key.indexOf(':') + 1)]
+    if (projectId.value === null) return
+    if (kind === 'outline') {
+      const opened = await api.openProject(id)
+      revisions.set(key, opened.outlineRevision)
+      film.value = { ...film.value, outline: opened.outline }
+    } else if (kind === 'take') {
+      const [take] = await api.takes(projectId.value, [id])
+      revisions.set(key, take?.revision ?? 0)
+      film.value = { ...film.value, takes: { ...film.value.takes, [id]: take?.body ?? EMPTY_TAKE } }
+    } else {
+      const [drawing] = await api.drawings(projectId.value, [id])
+      revisions.set(key, drawing?.revision ?? 0)
+      film.value = { ...film.value, drawings: { ...film.value.drawings, [id]: drawing?.drawing ?? EMPTY_DRAWING } }
+    }
+    if (waiting === null) return
+    const kept: Change[] = []
+    for (const change of waiting) {
+      const touching = change.edits.filter((edit) => unitKey(edit.unit) === key)
+      if (touching.length === 0) {
+        kept.push(change)
+        continue
+      }
+      const applied = applyChange(film.value, { edits: touching })
+      if (applied.ok) {
+        film.value = applied.value
+        kept.push(change)
+      } else {
+        refuse(`“${change.label}” was not kept: the same thing was changed in another window. What you see now is the newest.`)
+        const elsewhere = change.edits.filter((edit) => unitKey(edit.unit) !== key)
+        const undone = applyChange(film.value, invertChange({ ...change, edits: elsewhere }, change.id))
+        if (undone.ok) film.value = undone.value
+      }
+    }
+    history.value = EMPTY_HISTORY
+    outgoing.replaceWaiting(kept)
+  }
+
+  function refuse(text: string) {
+    lastRefusal.value = { text, at: performance.now() }
+  }
+
+  function make(from: Film, how: Make): { readonly film: Film; readonly edits: readonly Edit[] } | null {
+    const result = how(from)
+    if (!result.ok) {
+      refuse(wordRefusal(result.refusal as MakeRefusal))
+      return null
+    }
+    const edits = joined(result.edits)
+    const applied = applyChange(from, { edits })
+    if (!applied.ok) {
+      refuse(wordRefusal(applied.refusal))
+      return null
+    }
+    return { film: applied.value, edits }
+  }
+
+  function keep(label: string, edits: readonly Edit[], before: Whereabouts, gesture: string | null) {
+    if (edits.length === 0) return
+    const change: Change = { id: crypto.randomUUID(), label, edits }
+    history.value = record(history.value, { change, before, after: whereabouts(), gesture })
+    outgoing.add(change)
+  }
+
+  /** Does one thing. False when it was refused; the reason is then in `lastRefusal`. Steps of one `gesture` undo as one. */
+  function perform(label: string, how: Make, gesture: string | null = null): boolean {
+    const before = whereabouts()
+    const result = make(film.value, how)
+    if (result === null) return false
+    film.value = result.film
+    keep(label, result.edits, before, gesture)
+    return true
+  }
+
+  /** Begins something that is dragged. Only `commit` makes it a change; until then nothing leaves this window. */
+  function beginGesture(label: string): Gesture {
+    const base = film.value
+    const before = whereabouts()
+    let edits: readonly Edit[] = []
+    let over = false
+    gestureOpen.value = true
+    const settle = (next: Film) => {
+      // Units loaded meanwhile must not be dropped with the trial.
+      film.value = { ...next, takes: { ...film.value.takes, ...next.takes }, drawings: { ...film.value.drawings, ...next.drawings } }
+    }
+    return {
+      get changed() {
+        return edits.length > 0
+      },
+      update(how) {
+        if (over) return false
+        const result = make(base, how)
+        if (result === null) return false
+        edits = result.edits
+        settle(result.film)
+        return true
+      },
+      commit() {
+        if (over) return
+        over = true
+        gestureOpen.value = false
+        keep(label, edits, before, null)
+      },
+      abandon() {
+        if (over) return
+        over = true
+        gestureOpen.value = false
+        settle(base)
+      },
+    }
+  }
+
+  function undo(): string | null {
+    const step = stepBack(history.value)
+    if (step === null || gestureOpen.value) return null
+    return replay(invertChange(step.entry.change, crypto.randomUUID()), step.history, step.entry.before)
+  }
+
+  function redo(): string | null {
+    const step = stepForward(history.value)
+    if (step === null || gestureOpen.value) return null
+    return replay({ ...step.entry.change, id: crypto.randomUUID() }, step.history, step.entry.after)
+  }
+
+  function replay(change: Change, next: History, there: Whereabouts): string | null {
+    const applied = applyChange(film.value, change)
+    if (!applied.ok) {
+      refuse(wordRefusal(applied.refusal))
+      return null
+    }
+    film.value = applied.value
+    history.value = next
+    outgoing.add(change)
+    giveBack(there)
+    return change.label
+  }
+
+  function onWhereabouts(ask: () => Whereabouts, give: (there: Whereabouts) => void) {
+    whereabouts = ask
+    giveBack = give
+  }
+
+  const takeOf = (id: string): TakeBody | null => film.value.takes[id] ?? null
+  const drawingOf = (id: string): Drawing | null => film.value.drawings[id] ?? null
+
+  return {
+    projectId,
+    film,
+    project,
+    optics,
+    filmStage,
+    history,
+    lastRefusal,
+    loadFailure,
+    gestureOpen,
+    saving: outgoing.state,
+    stageOf,
+    takeOf,
+    drawingOf,
+    open,
+    close,
+    ensure,
+    ensureTakeWithArt,
+    perform,
+    beginGesture,
+    undo,
+    redo,
+    refuse,
+    onWhereabouts,
+    flush: outgoing.flush,
+    undoLabel: computed(() => history.value.past.at(-1)?.change.label ?? null),
+    redoLabel: computed(() => history.value.future.at(-1)?.change.label ?? null),
+    panelsOf: (takeId: string) => (takeOf(takeId) === null ? [] : placedPanels(takeOf(takeId)!)),
+  }
+})
+
+/** One edit for each unit, in the order units were first touched, without those that change nothing. */
+function joined(edits: readonly Edit[]): Edit[] {
+  const units = new Map<string, Edit>()
+  for (const edit of edits) {
+    const key = unitKey(edit.unit)
+    const known = units.get(key)
+    units.set(key, known === undefined ? edit : merge(known, edit)!)
+  }
+  return [...units.values()].filter((edit) => !isEmpty(edit))
+}

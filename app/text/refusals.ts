@@ -1,0 +1,47 @@
+import type { EditRefusal, MakeRefusal } from '@rubato/core/edits'
+
+const fw = (value: number) => `${Math.round(value * 1000) / 1000} fw`
+
+/** What was refused, why, and what to do now: one place for the wording. */
+export function wordRefusal(refusal: MakeRefusal | EditRefusal): string {
+  switch (refusal.code) {
+    case 'missing':
+      return refusal.what === 'drawing'
+        ? 'The drawing is still being loaded. Try again in a moment.'
+        : `The ${refusal.what} is no longer there. It may have been taken out in another window.`
+    case 'length-out-of-range':
+      return `A panel lasts from ${refusal.min} to ${refusal.max.toLocaleString('en')} frames; ${refusal.received} was asked for.`
+    case 'last-panel':
+      return 'A shot keeps at least one panel. Take the shot out instead.'
+    case 'last-shot':
+      return 'A film keeps at least one shot.'
+    case 'last-camera':
+      return 'A shot keeps at least one camera.'
+    case 'level-locked':
+      return 'This level is locked. Unlock it in the depth rack to change it.'
+    case 'framing-locked':
+      return 'This framing is locked. Unlock it in the inspector to change it.'
+    case 'camera-locked':
+      return 'This camera is locked. Unlock it in the inspector to change it.'
+    case 'length-locked':
+      return 'A fermata holds this panel’s length. Take it off to change the length.'
+    case 'between-keys':
+      return 'Between two framings nothing is kept by looking. Press Key to keep this one.'
+    case 'label-taken':
+      return `There is already a shot ${refusal.label}. Give this one another label.`
+    case 'nothing-selected':
+      return 'Nothing is selected. Choose at least one level first.'
+    case 'spread-ends':
+      return 'The near end must lie before the lens and the far end behind the near one.'
+    case 'depth-not-finite':
+      return 'A depth is a number of frame widths.'
+    case 'depth-behind-lens':
+      return `The lens stands at ${fw(refusal.lensDepth)}. At ${fw(refusal.depth)} the level would be behind it; choose a greater depth.`
+    case 'level-behind-lens':
+      return `This level is behind the lens (at ${fw(refusal.lensDepth)}), so there is no picture to keep. Turn Keep the picture off to move it.`
+    case 'stale':
+      return 'This was changed meanwhile. What you see now is the newest.'
+    case 'malformed':
+      return `That value can’t be kept (${refusal.path.join(' › ')}: ${refusal.message}).`
+  }
+}

@@ -1,0 +1,241 @@
+import { drawBead } from '../plan/drawPlan'
+import { STRIP_HEIGHT_PX, STRIP_ROWS } from './stripRows'
+import { frameOfX, rulerStep, xOfFrame, type StripScale } from './stripScale'
+import type { StripBody, StripScene, StripShot } from './stripScene'
+
+export interface StripInk {
+  readonly paper: string
+  readonly sheet: string
+  readonly panel: string
+  readonly ink: string
+  readonly quiet: string
+  readonly faint: string
+  readonly rule: string
+  readonly blue: string
+  readonly ribbon: string
+  readonly beads: readonly string[]
+  readonly font: string
+  readonly mono: string
+  readonly serif: string
+}
+
+/** A speed that fills the ribbon: the frame's width in this many seconds. */
+const FULL_SPEED_SECONDS = 1.6
+const RIBBON_HALF_PX = 15
+
+export function drawStrip(context: CanvasRenderingContext2D, scale: StripScale, scene: StripScene, ink: StripInk) {
+  context.fillStyle = ink.paper
+  context.fillRect(0, 0, scale.widthPx, STRIP_HEIGHT_PX)
+  drawRules(context, scale, ink)
+  drawRuler(context, scale, scene, ink)
+  for (const shot of scene.shots) {
+    drawShot(context, scale, shot, ink)
+    if (shot.body === null) {
+      drawUnloaded(context, scale, shot, ink)
+      continue
+    }
+    drawPanels(context, scale, shot.startFrame, shot.body, ink)
+    drawCamera(context, scale, shot, shot.body, scene.framesPerSecond, ink)
+  }
+  drawLive(context, scale, scene, ink)
+}
+
+function drawRules(context: CanvasRenderingContext2D, scale: StripScale, ink: StripInk) {
+  context.fillStyle = ink.rule
+  for (const row of Object.values(STRIP_ROWS)) context.fillRect(0, row.top + row.height - 1, scale.widthPx, 1)
+}
+
+function drawRuler(context: CanvasRenderingContext2D, scale: StripScale, scene: StripScene, ink: StripInk) {
+  const step = rulerStep(scale.pxPerFrame, scene.framesPerSecond, 96)
+  const half = rulerStep(scale.pxPerFrame, scene.framesPerSecond, 12)
+  context.font = `11px ${ink.mono}`
+  context.textAlign = 'left'
+  context.textBaseline = 'middle'
+  const last = Math.min(scene.lengthFrames, frameOfX(scale, scale.widthPx))
+  for (let frame = Math.floor(Math.max(0, scale.firstFrame) / half) * half; frame <= last; frame += half) {
+    const x = Math.round(xOfFrame(scale, frame))
+    const labelled = frame % step === 0
+    context.fillStyle = ink.rule
+    context.fillRect(x, labelled ? 6 : 14, 1, labelled ? 14 : 6)
+    if (!labelled) continue
+    context.fillStyle = ink.quiet
+    context.fillText(scene.timecode(frame), x + 4, 9)
+  }
+}
+
+function drawShot(context: CanvasRenderingContext2D, scale: StripScale, shot: StripShot, ink: StripInk) {
+  const { top, height } = STRIP_ROWS.shots
+  const x = xOfFrame(scale, shot.startFrame)
+  const width = shot.lengthFrames * scale.pxPerFrame
+  context.fillStyle = shot.current ? ink.ink : ink.faint
+  context.fillRect(x, top + 2, Math.max(1, width - 1), height - 5)
+  if (width < 14) return
+  context.save()
+  context.beginPath()
+  context.rect(x, top, width - 2, height)
+  context.clip()
+  context.fillStyle = shot.current ? ink.sheet : ink.ink
+  context.textBaseline = 'middle'
+  const left = Math.max(x, 0) + 7
+  context.font = `700 12px ${ink.font}`
+  context.textAlign = 'left'
+  context.fillText(shot.label, left, top + height / 2)
+  const labelWidth = context.measureText(shot.label).width
+  const frames = `${shot.lengthFrames}f`
+  context.font = `11px ${ink.mono}`
+  const framesWidth = context.measureText(frames).width
+  const room = x + width - left - labelWidth - framesWidth - 22
+  if (room > 16 && shot.title !== '') {
+    context.font = `12px ${ink.font}`
+    context.save()
+    context.beginPath()
+    context.rect(left + labelWidth + 6, top, room, height)
+    context.clip()
+    context.fillText(shot.title, left + labelWidth + 6, top + height / 2)
+    context.restore()
+  }
+  if (width > labelWidth + framesWidth + 24) {
+    context.font = `11px ${ink.mono}`
+    context.textAlign = 'right'
+    context.fillText(frames, Math.min(x + width, scale.widthPx) - 6, top + height / 2)
+  }
+  context.restore()
+}
+
+function drawUnloaded(context: CanvasRenderingContext2D, scale: StripScale, shot: StripShot, ink: StripInk) {
+  const { top, height } = STRIP_ROWS.panels
+  context.fillStyle = ink.faint
+  context.globalAlpha = 0.5
+  context.fillRect(xOfFrame(scale, shot.startFrame) + 1, top + 3, Math.max(1, shot.lengthFrames * scale.pxPerFrame - 3), height - 7)
+  context.globalAlpha = 1
+}
+
+function drawPanels(context: CanvasRenderingContext2D, scale: StripScale, shotStart: number, body: StripBody, ink: StripInk) {
+  const { top, height } = STRIP_ROWS.panels
+  for (const panel of body.panels) {
+    const x = xOfFrame(scale, shotStart + panel.startFrame)
+    const width = panel.lengthFrames * scale.pxPerFrame
+    if (x + width < 0 || x > scale.widthPx) continue
+    const [left, right] = [x + 1, x + width - 1]
+    if (right - left < 3) {
+      context.fillStyle = ink.faint
+      context.fillRect(x, top + 3, Math.max(0.6, width - 0.6), height - 7)
+      continue
+    }
+    context.save()
+    context.beginPath()
+    context.roundRect(left, top + 3, right - left, height - 7, 4)
+    context.fillStyle = ink.panel
+    context.fill()
+    context.clip()
+    if (panel.thumb !== null) {
+      const source = panel.thumb as HTMLCanvasElement
+      const h = height - 7
+      context.drawImage(source, left, top + 3, (h * source.width) / source.height, h)
+    }
+    if (right - left > 22) drawPanelWords(context, panel, left, right, ink)
+    context.restore()
+    context.strokeStyle = panel.current ? ink.blue : ink.rule
+    context.lineWidth = panel.current ? 2 : 1
+    context.beginPath()
+    context.roundRect(left, top + 3, right - left, height - 7, 4)
+    context.stroke()
+  }
+}
+
+function drawPanelWords(context: CanvasRenderingContext2D, panel: StripBody['panels'][number], left: number, right: number, ink: StripInk) {
+  const { top, height } = STRIP_ROWS.panels
+  context.textBaseline = 'middle'
+  context.font = `600 11px ${ink.font}`
+  const number = String(panel.number)
+  context.fillStyle = 'rgb(252 250 245 / 0.92)'
+  context.fillRect(left + 3, top + 6, context.measureText(number).width + 9, 15)
+  context.fillStyle = '#27241e'
+  context.textAlign = 'left'
+  context.fillText(number, left + 7.5, top + 14)
+  const frames = `${panel.lengthFrames}${panel.locked ? ' 𝄐' : ''}`
+  context.font = `11px ${ink.mono}`
+  const width = context.measureText(frames).width + 8
+  if (right - left < width + 24) return
+  context.fillStyle = 'rgb(252 250 245 / 0.92)'
+  context.fillRect(right - width - 3, top + height - 21, width, 14)
+  context.fillStyle = '#27241e'
+  context.textAlign = 'right'
+  context.fillText(frames, right - 7, top + height - 13.5)
+}
+
+/** The move as a ribbon: its width is the camera's speed on screen, so a cushion opens and a hard stop is a wall. */
+function drawCamera(context: CanvasRenderingContext2D, scale: StripScale, shot: StripShot, body: StripBody, framesPerSecond: number, ink: StripInk) {
+  const { top, height } = STRIP_ROWS.camera
+  const middle = top + height / 2 - 2
+  const start = xOfFrame(scale, shot.startFrame)
+  const end = xOfFrame(scale, shot.startFrame + shot.lengthFrames)
+  context.fillStyle = ink.rule
+  context.fillRect(Math.max(0, start + 2), middle, Math.min(end, scale.widthPx) - Math.max(0, start + 2) - 2, 1)
+  drawRibbon(context, scale, shot, body, middle, framesPerSecond, ink)
+  context.font = `italic 500 13.5px ${ink.serif}`
+  context.textAlign = 'left'
+  context.textBaseline = 'alphabetic'
+  context.fillStyle = ink.ink
+  for (const move of body.moves) {
+    const left = Math.max(4, xOfFrame(scale, shot.startFrame + move.fromFrame) + 14)
+    const right = xOfFrame(scale, shot.startFrame + move.toFrame) - 10
+    if (move.name === 'hold' || right - left < 40 || left > scale.widthPx) continue
+    context.save()
+    context.beginPath()
+    context.rect(left, top, right - left, height)
+    context.clip()
+    context.fillText(move.name, left, top + height - 5)
+    context.restore()
+  }
+  for (const bead of body.beads) {
+    const x = xOfFrame(scale, shot.startFrame + bead.frame)
+    if (x < -12 || x > scale.widthPx + 12) continue
+    drawBead(context, x, middle, ink.beads[Math.round(bead.shade * (ink.beads.length - 1))]!, bead.selected ? ink.ink : null)
+    context.fillStyle = ink.quiet
+    context.fillRect(x + 5, middle - 19, 1, 16)
+    context.fillStyle = ink.ink
+    context.font = `600 11px ${ink.font}`
+    context.textAlign = 'left'
+    context.fillText(`${bead.number}${bead.locked ? ' ⌧' : ''}`, x + 9, middle - 10)
+  }
+}
+
+function drawRibbon(context: CanvasRenderingContext2D, scale: StripScale, shot: StripShot, body: StripBody, middle: number, framesPerSecond: number, ink: StripInk) {
+  const first = Math.max(0, Math.floor(frameOfX(scale, 0) - shot.startFrame))
+  const last = Math.min(body.speeds.length - 1, Math.ceil(frameOfX(scale, scale.widthPx) - shot.startFrame))
+  if (last <= first) return
+  const half = (frame: number) => Math.min(1, body.speeds[frame]! * framesPerSecond * FULL_SPEED_SECONDS) ** 0.7 * RIBBON_HALF_PX
+  // One column a pixel at most, whatever the zoom.
+  const stride = Math.max(1, Math.floor(1 / scale.pxPerFrame))
+  const upper: [number, number][] = []
+  for (let frame = first; frame <= last; frame += stride) {
+    const h = half(frame)
+    // A frame's speed holds until the next: the ribbon has walls where the speed jumps.
+    upper.push([xOfFrame(scale, shot.startFrame + frame + 0.5), h])
+  }
+  context.beginPath()
+  upper.forEach(([x, h], i) => (i === 0 ? context.moveTo(x, middle - h) : context.lineTo(x, middle - h)))
+  for (const [x, h] of upper.reverse()) context.lineTo(x, middle + h + 1)
+  context.closePath()
+  context.fillStyle = ink.ribbon
+  context.globalAlpha = 0.85
+  context.fill()
+  context.globalAlpha = 1
+}
+
+function drawLive(context: CanvasRenderingContext2D, scale: StripScale, scene: StripScene, ink: StripInk) {
+  if (scene.live === null) return
+  const row = STRIP_ROWS[scene.live.row]
+  context.font = `600 12px ${ink.mono}`
+  const width = context.measureText(scene.live.text).width + 12
+  const x = Math.min(scale.widthPx - width - 2, Math.max(2, xOfFrame(scale, scene.live.frame) - width / 2))
+  context.fillStyle = ink.ink
+  context.beginPath()
+  context.roundRect(x, row.top + 4, width, 19, 4)
+  context.fill()
+  context.fillStyle = ink.sheet
+  context.textAlign = 'left'
+  context.textBaseline = 'middle'
+  context.fillText(scene.live.text, x + 6, row.top + 14)
+}

@@ -1,0 +1,135 @@
+import type { Drawing } from '@rubato/core/document'
+import { pointOnPlane } from '@rubato/core/depth'
+import { NEAREST_Z, project } from '@rubato/core/camera'
+import { squareImage, type PlacedLevel, type StageFrame } from '@rubato/core/stage'
+import { RIM_PX, type ArtLibrary, type ArtRaster } from './artLibrary'
+
+/** The frame's rectangle inside a canvas, in px; what falls outside it is surround. */
+export interface ViewBox {
+  readonly widthPx: number
+  readonly heightPx: number
+  readonly frameLeftPx: number
+  readonly frameTopPx: number
+  readonly frameWidthPx: number
+}
+
+/** A canvas that is the frame and nothing else. */
+export function wholeFrame(widthPx: number, heightPx: number): ViewBox {
+  return { widthPx, heightPx, frameLeftPx: 0, frameTopPx: 0, frameWidthPx: widthPx }
+}
+
+/** One level's raster and where its pixels fall. */
+export interface ComposedLevel {
+  readonly levelId: string
+  readonly raster: ArtRaster
+  readonly opacity: number
+  /** Raster px to canvas px, as canvas 2D takes it; null for a turned level. */
+  readonly affine: readonly [number, number, number, number, number, number] | null
+  /** The raster's corners from bottom left, counter-clockwise, as x·w, y·w, w in canvas px. */
+  readonly corners: readonly (readonly [number, number, number])[]
+}
+
+export interface Composition {
+  readonly view: ViewBox
+  /** Far to near. */
+  readonly levels: readonly ComposedLevel[]
+  readonly turned: boolean
+  /** Equal for two compositions exactly when their pictures are. */
+  readonly signature: string
+  /** Drawings not loaded yet, which are missing from the picture. */
+  readonly missing: readonly string[]
+}
+
+/** What of a level's opacity and presence a view changes. */
+export type Dimming = (placed: PlacedLevel) => number
+
+/**
+ * What is to be drawn for a stage frame. `levels` hidden by `dimming` (0) are left out; reference levels are drawn
+ * only with `withReference`.
+ */
+export function compose(
+  stage: StageFrame,
+  view: ViewBox,
+  library: ArtLibrary,
+  drawingOf: (id: string) => Drawing | null,
+  withReference: boolean,
+  dimming: Dimming = () => 1,
+): Composition {
+  const levels: ComposedLevel[] = []
+  const missing: string[] = []
+  let turned = false
+  let signature = `${view.widthPx}x${view.heightPx}`
+  for (const placed of stage.levels) {
+    if (placed.drawingId === null || (placed.level.kind === 'reference' && !withReference)) continue
+    const opacity = placed.level.opacity * dimming(placed)
+    if (opacity <= 0) continue
+    const drawing = drawingOf(placed.drawingId)
+    if (drawing === null) {
+      missing.push(placed.drawingId)
+      continue
+    }
+    const z = placed.square ? placed.z : Math.max(placed.z, NEAREST_Z)
+    const needed = (view.frameWidthPx * stage.lens.k * placed.level.scale) / Math.max(z, NEAREST_Z)
+    const raster = library.raster(placed.drawingId, drawing, library.octaveFor(drawing, needed))
+    if (raster === null) continue
+    const composed = placed.square ? composeSquare(stage, placed, raster, opacity, view) : composeTurned(stage, placed, raster, opacity, view)
+    if (composed === null) continue
+    if (composed.affine === null) turned = true
+    levels.push(composed)
+    signature += `|${placed.drawingId}.${raster.version}.${raster.pxPerFw},${opacity},${composed.corners.flat().map((n) => n.toFixed(4)).join(',')}`
+  }
+  return { view, levels, turned, signature, missing }
+}
+
+function composeSquare(stage: StageFrame, placed: PlacedLevel, raster: ArtRaster, opacity: number, view: ViewBox): ComposedLevel | null {
+  const image = squareImage(stage.lens, placed)
+  const W = view.frameWidthPx
+  const cx = view.frameLeftPx + W / 2
+  const cy = view.frameTopPx + W * stage.lens.halfHeight
+  const perPx = 1 / raster.pxPerFw
+  // Art (x, y up) from raster px (i, j down): x = left + (i − rim)·perPx, y = top − (j − rim)·perPx.
+  const a = W * image.xu * perPx
+  const b = -W * image.xv * perPx
+  const c = -W * image.yu * perPx
+  const d = W * image.yv * perPx
+  const x0 = raster.left - RIM_PX * perPx
+  const y0 = raster.top + RIM_PX * perPx
+  const e = cx + W * (image.u0 + image.xu * x0 + image.yu * y0)
+  const f = cy - W * (image.v0 + image.xv * x0 + image.yv * y0)
+  const w = raster.canvas.width
+  const h = raster.canvas.height
+  const at = (i: number, j: number) => [a * i + c * j + e, b * i + d * j + f, 1] as const
+  const corners = [at(0, h), at(w, h), at(w, 0), at(0, 0)]
+  const xs = corners.map((corner) => corner[0])
+  const ys = corners.map((corner) => corner[1])
+  if (Math.max(...xs) <= 0 || Math.min(...xs) >= view.widthPx || Math.max(...ys) <= 0 || Math.min(...ys) >= view.heightPx) return null
+  return { levelId: placed.level.id, raster, opacity, affine: [snap(a), snap(b), snap(c), snap(d), snapPx(e), snapPx(f)], corners }
+}
+
+function composeTurned(stage: StageFrame, placed: PlacedLevel, raster: ArtRaster, opacity: number, view: ViewBox): ComposedLevel | null {
+  const W = view.frameWidthPx
+  const cx = view.frameLeftPx + W / 2
+  const cy = view.frameTopPx + W * stage.lens.halfHeight
+  const perPx = 1 / raster.pxPerFw
+  const w = raster.canvas.width
+  const h = raster.canvas.height
+  const at = (i: number, j: number) => {
+    const art = { x: raster.left + (i - RIM_PX) * perPx, y: raster.top - (j - RIM_PX) * perPx }
+    const { u, v, z } = project(stage.lens, pointOnPlane(placed.plane, art))
+    return [(cx + W * u) * z, (cy - W * v) * z, z] as const
+  }
+  const corners = [at(0, h), at(w, h), at(w, 0), at(0, 0)]
+  if (corners.every((corner) => corner[2] < NEAREST_Z)) return null
+  return { levelId: placed.level.id, raster, opacity, affine: null, corners }
+}
+
+/** Rounding noise in a 1:1 transform would make the canvas resample what it could copy. */
+function snap(factor: number): number {
+  const whole = Math.round(factor)
+  return Math.abs(factor - whole) < 1e-9 ? whole : factor
+}
+
+function snapPx(place: number): number {
+  const whole = Math.round(place)
+  return Math.abs(place - whole) < 1e-6 ? whole : place
+}

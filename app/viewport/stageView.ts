@@ -1,0 +1,55 @@
+import { createCanvasCompositor } from './canvasCompositor'
+import type { Composition } from './composition'
+import type { AnyCanvas, Background, Compositor } from './compositor'
+import { createGlCompositor, hasGraphicsCard } from './glCompositor'
+
+/**
+ * Draws compositions with the backend that suits: the GPU where there is a card or a level is turned, else 2D. Each
+ * backend has a canvas of its own; `canvases` tells which one is shown.
+ */
+export interface StageView {
+  draw(composition: Composition, background: Background): { readonly canvas: AnyCanvas; readonly drawn: boolean }
+  /** What went wrong with the GPU; null while nothing did. */
+  readonly problem: string | null
+  dispose(): void
+}
+
+let graphicsCard: boolean | null = null
+
+export function createStageView(makeCanvas: (kind: Compositor['kind']) => AnyCanvas): StageView {
+  let flat: Compositor | null = null
+  let gl: Compositor | null = null
+  let problem: string | null = null
+  graphicsCard ??= hasGraphicsCard()
+
+  function pick(composition: Composition): Compositor {
+    if ((composition.turned || graphicsCard === true) && problem === null) {
+      try {
+        gl ??= createGlCompositor(makeCanvas('gl'))
+        return gl
+      } catch {
+        problem = 'This browser gives no WebGL, so turned levels are left out.'
+      }
+    }
+    flat ??= createCanvasCompositor(makeCanvas('canvas'))
+    return flat
+  }
+  return {
+    get problem() {
+      return problem
+    },
+    draw(composition, background) {
+      const compositor = pick(composition)
+      const drawable = compositor.kind === 'canvas' && composition.turned ? withoutTurned(composition) : composition
+      return { canvas: compositor.canvas, drawn: compositor.draw(drawable, background) }
+    },
+    dispose() {
+      flat?.dispose()
+      gl?.dispose()
+    },
+  }
+}
+
+function withoutTurned(composition: Composition): Composition {
+  return { ...composition, turned: false, levels: composition.levels.filter((level) => level.affine !== null) }
+}

@@ -1,0 +1,43 @@
+export interface ChosenCodec {
+  readonly name: 'vp9' | 'vp8'
+  readonly codecString: string
+  readonly bitrate: number
+}
+
+/** VP9 levels by most luma samples a second and a picture (WebM project, VP9 levels). */
+const VP9_LEVELS: readonly (readonly [level: string, samplesASecond: number, samplesAPicture: number])[] = [
+  ['10', 829_440, 36_864],
+  ['11', 2_764_800, 73_728],
+  ['20', 4_608_000, 122_880],
+  ['21', 9_216_000, 245_760],
+  ['30', 20_736_000, 552_960],
+  ['31', 36_864_000, 983_040],
+  ['40', 83_558_400, 2_228_224],
+  ['41', 160_432_128, 2_228_224],
+  ['50', 311_951_360, 8_912_896],
+  ['51', 588_251_136, 8_912_896],
+  ['52', 1_176_502_272, 8_912_896],
+  ['60', 1_176_502_272, 35_651_584],
+  ['61', 2_353_004_544, 35_651_584],
+]
+
+/** Bits a pixel that keep thin ink clean. */
+const BITS_A_PIXEL = 0.22
+
+/** The best codec this browser encodes at the size: VP9, else VP8. Throws where there is none. */
+export async function chooseVideoCodec(widthPx: number, heightPx: number, framesPerSecond: number): Promise<ChosenCodec> {
+  if (typeof VideoEncoder === 'undefined') throw new Error('This browser can’t encode movies. Choose numbered pictures, or use another browser.')
+  const samples = widthPx * heightPx
+  const level = VP9_LEVELS.find(([, aSecond, aPicture]) => samples * framesPerSecond <= aSecond && samples <= aPicture)?.[0] ?? '62'
+  const bitrate = Math.min(60_000_000, Math.max(400_000, Math.round(samples * framesPerSecond * BITS_A_PIXEL)))
+  const candidates = [
+    { name: 'vp9' as const, codecString: `vp09.00.${level}.08` },
+    { name: 'vp8' as const, codecString: 'vp8' },
+  ]
+  for (const { name, codecString } of candidates) {
+    const config = { codec: codecString, width: widthPx, height: heightPx, bitrate, framerate: framesPerSecond }
+    const { supported } = await VideoEncoder.isConfigSupported(config).catch(() => ({ supported: false }))
+    if (supported === true) return { name, codecString, bitrate }
+  }
+  throw new Error(`This browser can’t encode a movie of ${widthPx} × ${heightPx}. Choose a smaller size or numbered pictures.`)
+}

@@ -1,0 +1,14 @@
+export {
+  DEFAULT_FILM_BACK_MM,
+  fieldAngleDegrees,
+  FOCAL_LENGTH_RANGE_MM,
+  lensRatio,
+  TRADE_FOCAL_LENGTHS_MM,
+} from './lens'
+export type { Optics } from './lens'
+export { posesEqual, untouchedPose } from './pose'
+export type { CameraPose } from './pose'
+export { basisOf, inFrame, lensOf, meetPlane, NEAREST_Z, project, rayThrough, unproject } from './projection'
+export type { CameraBasis, Lens, Projected } from './projection'
+export { slidePose, truckPose, turnPose, zoomPose } from './drag'
+export { screenMotion } from './screenMotion'

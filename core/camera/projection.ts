@@ -1,0 +1,116 @@
+import { add, dot, scale, subtract, type Point2, type Point3 } from '../geometry/point'
+import { lensRatio, type Optics } from './lens'
+import type { CameraPose } from './pose'
+
+/** Nothing nearer to the lens than this is drawn (fw along the lens axis). */
+export const NEAREST_Z = 0.01
+
+/** The directions of a posed camera, each of length 1. */
+export interface CameraBasis {
+  readonly forward: Point3
+  readonly right: Point3
+  readonly up: Point3
+}
+
+/** A pose solved for projecting many points. */
+export interface Lens extends CameraBasis {
+  readonly position: Point3
+  /** The lens ratio, focal length over film back. */
+  readonly k: number
+  /** Half the picture's height in fw. */
+  readonly halfHeight: number
+}
+
+/** A point as the camera sees it: u, v in fw from the frame's centre; z along the lens axis. */
+export interface Projected {
+  readonly u: number
+  readonly v: number
+  readonly z: number
+}
+
+const RADIANS = Math.PI / 180
+
+/** Pan about y, then tilt, then roll. */
+export function basisOf(turn: Pick<CameraPose, 'panDegrees' | 'tiltDegrees' | 'rollDegrees'>): CameraBasis {
+  const sinPan = Math.sin(turn.panDegrees * RADIANS)
+  const cosPan = Math.cos(turn.panDegrees * RADIANS)
+  const sinTilt = Math.sin(turn.tiltDegrees * RADIANS)
+  const cosTilt = Math.cos(turn.tiltDegrees * RADIANS)
+  const sinRoll = Math.sin(turn.rollDegrees * RADIANS)
+  const cosRoll = Math.cos(turn.rollDegrees * RADIANS)
+  const forward = { x: sinPan * cosTilt, y: sinTilt, depth: cosPan * cosTilt }
+  const right0 = { x: cosPan, y: 0, depth: -sinPan }
+  const up0 = { x: -sinPan * sinTilt, y: cosTilt, depth: -cosPan * sinTilt }
+  return {
+    forward,
+    right: subtract(scale(right0, cosRoll), scale(up0, sinRoll)),
+    up: add(scale(right0, sinRoll), scale(up0, cosRoll)),
+  }
+}
+
+export function lensOf(pose: CameraPose, optics: Optics): Lens {
+  return {
+    ...basisOf(pose),
+    position: { x: pose.x, y: pose.y, depth: pose.depth },
+    k: lensRatio(pose.focalLengthMm, optics.filmBackMm),
+    halfHeight: 1 / (2 * optics.aspect),
+  }
+}
+
+/** Where a point of the set falls in the picture. Points behind the lens have z <= 0 and meaningless u, v. */
+export function project(lens: Lens, point: Point3): Projected {
+  const q = subtract(point, lens.position)
+  const z = dot(q, lens.forward)
+  return { u: (lens.k * dot(q, lens.right)) / z, v: (lens.k * dot(q, lens.up)) / z, z }
+}
+
+/** True when the point is before the lens and inside the frame. */
+export function inFrame(lens: Lens, seen: Projected): boolean {
+  return seen.z >= NEAREST_Z && Math.abs(seen.u) <= 0.5 && Math.abs(seen.v) <= lens.halfHeight
+}
+
+/** The point of the set seen at (u, v), `z` along the lens axis. The inverse of `project`. */
+export function unproject(lens: Lens, u: number, v: number, z: number): Point3 {
+  const ray = rayThrough(lens, u, v)
+  return add(lens.position, scale(ray, z))
+}
+
+/** The direction through (u, v), with length 1 along the lens axis. */
+export function rayThrough(lens: Lens, u: number, v: number): Point3 {
+  return add(lens.forward, add(scale(lens.right, u / lens.k), scale(lens.up, v / lens.k)))
+}
+
+/**
+ * Where the ray through (u, v) meets a plane, as coordinates along the plane's two axes from its origin. Null when
+ * the plane is edge-on to the ray or met behind the lens.
+ */
+export function meetPlane(
+  lens: Lens,
+  u: number,
+  v: number,
+  plane: { readonly origin: Point3; readonly axisX: Point3; readonly axisY: Point3 },
+): Point2 | null {
+  const ray = rayThrough(lens, u, v)
+  const { axisX, axisY } = plane
+  const normal = cross(axisX, axisY)
+  const facing = dot(ray, normal)
+  if (Math.abs(facing) < 1e-12) return null
+  const z = dot(subtract(plane.origin, lens.position), normal) / facing
+  if (z <= 0) return null
+  const offset = subtract(add(lens.position, scale(ray, z)), plane.origin)
+  const xx = dot(axisX, axisX)
+  const yy = dot(axisY, axisY)
+  const xy = dot(axisX, axisY)
+  const determinant = xx * yy - xy * xy
+  const ox = dot(offset, axisX)
+  const oy = dot(offset, axisY)
+  return { x: (ox * yy - oy * xy) / determinant, y: (oy * xx - ox * xy) / determinant }
+}
+
+function cross(a: Point3, b: Point3): Point3 {
+  return {
+    x: a.y * b.depth - a.depth * b.y,
+    y: a.depth * b.x - a.x * b.depth,
+    depth: a.x * b.y - a.y * b.x,
+  }
+}

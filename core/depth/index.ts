@@ -1,0 +1,7 @@
+export { levelPlane, pointOnPlane } from './levelPlane'
+export type { LevelPlacement, LevelPlane } from './levelPlane'
+export { keepPicture } from './keepPicture'
+export type { DepthRefusal, KeptPicture } from './keepPicture'
+export { spreadDepths } from './spread'
+export type { SpreadRule } from './spread'
+export { inDrawOrder } from './drawOrder'

@@ -1,0 +1,57 @@
+import { cellIdOf } from './records'
+import type { Drawing, Outline, TakeBody } from './units'
+
+/** Something a unit's records say of each other that cannot be. `path` leads to the record. */
+export interface DocumentProblem {
+  readonly code: 'id-mismatch' | 'missing-panel' | 'missing-level' | 'missing-camera' | 'offset-past-panel' | 'missing-sequence' | 'missing-shot' | 'project-count'
+  readonly path: readonly string[]
+}
+
+function idProblems(unit: object): DocumentProblem[] {
+  const problems: DocumentProblem[] = []
+  for (const [collection, records] of Object.entries(unit as Record<string, Record<string, { id: string }>>)) {
+    for (const [id, record] of Object.entries(records)) {
+      if (record.id !== id) problems.push({ code: 'id-mismatch', path: [collection, id] })
+    }
+  }
+  return problems
+}
+
+/** Checks what the schema can't: ids match their keys, keys stand in panels that exist and inside their length. */
+export function takeProblems(take: TakeBody): DocumentProblem[] {
+  const problems = idProblems(take)
+  const anchored = (collection: 'framings' | 'cuts') => {
+    for (const record of Object.values(take[collection])) {
+      const path = [collection, record.id]
+      const panel = take.panels[record.panelId]
+      if (panel === undefined) problems.push({ code: 'missing-panel', path })
+      else if (record.offsetFrames >= panel.lengthFrames) problems.push({ code: 'offset-past-panel', path })
+      if (take.cameras[record.cameraId] === undefined) problems.push({ code: 'missing-camera', path })
+    }
+  }
+  anchored('framings')
+  anchored('cuts')
+  for (const cell of Object.values(take.cells)) {
+    const path = ['cells', cell.id]
+    if (cell.id !== cellIdOf(cell.levelId, cell.panelId)) problems.push({ code: 'id-mismatch', path })
+    if (take.levels[cell.levelId] === undefined) problems.push({ code: 'missing-level', path })
+    if (take.panels[cell.panelId] === undefined) problems.push({ code: 'missing-panel', path })
+  }
+  return problems
+}
+
+export function drawingProblems(drawing: Drawing): DocumentProblem[] {
+  return idProblems(drawing)
+}
+
+export function outlineProblems(outline: Outline): DocumentProblem[] {
+  const problems = idProblems(outline)
+  if (Object.keys(outline.project).length !== 1) problems.push({ code: 'project-count', path: ['project'] })
+  for (const shot of Object.values(outline.shots)) {
+    if (outline.sequences[shot.sequenceId] === undefined) problems.push({ code: 'missing-sequence', path: ['shots', shot.id] })
+  }
+  for (const take of Object.values(outline.takes)) {
+    if (outline.shots[take.shotId] === undefined) problems.push({ code: 'missing-shot', path: ['takes', take.id] })
+  }
+  return problems
+}

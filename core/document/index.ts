@@ -1,0 +1,69 @@
+export {
+  cameraCutSchema,
+  cameraSchema,
+  cellIdOf,
+  cellSchema,
+  fillSchema,
+  framingSchema,
+  idSchema,
+  levelSchema,
+  markSchema,
+  moveSchema,
+  OUTPUT_PX_RANGE,
+  PANEL_FRAMES_RANGE,
+  panelSchema,
+  pictureSchema,
+  poseSchema,
+  projectSchema,
+  rateSchema,
+  sequenceSchema,
+  shotSchema,
+  strokeSchema,
+  takeSchema,
+  timingSchema,
+} from './records'
+export type {
+  Camera,
+  CameraCut,
+  Cell,
+  Fill,
+  Framing,
+  Id,
+  Level,
+  Mark,
+  Panel,
+  Picture,
+  Project,
+  Sequence,
+  Shot,
+  Stroke,
+  Take,
+} from './records'
+export {
+  drawingSchema,
+  EMPTY_DRAWING,
+  EMPTY_TAKE,
+  FORMAT_VERSION,
+  freeze,
+  outlineSchema,
+  takeBodySchema,
+  UNIT_SCHEMAS,
+  unitRefSchema,
+} from './units'
+export type { Drawing, Film, Outline, TakeBody, Unit, UnitKind, UnitRef } from './units'
+export { inOrder, orderAt } from './order'
+export {
+  anchorOfFrame,
+  frameOfAnchor,
+  panelAtFrame,
+  placedFramings,
+  placedPanels,
+  rackLevels,
+  shownCell,
+  takeLengthFrames,
+} from './panels'
+export type { Anchor, PlacedFraming, PlacedPanel } from './panels'
+export { drawingProblems, outlineProblems, takeProblems } from './checkTake'
+export type { DocumentProblem } from './checkTake'
+export { openDrawing, openTakeBody } from './migrate'
+export type { Opened } from './migrate'

@@ -1,0 +1,46 @@
+import type { z } from 'zod'
+import { drawingSchema, FORMAT_VERSION, freeze, takeBodySchema, type Drawing, type TakeBody } from './units'
+
+/** One step of the format: from version `from` to `from + 1`, on plain JSON. */
+interface FormatMigration {
+  readonly from: number
+  readonly take: (body: unknown) => unknown
+  readonly drawing: (drawing: unknown) => unknown
+}
+
+/** In order. Version 1 is the first, so there is nothing before it to bring forward yet. */
+const MIGRATIONS: readonly FormatMigration[] = []
+
+export type Opened<T> =
+  | { readonly ok: true; readonly value: T }
+  | {
+      readonly ok: false
+      readonly code: 'format-too-new' | 'format-unknown' | 'malformed'
+      readonly version: number
+      readonly issues: readonly { readonly path: string; readonly message: string }[]
+    }
+
+/** Reads a kept take body of any version up to the present one. */
+export function openTakeBody(stored: unknown, version: number): Opened<TakeBody> {
+  return open(stored, version, takeBodySchema as unknown as z.ZodType<TakeBody>, 'take')
+}
+
+/** Reads a kept drawing of any version up to the present one. */
+export function openDrawing(stored: unknown, version: number): Opened<Drawing> {
+  return open(stored, version, drawingSchema as unknown as z.ZodType<Drawing>, 'drawing')
+}
+
+function open<T extends object>(stored: unknown, version: number, schema: z.ZodType<T>, kind: 'take' | 'drawing'): Opened<T> {
+  if (!Number.isInteger(version) || version < 1) return { ok: false, code: 'format-unknown', version, issues: [] }
+  if (version > FORMAT_VERSION) return { ok: false, code: 'format-too-new', version, issues: [] }
+  let value = stored
+  for (const step of MIGRATIONS) if (step.from >= version) value = step[kind](value)
+  const parsed = schema.safeParse(value)
+  if (parsed.success) return { ok: true, value: freeze(parsed.data) }
+  return {
+    ok: false,
+    code: 'malformed',
+    version,
+    issues: parsed.error.issues.slice(0, 20).map((issue) => ({ path: issue.path.join('.'), message: issue.message })),
+  }
+}

@@ -1,0 +1,93 @@
+import { inOrder } from './order'
+import type { Cell, Framing, Level, Panel } from './records'
+import { cellIdOf } from './records'
+import type { TakeBody } from './units'
+
+/** A panel with its place in the shot's time. */
+export interface PlacedPanel {
+  readonly panel: Panel
+  readonly index: number
+  readonly startFrame: number
+}
+
+/** A moment as panels keep it. */
+export interface Anchor {
+  readonly panelId: string
+  readonly offsetFrames: number
+}
+
+const cache = new WeakMap<TakeBody['panels'], readonly PlacedPanel[]>()
+
+/** Panels in order with their first frames, solved once for each frozen collection. */
+export function placedPanels(take: Pick<TakeBody, 'panels'>): readonly PlacedPanel[] {
+  const known = cache.get(take.panels)
+  if (known !== undefined) return known
+  let startFrame = 0
+  const placed = inOrder(take.panels).map((panel, index) => {
+    const entry = { panel, index, startFrame }
+    startFrame += panel.lengthFrames
+    return entry
+  })
+  cache.set(take.panels, placed)
+  return placed
+}
+
+export function takeLengthFrames(take: Pick<TakeBody, 'panels'>): number {
+  const last = placedPanels(take).at(-1)
+  return last === undefined ? 0 : last.startFrame + last.panel.lengthFrames
+}
+
+/** The panel showing at a frame of the shot; before the first it is the first, after the last the last. */
+export function panelAtFrame(take: Pick<TakeBody, 'panels'>, frame: number): PlacedPanel | null {
+  const panels = placedPanels(take)
+  let low = 0
+  let high = panels.length - 1
+  while (low < high) {
+    const mid = (low + high + 1) >> 1
+    if (panels[mid]!.startFrame <= frame) low = mid
+    else high = mid - 1
+  }
+  return panels[low] ?? null
+}
+
+export function anchorOfFrame(take: Pick<TakeBody, 'panels'>, frame: number): Anchor | null {
+  const placed = panelAtFrame(take, frame)
+  if (placed === null) return null
+  const offset = Math.min(placed.panel.lengthFrames - 1, Math.max(0, Math.round(frame) - placed.startFrame))
+  return { panelId: placed.panel.id, offsetFrames: offset }
+}
+
+export function frameOfAnchor(take: Pick<TakeBody, 'panels'>, anchor: Anchor): number {
+  const placed = placedPanels(take).find((entry) => entry.panel.id === anchor.panelId)
+  return (placed?.startFrame ?? 0) + anchor.offsetFrames
+}
+
+export interface PlacedFraming {
+  readonly framing: Framing
+  /** Frames from the shot's start. */
+  readonly frame: number
+}
+
+/** One camera's framings in time order; at one frame, in id order, and the last of them wins. */
+export function placedFramings(take: TakeBody, cameraId: string): readonly PlacedFraming[] {
+  const starts = new Map(placedPanels(take).map((entry) => [entry.panel.id, entry.startFrame]))
+  return Object.values(take.framings)
+    .filter((framing) => framing.cameraId === cameraId)
+    .map((framing) => ({ framing, frame: (starts.get(framing.panelId) ?? 0) + framing.offsetFrames }))
+    .sort((a, b) => a.frame - b.frame || (a.framing.id < b.framing.id ? -1 : 1))
+}
+
+/** The cell a level shows in a panel: its own, or the nearest one before, which it holds. Null before its first. */
+export function shownCell(take: TakeBody, level: Pick<Level, 'id'>, panelIndex: number): Cell | null {
+  const panels = placedPanels(take)
+  for (let i = Math.min(panelIndex, panels.length - 1); i >= 0; i--) {
+    const cell = take.cells[cellIdOf(level.id, panels[i]!.panel.id)]
+    if (cell !== undefined) return cell
+  }
+  return null
+}
+
+/** The levels in rack order, near first among equals. */
+export function rackLevels(take: Pick<TakeBody, 'levels'>): readonly Level[] {
+  return inOrder(take.levels)
+}

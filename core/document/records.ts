@@ -1,0 +1,221 @@
+import { z } from 'zod'
+import { FOCAL_LENGTH_RANGE_MM } from '../camera/lens'
+import { isKnownRate } from '../time/rate'
+
+/** 1–64 characters of a–z, 0–9, _ and -. Made by the caller; core has no source of chance. */
+export const idSchema = z.string().regex(/^[a-z0-9][a-z0-9_-]{0,63}$/i)
+export type Id = z.infer<typeof idSchema>
+
+/** Places reach a million frame widths, which keeps every product finite. */
+const fw = z.number().min(-1e6).max(1e6)
+const degrees = z.number().min(-36_000).max(36_000)
+const order = z.number().min(-1e12).max(1e12)
+const text = (max: number) => z.string().max(max)
+const colour = z.string().regex(/^#[0-9a-f]{6}$/i)
+const unitInterval = z.number().min(0).max(1)
+
+export const PANEL_FRAMES_RANGE = Object.freeze({ min: 1, max: 1_000_000 })
+export const OUTPUT_PX_RANGE = Object.freeze({ min: 16, max: 8192 })
+
+const point3 = z.strictObject({ x: fw, y: fw, depth: fw })
+
+export const rateSchema = z
+  .strictObject({ numerator: z.int().positive(), denominator: z.int().positive() })
+  .refine(isKnownRate, { message: 'not one of the rates a project may have' })
+
+const outputPx = z.int().min(OUTPUT_PX_RANGE.min).max(OUTPUT_PX_RANGE.max)
+
+export const projectSchema = z.strictObject({
+  id: idSchema,
+  title: text(200).min(1),
+  rate: rateSchema,
+  widthPx: outputPx,
+  heightPx: outputPx,
+  filmBackMm: z.number().min(1).max(200),
+  baseLensMm: z.number().min(FOCAL_LENGTH_RANGE_MM.min).max(FOCAL_LENGTH_RANGE_MM.max),
+  defaultPanelFrames: z.int().min(1).max(100_000),
+})
+
+export const sequenceSchema = z.strictObject({
+  id: idSchema,
+  order,
+  label: text(20).min(1),
+  title: text(200),
+  targetFrames: z.int().min(1).max(10_000_000).nullable(),
+})
+
+export const shotSchema = z.strictObject({
+  id: idSchema,
+  sequenceId: idSchema,
+  order,
+  label: text(20).min(1),
+  title: text(300),
+  circledTakeId: idSchema,
+})
+
+export const takeSchema = z.strictObject({
+  id: idSchema,
+  shotId: idSchema,
+  order,
+  letter: text(4).min(1),
+})
+
+export const panelSchema = z.strictObject({
+  id: idSchema,
+  order,
+  lengthFrames: z.int().min(PANEL_FRAMES_RANGE.min).max(PANEL_FRAMES_RANGE.max),
+  /** A fermata: the panel keeps its length when others give and take. */
+  lengthLocked: z.boolean(),
+  action: text(10_000),
+  dialogue: text(10_000),
+  notes: text(10_000),
+})
+
+export const levelSchema = z.strictObject({
+  id: idSchema,
+  /** Rack order, near first; decides only between levels at one depth. */
+  order,
+  name: text(120).min(1),
+  kind: z.enum(['drawn', 'placed', 'reference']),
+  x: fw,
+  y: fw,
+  depth: fw,
+  scale: z.number().min(1e-6).max(1e6),
+  panDegrees: degrees,
+  tiltDegrees: degrees,
+  rollDegrees: degrees,
+  opacity: unitInterval,
+  visible: z.boolean(),
+  locked: z.boolean(),
+})
+
+export const cellSchema = z.strictObject({
+  /** `levelId.panelId`, so that there is at most one for each. See `cellIdOf`. */
+  id: z.string().max(129),
+  levelId: idSchema,
+  panelId: idSchema,
+  drawingId: idSchema,
+})
+
+export const cameraSchema = z.strictObject({
+  id: idSchema,
+  order,
+  letter: text(2).min(1),
+  locked: z.boolean(),
+})
+
+export const poseSchema = z.strictObject({
+  x: fw,
+  y: fw,
+  depth: fw,
+  panDegrees: degrees,
+  tiltDegrees: degrees,
+  rollDegrees: degrees,
+  focalLengthMm: z.number().min(FOCAL_LENGTH_RANGE_MM.min).max(FOCAL_LENGTH_RANGE_MM.max),
+})
+
+const cushionFrames = z.number().min(0).max(1_000_000)
+
+export const timingSchema = z.discriminatedUnion('kind', [
+  z.strictObject({ kind: z.literal('hold') }),
+  z.strictObject({ kind: z.literal('even') }),
+  z.strictObject({ kind: z.literal('cushioned'), leaveFrames: cushionFrames, arriveFrames: cushionFrames }),
+  z.strictObject({
+    kind: z.literal('custom'),
+    x1: unitInterval,
+    y1: z.number().min(-10).max(10),
+    x2: unitInterval,
+    y2: z.number().min(-10).max(10),
+  }),
+])
+
+export const moveSchema = z.strictObject({
+  timing: timingSchema,
+  path: z.discriminatedUnion('kind', [
+    z.strictObject({ kind: z.literal('straight') }),
+    z.strictObject({ kind: z.literal('bent'), leave: point3, arrive: point3 }),
+  ]),
+  evenness: z.discriminatedUnion('kind', [
+    z.strictObject({ kind: z.literal('set') }),
+    z.strictObject({ kind: z.literal('screen'), subjectDepth: fw }),
+  ]),
+})
+
+export const framingSchema = z.strictObject({
+  id: idSchema,
+  cameraId: idSchema,
+  panelId: idSchema,
+  /** From the panel's first frame. */
+  offsetFrames: z.int().min(0).max(PANEL_FRAMES_RANGE.max),
+  pose: poseSchema,
+  /** The move that leaves this framing for the next. */
+  move: moveSchema,
+  locked: z.boolean(),
+})
+
+export const cameraCutSchema = z.strictObject({
+  id: idSchema,
+  panelId: idSchema,
+  offsetFrames: z.int().min(0).max(PANEL_FRAMES_RANGE.max),
+  cameraId: idSchema,
+  dissolveFrames: z.int().min(0).max(100_000),
+})
+
+export const strokeSchema = z.strictObject({
+  id: idSchema,
+  order,
+  kind: z.literal('stroke'),
+  /** `erase` takes ink away; `behind` lies under what is there. */
+  mode: z.enum(['ink', 'erase', 'behind']),
+  /** x, y (fw from the pivot, y up), pressure 0…1, x, y, pressure … */
+  points: z.array(z.number().min(-1e4).max(1e4)).min(3).max(120_000),
+  widthFw: z.number().positive().max(10),
+  colour,
+  opacity: unitInterval,
+})
+
+export const fillSchema = z.strictObject({
+  id: idSchema,
+  order,
+  kind: z.literal('fill'),
+  mode: z.enum(['ink', 'erase', 'behind']),
+  /** Closed outlines, each x, y, x, y … (fw), filled even-odd. */
+  outlines: z.array(z.array(z.number().min(-1e4).max(1e4)).min(6).max(120_000)).min(1).max(10_000),
+  colour,
+  opacity: unitInterval,
+})
+
+export const pictureSchema = z.strictObject({
+  id: idSchema,
+  order,
+  kind: z.literal('picture'),
+  /** SHA-256 of the file's bytes, in hexadecimal. */
+  assetHash: z.string().regex(/^[0-9a-f]{64}$/),
+  widthPx: z.int().min(1).max(65_535),
+  heightPx: z.int().min(1).max(65_535),
+  /** The picture's centre and its width, in fw. */
+  x: fw,
+  y: fw,
+  widthFw: z.number().positive().max(1e4),
+})
+
+export const markSchema = z.discriminatedUnion('kind', [strokeSchema, fillSchema, pictureSchema])
+
+export type Project = Readonly<z.infer<typeof projectSchema>>
+export type Sequence = Readonly<z.infer<typeof sequenceSchema>>
+export type Shot = Readonly<z.infer<typeof shotSchema>>
+export type Take = Readonly<z.infer<typeof takeSchema>>
+export type Panel = Readonly<z.infer<typeof panelSchema>>
+export type Level = Readonly<z.infer<typeof levelSchema>>
+export type Cell = Readonly<z.infer<typeof cellSchema>>
+export type Camera = Readonly<z.infer<typeof cameraSchema>>
+export type Framing = Readonly<z.infer<typeof framingSchema>>
+export type CameraCut = Readonly<z.infer<typeof cameraCutSchema>>
+export type Stroke = Readonly<z.infer<typeof strokeSchema>>
+export type Fill = Readonly<z.infer<typeof fillSchema>>
+export type Picture = Readonly<z.infer<typeof pictureSchema>>
+export type Mark = Stroke | Fill | Picture
+
+export function cellIdOf(levelId: Id, panelId: Id): string {
+  return `${levelId}.${panelId}`
+}

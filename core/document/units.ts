@@ -1,0 +1,77 @@
+import { z } from 'zod'
+import {
+  cameraCutSchema,
+  cameraSchema,
+  cellSchema,
+  framingSchema,
+  levelSchema,
+  markSchema,
+  panelSchema,
+  projectSchema,
+  sequenceSchema,
+  shotSchema,
+  takeSchema,
+} from './records'
+
+/** The version of the whole format; a change of any schema raises it and adds a migration. */
+export const FORMAT_VERSION = 1
+
+/** The record schemas of each kind of unit, by collection. */
+export const UNIT_SCHEMAS = Object.freeze({
+  outline: { project: projectSchema, sequences: sequenceSchema, shots: shotSchema, takes: takeSchema },
+  take: {
+    panels: panelSchema,
+    levels: levelSchema,
+    cells: cellSchema,
+    cameras: cameraSchema,
+    framings: framingSchema,
+    cuts: cameraCutSchema,
+  },
+  drawing: { marks: markSchema },
+})
+
+export type UnitKind = keyof typeof UNIT_SCHEMAS
+
+type UnitOf<Schemas extends Record<string, z.ZodType>> = {
+  readonly [Collection in keyof Schemas]: Readonly<Record<string, Readonly<z.infer<Schemas[Collection]>>>>
+}
+
+export type Outline = UnitOf<(typeof UNIT_SCHEMAS)['outline']>
+export type TakeBody = UnitOf<(typeof UNIT_SCHEMAS)['take']>
+export type Drawing = UnitOf<(typeof UNIT_SCHEMAS)['drawing']>
+export type Unit = Outline | TakeBody | Drawing
+
+/** Which unit an edit touches. The outline's id is the project's. */
+export const unitRefSchema = z.strictObject({ kind: z.enum(['outline', 'take', 'drawing']), id: z.string().min(1).max(64) })
+export type UnitRef = Readonly<z.infer<typeof unitRefSchema>>
+
+const collections = <Schemas extends Record<string, z.ZodType>>(schemas: Schemas) =>
+  z.strictObject(
+    Object.fromEntries(
+      Object.entries(schemas).map(([name, schema]) => [name, z.record(z.string().max(129), schema)]),
+    ) as { [Name in keyof Schemas]: z.ZodRecord<z.ZodString, Schemas[Name]> },
+  )
+
+export const outlineSchema = collections(UNIT_SCHEMAS.outline)
+export const takeBodySchema = collections(UNIT_SCHEMAS.take)
+export const drawingSchema = collections(UNIT_SCHEMAS.drawing)
+
+export const EMPTY_TAKE: TakeBody = freeze({ panels: {}, levels: {}, cells: {}, cameras: {}, framings: {}, cuts: {} })
+export const EMPTY_DRAWING: Drawing = freeze({ marks: {} })
+
+/** What a session holds of a film: its outline, and the bodies and drawings loaded so far. */
+export interface Film {
+  readonly outline: Outline
+  readonly takes: Readonly<Record<string, TakeBody>>
+  readonly drawings: Readonly<Record<string, Drawing>>
+}
+
+/** Freezes two levels down, collections and records, which is where edits could go wrong. */
+export function freeze<T extends object>(value: T): T {
+  if (Object.isFrozen(value)) return value
+  Object.freeze(value)
+  for (const child of Object.values(value)) {
+    if (child !== null && typeof child === 'object' && !Array.isArray(child)) freeze(child)
+  }
+  return value
+}

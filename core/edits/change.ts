@@ -1,0 +1,44 @@
+import { z } from 'zod'
+import type { Film } from '../document/units'
+import { applyToFilm, editSchema, invert, isEmpty, merge, type Applied, type Edit } from './edit'
+
+/** What the artist did, as one step: a name for undo, and its edits in order. */
+export interface Change {
+  readonly id: string
+  /** Plain words after "Undo": "length of panel 3". */
+  readonly label: string
+  readonly edits: readonly Edit[]
+}
+
+export const changeSchema = z.strictObject({
+  id: z.string().min(8).max(64),
+  label: z.string().min(1).max(200),
+  edits: z.array(editSchema).min(1).max(2000),
+})
+
+/** All of a change or none of it. */
+export function applyChange(film: Film, change: Pick<Change, 'edits'>): Applied<Film> {
+  let value = film
+  for (const edit of change.edits) {
+    const applied = applyToFilm(value, edit)
+    if (!applied.ok) return applied
+    value = applied.value
+  }
+  return { ok: true, value }
+}
+
+/** The change that takes this one back, under a new id. */
+export function invertChange(change: Change, id: string): Change {
+  return { id, label: change.label, edits: [...change.edits].reverse().map(invert) }
+}
+
+/** One change that does `first` then `second`, with the first's id and name; one edit for each unit touched. */
+export function mergeChanges(first: Change, second: Change): Change {
+  const merged = new Map<string, Edit>()
+  for (const edit of [...first.edits, ...second.edits]) {
+    const key = `${edit.unit.kind}:${edit.unit.id}`
+    const known = merged.get(key)
+    merged.set(key, known === undefined ? edit : merge(known, edit)!)
+  }
+  return { ...first, edits: [...merged.values()].filter((edit) => !isEmpty(edit)) }
+}

@@ -1,0 +1,132 @@
+import { z } from 'zod'
+import { EMPTY_DRAWING, EMPTY_TAKE, freeze, UNIT_SCHEMAS, unitRefSchema, type Film, type Unit, type UnitRef } from '../document/units'
+import { sameJson } from './sameJson'
+
+/** One record before and after; null where it does not exist. */
+export interface RecordChange {
+  readonly before: object | null
+  readonly after: object | null
+}
+
+export type ChangeSet = Readonly<Record<string, Readonly<Record<string, RecordChange>>>>
+
+export interface Edit {
+  readonly kind: string
+  readonly unit: UnitRef
+  readonly changes: ChangeSet
+}
+
+export const editSchema = z.strictObject({
+  kind: z.string().min(1).max(60),
+  unit: unitRefSchema,
+  changes: z.record(
+    z.string().max(40),
+    z.record(
+      z.string().max(129),
+      z.strictObject({ before: z.looseObject({}).nullable(), after: z.looseObject({}).nullable() }),
+    ),
+  ),
+})
+
+export type EditRefusal =
+  | { readonly code: 'stale'; readonly path: readonly string[] }
+  | { readonly code: 'malformed'; readonly path: readonly string[]; readonly message: string }
+
+export type Applied<T> =
+  | { readonly ok: true; readonly value: T }
+  | { readonly ok: false; readonly refusal: EditRefusal }
+
+/** Applies an edit to its unit. Refused as stale where a record is not what the edit saw; then nothing is changed. */
+export function applyToUnit<T extends Unit>(unit: T, edit: Edit): Applied<T> {
+  const next: Record<string, Record<string, object>> = { ...(unit as unknown as Record<string, Record<string, object>>) }
+  let changed = false
+  for (const [collection, records] of Object.entries(edit.changes)) {
+    const current = next[collection]
+    if (current === undefined) {
+      return { ok: false, refusal: { code: 'malformed', path: [collection], message: 'no such collection' } }
+    }
+    const copy = { ...current }
+    for (const [id, { before, after }] of Object.entries(records)) {
+      if (!sameJson(copy[id] ?? null, before)) return { ok: false, refusal: { code: 'stale', path: [collection, id] } }
+      if (after === null) delete copy[id]
+      else copy[id] = after
+      changed = true
+    }
+    next[collection] = copy
+  }
+  return { ok: true, value: changed ? (freeze(next) as unknown as T) : unit }
+}
+
+/** Checks every new record against its schema; for edits that come from outside. */
+export function checkEdit(edit: Edit): EditRefusal | null {
+  const schemas: Record<string, z.ZodType> = UNIT_SCHEMAS[edit.unit.kind]
+  for (const [collection, records] of Object.entries(edit.changes)) {
+    const schema = schemas[collection]
+    if (schema === undefined) return { code: 'malformed', path: [collection], message: 'no such collection' }
+    for (const [id, { after }] of Object.entries(records)) {
+      if (after === null) continue
+      const parsed = schema.safeParse(after)
+      if (!parsed.success) {
+        const issue = parsed.error.issues[0]!
+        return { code: 'malformed', path: [collection, id, ...issue.path.map(String)], message: issue.message }
+      }
+    }
+  }
+  return null
+}
+
+/** Applies an edit to the unit it names. A take or drawing not in the film is taken to be empty. */
+export function applyToFilm(film: Film, edit: Edit): Applied<Film> {
+  const { kind, id } = edit.unit
+  if (kind === 'outline') {
+    const outline = applyToUnit(film.outline, edit)
+    return outline.ok ? { ok: true, value: { ...film, outline: outline.value } } : outline
+  }
+  if (kind === 'take') {
+    const take = applyToUnit(film.takes[id] ?? EMPTY_TAKE, edit)
+    return take.ok ? { ok: true, value: { ...film, takes: { ...film.takes, [id]: take.value } } } : take
+  }
+  const drawing = applyToUnit(film.drawings[id] ?? EMPTY_DRAWING, edit)
+  return drawing.ok ? { ok: true, value: { ...film, drawings: { ...film.drawings, [id]: drawing.value } } } : drawing
+}
+
+/** The edit that takes this one back exactly. */
+export function invert(edit: Edit): Edit {
+  return {
+    ...edit,
+    changes: mapChanges(edit.changes, ({ before, after }) => ({ before: after, after: before })),
+  }
+}
+
+/** One edit that does `first` then `second`; null when they touch different units. Records left as they were drop out. */
+export function merge(first: Edit, second: Edit): Edit | null {
+  if (first.unit.kind !== second.unit.kind || first.unit.id !== second.unit.id) return null
+  const changes: Record<string, Record<string, RecordChange>> = {}
+  for (const edit of [first, second]) {
+    for (const [collection, records] of Object.entries(edit.changes)) {
+      const into = (changes[collection] ??= {})
+      for (const [id, change] of Object.entries(records)) {
+        const known = into[id]
+        into[id] = known === undefined ? change : { before: known.before, after: change.after }
+      }
+    }
+  }
+  for (const [collection, records] of Object.entries(changes)) {
+    for (const [id, { before, after }] of Object.entries(records)) if (sameJson(before, after)) delete records[id]
+    if (Object.keys(records).length === 0) delete changes[collection]
+  }
+  return { kind: second.kind, unit: second.unit, changes }
+}
+
+export function isEmpty(edit: Edit): boolean {
+  return Object.values(edit.changes).every((records) => Object.keys(records).length === 0)
+}
+
+function mapChanges(changes: ChangeSet, map: (change: RecordChange) => RecordChange): ChangeSet {
+  return Object.fromEntries(
+    Object.entries(changes).map(([collection, records]) => [
+      collection,
+      Object.fromEntries(Object.entries(records).map(([id, change]) => [id, map(change)])),
+    ]),
+  )
+}

@@ -1,0 +1,24 @@
+import type { DepthRefusal } from '../depth/keepPicture'
+import type { Edit } from './edit'
+
+/** Why an edit can't be made, for the wording to explain. */
+export type MakeRefusal =
+  | { readonly code: 'missing'; readonly what: 'panel' | 'level' | 'framing' | 'camera' | 'shot' | 'drawing'; readonly id: string }
+  | { readonly code: 'length-out-of-range'; readonly received: number; readonly min: number; readonly max: number }
+  | { readonly code: 'last-panel' | 'last-shot' | 'last-camera' }
+  | { readonly code: 'level-locked' | 'framing-locked' | 'camera-locked' | 'length-locked'; readonly id: string }
+  | { readonly code: 'between-keys' }
+  | { readonly code: 'label-taken'; readonly label: string }
+  | { readonly code: 'nothing-selected' }
+  | { readonly code: 'spread-ends' }
+  | DepthRefusal
+
+export type Made = { readonly ok: true; readonly edits: readonly Edit[] } | { readonly ok: false; readonly refusal: MakeRefusal }
+
+export function made(...edits: readonly Edit[]): Made {
+  return { ok: true, edits }
+}
+
+export function refused(refusal: MakeRefusal): Made {
+  return { ok: false, refusal }
+}

@@ -1,0 +1,95 @@
+import { inOrder, orderAt } from '../document/order'
+import type { Project, Sequence, Shot } from '../document/records'
+import { EMPTY_TAKE, type Film, type Outline, type TakeBody } from '../document/units'
+import { Draft } from './draft'
+import { made, refused, type Made } from './refusal'
+
+/** A sequence's shots in order. */
+export function shotsOf(outline: Outline, sequenceId: string): readonly Shot[] {
+  return inOrder(outline.shots).filter((shot) => shot.sequenceId === sequenceId)
+}
+
+/**
+ * The label for a shot between two others, as the trade numbers them: tens at the end (010, 020 …), the middle
+ * between neighbours (015), then letters (015A) where no number is left.
+ */
+export function labelBetween(before: string | null, after: string | null, taken: ReadonlySet<string>): string {
+  const low = before === null ? 0 : Number.parseInt(before, 10)
+  const lowNumber = Number.isNaN(low) ? 0 : low
+  const high = after === null ? NaN : Number.parseInt(after, 10)
+  const pad = (value: number) => String(value).padStart(3, '0')
+  if (Number.isNaN(high)) {
+    let next = Math.floor(lowNumber / 10) * 10 + 10
+    while (taken.has(pad(next))) next += 10
+    return pad(next)
+  }
+  const middle = Math.floor((lowNumber + high) / 2)
+  for (const candidate of [middle, ...range(lowNumber + 1, high)]) {
+    if (candidate > lowNumber && candidate < high && !taken.has(pad(candidate))) return pad(candidate)
+  }
+  for (let letter = 0; ; letter++) {
+    const label = pad(lowNumber) + String.fromCharCode(65 + (letter % 26)).repeat(1 + Math.floor(letter / 26))
+    if (!taken.has(label)) return label
+  }
+}
+
+function range(from: number, to: number): number[] {
+  return Array.from({ length: Math.max(0, to - from) }, (_, i) => from + i)
+}
+
+/** A new shot with one take: one panel, camera A, no framing, no levels. It stands after `afterShotId`, or last. */
+export function addShot(
+  film: Film,
+  projectId: string,
+  sequenceId: string,
+  afterShotId: string | null,
+  ids: { readonly shot: string; readonly take: string; readonly panel: string; readonly camera: string },
+  lengthFrames: number,
+): Made {
+  const shots = shotsOf(film.outline, sequenceId)
+  const after = afterShotId === null ? shots.length - 1 : shots.findIndex((shot) => shot.id === afterShotId)
+  if (afterShotId !== null && after < 0) return refused({ code: 'missing', what: 'shot', id: afterShotId })
+  const taken = new Set(Object.values(film.outline.shots).map((shot) => shot.label))
+  const label = labelBetween(shots[after]?.label ?? null, shots[after + 1]?.label ?? null, taken)
+  const outline = new Draft(film.outline)
+    .put('shots', { id: ids.shot, sequenceId, order: orderAt(shots, after + 1), label, title: '', circledTakeId: ids.take })
+    .put('takes', { id: ids.take, shotId: ids.shot, order: 1, letter: 'A' })
+    .edit('shot-add', { kind: 'outline', id: projectId })
+  const body = new Draft<TakeBody>(EMPTY_TAKE)
+    .put('panels', { id: ids.panel, order: 1, lengthFrames, lengthLocked: false, action: '', dialogue: '', notes: '' })
+    .put('cameras', { id: ids.camera, order: 1, letter: 'A', locked: false })
+    .edit('shot-add', { kind: 'take', id: ids.take })
+  return made(outline, body)
+}
+
+/** Takes a shot out with its takes. Their bodies stay with the server until nothing, undo included, needs them. */
+export function removeShot(outline: Outline, projectId: string, shotId: string): Made {
+  if (outline.shots[shotId] === undefined) return refused({ code: 'missing', what: 'shot', id: shotId })
+  if (Object.keys(outline.shots).length === 1) return refused({ code: 'last-shot' })
+  const draft = new Draft(outline).drop('shots', shotId)
+  for (const take of Object.values(outline.takes)) if (take.shotId === shotId) draft.drop('takes', take.id)
+  return made(draft.edit('shot-remove', { kind: 'outline', id: projectId }))
+}
+
+/** Renames or relabels a shot. A label already used in the film is refused. */
+export function editShot(outline: Outline, projectId: string, shotId: string, fields: Partial<Pick<Shot, 'label' | 'title'>>): Made {
+  const shot = outline.shots[shotId]
+  if (shot === undefined) return refused({ code: 'missing', what: 'shot', id: shotId })
+  const { label } = fields
+  if (label !== undefined && Object.values(outline.shots).some((other) => other.id !== shotId && other.label === label)) {
+    return refused({ code: 'label-taken', label })
+  }
+  return made(new Draft(outline).put('shots', { ...shot, ...fields }).edit('shot-edit', { kind: 'outline', id: projectId }))
+}
+
+/** Changes a project's settings. */
+export function editProject(outline: Outline, projectId: string, fields: Partial<Omit<Project, 'id'>>): Made {
+  const project = outline.project[projectId]
+  if (project === undefined) throw new Error(`editProject: the outline holds no project ${projectId}`)
+  return made(new Draft(outline).put('project', { ...project, ...fields }).edit('project-edit', { kind: 'outline', id: projectId }))
+}
+
+/** The outline of a new film: one sequence, ready for its first shot. */
+export function newOutline(project: Project, sequence: Sequence): Outline {
+  return { project: { [project.id]: project }, sequences: { [sequence.id]: sequence }, shots: {}, takes: {} }
+}

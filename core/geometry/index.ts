@@ -1,0 +1,6 @@
+export { add, between, dot, length, ORIGIN, scale, subtract } from './point'
+export type { Point2, Point3 } from './point'
+export { cornersOf, grown, heightOf, intersection, rectangleAround, union, widthOf } from './rectangle'
+export type { Rectangle } from './rectangle'
+export { quadContains } from './quad'
+export type { Quad } from './quad'

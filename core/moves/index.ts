@@ -1,0 +1,8 @@
+export { createTiming } from './timing'
+export type { Timing } from './timing'
+export { createBezierPath, createPath } from './path'
+export type { Path, SolvedPath } from './path'
+export { angleAt, turnBetween } from './angles'
+export { createMove, CUSHIONED_MOVE, isEvenOnScreen } from './move'
+export type { Evenness, MoveSpec } from './move'
+export { moveName } from './moveName'

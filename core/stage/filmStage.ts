@@ -1,0 +1,55 @@
+import type { Optics } from '../camera/lens'
+import { inOrder } from '../document/order'
+import type { Project, Sequence, Shot } from '../document/records'
+import type { Outline } from '../document/units'
+
+/** A shot with its place in the film's time. */
+export interface PlacedShot {
+  readonly shot: Shot
+  readonly index: number
+  readonly startFrame: number
+  readonly lengthFrames: number
+}
+
+/** The film from cut to cut. Built from lengths alone, so no body need be loaded. */
+export interface FilmStage {
+  readonly shots: readonly PlacedShot[]
+  readonly lengthFrames: number
+  /** The shot on screen at a frame of the film; held at both ends; null for an empty film. */
+  shotAt(frame: number): PlacedShot | null
+  placeOf(shotId: string): PlacedShot | null
+}
+
+/** `lengthOf` gives a take's length in frames; 0 where it has none. */
+export function createFilmStage(outline: Pick<Outline, 'sequences' | 'shots'>, lengthOf: (takeId: string) => number): FilmStage {
+  const sequences: readonly Sequence[] = inOrder(outline.sequences)
+  const rank = new Map(sequences.map((sequence, index) => [sequence.id, index]))
+  const ordered = [...inOrder(outline.shots)].sort((a, b) => (rank.get(a.sequenceId) ?? 0) - (rank.get(b.sequenceId) ?? 0))
+  let startFrame = 0
+  const shots = ordered.map((shot, index) => {
+    const lengthFrames = lengthOf(shot.circledTakeId)
+    const placed = { shot, index, startFrame, lengthFrames }
+    startFrame += lengthFrames
+    return placed
+  })
+  const byId = new Map(shots.map((placed) => [placed.shot.id, placed]))
+  return {
+    shots,
+    lengthFrames: startFrame,
+    placeOf: (shotId) => byId.get(shotId) ?? null,
+    shotAt: (frame) => {
+      let low = 0
+      let high = shots.length - 1
+      while (low < high) {
+        const mid = (low + high + 1) >> 1
+        if (shots[mid]!.startFrame <= frame) low = mid
+        else high = mid - 1
+      }
+      return shots[low] ?? null
+    },
+  }
+}
+
+export function opticsOf(project: Pick<Project, 'filmBackMm' | 'baseLensMm' | 'widthPx' | 'heightPx'>): Optics {
+  return { filmBackMm: project.filmBackMm, baseLensMm: project.baseLensMm, aspect: project.widthPx / project.heightPx }
+}

@@ -1,0 +1,6 @@
+export { createTakeStage, seenAt } from './takeStage'
+export type { PlacedLevel, StageFrame, TakeStage } from './takeStage'
+export { squareImage } from './squareImage'
+export type { SquareImage } from './squareImage'
+export { createFilmStage, opticsOf } from './filmStage'
+export type { FilmStage, PlacedShot } from './filmStage'

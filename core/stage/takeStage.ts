@@ -1,0 +1,134 @@
+import type { Optics } from '../camera/lens'
+import { untouchedPose, type CameraPose } from '../camera/pose'
+import { lensOf, project, type Lens } from '../camera/projection'
+import { screenMotion } from '../camera/screenMotion'
+import { inDrawOrder } from '../depth/drawOrder'
+import { levelPlane, pointOnPlane, type LevelPlane } from '../depth/levelPlane'
+import { inOrder } from '../document/order'
+import { panelAtFrame, placedFramings, placedPanels, rackLevels, shownCell, takeLengthFrames, type PlacedFraming } from '../document/panels'
+import type { Camera, Level } from '../document/records'
+import type { TakeBody } from '../document/units'
+import { dot, type Point2 } from '../geometry/point'
+import { createMove } from '../moves/move'
+
+/** A level as it stands at one frame. */
+export interface PlacedLevel {
+  readonly level: Level
+  /** What it shows; null where it has no drawing yet. */
+  readonly drawingId: string | null
+  readonly plane: LevelPlane
+  /** Distance of the pivot along the lens axis, fw. */
+  readonly z: number
+  /** Parallel to the picture, so its image is a plain affine one. */
+  readonly square: boolean
+  readonly rackIndex: number
+}
+
+/** Everything there is to see at one frame of a shot. */
+export interface StageFrame {
+  readonly frame: number
+  readonly panelIndex: number
+  readonly panelId: string | null
+  readonly cameraId: string | null
+  readonly pose: CameraPose
+  readonly lens: Lens
+  /** Far to near. Hidden levels are left out; levels behind the lens too. */
+  readonly levels: readonly PlacedLevel[]
+}
+
+export interface TakeStage {
+  readonly take: TakeBody
+  readonly optics: Optics
+  readonly lengthFrames: number
+  /** Frames outside the shot are held at its ends. */
+  at(frame: number): StageFrame
+  /** The same with another pose in the camera's place: what the picture would be. */
+  withPose(frame: number, pose: CameraPose): StageFrame
+  poseAt(frame: number): CameraPose
+  framings(cameraId: string): readonly PlacedFraming[]
+  /** The camera's speed on screen leaving a frame, in fw a frame. */
+  speedAt(frame: number): number
+}
+
+/** A level is square to the picture when its axes turn less than this (fw per fw) along the lens axis. */
+const SQUARE_TOLERANCE = 1e-9
+
+export function createTakeStage(take: TakeBody, optics: Optics): TakeStage {
+  const lengthFrames = takeLengthFrames(take)
+  const cameras: readonly Camera[] = inOrder(take.cameras)
+  const tracks = new Map(cameras.map((camera) => [camera.id, createTrack(take, camera.id, optics)]))
+  const rest = untouchedPose(optics)
+  const rack = rackLevels(take).map((level, rackIndex) => ({
+    level,
+    rackIndex,
+    plane: levelPlane(level),
+    drawings: placedPanels(take).map((entry) => shownCell(take, level, entry.index)?.drawingId ?? null),
+  }))
+  const liveCameraId = cameras[0]?.id ?? null
+
+  const held = (frame: number) => Math.min(Math.max(0, lengthFrames - 1), Math.max(0, frame))
+  const poseAt = (frame: number): CameraPose =>
+    (liveCameraId === null ? null : tracks.get(liveCameraId)!.poseAt(held(frame))) ?? rest
+  const withPose = (asked: number, pose: CameraPose): StageFrame => {
+    const frame = held(asked)
+    const lens = lensOf(pose, optics)
+    const placed = panelAtFrame(take, frame)
+    const panelIndex = placed?.index ?? 0
+    const levels: PlacedLevel[] = []
+    for (const { level, rackIndex, plane, drawings } of rack) {
+      if (!level.visible) continue
+      const { z } = project(lens, plane.origin)
+      const square =
+        Math.abs(dot(plane.axisX, lens.forward)) < SQUARE_TOLERANCE * level.scale &&
+        Math.abs(dot(plane.axisY, lens.forward)) < SQUARE_TOLERANCE * level.scale
+      if (square && z <= 0) continue
+      levels.push({ level, drawingId: drawings[panelIndex] ?? null, plane, z, square, rackIndex })
+    }
+    return { frame, panelIndex, panelId: placed?.panel.id ?? null, cameraId: liveCameraId, pose, lens, levels: inDrawOrder(levels) }
+  }
+  return {
+    take,
+    optics,
+    lengthFrames,
+    poseAt,
+    withPose,
+    at: (frame) => withPose(frame, poseAt(frame)),
+    framings: (cameraId) => tracks.get(cameraId)?.framings ?? [],
+    speedAt: (frame) => screenMotion(poseAt(frame), poseAt(frame + 1), optics),
+  }
+}
+
+interface CameraTrack {
+  readonly framings: readonly PlacedFraming[]
+  /** Null where the camera has no framing. */
+  poseAt(frame: number): CameraPose | null
+}
+
+function createTrack(take: TakeBody, cameraId: string, optics: Optics): CameraTrack {
+  const framings = placedFramings(take, cameraId)
+  const moves = framings.slice(1).map((to, i) => {
+    const from = framings[i]!
+    return createMove(from.framing.pose, to.framing.pose, from.framing.move, to.frame - from.frame, optics)
+  })
+  return {
+    framings,
+    poseAt: (frame) => {
+      if (framings.length === 0) return null
+      let low = 0
+      let high = framings.length - 1
+      while (low < high) {
+        const mid = (low + high + 1) >> 1
+        if (framings[mid]!.frame <= frame) low = mid
+        else high = mid - 1
+      }
+      const from = framings[low]!
+      const move = moves[low]
+      return move === undefined || frame <= from.frame ? from.framing.pose : move(frame - from.frame)
+    },
+  }
+}
+
+/** Where a point of a level's art falls in the picture. */
+export function seenAt(lens: Lens, placed: Pick<PlacedLevel, 'plane'>, art: Point2) {
+  return project(lens, pointOnPlane(placed.plane, art))
+}

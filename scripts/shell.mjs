@@ -1,0 +1,57 @@
+import { spawn, spawnSync } from 'node:child_process'
+import { fileURLToPath } from 'node:url'
+
+export const ROOT = fileURLToPath(new URL('..', import.meta.url)).replace(/\/$/, '')
+
+/** A failure that the person at the terminal can do something about. */
+export class Trouble extends Error {
+  constructor(what, now) {
+    super(what)
+    this.now = now
+  }
+}
+
+export function say(text) {
+  process.stdout.write(`${text}\n`)
+}
+
+/** Runs a step, prints its name and how long it took, and returns what it gave. */
+export async function step(name, work) {
+  const begun = performance.now()
+  const live = process.stdout.isTTY === true
+  if (live) process.stdout.write(`  ${name} …`)
+  const start = live ? '\r' : ''
+  try {
+    const result = await work()
+    const note = typeof result === 'string' ? ` (${result})` : ''
+    process.stdout.write(`${start}  ${name}  ${((performance.now() - begun) / 1000).toFixed(1)} s${note}\n`)
+    return result
+  } catch (error) {
+    process.stdout.write(`${start}  ${name}  failed\n`)
+    throw error
+  }
+}
+
+/** Runs a command to its end; returns its output. Throws with the last lines of it when it fails. */
+export function run(command, args, options = {}) {
+  const result = spawnSync(command, args, { cwd: ROOT, encoding: 'utf8', maxBuffer: 64 * 1024 * 1024, ...options })
+  if (result.error) throw new Error(`${command}: ${result.error.message}`)
+  if (result.status !== 0) {
+    const output = `${result.stdout ?? ''}${result.stderr ?? ''}`.trim().split('\n').slice(-25).join('\n')
+    throw new Error(`${command} ${args.join(' ')} ended with ${result.status ?? result.signal}\n${output}`)
+  }
+  return result.stdout ?? ''
+}
+
+/** Runs a command with its output shown; resolves to its exit code. */
+export function runShown(command, args, options = {}) {
+  return new Promise((resolve, reject) => {
+    const child = spawn(command, args, { cwd: ROOT, stdio: 'inherit', ...options })
+    child.on('error', reject)
+    child.on('exit', (code) => resolve(code ?? 1))
+  })
+}
+
+export function isRoot() {
+  return process.getuid?.() === 0
+}

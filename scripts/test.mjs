@@ -1,0 +1,111 @@
+import { spawn } from 'node:child_process'
+import { mkdtempSync, readFileSync, rmSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { ensureBuild } from './build.mjs'
+import { removeCluster, startCluster } from './cluster.mjs'
+import { ensureChromium, ensurePackages, ensurePostgres, ensureProbe } from './install.mjs'
+import { ROOT, run, say, step } from './shell.mjs'
+
+const PARTS = ['unit', 'server', 'e2e']
+const part = process.argv[2] ?? 'all'
+if (!['all', ...PARTS].includes(part)) {
+  say(`./test [${PARTS.join('|')}]`)
+  process.exit(2)
+}
+const wants = (name) => part === 'all' || part === name
+
+const totals = { passed: 0, failed: 0 }
+const scratch = mkdtempSync(join(tmpdir(), 'rubato-test-'))
+let cluster = null
+
+function cleanUp() {
+  if (cluster !== null) removeCluster(cluster)
+  cluster = null
+  rmSync(scratch, { recursive: true, force: true })
+}
+for (const signal of ['SIGINT', 'SIGTERM']) {
+  process.on(signal, () => {
+    cleanUp()
+    process.exit(130)
+  })
+}
+
+/** A check that passes or fails as one. */
+async function check(name, command, args) {
+  try {
+    await step(name, () => void run(command, args))
+    totals.passed += 1
+  } catch (error) {
+    totals.failed += 1
+    say(error.message)
+  }
+}
+
+function runTests(command, args, env) {
+  return new Promise((resolve) => {
+    const child = spawn(command, args, { cwd: ROOT, env: { ...process.env, ...env }, stdio: 'inherit' })
+    child.on('exit', (code) => resolve(code ?? 1))
+  })
+}
+
+function count(passed, failed, code) {
+  totals.passed += passed
+  // A runner that ended badly without naming a failed test has failed all the same.
+  totals.failed += failed === 0 && code !== 0 ? 1 : failed
+}
+
+async function vitest(project, env = {}) {
+  say(`\n${project} tests`)
+  const out = join(scratch, `${project}.json`)
+  const code = await runTests('npx', ['--no-install', 'vitest', 'run', '--project', project, '--reporter=dot', '--reporter=json', `--outputFile.json=${out}`], env)
+  try {
+    const { numPassedTests, numFailedTests } = JSON.parse(readFileSync(out, 'utf8'))
+    count(numPassedTests, numFailedTests, code)
+  } catch {
+    count(0, 1, code)
+  }
+}
+
+async function playwright(env) {
+  say('\nbrowser tests')
+  const out = join(scratch, 'e2e.json')
+  const code = await runTests('npx', ['--no-install', 'playwright', 'test', '--reporter=list,json'], { ...env, PLAYWRIGHT_JSON_OUTPUT_NAME: out })
+  try {
+    const { stats } = JSON.parse(readFileSync(out, 'utf8'))
+    count(stats.expected + stats.flaky, stats.unexpected, code)
+  } catch {
+    count(0, 1, code)
+  }
+}
+
+try {
+  await step('packages', ensurePackages)
+  await step('prepare', () => void run('npx', ['--no-install', 'nuxt', 'prepare'], { env: { ...process.env, NUXT_TELEMETRY_DISABLED: '1' } }))
+  if (wants('unit')) {
+    await check('types, core', 'npx', ['--no-install', 'tsc', '-p', 'core/tsconfig.json'])
+    await check('types', 'npx', ['--no-install', 'vue-tsc', '-b', '--noEmit'])
+    await check('lint', 'npm', ['run', '-s', 'lint'])
+    await check('import rules', 'npm', ['run', '-s', 'floors'])
+    await vitest('unit')
+  }
+  if (wants('server') || wants('e2e')) {
+    await step('PostgreSQL', ensurePostgres)
+    await step('build', ensureBuild)
+    cluster = await step('test database', async () => startCluster({ name: `test-${process.pid}`, port: 54_390, fast: true }))
+  }
+  const env = { RUBATO_TEST_DATABASE_URL: cluster?.url ?? '' }
+  if (wants('server')) await vitest('server', env)
+  if (wants('e2e')) {
+    await step('Chromium', ensureChromium)
+    await step('movie probe', ensureProbe)
+    await playwright(env)
+  }
+} catch (error) {
+  totals.failed += 1
+  say(`\n${error.message}${error.now ? `\n${error.now}` : ''}`)
+} finally {
+  cleanUp()
+}
+say(`\n${totals.passed} passed, ${totals.failed} failed`)
+process.exit(totals.failed === 0 ? 0 : 1)

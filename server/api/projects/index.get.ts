@@ -1,0 +1,4 @@
+import { defineEventHandler } from 'h3'
+import { listProjects } from '../../services/projects'
+
+export default defineEventHandler(() => listProjects())

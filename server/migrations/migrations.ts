@@ -1,0 +1,84 @@
+/** In order; one that has landed is never changed. */
+export const migrations: readonly { readonly name: string; readonly sql: string }[] = [
+  {
+    name: '0001-films',
+    sql: `
+      CREATE TABLE projects (
+        id text PRIMARY KEY,
+        title text NOT NULL,
+        rate_numerator integer NOT NULL,
+        rate_denominator integer NOT NULL,
+        width_px integer NOT NULL,
+        height_px integer NOT NULL,
+        film_back_mm double precision NOT NULL,
+        base_lens_mm double precision NOT NULL,
+        default_panel_frames integer NOT NULL,
+        revision integer NOT NULL DEFAULT 0,
+        trashed_at timestamptz,
+        created_at timestamptz NOT NULL,
+        updated_at timestamptz NOT NULL
+      );
+      CREATE TABLE sequences (
+        project_id text NOT NULL REFERENCES projects ON DELETE CASCADE,
+        id text NOT NULL,
+        position double precision NOT NULL,
+        label text NOT NULL,
+        title text NOT NULL,
+        target_frames integer,
+        PRIMARY KEY (project_id, id)
+      );
+      CREATE TABLE shots (
+        project_id text NOT NULL,
+        id text NOT NULL,
+        sequence_id text NOT NULL,
+        position double precision NOT NULL,
+        label text NOT NULL,
+        title text NOT NULL,
+        circled_take_id text NOT NULL,
+        PRIMARY KEY (project_id, id),
+        FOREIGN KEY (project_id, sequence_id) REFERENCES sequences ON DELETE CASCADE DEFERRABLE INITIALLY DEFERRED
+      );
+      -- A take outlives its shot's row, so that undo finds the body again.
+      CREATE TABLE takes (
+        project_id text NOT NULL REFERENCES projects ON DELETE CASCADE,
+        id text NOT NULL,
+        shot_id text NOT NULL,
+        position double precision NOT NULL,
+        letter text NOT NULL,
+        length_frames integer NOT NULL,
+        format integer NOT NULL,
+        body jsonb NOT NULL,
+        revision integer NOT NULL DEFAULT 0,
+        removed_at timestamptz,
+        PRIMARY KEY (project_id, id)
+      );
+      CREATE INDEX takes_by_shot ON takes (project_id, shot_id);
+      CREATE TABLE drawings (
+        project_id text NOT NULL REFERENCES projects ON DELETE CASCADE,
+        id text NOT NULL,
+        format integer NOT NULL,
+        content jsonb NOT NULL,
+        revision integer NOT NULL DEFAULT 0,
+        PRIMARY KEY (project_id, id)
+      );
+      CREATE TABLE assets (
+        hash text PRIMARY KEY,
+        type text NOT NULL,
+        width_px integer NOT NULL,
+        height_px integer NOT NULL,
+        bytes integer NOT NULL
+      );
+      CREATE TABLE journal (
+        seq bigserial PRIMARY KEY,
+        project_id text NOT NULL REFERENCES projects ON DELETE CASCADE,
+        change_id text NOT NULL,
+        label text NOT NULL,
+        edits jsonb NOT NULL,
+        revisions jsonb NOT NULL,
+        created_at timestamptz NOT NULL,
+        UNIQUE (project_id, change_id)
+      );
+      CREATE INDEX journal_by_project ON journal (project_id, seq);
+    `,
+  },
+]

@@ -1,0 +1,150 @@
+import { DataTypes, Model, type CreationOptional, type InferAttributes, type InferCreationAttributes, type Sequelize } from 'sequelize'
+
+type Attributes<M extends Model> = InferAttributes<M>
+type Creation<M extends Model> = InferCreationAttributes<M>
+
+export class ProjectRow extends Model<Attributes<ProjectRow>, Creation<ProjectRow>> {
+  declare id: string
+  declare title: string
+  declare rateNumerator: number
+  declare rateDenominator: number
+  declare widthPx: number
+  declare heightPx: number
+  declare filmBackMm: number
+  declare baseLensMm: number
+  declare defaultPanelFrames: number
+  /** Of the outline: the project itself, its sequences, shots and takes by name. */
+  declare revision: number
+  declare trashedAt: Date | null
+  declare createdAt: CreationOptional<Date>
+  declare updatedAt: CreationOptional<Date>
+}
+
+export class SequenceRow extends Model<Attributes<SequenceRow>, Creation<SequenceRow>> {
+  declare projectId: string
+  declare id: string
+  declare position: number
+  declare label: string
+  declare title: string
+  declare targetFrames: number | null
+}
+
+export class ShotRow extends Model<Attributes<ShotRow>, Creation<ShotRow>> {
+  declare projectId: string
+  declare id: string
+  declare sequenceId: string
+  declare position: number
+  declare label: string
+  declare title: string
+  declare circledTakeId: string
+}
+
+export class TakeRow extends Model<Attributes<TakeRow>, Creation<TakeRow>> {
+  declare projectId: string
+  declare id: string
+  declare shotId: string
+  declare position: number
+  declare letter: string
+  declare lengthFrames: number
+  declare format: number
+  declare body: object
+  declare revision: number
+  /** Taken out of the outline; the body stays, so that undo finds it. */
+  declare removedAt: Date | null
+}
+
+export class DrawingRow extends Model<Attributes<DrawingRow>, Creation<DrawingRow>> {
+  declare projectId: string
+  declare id: string
+  declare format: number
+  declare content: object
+  declare revision: number
+}
+
+export class AssetRow extends Model<Attributes<AssetRow>, Creation<AssetRow>> {
+  declare hash: string
+  declare type: string
+  declare widthPx: number
+  declare heightPx: number
+  declare bytes: number
+}
+
+export class JournalRow extends Model<Attributes<JournalRow>, Creation<JournalRow>> {
+  declare seq: CreationOptional<string>
+  declare projectId: string
+  declare changeId: string
+  declare label: string
+  declare edits: object
+  /** Unit key → revision after the change. */
+  declare revisions: object
+  declare createdAt: CreationOptional<Date>
+}
+
+export function defineModels(sequelize: Sequelize) {
+  const common = { sequelize, underscored: true, timestamps: false }
+  // Fresh objects each time: Sequelize writes the column's name into them.
+  const key = () => ({ type: DataTypes.TEXT, primaryKey: true })
+  const text = () => ({ type: DataTypes.TEXT, allowNull: false })
+  const whole = () => ({ type: DataTypes.INTEGER, allowNull: false })
+  const real = () => ({ type: DataTypes.DOUBLE, allowNull: false })
+  const json = () => ({ type: DataTypes.JSONB, allowNull: false })
+  const when = () => ({ type: DataTypes.DATE, allowNull: true })
+  ProjectRow.init(
+    {
+      id: key(),
+      title: text(),
+      rateNumerator: whole(),
+      rateDenominator: whole(),
+      widthPx: whole(),
+      heightPx: whole(),
+      filmBackMm: real(),
+      baseLensMm: real(),
+      defaultPanelFrames: whole(),
+      revision: whole(),
+      trashedAt: when(),
+      createdAt: DataTypes.DATE,
+      updatedAt: DataTypes.DATE,
+    },
+    { ...common, tableName: 'projects', timestamps: true },
+  )
+  SequenceRow.init(
+    { projectId: key(), id: key(), position: real(), label: text(), title: text(), targetFrames: { type: DataTypes.INTEGER } },
+    { ...common, tableName: 'sequences' },
+  )
+  ShotRow.init(
+    { projectId: key(), id: key(), sequenceId: text(), position: real(), label: text(), title: text(), circledTakeId: text() },
+    { ...common, tableName: 'shots' },
+  )
+  TakeRow.init(
+    {
+      projectId: key(),
+      id: key(),
+      shotId: text(),
+      position: real(),
+      letter: text(),
+      lengthFrames: whole(),
+      format: whole(),
+      body: json(),
+      revision: whole(),
+      removedAt: when(),
+    },
+    { ...common, tableName: 'takes' },
+  )
+  DrawingRow.init({ projectId: key(), id: key(), format: whole(), content: json(), revision: whole() }, { ...common, tableName: 'drawings' })
+  AssetRow.init({ hash: key(), type: text(), widthPx: whole(), heightPx: whole(), bytes: whole() }, { ...common, tableName: 'assets' })
+  JournalRow.init(
+    {
+      seq: { type: DataTypes.BIGINT, primaryKey: true, autoIncrement: true },
+      projectId: text(),
+      changeId: text(),
+      label: text(),
+      edits: json(),
+      revisions: json(),
+      createdAt: DataTypes.DATE,
+    },
+    { ...common, tableName: 'journal', timestamps: true, updatedAt: false },
+  )
+  return { ProjectRow, SequenceRow, ShotRow, TakeRow, DrawingRow, AssetRow, JournalRow }
+}
+
+export type Models = ReturnType<typeof defineModels>

@@ -1,0 +1,8 @@
+import { defineNitroPlugin } from 'nitropack/runtime'
+import { closeDatabase } from '../models/database'
+import { startUp } from '../services/startup'
+
+export default defineNitroPlugin((nitro) => {
+  void startUp()
+  nitro.hooks.hook('close', closeDatabase)
+})

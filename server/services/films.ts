@@ -1,0 +1,25 @@
+import { FORMAT_VERSION, takeLengthFrames, type Film } from '@rubato/core/document'
+import type { Transaction } from 'sequelize'
+import type { Models } from '../models/models'
+import { rowOfProject } from './outlineRows'
+
+/** Writes a whole film as new rows. */
+export async function insertFilm(models: Models, film: Film, transaction: Transaction): Promise<void> {
+  const project = Object.values(film.outline.project)[0]!
+  const projectId = project.id
+  await models.ProjectRow.create({ ...rowOfProject(project), revision: 1, trashedAt: null }, { transaction })
+  const positioned = <T extends { readonly order: number }>({ order, ...rest }: T) => ({ ...rest, projectId, position: order })
+  await models.SequenceRow.bulkCreate(Object.values(film.outline.sequences).map(positioned), { transaction })
+  await models.ShotRow.bulkCreate(Object.values(film.outline.shots).map(positioned), { transaction })
+  await models.TakeRow.bulkCreate(
+    Object.values(film.outline.takes).map((take) => {
+      const body = film.takes[take.id]!
+      return { ...positioned(take), body, lengthFrames: takeLengthFrames(body), format: FORMAT_VERSION, revision: 1, removedAt: null }
+    }),
+    { transaction },
+  )
+  await models.DrawingRow.bulkCreate(
+    Object.entries(film.drawings).map(([id, content]) => ({ projectId, id, content, format: FORMAT_VERSION, revision: 1 })),
+    { transaction },
+  )
+}

@@ -1,0 +1,31 @@
+import { getRequestHeader, type H3Event } from 'h3'
+import type { z } from 'zod'
+import { refuse } from './refusals'
+
+/** Reads a JSON body, counting bytes as they come, and checks it. */
+export async function readChecked<T>(event: H3Event, schema: z.ZodType<T>, limitBytes = 1024 * 1024): Promise<T> {
+  const declared = Number(getRequestHeader(event, 'content-length') ?? 0)
+  if (declared > limitBytes) throw tooLarge(declared, limitBytes)
+  const chunks: Buffer[] = []
+  let received = 0
+  for await (const chunk of event.node.req) {
+    received += (chunk as Buffer).length
+    if (received > limitBytes) throw tooLarge(received, limitBytes)
+    chunks.push(chunk as Buffer)
+  }
+  let value: unknown
+  try {
+    value = JSON.parse(Buffer.concat(chunks).toString('utf8'))
+  } catch {
+    throw refuse(400, 'not-json', 'The request is not valid JSON.')
+  }
+  const parsed = schema.safeParse(value)
+  if (parsed.success) return parsed.data
+  const issues = parsed.error.issues.slice(0, 10).map((issue) => ({ path: issue.path.join('.'), message: issue.message }))
+  const first = issues[0]!
+  throw refuse(422, 'invalid-request', `${first.path || 'The request'}: ${first.message}`, { issues })
+}
+
+function tooLarge(received: number, allowed: number) {
+  return refuse(413, 'too-large', `The request has ${received} bytes or more; at most ${allowed} are taken.`, { received, allowed })
+}

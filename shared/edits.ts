@@ -1,0 +1,36 @@
+import { changeSchema, type Change } from '@rubato/core/edits'
+import { z } from 'zod'
+
+/** At most this many bytes of JSON in one batch. */
+export const BATCH_LIMIT_BYTES = 16 * 1024 * 1024
+
+/** `outline:ID`, `take:ID` or `drawing:ID`. */
+const unitKeySchema = z.string().regex(/^(outline|take|drawing):.{1,64}$/)
+
+export const batchSchema = z.strictObject({
+  changes: z.array(changeSchema).min(1).max(500),
+  /** The revision of every touched unit that the first change was made on; 0 for a unit that is new. */
+  base: z.record(unitKeySchema, z.int().min(0)),
+})
+export type Batch = { readonly changes: readonly Change[]; readonly base: Readonly<Record<string, number>> }
+
+export interface BatchAccepted {
+  /** The revisions after the batch, by unit key. */
+  readonly revisions: Readonly<Record<string, number>>
+  readonly journalSeq: number
+}
+
+/** Why a batch was refused, in the error answer's `data`. Nothing of the batch was kept. */
+export type BatchRefusal =
+  | {
+      readonly code: 'stale-revision'
+      readonly unit: string
+      readonly revision: number
+      /** What was done to the unit since the batch's base. */
+      readonly since: readonly { readonly seq: number; readonly change: Change }[]
+    }
+  | { readonly code: 'invalid-edit'; readonly changeId: string; readonly path: readonly string[]; readonly message: string }
+
+export function unitKey(unit: { readonly kind: string; readonly id: string }): string {
+  return `${unit.kind}:${unit.id}`
+}

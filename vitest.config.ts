@@ -1,0 +1,28 @@
+import vue from '@vitejs/plugin-vue'
+import { fileURLToPath } from 'node:url'
+import { defineConfig } from 'vitest/config'
+
+const at = (path: string) => fileURLToPath(new URL(path, import.meta.url))
+const alias = { '~~': at('.'), '~': at('app'), '#shared': at('shared') }
+
+export default defineConfig({
+  test: {
+    projects: [
+      {
+        plugins: [vue()],
+        resolve: { alias },
+        test: { name: 'unit', include: ['core/**/*.test.ts', 'app/**/*.test.ts', 'demo/**/*.test.ts', 'shared/**/*.test.ts', 'scripts/**/*.test.ts'] },
+      },
+      {
+        resolve: { alias },
+        test: {
+          name: 'server',
+          include: ['server/**/*.test.ts'],
+          fileParallelism: false,
+          testTimeout: 30_000,
+          hookTimeout: 60_000,
+        },
+      },
+    ],
+  },
+})
