@@ -1,5 +1,9 @@
 import type {} from '@nuxt/nitro-server'
+import { readFileSync } from 'node:fs'
 import { rubatoTheme } from './app/theme'
+
+// Named one by one, or the development server finds them one by one and reloads each time.
+const icons = [...readFileSync(new URL('app/icons/index.ts', import.meta.url), 'utf8').matchAll(/'(lucide-vue-next[^']+)'/g)].map((found) => found[1]!)
 
 const headers = {
   'Cross-Origin-Opener-Policy': 'same-origin',
@@ -49,7 +53,7 @@ export default defineNuxtConfig({
   vite: {
     server: { headers },
     worker: { format: 'es' },
-    optimizeDeps: { include: ['three', 'zod', 'perfect-freehand', 'fflate', 'mediabunny', 'lucide-vue-next', 'splitpanes'] },
+    optimizeDeps: { include: ['three', 'zod', 'perfect-freehand', 'fflate', 'mediabunny', 'splitpanes', 'bezier-easing', '@vueuse/core', ...icons] },
     build: { chunkSizeWarningLimit: 1500 },
   },
   typescript: {

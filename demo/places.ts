@@ -1,5 +1,5 @@
 import { circle } from './figures'
-import { PALE_INK, PAPER, Pen, SOFT_INK, type Place } from './pen'
+import { PALE_INK, PAPER, SOFT_INK, type Pen, type Place } from './pen'
 
 /** Sky from `left` to `right`, in the frame as the untouched camera would see it. */
 export function drawSky(pen: Pen, left: number, right: number, tone = '#ece8da'): void {
@@ -49,8 +49,10 @@ export function drawLighthouse(pen: Pen, x: number, y: number, height: number, b
   const h = height
   const lamp: Place = [x, y + 0.83 * h]
   if (beam !== null) {
-    pen.wash([lamp, [x - beam, lamp[1] + 0.3 * h], [x - beam, lamp[1] - 0.12 * h]], '#f6e5ae', 0.62)
-    pen.wash([lamp, [x - beam, lamp[1] + 0.2 * h], [x - beam, lamp[1] - 0.02 * h]], '#f8ecc4', 0.5)
+    // The beam widens with its length; a short one falters and ends ragged.
+    const wide = beam * 0.3
+    pen.fill([lamp, [x - beam * 0.5, lamp[1] + wide * 0.36], [x - beam, lamp[1] + wide * 0.75], [x - beam * 0.94, lamp[1] + wide * 0.3], [x - beam, lamp[1] - wide * 0.22], [x - beam * 0.5, lamp[1] - wide * 0.1]], '#f6e5ae', 0.62)
+    pen.fill([lamp, [x - beam * 0.5, lamp[1] + wide * 0.26], [x - beam * 0.92, lamp[1] + wide * 0.5], [x - beam * 0.9, lamp[1] + wide * 0.02], [x - beam * 0.5, lamp[1] - wide * 0.02]], '#f8ecc4', 0.55)
   }
   const line = { width: 0.0105 * h, wobble: 0.0022 * h }
   pen.shape([[x - 0.46 * h, y - 0.09 * h], [x - 0.3 * h, y + 0.02 * h], [x - 0.12 * h, y + 0.05 * h], [x + 0.14 * h, y + 0.05 * h], [x + 0.33 * h, y + 0.01 * h], [x + 0.5 * h, y - 0.09 * h]], { ...line, fill: '#e6e1d2' })
@@ -85,7 +87,7 @@ export function drawReeds(pen: Pen, left: number, right: number, base: number, t
     const tip: Place = [x + bend, base + h]
     pen.line([[x, base], [x + bend * 0.25, base + h * 0.55], tip], { width: style.width, colour: style.colour, opacity: style.opacity ?? 1, taper: 0.75 })
     if (pen.chance(0, 1) < 0.4) {
-      const head = style.width * 2.6
+      const head = style.width * 2.1
       const cy = base + h * 0.93
       const cx = x + bend * 0.9
       pen.fill(pen.ellipse(cx, cy, head * 0.75, head * 2.9), style.colour, style.opacity ?? 1, style.width * 0.1)

@@ -87,7 +87,7 @@ async function main() {
     RUBATO_SEED: options.resetDemo ? 'reset-demo' : options.empty ? 'none' : 'demo',
   }
   const child = options.dev
-    ? spawn('npx', ['--no-install', 'nuxt', 'dev', '--host', '127.0.0.1', '--port', String(port)], { cwd: ROOT, env, stdio: 'inherit' })
+    ? spawn('npx', ['--no-install', 'nuxt', 'dev', '--host', '127.0.0.1', '--port', String(port)], { cwd: ROOT, env, stdio: 'inherit', detached: true })
     : spawn(process.execPath, [ENTRY], { cwd: ROOT, env, stdio: ['ignore', 'ignore', 'inherit'] })
   let stopping = false
   const stop = (code) => {
@@ -99,8 +99,17 @@ async function main() {
     }
     if (child.exitCode !== null || child.signalCode !== null) return finish()
     child.once('exit', finish)
-    child.kill('SIGTERM')
-    setTimeout(() => child.kill('SIGKILL'), 5000).unref()
+    // The development server has children of its own.
+    const end = (signal) => {
+      try {
+        if (options.dev) process.kill(-child.pid, signal)
+        else child.kill(signal)
+      } catch {
+        // Gone already.
+      }
+    }
+    end('SIGTERM')
+    setTimeout(() => end('SIGKILL'), 5000).unref()
   }
   process.on('SIGINT', () => stop(0))
   process.on('SIGTERM', () => stop(0))

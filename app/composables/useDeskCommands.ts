@@ -1,3 +1,4 @@
+import type { Level } from '@rubato/core/document'
 import { addPanel, addShot, keyFraming, removeFramings, removePanel, removeShot, type Made } from '@rubato/core/edits'
 import type { Command } from '~/commands/command'
 import { usePlayback } from '~/composables/usePlayback'
@@ -5,7 +6,7 @@ import { useDeskStore, type Tool } from '~/stores/desk'
 import { useFilmStore } from '~/stores/film'
 
 interface Parts {
-  readonly rack: () => { add(): void; duplicate(level: { readonly id: string; readonly name: string }): void; remove(level: never): void } | null
+  readonly rack: () => { add(): void; duplicate(level: Level): void } | null
   readonly strip: () => { zoom(factor: number): void; zoomToShot(): void; zoomToAll(): void } | null
   readonly openPalette: () => void
   readonly openHandOver: () => void

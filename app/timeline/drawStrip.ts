@@ -153,15 +153,28 @@ function drawPanelWords(context: CanvasRenderingContext2D, panel: StripBody['pan
   context.fillStyle = '#27241e'
   context.textAlign = 'left'
   context.fillText(number, left + 7.5, top + 14)
-  const frames = `${panel.lengthFrames}${panel.locked ? ' 𝄐' : ''}`
+  const frames = String(panel.lengthFrames)
   context.font = `11px ${ink.mono}`
-  const width = context.measureText(frames).width + 8
+  const width = context.measureText(frames).width + 8 + (panel.locked ? 15 : 0)
   if (right - left < width + 24) return
   context.fillStyle = 'rgb(252 250 245 / 0.92)'
   context.fillRect(right - width - 3, top + height - 21, width, 14)
   context.fillStyle = '#27241e'
   context.textAlign = 'right'
   context.fillText(frames, right - 7, top + height - 13.5)
+  if (panel.locked) drawFermata(context, right - width + 5, top + height - 10)
+}
+
+/** A half circle over a dot, 12 px wide, its foot at (x, y). */
+function drawFermata(context: CanvasRenderingContext2D, x: number, y: number) {
+  context.strokeStyle = '#27241e'
+  context.lineWidth = 1.4
+  context.beginPath()
+  context.arc(x + 4, y - 1, 5, Math.PI, 0)
+  context.stroke()
+  context.beginPath()
+  context.arc(x + 4, y - 2.2, 1.4, 0, Math.PI * 2)
+  context.fill()
 }
 
 /** The move as a ribbon: its width is the camera's speed on screen, so a cushion opens and a hard stop is a wall. */
@@ -197,7 +210,7 @@ function drawCamera(context: CanvasRenderingContext2D, scale: StripScale, shot: 
     context.fillStyle = ink.ink
     context.font = `600 11px ${ink.font}`
     context.textAlign = 'left'
-    context.fillText(`${bead.number}${bead.locked ? ' ⌧' : ''}`, x + 9, middle - 10)
+    context.fillText(`${bead.number}${bead.locked ? ' locked' : ''}`, x + 9, middle - 10)
   }
 }
 

@@ -19,8 +19,8 @@ import {
   type Texture,
 } from 'three'
 import type { ArtRaster } from './artLibrary'
-import type { ComposedLevel, Composition } from './composition'
-import type { AnyCanvas, Background, Compositor } from './compositor'
+import type { ComposedLevel } from './composition'
+import type { AnyCanvas, Compositor } from './compositor'
 
 // Clip-space corners are worked out by the composition; w carries the distance, so turned art foreshortens rightly.
 const VERTEX = /* glsl */ `

@@ -5,12 +5,18 @@ import { refuse } from './refusals'
 /** Reads a JSON body, counting bytes as they come, and checks it. */
 export async function readChecked<T>(event: H3Event, schema: z.ZodType<T>, limitBytes = 1024 * 1024): Promise<T> {
   const declared = Number(getRequestHeader(event, 'content-length') ?? 0)
-  if (declared > limitBytes) throw tooLarge(declared, limitBytes)
+  if (declared > limitBytes) {
+    leaveUnread(event)
+    throw tooLarge(declared, limitBytes)
+  }
   const chunks: Buffer[] = []
   let received = 0
-  for await (const chunk of event.node.req) {
+  for await (const chunk of event.node.req.iterator({ destroyOnReturn: false })) {
     received += (chunk as Buffer).length
-    if (received > limitBytes) throw tooLarge(received, limitBytes)
+    if (received > limitBytes) {
+      leaveUnread(event)
+      throw tooLarge(received, limitBytes)
+    }
     chunks.push(chunk as Buffer)
   }
   let value: unknown
@@ -24,6 +30,12 @@ export async function readChecked<T>(event: H3Event, schema: z.ZodType<T>, limit
   const issues = parsed.error.issues.slice(0, 10).map((issue) => ({ path: issue.path.join('.'), message: issue.message }))
   const first = issues[0]!
   throw refuse(422, 'invalid-request', `${first.path || 'The request'}: ${first.message}`, { issues })
+}
+
+/** Lets the rest of a body pass, so that the answer can be read; the connection ends with it. */
+export function leaveUnread(event: H3Event): void {
+  event.node.res.setHeader('Connection', 'close')
+  event.node.req.resume()
 }
 
 function tooLarge(received: number, allowed: number) {

@@ -6,7 +6,7 @@ import type { Readable } from 'node:stream'
 
 /** Bytes kept under the SHA-256 of what they are. */
 export interface BlobStore {
-  /** Takes a stream in; throws `BlobTooLarge` past the limit, and keeps nothing then. */
+  /** Takes a stream in; throws `BlobTooLarge` past the limit, keeps nothing then and leaves the rest unread. */
   put(source: Readable, limitBytes: number): Promise<{ readonly hash: string; readonly bytes: number; readonly head: Buffer }>
   /** Null where there is no such blob. */
   read(hash: string): Promise<{ readonly stream: Readable; readonly bytes: number } | null>
@@ -30,7 +30,7 @@ export function createFolderStore(folder: string): BlobStore {
       let bytes = 0
       const file = await open(partial, 'wx')
       try {
-        for await (const chunk of source as AsyncIterable<Buffer>) {
+        for await (const chunk of source.iterator({ destroyOnReturn: false }) as AsyncIterable<Buffer>) {
           bytes += chunk.length
           if (bytes > limitBytes) throw new BlobTooLarge(`more than ${limitBytes} bytes`)
           digest.update(chunk)

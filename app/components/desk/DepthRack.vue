@@ -3,7 +3,7 @@ import { shownCell, type Level } from '@rubato/core/document'
 import { addLevel, duplicateLevel, editLevel, removeLevel, reorderLevel, setLevelDepth } from '@rubato/core/edits'
 import { useElementSize } from '@vueuse/core'
 import { computed, nextTick, ref } from 'vue'
-import { Eye, EyeOff, ImagePlus, Lock, LockOpen, MoreHorizontal, Plus } from 'lucide-vue-next'
+import { Ellipsis, Eye, EyeOff, ImagePlus, Link, Lock, LockOpen, Plus, Unlink } from '~/icons'
 import { DEEPEST_FW, ladderOf, ladderTicks, NEAREST_FW } from '~/components/desk/ladder'
 import { usePlacePicture } from '~/composables/usePlacePicture'
 import { followDrag } from '~/gestures/drag'
@@ -156,29 +156,31 @@ function openMenu(event: Event, level: Level) {
   menu.value?.toggle(event)
 }
 
-defineExpose({ add, duplicate, remove })
+defineExpose({ add, duplicate })
 </script>
 
 <template>
   <section class="rack" aria-label="Depth rack">
     <header>
-      <b>Depth rack</b><span class="quiet">distance from lens, fw</span>
+      <b>Depth rack</b><span class="quiet what">distance from lens, fw</span>
+      <button class="icon-button small" title="New level (Shift L)" aria-label="New level" @click="add"><Plus :size="15" /></button>
+      <button class="icon-button small" title="Place pictures, each on a new level" aria-label="Place pictures on new levels" @click="choosePicture(null)"><ImagePlus :size="15" /></button>
     </header>
     <div ref="body" class="body">
       <div class="ladder-area" :style="{ height: `${listHeight}px` }">
         <svg class="ladder" :height="listHeight" width="100%" aria-hidden="true">
-          <path class="lens-mark" d="M8 4h12v10l-6 6-6-6z" />
-          <line class="rail" x1="14" x2="14" y1="22" :y2="listHeight - 14" />
+          <path class="lens-mark" d="M20 3h12v9l-6 6-6-6z" />
+          <line class="rail" x1="26" x2="26" y1="20" :y2="listHeight - 14" />
           <g v-for="tick in ladderTicks(ladder)" :key="tick">
-            <line class="tick" x1="9" x2="19" :y1="ladder.y(tick)" :y2="ladder.y(tick)" />
-            <text class="mono tick-text" x="2" :y="ladder.y(tick) - 4">{{ tick }}</text>
+            <line class="tick" x1="21" x2="31" :y1="ladder.y(tick)" :y2="ladder.y(tick)" />
+            <text class="mono tick-text" x="17" text-anchor="end" :y="ladder.y(tick) + 3.5">{{ tick }}</text>
           </g>
           <path
             v-for="row in rows"
             :key="row.level.id"
             class="thread"
             :class="{ selected: row.level.id === desk.selectedLevelId }"
-            :d="`M22 ${row.rung} C 50 ${row.rung}, 44 ${row.top + 20}, 72 ${row.top + 20}`"
+            :d="`M32 ${row.rung} C 54 ${row.rung}, 48 ${row.top + 20}, 70 ${row.top + 20}`"
           />
         </svg>
         <button
@@ -204,7 +206,7 @@ defineExpose({ add, duplicate, remove })
           @click="desk.selectedLevelId = row.level.id"
           @contextmenu.prevent="openMenu($event, row.level)"
         >
-          <DrawingThumb class="thumb" :drawing-id="row.cell?.drawingId ?? null" :width="46" :height="28" />
+          <DrawingThumb class="thumb" :drawing-id="row.cell?.drawingId ?? null" :width="40" :height="26" />
           <div class="words">
             <input v-if="renaming === row.level.id" class="rename" :value="row.level.name" maxlength="120" aria-label="Name" @keydown.enter="finishRename(row.level, $event)" @keydown.esc.stop="renaming = null" @blur="renaming === row.level.id && finishRename(row.level, $event)" />
             <b v-else :title="`${row.level.name} — double-click to rename`" @dblclick="startRename(row.level)">{{ row.level.name }}</b>
@@ -214,18 +216,16 @@ defineExpose({ add, duplicate, remove })
             <button class="mini" :aria-label="`${row.level.visible ? 'Hide' : 'Show'} ${row.level.name}`" :title="row.level.visible ? 'Hide' : 'Show'" @click.stop="toggle(row.level, 'visible')"><Eye v-if="row.level.visible" :size="13" /><EyeOff v-else :size="13" /></button>
             <button class="mini" :class="{ faint: !row.level.locked }" :aria-label="`${row.level.locked ? 'Unlock' : 'Lock'} ${row.level.name}`" :title="row.level.locked ? 'Unlock' : 'Lock'" @click.stop="toggle(row.level, 'locked')"><Lock v-if="row.level.locked" :size="12" /><LockOpen v-else :size="12" /></button>
           </div>
-          <button class="mini more" :aria-label="`More for ${row.level.name}`" title="More" @click.stop="openMenu($event, row.level)"><MoreHorizontal :size="14" /></button>
+          <button class="mini more" :aria-label="`More for ${row.level.name}`" title="More" @click.stop="openMenu($event, row.level)"><Ellipsis :size="14" /></button>
         </div>
         <p v-if="rows.length === 0" class="empty">No levels yet. Add one to draw on, or drop a picture on the lens view.</p>
       </div>
     </div>
     <footer>
       <button class="push-button keep" :aria-pressed="desk.keepPicture" :title="desk.keepPicture ? 'A level that changes depth is scaled about the lens, so the picture stays (Shift P)' : 'A level that changes depth grows or shrinks (Shift P)'" @click="desk.keepPicture = !desk.keepPicture">
-        <span aria-hidden="true">{{ desk.keepPicture ? '⚭' : '○' }}</span> Keep the picture
+        <Link v-if="desk.keepPicture" :size="14" /><Unlink v-else :size="14" /> Keep the picture
       </button>
       <button class="push-button" title="Give all unlocked levels depths in one step" @click="emit('spread')">Spread…</button>
-      <button class="push-button square" title="New level" aria-label="New level" @click="add"><Plus :size="15" /></button>
-      <button class="push-button square" title="Place a picture on a new level" aria-label="Place a picture on a new level" @click="choosePicture(null)"><ImagePlus :size="15" /></button>
     </footer>
     <Menu ref="menu" :model="menuItems" popup />
   </section>
@@ -241,10 +241,16 @@ defineExpose({ add, duplicate, remove })
 }
 header {
   display: flex;
-  gap: 10px;
-  padding: 9px 10px 6px;
+  align-items: center;
+  gap: 8px;
+  height: 36px;
+  padding: 0 6px 0 10px;
   white-space: nowrap;
+}
+.what {
+  flex: 1;
   overflow: hidden;
+  text-overflow: ellipsis;
 }
 .body {
   flex: 1;
@@ -280,7 +286,7 @@ header {
 }
 .rung {
   position: absolute;
-  left: 4px;
+  left: 14px;
   width: 28px;
   height: 24px;
   padding: 0;
@@ -309,13 +315,13 @@ header {
 }
 .row {
   position: absolute;
-  right: 6px;
-  left: 72px;
+  right: 5px;
+  left: 70px;
   display: flex;
   align-items: center;
-  gap: 6px;
+  gap: 5px;
   height: 42px;
-  padding: 0 3px 0 6px;
+  padding: 0 1px 0 5px;
   border: 1px solid transparent;
   border-radius: 6px;
   background: var(--paper-0);
@@ -348,7 +354,8 @@ header {
 .depth {
   overflow: hidden;
   color: var(--ink-2);
-  font-size: 11px;
+  font-size: 10.5px;
+  letter-spacing: -0.02em;
   text-overflow: ellipsis;
   white-space: nowrap;
 }
@@ -410,9 +417,5 @@ footer .keep {
 }
 footer .push-button {
   padding: 3px 8px;
-}
-footer .square {
-  width: 30px;
-  padding: 0;
 }
 </style>

@@ -4,6 +4,8 @@ import { Pane, Splitpanes } from 'splitpanes'
 import 'splitpanes/dist/splitpanes.css'
 import { computed, onBeforeUnmount, ref, watch } from 'vue'
 import { useToast } from 'primevue/usetoast'
+import DepthRack from '~/components/desk/DepthRack.vue'
+import StripView from '~/components/desk/StripView.vue'
 import { isTyping, keysOf } from '~/commands/command'
 import { useDeskCommands } from '~/composables/useDeskCommands'
 import { usePlayback } from '~/composables/usePlayback'
@@ -17,16 +19,16 @@ const toast = useToast()
 const { stop } = usePlayback()
 const { choice, night } = useTheme()
 
-const rack = ref<InstanceType<typeof import('~/components/desk/DepthRack.vue').default> | null>(null)
-const strip = ref<InstanceType<typeof import('~/components/desk/StripView.vue').default> | null>(null)
+const rack = ref<InstanceType<typeof DepthRack> | null>(null)
+const strip = ref<InstanceType<typeof StripView> | null>(null)
 const palette = ref(false)
 const handOver = ref(false)
 const spread = ref(false)
 const splits = useLocalStorage('rubato.splits', { rack: 18.5, right: 23.5, plan: 42, strip: 25.5 }, { mergeDefaults: true })
 
 const { commands, newShot, newPanel, deleteShot, deletePanel } = useDeskCommands({
-  rack: () => rack.value as never,
-  strip: () => strip.value as never,
+  rack: () => rack.value,
+  strip: () => strip.value,
   openPalette: () => (palette.value = true),
   openHandOver: () => (handOver.value = true),
   openSpread: () => (spread.value = true),
@@ -107,7 +109,7 @@ function resizedMain(event: { panes: { size: number }[] }) {
       <Pane :size="splits.strip" min-size="12">
         <StripView ref="strip">
           <template #tools>
-            <button class="push-button" title="New panel after this one (N)" @click="newPanel(false)">＋ Panel</button>
+            <button class="push-button" title="New panel after this one (N)" @click="newPanel(false)">+ Panel</button>
             <button class="push-button" title="Duplicate this panel (Shift N)" @click="newPanel(true)">Duplicate</button>
             <button class="push-button" title="Delete this panel (Ctrl Shift Delete)" @click="deletePanel()">Delete panel</button>
             <button class="push-button" title="Delete this shot" @click="deleteShot()">Delete shot</button>

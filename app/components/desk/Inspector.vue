@@ -5,7 +5,7 @@ import { moveName, type MoveSpec, type Timing } from '@rubato/core/moves'
 import { framesOfEntry } from '@rubato/core/time'
 import { refThrottled } from '@vueuse/core'
 import { computed, ref, watch } from 'vue'
-import { Lock, LockOpen } from 'lucide-vue-next'
+import { Lock, LockOpen } from '~/icons'
 import { useDeskStore } from '~/stores/desk'
 import { useScrub } from '~/composables/useScrub'
 import { useFilmStore } from '~/stores/film'
@@ -241,7 +241,7 @@ function keepWords(field: 'action' | 'dialogue' | 'notes', target: Panel | null)
       <h3>Panel {{ (desk.placedPanel?.index ?? 0) + 1 }} <span class="quiet">{{ (panel.lengthFrames / desk.fps).toFixed(2) }} s</span></h3>
       <div class="pair">
         <NumberField label="Length" unit="f" :model-value="panel.lengthFrames" :step="1" :min="1" :max="1000000" :decimals="0" :reset-to="film.project.defaultPanelFrames" :disabled="panel.lengthLocked" :parse="(text, now) => framesOfEntry(text, film.project!.rate, now)" data-test="panel-length" @begin="scrub.begin(`length of panel ${(desk.placedPanel?.index ?? 0) + 1}`)" @scrub="(v) => scrub.update(lengthEdit(v, panel!))" @commit="scrub.commit()" @cancel="scrub.cancel()" @set="(v) => film.perform(`length of panel ${(desk.placedPanel?.index ?? 0) + 1}`, lengthEdit(v, panel!), `length:${panel!.id}`)" />
-        <button class="push-button fermata" :aria-pressed="panel.lengthLocked" :title="panel.lengthLocked ? 'Fermata: the length is held. Press to let it go.' : 'Put a fermata on: the panel keeps its length'" aria-label="Fermata: hold this length" @click="film.perform(panel.lengthLocked ? 'take fermata off' : 'put fermata on', (f) => editPanel(f.takes[takeId()]!, takeId(), panel!.id, { lengthLocked: !panel!.lengthLocked }))">𝄐</button>
+        <button class="push-button fermata" :aria-pressed="panel.lengthLocked" :title="panel.lengthLocked ? 'Fermata: the length is held. Press to let it go.' : 'Put a fermata on: the panel keeps its length'" aria-label="Fermata: hold this length" @click="film.perform(panel.lengthLocked ? 'take fermata off' : 'put fermata on', (f) => editPanel(f.takes[takeId()]!, takeId(), panel!.id, { lengthLocked: !panel!.lengthLocked }))"><FermataMark /></button>
       </div>
       <label class="words"><span class="quiet">Action</span><textarea v-model="words.action" rows="2" maxlength="10000" placeholder="What happens" @blur="keepWords('action', panel)" /></label>
       <label class="words dialogue"><span class="quiet">Dialogue</span><textarea v-model="words.dialogue" rows="2" maxlength="10000" placeholder="NAME: what is said" @blur="keepWords('dialogue', panel)" /></label>
@@ -347,10 +347,6 @@ h3 .end {
   font: inherit;
   text-decoration: underline;
   cursor: pointer;
-}
-.fermata {
-  font-size: 18px;
-  line-height: 1;
 }
 .words {
   display: block;

@@ -3,7 +3,7 @@ import { lensOf, NEAREST_Z, project as projectPoint, slidePose, truckPose, turnP
 import { editLevel } from '@rubato/core/edits'
 import { useElementSize, useEventListener } from '@vueuse/core'
 import { computed, onBeforeUnmount, ref, watch } from 'vue'
-import { Eraser, Move, Pencil, Video } from 'lucide-vue-next'
+import { Eraser, Move, Pencil, Video } from '~/icons'
 import { frameCornersInView, levelOutline } from '~/components/desk/lensOverlay'
 import { useArt } from '~/composables/useArt'
 import { useInk } from '~/composables/useInk'
@@ -200,7 +200,7 @@ const stillFramings = computed(() => {
 const selectedOutline = computed(() => {
   if (desk.playing || desk.selectedLevel === null || desk.stageFrame === null) return null
   const placed = desk.stageFrame.levels.find((entry) => entry.level.id === desk.selectedLevelId)
-  const drawing = placed?.drawingId == null ? null : film.drawingOf(placed.drawingId)
+  const drawing = placed === undefined || placed.drawingId === null ? null : film.drawingOf(placed.drawingId)
   const corners = placed === undefined || drawing === null ? null : levelOutline(placed, drawing, desk.stageFrame.lens)
   return corners?.every((corner) => corner.z > NEAREST_Z) ? corners.map(({ u, v }) => toPane(u, v)) : null
 })

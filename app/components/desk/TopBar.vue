@@ -2,7 +2,7 @@
 import { shotsOf } from '@rubato/core/edits'
 import { inOrder } from '@rubato/core/document'
 import { computed } from 'vue'
-import { Moon, Redo2, Search, Sun, Undo2 } from 'lucide-vue-next'
+import { Moon, Plus, Redo2, Search, Sun, Undo2 } from '~/icons'
 import { NuxtLink } from '#components'
 import { useTheme } from '~/composables/useTheme'
 import { useDeskStore } from '~/stores/desk'
@@ -59,7 +59,7 @@ const savedText = computed(() => {
           <span v-else>No shot</span>
         </template>
       </Select>
-      <button class="icon-button small" title="New shot after this one" aria-label="New shot after this one" @click="emit('addShot')">＋</button>
+      <button class="icon-button small" title="New shot after this one" aria-label="New shot after this one" @click="emit('addShot')"><Plus :size="15" /></button>
       <span v-if="desk.placedShot" class="chip" title="The circled take">take {{ film.film.outline.takes[desk.placedShot.shot.circledTakeId]?.letter }}</span>
     </nav>
     <span class="grow" />

@@ -2,7 +2,7 @@
 import { useToast } from 'primevue/usetoast'
 import { onMounted, ref, shallowRef } from 'vue'
 import { useRouter } from 'vue-router'
-import { Moon, Plus, Sun } from 'lucide-vue-next'
+import { Moon, Plus, Sun } from '~/icons'
 import { api } from '~/api/client'
 import { useTheme } from '~/composables/useTheme'
 import type { ProjectCard as Card } from '#shared/projects'

@@ -2,7 +2,7 @@
 import { createTakeStage, opticsOf } from '@rubato/core/stage'
 import { rateName, secondsOfFrames } from '@rubato/core/time'
 import { computed, onMounted, ref } from 'vue'
-import { Trash2 } from 'lucide-vue-next'
+import { Trash2 } from '~/icons'
 import { api } from '~/api/client'
 import { inIdle } from '~/composables/inIdle'
 import { ArtLibrary } from '~/viewport/artLibrary'

@@ -1,0 +1,19 @@
+import { chromium } from '@playwright/test'
+
+/** Flags that make Debian's Chromium run on a machine without a screen, a graphics card or an open network. */
+export const CHROMIUM_FLAGS = [
+  '--no-sandbox',
+  '--disable-quic',
+  '--no-first-run',
+  '--disable-background-networking',
+  '--disable-component-update',
+  '--disable-sync',
+  '--use-gl=angle',
+  '--use-angle=swiftshader',
+  '--enable-unsafe-swiftshader',
+  '--autoplay-policy=no-user-gesture-required',
+]
+
+export function launchChromium() {
+  return chromium.launch({ executablePath: '/usr/bin/chromium', args: CHROMIUM_FLAGS })
+}

@@ -1,0 +1,104 @@
+import { spawn, type ChildProcess } from 'node:child_process'
+import { randomUUID } from 'node:crypto'
+import { mkdtempSync, rmSync } from 'node:fs'
+import { createServer, type AddressInfo } from 'node:net'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import pg from 'pg'
+
+const base = () => {
+  const url = process.env.RUBATO_TEST_DATABASE_URL
+  if (!url) throw new Error('RUBATO_TEST_DATABASE_URL is not set: run ./test server')
+  return url
+}
+
+async function freePort(): Promise<number> {
+  const probe = createServer()
+  await new Promise<void>((resolve) => probe.listen(0, '127.0.0.1', resolve))
+  const { port } = probe.address() as AddressInfo
+  await new Promise((resolve) => probe.close(resolve))
+  return port
+}
+
+export interface TestServer {
+  readonly address: string
+  readonly databaseUrl: string
+  readonly storage: string
+  ask(path: string, init?: RequestInit): Promise<{ status: number; body: any; headers: Headers }> // eslint-disable-line @typescript-eslint/no-explicit-any
+  post(path: string, value: unknown): ReturnType<TestServer['ask']>
+  query(sql: string): Promise<any[]> // eslint-disable-line @typescript-eslint/no-explicit-any
+  kill(): Promise<void>
+  start(): Promise<void>
+  stop(): Promise<void>
+}
+
+/** The built server on a database and a folder of its own. */
+export async function startTestServer(env: Record<string, string> = {}): Promise<TestServer> {
+  const name = `test_${randomUUID().replaceAll('-', '')}`
+  const admin = new pg.Client(base())
+  await admin.connect()
+  await admin.query(`CREATE DATABASE ${name}`)
+  const databaseUrl = base().replace(/\/[^/]+$/, `/${name}`)
+  const storage = mkdtempSync(join(tmpdir(), 'rubato-blobs-'))
+  const port = await freePort()
+  const address = `http://127.0.0.1:${port}`
+  let child: ChildProcess | null = null
+  const client = new pg.Client(databaseUrl)
+  await client.connect()
+
+  const ended = () => new Promise<void>((resolve) => (child === null || child.exitCode !== null || child.signalCode !== null ? resolve() : child.once('exit', () => resolve())))
+  const server: TestServer = {
+    address,
+    databaseUrl,
+    storage,
+    async ask(path, init) {
+      const response = await fetch(address + path, init)
+      const text = await response.text()
+      let body: unknown = text
+      try {
+        body = JSON.parse(text)
+      } catch {
+        // Not every answer is JSON.
+      }
+      return { status: response.status, body, headers: response.headers }
+    },
+    post: (path, value) => server.ask(path, { method: 'POST', headers: { 'Content-Type': 'application/json' }, body: JSON.stringify(value) }),
+    query: async (sql) => (await client.query(sql)).rows,
+    async start() {
+      child = spawn(process.execPath, ['.output/server/index.mjs'], {
+        env: { ...process.env, RUBATO_DATABASE_URL: databaseUrl, RUBATO_STORAGE_DIR: storage, PORT: String(port), HOST: '127.0.0.1', ...env },
+        stdio: ['ignore', 'ignore', 'inherit'],
+      })
+      for (let tries = 0; tries < 300; tries++) {
+        const health = await fetch(`${address}/api/health`).then((r) => r.json() as Promise<{ ok: boolean }>).catch(() => null)
+        if (health?.ok) return
+        await new Promise((resolve) => setTimeout(resolve, 100))
+      }
+      throw new Error('the server did not get ready')
+    },
+    async kill() {
+      child?.kill('SIGKILL')
+      await ended()
+    },
+    async stop() {
+      child?.kill('SIGTERM')
+      await ended()
+      await client.end()
+      await admin.query(`DROP DATABASE ${name} WITH (FORCE)`)
+      await admin.end()
+      rmSync(storage, { recursive: true, force: true })
+    },
+  }
+  await server.start()
+  return server
+}
+
+export const NEW_PROJECT = Object.freeze({
+  title: 'Test film',
+  rate: { numerator: 24, denominator: 1 },
+  widthPx: 1280,
+  heightPx: 720,
+  filmBackMm: 36,
+  baseLensMm: 50,
+  defaultPanelFrames: 48,
+})
