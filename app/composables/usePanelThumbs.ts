@@ -3,13 +3,15 @@ import { ref } from 'vue'
 import { inIdle } from '~/composables/inIdle'
 import { useArt } from '~/composables/useArt'
 import { useFilmStore } from '~/stores/film'
-import { wholeFrame } from '~/viewport/composition'
+import { samePicture, wholeFrame, type Composition } from '~/viewport/composition'
 import { createStageView, type StageView } from '~/viewport/stageView'
 
 interface Thumb {
   readonly canvas: HTMLCanvasElement
   take: TakeBody | null
-  signature: string
+  drawings: object | null
+  signature: Composition['signature'] | null
+  complete: boolean
   asked: boolean
 }
 
@@ -30,17 +32,17 @@ export function usePanelThumbs() {
     const key = `${film.projectId}/${takeId}/${panelId}`
     let thumb = thumbs.get(key)
     if (thumb === undefined) {
-      thumb = { canvas: document.createElement('canvas'), take: null, signature: '', asked: false }
+      thumb = { canvas: document.createElement('canvas'), take: null, drawings: null, signature: null, complete: false, asked: false }
       thumbs.set(key, thumb)
       if (thumbs.size > KEPT) thumbs.delete(thumbs.keys().next().value!)
     }
     // While something is dragged, its thumbnails wait until it is let go.
-    const stale = thumb.take !== film.takeOf(takeId) || thumb.signature.endsWith('?')
+    const stale = thumb.take !== film.takeOf(takeId) || !thumb.complete || thumb.drawings !== film.film.drawings
     if (stale && !thumb.asked && !film.gestureOpen) {
       thumb.asked = true
       inIdle(() => redraw(thumb, takeId, panelId))
     }
-    return thumb.signature === '' ? null : thumb.canvas
+    return thumb.signature === null ? null : thumb.canvas
   }
 
   function redraw(thumb: Thumb, takeId: string, panelId: string) {
@@ -51,16 +53,17 @@ export function usePanelThumbs() {
     const panel = placedPanels(body).find((entry) => entry.panel.id === panelId)
     if (panel === undefined) return
     thumb.take = body
+    thumb.drawings = film.film.drawings
     const width = Math.round(HEIGHT_PX * film.optics.aspect)
     const composition = composeFrame(stage.at(panel.startFrame), wholeFrame(width, HEIGHT_PX), false)
-    const signature = composition.signature + (composition.missing.length > 0 ? '?' : '')
-    if (signature === thumb.signature) return
+    thumb.complete = composition.missing.length === 0
+    if (thumb.signature !== null && samePicture(thumb.signature, composition.signature)) return
     view ??= createStageView(() => document.createElement('canvas'))
-    const { canvas } = view.draw(composition, { frame: '#ffffff', surround: null })
+    const { canvas } = view.draw(composition, { frame: '#ffffff', surround: null }, 'fast')
     thumb.canvas.width = width
     thumb.canvas.height = HEIGHT_PX
     thumb.canvas.getContext('2d')!.drawImage(canvas, 0, 0)
-    thumb.signature = signature
+    thumb.signature = composition.signature
     thumbVersion.value++
   }
 

@@ -108,7 +108,8 @@ export const useDeskStore = defineStore('desk', () => {
     const mode = cameraMode.value
     if (id === null || camId === null || shot === null || pose.value === null) return { update() {}, end() {}, abandon() {} }
     if (mode === 'locked') {
-      return { update: () => refuseLocked(camId), end() {}, abandon() {} }
+      refuseLocked(camId)
+      return { update() {}, end() {}, abandon() {} }
     }
     if (mode === 'looking') {
       return {

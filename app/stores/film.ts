@@ -43,6 +43,7 @@ export interface Gesture {
   readonly changed: boolean
 }
 
+const REPEAT_AFTER_MS = 2500
 const EMPTY_FILM: Film = { outline: { project: {}, sequences: {}, shots: {}, takes: {} }, takes: {}, drawings: {} }
 
 /** The open film: its document, what can be undone, and what is on its way to the server. */
@@ -51,7 +52,7 @@ export const useFilmStore = defineStore('film', () => {
   const film = shallowRef<Film>(EMPTY_FILM)
   const takeLengths = shallowRef<Readonly<Record<string, number>>>({})
   const history = shallowRef<History>(EMPTY_HISTORY)
-  const lastRefusal = shallowRef<{ readonly text: string; readonly at: number } | null>(null)
+  const lastRefusal = shallowRef<{ readonly text: string; readonly at: number; readonly number: number } | null>(null)
   const loadFailure = ref<string | null>(null)
   const gestureOpen = ref(false)
   const revisions = new Map<string, number>()
@@ -84,9 +85,11 @@ export const useFilmStore = defineStore('film', () => {
     send: (batch) => api.sendBatch(projectId.value!, batch),
     revisions,
     onStale: (unit, dropped) => reloadUnit(unit, dropped),
-    onRefused: (change, message) => {
+    onRefused: (dropped, message) => {
       refuse(`${message} It was taken back.`)
-      for (const edit of change.edits) void reloadUnit(unitKey(edit.unit), null)
+      history.value = EMPTY_HISTORY
+      const units = new Set(dropped.flatMap((change) => change.edits.map((edit) => unitKey(edit.unit))))
+      for (const unit of units) void reloadUnit(unit, null).catch((error: Error) => refuse(`${error.message} Reload the page to see what is kept.`))
     },
   })
 
@@ -195,8 +198,11 @@ export const useFilmStore = defineStore('film', () => {
     outgoing.replaceWaiting(kept)
   }
 
+  /** Tells the artist why something was not done. A drag that is refused at every step says so once. */
   function refuse(text: string) {
-    lastRefusal.value = { text, at: performance.now() }
+    const last = lastRefusal.value
+    const now = performance.now()
+    lastRefusal.value = last !== null && last.text === text && now - last.at < REPEAT_AFTER_MS ? { ...last, at: now } : { text, at: now, number: (last?.number ?? 0) + 1 }
   }
 
   function make(from: Film, how: Make): { readonly film: Film; readonly edits: readonly Edit[] } | null {

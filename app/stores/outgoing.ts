@@ -16,7 +16,8 @@ interface Wiring {
   /** Acknowledged revisions by unit key; kept up to date here. */
   readonly revisions: Map<string, number>
   readonly onStale: (unit: string, waiting: readonly Change[]) => Promise<void>
-  readonly onRefused: (change: Change, message: string) => void
+  /** The server will never take the first of these; the others were built on it. */
+  readonly onRefused: (dropped: readonly Change[], message: string) => void
 }
 
 const BATCH_CHANGES = 200
@@ -77,9 +78,11 @@ export function createOutgoing({ send, revisions, onStale, onRefused }: Wiring) 
         const id = isBatchRefusal(error) && error.data.code === 'invalid-edit' ? error.data.changeId : changes[0]!.id
         const bad = queue.find((change) => change.id === id) ?? changes[0]!
         // What was built on a refused change can't stand without it.
-        queue = queue.slice(0, queue.indexOf(bad))
+        const at = Math.max(0, queue.indexOf(bad))
+        const dropped = queue.slice(at)
+        queue = queue.slice(0, at)
         Object.assign(state, { waiting: queue.length, kind: queue.length > 0 ? 'saving' : 'failed', problem: error.message })
-        onRefused(bad, error.message)
+        onRefused(dropped, error.message)
         return true
       }
     } catch (failure) {

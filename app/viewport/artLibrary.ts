@@ -5,7 +5,7 @@ import { drawingBounds, marksInOrder, paintMarks, type PictureLookup } from './p
 /** A drawing's pixels at one resolution, cropped to what is drawn, with a clear rim so that edges stay soft. */
 export interface ArtRaster {
   readonly canvas: OffscreenCanvas | HTMLCanvasElement
-  /** Raised whenever the pixels change, so that copies of them can be told to be old. */
+  /** New whenever the pixels change, and no other raster's: it names these very pixels. */
   version: number
   readonly pxPerFw: number
   /** The art point that falls on the raster's top left pixel corner, inside the rim. */
@@ -29,6 +29,8 @@ interface Kept {
   bytes: number
 }
 
+let versions = 0
+
 type MakeCanvas = (width: number, height: number) => OffscreenCanvas | HTMLCanvasElement
 
 /**
@@ -44,7 +46,6 @@ export class ArtLibrary {
   readonly #kept = new Map<string, Kept>()
   #bytes = 0
   #clock = 0
-  #versions = 0
   /** How many rasters were made from nothing; for benchmarks and tests. */
   made = 0
 
@@ -116,7 +117,7 @@ export class ArtLibrary {
   #paint(raster: ArtRaster, marks: readonly Mark[]) {
     const context = raster.canvas.getContext('2d', { willReadFrequently: true }) as OffscreenCanvasRenderingContext2D
     paintMarks(context, marks, raster.pxPerFw, raster.left, raster.top, RIM_PX, this.#pictures)
-    raster.version = ++this.#versions
+    raster.version = ++versions
   }
 
   #make(key: string, drawing: Drawing, bounds: Rectangle, octave: number): ArtRaster {

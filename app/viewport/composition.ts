@@ -34,8 +34,8 @@ export interface Composition {
   /** Far to near. */
   readonly levels: readonly ComposedLevel[]
   readonly turned: boolean
-  /** Equal for two compositions exactly when their pictures are. */
-  readonly signature: string
+  /** Equal, number by number, for two compositions exactly when their pictures are. */
+  readonly signature: readonly number[]
   /** Drawings not loaded yet, which are missing from the picture. */
   readonly missing: readonly string[]
 }
@@ -58,7 +58,7 @@ export function compose(
   const levels: ComposedLevel[] = []
   const missing: string[] = []
   let turned = false
-  let signature = `${view.widthPx}x${view.heightPx}`
+  const signature = [view.widthPx, view.heightPx]
   for (const placed of stage.levels) {
     if (placed.drawingId === null || (placed.level.kind === 'reference' && !withReference)) continue
     const opacity = placed.level.opacity * dimming(placed)
@@ -76,7 +76,8 @@ export function compose(
     if (composed === null) continue
     if (composed.affine === null) turned = true
     levels.push(composed)
-    signature += `|${placed.drawingId}.${raster.version}.${raster.pxPerFw},${opacity},${composed.corners.flat().map((n) => n.toFixed(4)).join(',')}`
+    signature.push(raster.version, opacity)
+    for (const corner of composed.corners) signature.push(corner[0], corner[1], corner[2])
   }
   return { view, levels, turned, signature, missing }
 }
@@ -100,10 +101,19 @@ function composeSquare(stage: StageFrame, placed: PlacedLevel, raster: ArtRaster
   const h = raster.canvas.height
   const at = (i: number, j: number) => [a * i + c * j + e, b * i + d * j + f, 1] as const
   const corners = [at(0, h), at(w, h), at(w, 0), at(0, 0)]
-  const xs = corners.map((corner) => corner[0])
-  const ys = corners.map((corner) => corner[1])
-  if (Math.max(...xs) <= 0 || Math.min(...xs) >= view.widthPx || Math.max(...ys) <= 0 || Math.min(...ys) >= view.heightPx) return null
+  if (outside(corners, 0, view.widthPx) || outside(corners, 1, view.heightPx)) return null
   return { levelId: placed.level.id, raster, opacity, affine: [snap(a), snap(b), snap(c), snap(d), snapPx(e), snapPx(f)], corners }
+}
+
+/** True when all the corners lie before 0 or past `end` along one axis. */
+function outside(corners: readonly (readonly [number, number, number])[], axis: 0 | 1, end: number): boolean {
+  let before = true
+  let past = true
+  for (const corner of corners) {
+    if (corner[axis] > 0) before = false
+    if (corner[axis] < end) past = false
+  }
+  return before || past
 }
 
 function composeTurned(stage: StageFrame, placed: PlacedLevel, raster: ArtRaster, opacity: number, view: ViewBox): ComposedLevel | null {
@@ -121,6 +131,15 @@ function composeTurned(stage: StageFrame, placed: PlacedLevel, raster: ArtRaster
   const corners = [at(0, h), at(w, h), at(w, 0), at(0, 0)]
   if (corners.every((corner) => corner[2] < NEAREST_Z)) return null
   return { levelId: placed.level.id, raster, opacity, affine: null, corners }
+}
+
+/** Less than this of a px shows in no pixel. */
+const SAME_PX = 1e-4
+
+export function samePicture(a: Composition['signature'], b: Composition['signature']): boolean {
+  if (a.length !== b.length) return false
+  for (let i = 0; i < a.length; i++) if (Math.abs(a[i]! - b[i]!) > SAME_PX) return false
+  return true
 }
 
 /** Rounding noise in a 1:1 transform would make the canvas resample what it could copy. */

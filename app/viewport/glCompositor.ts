@@ -8,6 +8,7 @@ import {
   LinearFilter,
   LinearMipmapLinearFilter,
   LinearSRGBColorSpace,
+  Matrix3,
   Mesh,
   NoColorSpace,
   OneFactor,
@@ -15,34 +16,45 @@ import {
   OrthographicCamera,
   Scene,
   ShaderMaterial,
+  Vector2,
+  Vector3,
   WebGLRenderer,
+  type IUniform,
   type Texture,
 } from 'three'
 import type { ArtRaster } from './artLibrary'
 import type { ComposedLevel } from './composition'
-import type { AnyCanvas, Compositor } from './compositor'
+import { createShown, type AnyCanvas, type Compositor } from './compositor'
 
-// Clip-space corners are worked out by the composition; w carries the distance, so turned art foreshortens rightly.
+// The corners come in canvas px times their distance, and the distance.
 const VERTEX = /* glsl */ `
-  attribute vec3 corner;
-  varying vec2 vUv;
+  uniform vec3 corners[4];
+  uniform vec2 sizePx;
+  attribute float which;
   void main() {
-    vUv = uv;
-    gl_Position = vec4(corner.xy, 0.0, corner.z);
+    vec3 corner = corners[int(which)];
+    gl_Position = vec4(2.0 * corner.x / sizePx.x - corner.z, corner.z - 2.0 * corner.y / sizePx.y, 0.0, corner.z);
   }
 `
+// Where a pixel falls on the art is worked out from the pixel itself: corners are snapped to a sixteenth of a pixel
+// by the rasteriser, and what is interpolated between them with them.
 const FRAGMENT = /* glsl */ `
   uniform sampler2D map;
   uniform float opacity;
-  varying vec2 vUv;
+  uniform vec2 sizePx;
+  uniform mat3 toArt;
   void main() {
-    gl_FragColor = texture2D(map, vUv) * opacity;
+    vec3 art = toArt * vec3(gl_FragCoord.x, sizePx.y - gl_FragCoord.y, 1.0);
+    gl_FragColor = texture2D(map, vec2(art.x / art.z, 1.0 - art.y / art.z)) * opacity;
   }
 `
 
 interface Slot {
   readonly mesh: Mesh<BufferGeometry, ShaderMaterial>
-  readonly corner: BufferAttribute
+  readonly corners: readonly Vector3[]
+  readonly toArt: Matrix3
+  readonly map: IUniform
+  readonly opacity: IUniform
 }
 
 interface KeptTexture {
@@ -66,7 +78,12 @@ export function createGlCompositor(canvas: AnyCanvas): Compositor {
   })
   renderer.outputColorSpace = LinearSRGBColorSpace
   renderer.setPixelRatio(1)
-  renderer.sortObjects = true
+  // Levels stand in the scene in draw order; three's own sorting would go by their centres.
+  renderer.sortObjects = false
+  const geometry = new BufferGeometry()
+  geometry.setAttribute('which', new BufferAttribute(new Float32Array([0, 1, 2, 3]), 1))
+  geometry.setIndex([0, 1, 2, 0, 2, 3])
+  const sizePx = { value: new Vector2() }
   const scene = new Scene()
   scene.matrixWorldAutoUpdate = false
   const camera = new OrthographicCamera()
@@ -74,20 +91,20 @@ export function createGlCompositor(canvas: AnyCanvas): Compositor {
   const textures = new Map<ArtRaster, KeptTexture>()
   const colour = new Color()
   let clock = 0
-  let shown = ''
+  const shown = createShown()
+  let widthPx = 0
+  let heightPx = 0
 
   function slot(index: number): Slot {
     const known = slots[index]
     if (known !== undefined) return known
-    const geometry = new BufferGeometry()
-    const corner = new BufferAttribute(new Float32Array(12), 3)
-    geometry.setAttribute('corner', corner)
-    geometry.setAttribute('uv', new BufferAttribute(new Float32Array([0, 0, 1, 0, 1, 1, 0, 1]), 2))
-    geometry.setIndex([0, 1, 2, 0, 2, 3])
+    const corners = [new Vector3(), new Vector3(), new Vector3(), new Vector3()]
+    const toArt = new Matrix3()
+    const uniforms = { map: { value: null }, opacity: { value: 1 }, corners: { value: corners }, toArt: { value: toArt }, sizePx }
     const material = new ShaderMaterial({
       vertexShader: VERTEX,
       fragmentShader: FRAGMENT,
-      uniforms: { map: { value: null }, opacity: { value: 1 } },
+      uniforms,
       transparent: true,
       depthTest: false,
       depthWrite: false,
@@ -102,7 +119,7 @@ export function createGlCompositor(canvas: AnyCanvas): Compositor {
     mesh.matrixAutoUpdate = false
     mesh.renderOrder = index
     scene.add(mesh)
-    const made = { mesh, corner }
+    const made = { mesh, corners, toArt, map: uniforms.map, opacity: uniforms.opacity }
     slots.push(made)
     return made
   }
@@ -148,40 +165,54 @@ export function createGlCompositor(canvas: AnyCanvas): Compositor {
     kind: 'gl',
     canvas,
     draw(composition, background) {
-      const signature = `${composition.signature}|${background.frame}|${background.surround}`
-      if (signature === shown) return false
-      shown = signature
+      if (!shown.replacedBy(composition, background, 'exact')) return false
       const { view, levels } = composition
-      renderer.setSize(view.widthPx, view.heightPx, false)
+      if (view.widthPx !== widthPx || view.heightPx !== heightPx) {
+        widthPx = view.widthPx
+        heightPx = view.heightPx
+        renderer.setSize(widthPx, heightPx, false)
+      }
       const clear = background.surround ?? background.frame
       if (clear === null) renderer.setClearColor(0x000000, 0)
       else renderer.setClearColor(colour.setStyle(clear, LinearSRGBColorSpace), 1)
-      const sx = 2 / view.widthPx
-      const sy = 2 / view.heightPx
-      levels.forEach((level, index) => {
-        const { mesh, corner } = slot(index)
-        level.corners.forEach(([xw, yw, w], i) => corner.setXYZ(i, xw * sx - w, w - yw * sy, w))
-        corner.needsUpdate = true
-        mesh.visible = true
-        mesh.material.uniforms.map!.value = textureOf(level)
-        mesh.material.uniforms.opacity!.value = level.opacity
-      })
+      sizePx.value.set(view.widthPx, view.heightPx)
+      for (let index = 0; index < levels.length; index++) {
+        const level = levels[index]!
+        const target = slot(index)
+        for (let i = 0; i < 4; i++) target.corners[i]!.fromArray(level.corners[i]!)
+        setToArt(target.toArt, level.corners)
+        target.mesh.visible = true
+        target.map.value = textureOf(level)
+        target.opacity.value = level.opacity
+      }
       for (let i = levels.length; i < slots.length; i++) slots[i]!.mesh.visible = false
       renderer.render(scene, camera)
       forgetOld()
       return true
     },
     dispose() {
-      for (const { mesh } of slots) {
-        mesh.geometry.dispose()
-        mesh.material.dispose()
-      }
+      geometry.dispose()
+      for (const { mesh } of slots) mesh.material.dispose()
       for (const { texture } of textures.values()) texture.dispose()
       textures.clear()
       renderer.dispose()
     },
   }
 }
+
+/** The way back from canvas px to parts of the raster's width and height, from the corners that it maps them to. */
+function setToArt(target: Matrix3, corners: ComposedLevel['corners']) {
+  const [bottomLeft, , topRight, origin] = corners as [Corner, Corner, Corner, Corner]
+  target
+    .set(
+      topRight[0] - origin[0], bottomLeft[0] - origin[0], origin[0],
+      topRight[1] - origin[1], bottomLeft[1] - origin[1], origin[1],
+      topRight[2] - origin[2], bottomLeft[2] - origin[2], origin[2],
+    )
+    .invert()
+}
+
+type Corner = ComposedLevel['corners'][number]
 
 /** True where drawing is done by a graphics card; a software GPU is slower than the 2D backend. */
 export function hasGraphicsCard(): boolean {

@@ -1,14 +1,14 @@
 import { createCanvasCompositor } from './canvasCompositor'
 import type { Composition } from './composition'
-import type { AnyCanvas, Background, Compositor } from './compositor'
+import type { AnyCanvas, Background, Compositor, Resampling } from './compositor'
 import { createGlCompositor, hasGraphicsCard } from './glCompositor'
 
 /**
  * Draws compositions with the backend that suits: the GPU where there is a card or a level is turned, else 2D. Each
- * backend has a canvas of its own; `canvases` tells which one is shown.
+ * has a canvas of its own; the answer tells which one to show.
  */
 export interface StageView {
-  draw(composition: Composition, background: Background): { readonly canvas: AnyCanvas; readonly drawn: boolean }
+  draw(composition: Composition, background: Background, resampling: Resampling): { readonly canvas: AnyCanvas; readonly drawn: boolean }
   /** What went wrong with the GPU; null while nothing did. */
   readonly problem: string | null
   dispose(): void
@@ -38,10 +38,10 @@ export function createStageView(makeCanvas: (kind: Compositor['kind']) => AnyCan
     get problem() {
       return problem
     },
-    draw(composition, background) {
+    draw(composition, background, resampling) {
       const compositor = pick(composition)
       const drawable = compositor.kind === 'canvas' && composition.turned ? withoutTurned(composition) : composition
-      return { canvas: compositor.canvas, drawn: compositor.draw(drawable, background) }
+      return { canvas: compositor.canvas, drawn: compositor.draw(drawable, background, resampling) }
     },
     dispose() {
       flat?.dispose()

@@ -68,7 +68,7 @@ async function createPainter(request: MovieRequest): Promise<Painter> {
   const canvas = new OffscreenCanvas(widthPx, heightPx)
   // One backend for the whole of an export: a change of backend must not show as a change of picture.
   const turned = stages.some((stage) => anyTurned(stage.lengthFrames, (frame) => stage.at(frame)))
-  const compositor = turned ? createGlCompositor(canvas) : createCanvasCompositor(canvas, { alpha: false, willReadFrequently: true })
+  const compositor = turned ? createGlCompositor(canvas) : createCanvasCompositor(canvas)
   const reader = turned ? new OffscreenCanvas(widthPx, heightPx).getContext('2d', { willReadFrequently: true })! : null
   let drawMs = 0
 
@@ -88,7 +88,8 @@ async function createPainter(request: MovieRequest): Promise<Painter> {
       const begun = performance.now()
       const composition = compose(stageFrame(index), wholeFrame(widthPx, heightPx), library, (id) => drawings[id] ?? null, false)
       if (composition.missing.length > 0) throw new Error(`A drawing is missing (${composition.missing[0]}). Open its shot once, then try again.`)
-      const changed = compositor.draw(composition, { frame: '#ffffff', surround: null })
+      // Pictures are kept without loss, so they are made exactly; a movie's own loss is greater than `fast`'s.
+      const changed = compositor.draw(composition, { frame: '#ffffff', surround: null }, request.format === 'png' ? 'exact' : 'fast')
       if (changed && reader !== null) reader.drawImage(canvas, 0, 0)
       drawMs += performance.now() - begun
       return { changed }

@@ -51,8 +51,9 @@ useEventListener(window, 'beforeunload', (event) => {
   if (film.saving.waiting > 0) event.preventDefault()
 })
 watch(
-  () => film.lastRefusal,
-  (refusal) => {
+  () => film.lastRefusal?.number,
+  () => {
+    const refusal = film.lastRefusal
     if (refusal === null) return
     toast.removeAllGroups()
     toast.add({ severity: 'warn', detail: refusal.text, life: 6000 })

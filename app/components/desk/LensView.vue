@@ -13,6 +13,7 @@ import { followDrag } from '~/gestures/drag'
 import { useDeskStore, type Tool } from '~/stores/desk'
 import { useFilmStore } from '~/stores/film'
 import { createStageView, type StageView } from '~/viewport/stageView'
+import type { Compositor, Resampling } from '~/viewport/compositor'
 import type { ViewBox } from '~/viewport/composition'
 
 const film = useFilmStore()
@@ -40,7 +41,7 @@ const frame = computed(() => {
 let view: StageView | null = null
 const canvases = new Map<string, HTMLCanvasElement>()
 
-function makeCanvas(kind: 'canvas' | 'gl') {
+function makeCanvas(kind: Compositor['kind']) {
   const canvas = document.createElement('canvas')
   canvas.className = 'picture'
   canvas.dataset.backend = kind
@@ -60,15 +61,26 @@ function viewBox(): ViewBox {
   }
 }
 
+const REST_MS = 160
+let resting: ReturnType<typeof setTimeout> | undefined
+
+/** While anything moves the picture is drawn fast; when it rests, once more exactly. */
 function draw() {
+  clearTimeout(resting)
+  drawWith('fast')
+  if (!desk.playing) resting = setTimeout(() => drawWith('exact'), REST_MS)
+}
+
+function drawWith(resampling: Resampling) {
   const stage = desk.stageFrame
   if (stage === null || host.value === null || width.value === 0) return
   const begun = performance.now()
   view ??= createStageView(makeCanvas)
   const composition = art.composeFrame(stage, viewBox())
-  const { canvas, drawn } = view.draw(composition, { frame: '#ffffff', surround: null })
+  const { canvas, drawn } = view.draw(composition, { frame: '#ffffff', surround: null }, resampling)
   for (const other of canvases.values()) other.style.visibility = other === canvas ? 'visible' : 'hidden'
   host.value.dataset.frame = String(desk.playhead)
+  host.value.dataset.resampling = resampling
   problem.value = view.problem
   if (drawn) reportDraw(performance.now() - begun)
 }
@@ -78,7 +90,11 @@ watch(
   draw,
   { flush: 'post' },
 )
-onBeforeUnmount(() => view?.dispose())
+watch(() => desk.playing, draw)
+onBeforeUnmount(() => {
+  clearTimeout(resting)
+  view?.dispose()
+})
 
 /** CSS px in the pane to u, v in the frame. */
 function toFrame(event: { clientX: number; clientY: number }) {

@@ -82,7 +82,8 @@ function take(): boolean {
   const text = typing.value
   if (text === null) return true
   const plain = text.trim().replace('−', '-').replace(',', '.')
-  const value = props.parse ? props.parse(plain, props.modelValue) : plain === '' ? NaN : Number(plain.replace(/[a-z°%\s]+$/i, ''))
+  const bare = plain.replace(/[a-z°%×\s]+$/i, '')
+  const value = props.parse ? props.parse(plain, props.modelValue) : bare === '' ? NaN : Number(bare)
   if (value === null || !Number.isFinite(value) || value < props.min || value > props.max) {
     wrong.value = true
     return false

@@ -47,7 +47,7 @@ function paint(cover: ProjectCover) {
   const view = createStageView(() => document.createElement('canvas'))
   const draw = () => {
     const composition = compose(stage.at(0), box, library, (id) => drawings.get(id) ?? null, false)
-    const made = view.draw(composition, { frame: '#ffffff', surround: null })
+    const made = view.draw(composition, { frame: '#ffffff', surround: null }, 'fast')
     context.drawImage(made.canvas, (width - box.widthPx) / 2, (height - box.heightPx) / 2)
   }
   draw()

@@ -1,0 +1,296 @@
+import { untouchedPose } from '@rubato/core/camera'
+import { EMPTY_TAKE, type Drawing, type TakeBody } from '@rubato/core/document'
+import { createTakeStage, opticsOf, type TakeStage } from '@rubato/core/stage'
+import { BufferAttribute, BufferGeometry, CanvasTexture, LinearFilter, Mesh, MeshBasicMaterial, OrthographicCamera, Scene, WebGLRenderer } from 'three'
+import { ArtLibrary } from '../app/viewport/artLibrary'
+import { createCanvasCompositor } from '../app/viewport/canvasCompositor'
+import { compose, wholeFrame, type Composition } from '../app/viewport/composition'
+import type { Compositor, Resampling } from '../app/viewport/compositor'
+import { createGlCompositor } from '../app/viewport/glCompositor'
+import { i420OfRgba } from '../app/workers/i420'
+import { chooseVideoCodec } from '../app/workers/videoCodec'
+import { buildSaltLantern } from '../demo/saltLantern'
+
+/** Runs in the page, from tests and benchmarks: the viewport by itself, without the interface. */
+
+const WHITE = { frame: '#ffffff', surround: null }
+const demo = buildSaltLantern()
+const project = Object.values(demo.outline.project)[0]!
+const optics = opticsOf(project)
+
+function median(values: readonly number[]): number {
+  return [...values].sort((a, b) => a - b)[Math.floor(values.length / 2)]!
+}
+
+function pixelsOf(compositor: Compositor): Uint8ClampedArray {
+  const { width, height } = compositor.canvas
+  const copy = new OffscreenCanvas(width, height).getContext('2d', { willReadFrequently: true })!
+  copy.drawImage(compositor.canvas, 0, 0)
+  return copy.getImageData(0, 0, width, height).data
+}
+
+function largestDifference(a: Uint8ClampedArray, b: Uint8ClampedArray): number {
+  let largest = a.length === b.length ? 0 : 255
+  for (let i = 0; i < a.length; i++) largest = Math.max(largest, Math.abs(a[i]! - b[i]!))
+  return largest
+}
+
+const demoStage = (takeId: string): TakeStage => createTakeStage(demo.takes[takeId]!, optics)
+const demoLibrary = () => new ArtLibrary(project.widthPx, () => null)
+const demoCompose = (stage: TakeStage, frame: number, library: ArtLibrary, widthPx: number): Composition =>
+  compose(stage.at(frame), wholeFrame(widthPx, Math.round(widthPx / optics.aspect)), library, (id) => demo.drawings[id] ?? null, false)
+
+/** The largest difference of any channel between the two backends over frames of the demo's shots. */
+function backendsDiffer(widthPx: number, resampling: Resampling): Record<string, number> {
+  const flat = createCanvasCompositor(new OffscreenCanvas(8, 8))
+  const gl = createGlCompositor(new OffscreenCanvas(8, 8))
+  const found: Record<string, number> = {}
+  for (const takeId of Object.keys(demo.takes)) {
+    const stage = demoStage(takeId)
+    const library = demoLibrary()
+    let largest = 0
+    for (const part of [0, 0.2, 0.55, 0.8, 1]) {
+      const composition = demoCompose(stage, Math.round((stage.lengthFrames - 1) * part), library, widthPx)
+      flat.draw(composition, WHITE, resampling)
+      gl.draw(composition, WHITE, resampling)
+      largest = Math.max(largest, largestDifference(pixelsOf(flat), pixelsOf(gl)))
+    }
+    found[takeId] = largest
+  }
+  return found
+}
+
+function takeOfOneLevel(depth = 0, scale = 1): TakeBody {
+  const level = { id: 'l', order: 1, name: 'l', kind: 'placed' as const, x: 0, y: 0, depth, scale, panDegrees: 0, tiltDegrees: 0, rollDegrees: 0, opacity: 1, visible: true, locked: false }
+  return {
+    ...EMPTY_TAKE,
+    panels: { p: { id: 'p', order: 1, lengthFrames: 24, lengthLocked: false, action: '', dialogue: '', notes: '' } },
+    levels: { l: level },
+    cells: { 'l.p': { id: 'l.p', levelId: 'l', panelId: 'p', drawingId: 'd' } },
+    cameras: { a: { id: 'a', order: 1, letter: 'A', locked: false } },
+  }
+}
+
+/** The largest change of any channel of sRGB art shown at 1:1, by backend; opaque and soft-edged. */
+function changeAtOneToOne(): Record<string, number> {
+  const [width, height] = [320, 180]
+  const source = new OffscreenCanvas(width, height)
+  const context = source.getContext('2d', { willReadFrequently: true })!
+  const noise = context.createImageData(width, height)
+  let seed = 7
+  for (let i = 0; i < noise.data.length; i++) {
+    seed = (Math.imul(seed, 1664525) + 1013904223) >>> 0
+    noise.data[i] = i % 4 === 3 ? 255 : seed >>> 24
+  }
+  context.putImageData(noise, 0, 0)
+  const drawing: Drawing = { marks: { m: { id: 'm', order: 1, kind: 'picture', assetHash: '0'.repeat(64), widthPx: width, heightPx: height, x: 0, y: 0, widthFw: 1 } } }
+  const library = new ArtLibrary(width, () => source)
+  const stage = createTakeStage(takeOfOneLevel(), { filmBackMm: 36, baseLensMm: 50, aspect: width / height })
+  const composition = compose(stage.at(0), wholeFrame(width, height), library, () => drawing, false)
+  const wanted = context.getImageData(0, 0, width, height).data
+  const found: Record<string, number> = {}
+  for (const compositor of [createCanvasCompositor(new OffscreenCanvas(8, 8)), createGlCompositor(new OffscreenCanvas(8, 8))]) {
+    compositor.draw(composition, WHITE, 'exact')
+    found[compositor.kind] = largestDifference(pixelsOf(compositor), wanted)
+  }
+  return found
+}
+
+/** The darkest that soft white art on white gets anywhere, by backend: 255 where edges have no fringes. */
+function darkestFringe(): Record<string, number> {
+  const points = Array.from({ length: 40 }, (_, i) => [-0.4 + i * 0.02, 0.12 * Math.sin(i * 0.6), 0.5]).flat()
+  const drawing: Drawing = { marks: { m: { id: 'm', order: 1, kind: 'stroke', mode: 'ink', points, widthFw: 0.03, colour: '#ffffff', opacity: 0.6 } } }
+  const library = new ArtLibrary(640, () => null)
+  const stage = createTakeStage(takeOfOneLevel(2.3, 1.13), { filmBackMm: 36, baseLensMm: 50, aspect: 16 / 9 })
+  const found: Record<string, number> = {}
+  for (const compositor of [createCanvasCompositor(new OffscreenCanvas(8, 8)), createGlCompositor(new OffscreenCanvas(8, 8))]) {
+    compositor.draw(compose(stage.at(0), wholeFrame(640, 360), library, () => drawing, false), WHITE, 'exact')
+    found[compositor.kind] = pixelsOf(compositor).reduce((least, value) => Math.min(least, value), 255)
+  }
+  return found
+}
+
+/**
+ * Fine stripes far away, under a camera that creeps sideways: the largest change of a pixel in the middle from frame
+ * to frame, by backend. Art that is minified without being filtered would flash.
+ */
+function worstShimmer(): Record<string, number> {
+  const outlines = Array.from({ length: 300 }, (_, i) => {
+    const x = -0.9 + i * 0.006
+    return [x, -0.4, x + 0.003, -0.4, x + 0.003, 0.4, x, 0.4]
+  })
+  const drawing: Drawing = { marks: { m: { id: 'm', order: 1, kind: 'fill', mode: 'ink', outlines, colour: '#000000', opacity: 1 } } }
+  const library = new ArtLibrary(640, () => null)
+  const stage = createTakeStage(takeOfOneLevel(12, 1), { filmBackMm: 36, baseLensMm: 50, aspect: 16 / 9 })
+  const rest = untouchedPose(stage.optics)
+  const found: Record<string, number> = {}
+  for (const compositor of [createCanvasCompositor(new OffscreenCanvas(8, 8)), createGlCompositor(new OffscreenCanvas(8, 8))]) {
+    let before: Uint8ClampedArray | null = null
+    let worst = 0
+    for (let i = 0; i < 16; i++) {
+      compositor.draw(compose(stage.withPose(0, { ...rest, x: i * 0.0021 }), wholeFrame(640, 360), library, () => drawing, false), WHITE, 'exact')
+      const now = pixelsOf(compositor)
+      for (let x = 296; before !== null && x < 344; x++) {
+        const at = (180 * 640 + x) * 4
+        worst = Math.max(worst, Math.abs(now[at]! - before[at]!))
+      }
+      before = now
+    }
+    found[compositor.kind] = worst
+  }
+  return found
+}
+
+/** Median ms to draw a moving frame of shot 040 with the 2D backend, surround and pixels included. */
+function drawFrameMs(widthPx: number, heightPx: number, frameWidthPx: number, resampling: Resampling): number {
+  const stage = demoStage('take-040-a')
+  const library = demoLibrary()
+  const compositor = createCanvasCompositor(new OffscreenCanvas(8, 8))
+  const box = { widthPx, heightPx, frameWidthPx, frameLeftPx: (widthPx - frameWidthPx) / 2, frameTopPx: (heightPx - frameWidthPx / optics.aspect) / 2 }
+  const context = compositor.canvas.getContext('2d') as OffscreenCanvasRenderingContext2D
+  const run = () => {
+    const times: number[] = []
+    for (let frame = 10; frame < 190; frame += 4) {
+      const begun = performance.now()
+      compositor.draw(compose(stage.at(frame), box, library, (id) => demo.drawings[id] ?? null, false), WHITE, resampling)
+      // Reading one pixel makes the canvas finish.
+      context.getImageData(0, 0, 1, 1)
+      times.push(performance.now() - begun)
+    }
+    return median(times)
+  }
+  run()
+  return run()
+}
+
+/** Script ms a frame for 12 levels: composing and drawing an evaluated frame, and bare three.js with the same quads. */
+function glScriptMs(widthPx: number): { ours: number; bare: number } {
+  const heightPx = Math.round((widthPx * 9) / 16)
+  const levels = Array.from({ length: 12 }, (_, i) => ({ ...takeOfOneLevel().levels.l!, id: `l${i}`, depth: i * 0.4, scale: 1 + i * 0.28 }))
+  const take: TakeBody = {
+    ...takeOfOneLevel(),
+    levels: Object.fromEntries(levels.map((level) => [level.id, level])),
+    cells: Object.fromEntries(levels.map((level, i) => [`${level.id}.p`, { id: `${level.id}.p`, levelId: level.id, panelId: 'p', drawingId: `d${i}` }])),
+  }
+  const drawings: Record<string, Drawing> = Object.fromEntries(
+    levels.map((_, i) => [`d${i}`, { marks: { m: { id: 'm', order: 1, kind: 'fill', mode: 'ink', outlines: [[-0.5, -0.3, 0.5, -0.3, 0.3, 0.1 + i * 0.01]], colour: '#27241e', opacity: 0.5 } } }]),
+  )
+  const stage = createTakeStage(take, optics)
+  const rest = untouchedPose(optics)
+  const library = new ArtLibrary(widthPx, () => null)
+  const view = wholeFrame(widthPx, heightPx)
+  const gl = createGlCompositor(new OffscreenCanvas(8, 8))
+  const at = (i: number) => stage.withPose(0, { ...rest, x: i * 0.0005 })
+  const composeAt = (frame: ReturnType<typeof at>) => compose(frame, view, library, (id) => drawings[id]!, false)
+
+  const canvas = new OffscreenCanvas(widthPx, heightPx)
+  const renderer = new WebGLRenderer({ canvas: canvas as unknown as HTMLCanvasElement, alpha: true, antialias: false, premultipliedAlpha: true })
+  renderer.setPixelRatio(1)
+  renderer.setSize(widthPx, heightPx, false)
+  const scene = new Scene()
+  const camera = new OrthographicCamera(-0.5, 0.5, 0.28, -0.28, -10, 10)
+  const meshes = composeAt(at(0)).levels.map((level, i) => {
+    const texture = new CanvasTexture(level.raster.canvas as HTMLCanvasElement)
+    texture.generateMipmaps = false
+    texture.minFilter = LinearFilter
+    const geometry = new BufferGeometry()
+    geometry.setAttribute('position', new BufferAttribute(new Float32Array([-0.5, -0.3, 0, 0.5, -0.3, 0, 0.5, 0.3, 0, -0.5, 0.3, 0]), 3))
+    geometry.setAttribute('uv', new BufferAttribute(new Float32Array([0, 0, 1, 0, 1, 1, 0, 1]), 2))
+    geometry.setIndex([0, 1, 2, 0, 2, 3])
+    const mesh = new Mesh(geometry, new MeshBasicMaterial({ map: texture, transparent: true, depthTest: false }))
+    mesh.renderOrder = i
+    scene.add(mesh)
+    return mesh
+  })
+  const ours: number[] = []
+  const bare: number[] = []
+  const finish = (target: OffscreenCanvas | HTMLCanvasElement) => {
+    const context = target.getContext('webgl2') as WebGL2RenderingContext
+    context.readPixels(0, 0, 1, 1, context.RGBA, context.UNSIGNED_BYTE, new Uint8Array(4))
+  }
+  for (let i = 0; i < 240; i++) {
+    const frame = at(i)
+    let begun = performance.now()
+    gl.draw(composeAt(frame), WHITE, 'exact')
+    if (i >= 60) ours.push(performance.now() - begun)
+    finish(gl.canvas)
+    begun = performance.now()
+    for (const mesh of meshes) mesh.position.x = i * 0.0005
+    renderer.render(scene, camera)
+    if (i >= 60) bare.push(performance.now() - begun)
+    finish(canvas)
+  }
+  renderer.dispose()
+  return { ours: median(ours), bare: median(bare) }
+}
+
+/** Frames a second of drawing (with conversion) alone and of encoding alone, at 1280×720. */
+async function movieParts(frames: number, still: boolean): Promise<{ drawing: number; encoding: number }> {
+  const [widthPx, heightPx] = [1280, 720]
+  const stage = demoStage('take-040-a')
+  const library = demoLibrary()
+  const canvas = new OffscreenCanvas(widthPx, heightPx)
+  const compositor = createCanvasCompositor(canvas)
+  const context = canvas.getContext('2d') as OffscreenCanvasRenderingContext2D
+  const kept: Uint8Array[] = []
+  const pace = (stage.lengthFrames - 1) / frames
+  const pass = () => {
+    const begun = performance.now()
+    for (let i = 0; i < frames; i++) {
+      const drawn = compositor.draw(demoCompose(stage, still ? 0 : Math.round(i * pace), library, widthPx), WHITE, 'fast')
+      if (!drawn && i > 0) continue
+      const yuv = new Uint8Array((widthPx * heightPx * 3) / 2)
+      i420OfRgba(context.getImageData(0, 0, widthPx, heightPx).data, widthPx, heightPx, yuv)
+      kept.push(yuv)
+    }
+    return frames / ((performance.now() - begun) / 1000)
+  }
+  pass()
+  kept.length = 0
+  compositor.dispose()
+  const drawing = pass()
+  const codec = await chooseVideoCodec(widthPx, heightPx, 24)
+  let failure: Error | null = null
+  const encoder = new VideoEncoder({ output: () => undefined, error: (error) => (failure = error) })
+  encoder.configure({ codec: codec.codecString, width: widthPx, height: heightPx, bitrate: codec.bitrate, framerate: 24, latencyMode: 'quality' })
+  const begun = performance.now()
+  for (let i = 0; i < frames; i++) {
+    const frame = new VideoFrame(kept[Math.min(i, kept.length - 1)]!, {
+      format: 'I420',
+      codedWidth: widthPx,
+      codedHeight: heightPx,
+      timestamp: Math.round((i * 1e6) / 24),
+      colorSpace: { primaries: 'bt709', transfer: 'bt709', matrix: 'bt709', fullRange: false },
+    })
+    encoder.encode(frame, { keyFrame: i % 48 === 0 })
+    frame.close()
+    while (encoder.encodeQueueSize > 4) await new Promise((resolve) => setTimeout(resolve, 1))
+  }
+  await encoder.flush()
+  if (failure !== null) throw failure
+  return { drawing, encoding: frames / ((performance.now() - begun) / 1000) }
+}
+
+/** Frames a second of the export itself, in its worker. */
+async function movieWhole(workerUrl: string, frames: number, still: boolean): Promise<number> {
+  const body = demo.takes['take-040-a']!
+  const panels = still ? { p1: { ...body.panels.p1!, lengthFrames: frames } } : body.panels
+  const cells = still ? Object.fromEntries(Object.entries(body.cells).filter(([, cell]) => cell.panelId === 'p1')) : body.cells
+  const framings = still ? {} : body.framings
+  const worker = new Worker(workerUrl, { type: 'module' })
+  return new Promise((resolve, reject) => {
+    worker.onerror = (event) => reject(new Error(event.message))
+    worker.onmessage = ({ data }) => {
+      if (data.kind === 'failed') reject(new Error(data.what))
+      if (data.kind === 'done') {
+        worker.terminate()
+        resolve(data.frames / (data.timings.totalMs / 1000))
+      }
+    }
+    worker.postMessage({ kind: 'make', project, shots: [{ label: '040', body: { ...body, panels, cells, framings } }], drawings: demo.drawings, format: 'webm', size: 1, fileName: 'bench.webm', pictureBase: '/' })
+  })
+}
+
+Object.assign(globalThis, {
+  rubato: { backendsDiffer, changeAtOneToOne, darkestFringe, worstShimmer, drawFrameMs, glScriptMs, movieParts, movieWhole },
+})

@@ -1,0 +1,43 @@
+import { EMPTY_TAKE, placedPanels, type Outline, type TakeBody } from '@rubato/core/document'
+import { createFilmStage, createTakeStage } from '@rubato/core/stage'
+import { buildSaltLantern } from '../demo/saltLantern'
+
+const OPTICS = { filmBackMm: 36, baseLensMm: 50, aspect: 16 / 9 }
+
+/** A film of `count` shots, every one a copy of the demo's shot 040. */
+function longFilm(count: number) {
+  const body = buildSaltLantern().takes['take-040-a']!
+  const outline: Pick<Outline, 'sequences' | 'shots'> = {
+    sequences: { s: { id: 's', order: 1, label: '01', title: '', targetFrames: null } },
+    shots: Object.fromEntries(Array.from({ length: count }, (_, i) => [`s${i}`, { id: `s${i}`, sequenceId: 's', order: i, label: String(i), title: '', circledTakeId: `t${i}` }])),
+  }
+  const takes: Record<string, TakeBody> = Object.fromEntries(Array.from({ length: count }, (_, i) => [`t${i}`, { ...EMPTY_TAKE, ...body }]))
+  const film = createFilmStage(outline, (takeId) => placedPanels(takes[takeId]!).at(-1)!.startFrame + 50)
+  const stages = new Map(Object.entries(takes).map(([id, take]) => [id, createTakeStage(take, OPTICS)]))
+  return { film, stages }
+}
+
+/** Median microseconds to find the shot at a film frame and evaluate it, over `rounds` of 2,000. */
+function evaluate({ film, stages }: ReturnType<typeof longFilm>, rounds: number): number {
+  const times: number[] = []
+  let seed = 1
+  for (let round = 0; round < rounds; round++) {
+    const begun = performance.now()
+    for (let i = 0; i < 2000; i++) {
+      seed = (Math.imul(seed, 1664525) + 1013904223) >>> 0
+      // The same few shots in both films, so that both are as warm.
+      const placed = film.shots[seed % 10]!
+      const frame = placed.startFrame + (seed >>> 8) % placed.lengthFrames
+      const at = film.shotAt(frame)!
+      stages.get(at.shot.circledTakeId)!.at(frame - at.startFrame)
+    }
+    times.push(((performance.now() - begun) / 2000) * 1000)
+  }
+  return times.sort((a, b) => a - b)[Math.floor(times.length / 2)]!
+}
+
+const small = longFilm(10)
+const large = longFilm(1000)
+evaluate(small, 10)
+evaluate(large, 10)
+console.log(JSON.stringify({ small: evaluate(small, 40), large: evaluate(large, 40) }))

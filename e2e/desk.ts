@@ -1,0 +1,205 @@
+import { test as base, expect, type Locator, type Page } from '@playwright/test'
+import { randomUUID } from 'node:crypto'
+import { cellIdOf, type Level, type Mark } from '@rubato/core/document'
+import { keyFraming, type Edit } from '@rubato/core/edits'
+import { untouchedPose } from '@rubato/core/camera'
+
+export { expect }
+
+export const address = () => process.env.RUBATO_E2E_ADDRESS!
+const OPTICS = { filmBackMm: 36, baseLensMm: 50, aspect: 16 / 9 }
+export const REST = untouchedPose(OPTICS)
+
+/** Fails a test whose page reported an error. */
+export const test = base.extend<{ quiet: void }>({
+  quiet: [
+    async ({ page }, use) => {
+      const errors: string[] = []
+      page.on('pageerror', (error) => errors.push(`${error.message}\n${error.stack}`))
+      page.on('console', (message) => {
+        if (message.type() === 'error' && !/Failed to load resource|net::ERR/.test(message.text())) errors.push(message.text())
+      })
+      await use()
+      expect(errors).toEqual([])
+    },
+    { auto: true },
+  ],
+})
+
+interface FilmPlan {
+  readonly title?: string
+  readonly widthPx?: number
+  readonly heightPx?: number
+  readonly panels?: readonly number[]
+  readonly framings?: readonly { readonly frame: number; readonly pose: object }[]
+  readonly levels?: readonly (Partial<Level> & { readonly id: string; readonly colour: string; readonly box: readonly [number, number, number, number] })[]
+  readonly rate?: { readonly numerator: number; readonly denominator: number }
+}
+
+async function json(path: string, init?: RequestInit) {
+  const response = await fetch(address() + path, init)
+  if (!response.ok) throw new Error(`${path}: ${response.status} ${await response.text()}`)
+  return response.json()
+}
+const post = (path: string, value: unknown) => json(path, { method: 'POST', headers: { 'Content-Type': 'application/json' }, body: JSON.stringify(value) })
+
+/** A small film of plain shapes, made through the server; returns its id and its take's. */
+export async function makeFilm(plan: FilmPlan = {}) {
+  const { title = 'Shapes', widthPx = 480, heightPx = 270, panels = [24, 24], framings = [], rate = { numerator: 24, denominator: 1 } } = plan
+  const levels = plan.levels ?? [
+    { id: 'near', colour: '#c2452d', box: [-0.1, -0.1, 0.1, 0.1], depth: 0 },
+    { id: 'far', colour: '#2e7a68', box: [-0.6, -0.4, 0.3, 0.4], depth: 2 },
+  ]
+  const card = await post('/api/projects', { title, rate, widthPx, heightPx, filmBackMm: 36, baseLensMm: 50, defaultPanelFrames: 24 })
+  const projectId = card.project.id as string
+  const { outline } = await json(`/api/projects/${projectId}`)
+  const takeId = Object.keys(outline.takes)[0]!
+  const [{ body }] = await json(`/api/projects/${projectId}/takes?ids=${takeId}`)
+  const unit = { kind: 'take' as const, id: takeId }
+  const changes: Record<string, Record<string, { before: object | null; after: object | null }>> = { panels: {}, levels: {}, cells: {} }
+  const edits: Edit[] = []
+  for (const record of Object.values<{ id: string }>(body.panels)) changes.panels![record.id] = { before: record, after: null }
+  for (const record of Object.values<{ id: string }>(body.levels)) changes.levels![record.id] = { before: record, after: null }
+  const panelRecords = Object.fromEntries(
+    panels.map((lengthFrames, i) => [`p${i + 1}`, { id: `p${i + 1}`, order: i + 1, lengthFrames, lengthLocked: false, action: '', dialogue: '', notes: '' }]),
+  )
+  for (const [id, record] of Object.entries(panelRecords)) changes.panels![id] = { before: null, after: record }
+  const base: Record<string, number> = { [`take:${takeId}`]: 1 }
+  const drawings: Edit[] = []
+  levels.forEach(({ colour, box: [left, bottom, right, top], ...fields }, i) => {
+    const level: Level = { order: i + 1, name: fields.id, kind: 'drawn', x: 0, y: 0, depth: 0, scale: 1, panDegrees: 0, tiltDegrees: 0, rollDegrees: 0, opacity: 1, visible: true, locked: false, ...fields }
+    changes.levels![level.id] = { before: null, after: level }
+    const cell = { id: cellIdOf(level.id, 'p1'), levelId: level.id, panelId: 'p1', drawingId: `d-${level.id}` }
+    changes.cells![cell.id] = { before: null, after: cell }
+    const mark: Mark = { id: 'm', order: 1, kind: 'fill', mode: 'ink', outlines: [[left, bottom, right, bottom, right, top, left, top]], colour, opacity: 1 }
+    drawings.push({ kind: 'mark-add', unit: { kind: 'drawing', id: cell.drawingId }, changes: { marks: { m: { before: null, after: mark } } } })
+    base[`drawing:${cell.drawingId}`] = 0
+  })
+  edits.push({ kind: 'setup', unit, changes }, ...drawings)
+  let take = { ...body, panels: panelRecords, levels: {}, cells: {} }
+  const cameraId = Object.keys(body.cameras)[0]!
+  framings.forEach(({ frame, pose }, i) => {
+    const made = keyFraming(take, takeId, cameraId, frame, { ...REST, ...pose }, `f${i + 1}`)
+    if (!made.ok) throw new Error(made.refusal.code)
+    const framing = made.edits[0]!.changes.framings![`f${i + 1}`]!.after as never
+    take = { ...take, framings: { ...take.framings, [`f${i + 1}`]: framing } }
+    edits.push(...made.edits)
+  })
+  await post(`/api/projects/${projectId}/edits`, { changes: [{ id: randomUUID(), label: 'setup', edits }], base })
+  return { projectId, takeId }
+}
+
+export const bodyOf = async (film: { projectId: string; takeId: string }) => (await json(`/api/projects/${film.projectId}/takes?ids=${film.takeId}`))[0].body
+export const drawingsOf = (projectId: string, ids: readonly string[]) => json(`/api/projects/${projectId}/drawings?ids=${ids.join(',')}`)
+
+/** The Desk, as tests handle it. */
+export class Desk {
+  readonly page: Page
+  readonly saved: Locator
+  readonly mode: Locator
+
+  constructor(page: Page) {
+    this.page = page
+    this.saved = page.getByTestId('save-state')
+    this.mode = page.getByTestId('camera-mode')
+  }
+
+  async open(projectId: string) {
+    await this.page.goto(`${address()}/film/${projectId}`)
+    await expect(this.page.getByTestId('lens-host').locator('canvas').first()).toBeVisible()
+    await this.page.waitForFunction(() => document.querySelectorAll('[data-level]').length > 0)
+  }
+
+  async savedNow() {
+    await expect(this.saved).toHaveText(/^Saved \d\d:\d\d$/)
+  }
+
+  /** The lens view's frame, CSS px on the page. */
+  async frame() {
+    const box = (await this.page.getByTestId('frame').boundingBox())!
+    return box
+  }
+
+  async at(u: number, v: number) {
+    const box = await this.frame()
+    return { x: box.x + box.width * (0.5 + u), y: box.y + box.height / 2 - v * box.width }
+  }
+
+  async drag(from: { x: number; y: number }, to: { x: number; y: number }, options: { steps?: number; hold?: boolean } = {}) {
+    await this.page.mouse.move(from.x, from.y)
+    await this.page.mouse.down()
+    await this.page.mouse.move(to.x, to.y, { steps: options.steps ?? 6 })
+    if (!options.hold) await this.page.mouse.up()
+  }
+
+  /** A place in the strip by film frame and row. */
+  async strip(frame: number, row: 'ruler' | 'shots' | 'panels' | 'camera') {
+    const pane = this.page.getByTestId('strip')
+    const box = (await pane.boundingBox())!
+    const [scale, first] = await pane.evaluate((element: HTMLElement) => [Number(element.dataset.pxPerFrame), Number(element.dataset.firstFrame)])
+    const y = { ruler: 10, shots: 32, panels: 74, camera: 127 }[row]
+    return { x: box.x + (frame - first!) * scale!, y: box.y + y }
+  }
+
+  async goTo(frame: number) {
+    const place = await this.strip(frame + 0.4, 'ruler')
+    await this.page.mouse.click(place.x, place.y)
+    await expect(this.page.getByTestId('shot-frame')).toHaveText(new RegExp(`^${frame} / `))
+  }
+
+  /** The colour that the lens shows at a place of the frame: [r, g, b, a]. */
+  async pixel(u: number, v: number): Promise<number[]> {
+    const { x, y } = await this.at(u, v)
+    return this.page.evaluate(
+      ([px, py]) => {
+        const canvas = [...document.querySelectorAll<HTMLCanvasElement>('[data-test=lens-host] canvas')].find((c) => c.style.visibility !== 'hidden')!
+        const box = canvas.getBoundingClientRect()
+        const copy = document.createElement('canvas')
+        copy.width = copy.height = 1
+        const context = copy.getContext('2d')!
+        context.drawImage(canvas, ((px! - box.x) * canvas.width) / box.width, ((py! - box.y) * canvas.height) / box.height, 1, 1, 0, 0, 1, 1)
+        return [...context.getImageData(0, 0, 1, 1).data]
+      },
+      [x, y],
+    )
+  }
+
+  /** All the pixels of the lens view at rest, to compare two moments by. */
+  async picture(): Promise<string> {
+    await this.page.waitForTimeout(60)
+    await expect(this.page.getByTestId('lens-host')).toHaveAttribute('data-resampling', 'exact')
+    return this.page.evaluate(() => {
+      const canvas = [...document.querySelectorAll<HTMLCanvasElement>('[data-test=lens-host] canvas')].find((c) => c.style.visibility !== 'hidden')!
+      return canvas.toDataURL()
+    })
+  }
+}
+
+/** The largest difference of any channel between two pictures given as data URLs, and the share of pixels past `limit`. */
+export function compare(page: Page, a: string, b: string, limit = 3): Promise<{ largest: number; share: number }> {
+  return page.evaluate(
+    async ([first, second, past]) => {
+      const pixels = async (url: string) => {
+        const image = new Image()
+        image.src = url
+        await image.decode()
+        const canvas = document.createElement('canvas')
+        canvas.width = image.width
+        canvas.height = image.height
+        const context = canvas.getContext('2d')!
+        context.drawImage(image, 0, 0)
+        return context.getImageData(0, 0, image.width, image.height).data
+      }
+      const [p, q] = [await pixels(first as string), await pixels(second as string)]
+      let largest = p.length === q.length ? 0 : 255
+      let count = 0
+      for (let i = 0; i < p.length; i += 4) {
+        const off = Math.max(Math.abs(p[i]! - q[i]!), Math.abs(p[i + 1]! - q[i + 1]!), Math.abs(p[i + 2]! - q[i + 2]!))
+        largest = Math.max(largest, off)
+        if (off > (past as number)) count++
+      }
+      return { largest, share: count / (p.length / 4) }
+    },
+    [a, b, limit] as const,
+  )
+}

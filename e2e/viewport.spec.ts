@@ -1,0 +1,42 @@
+import { bundle } from '../scripts/bundle.mjs'
+import { address, expect, test } from './desk'
+
+declare const rubato: {
+  backendsDiffer(widthPx: number, resampling: 'exact' | 'fast'): Record<string, number>
+  changeAtOneToOne(): Record<string, number>
+  darkestFringe(): Record<string, number>
+  worstShimmer(): Record<string, number>
+}
+
+test.beforeEach(async ({ page }) => {
+  await page.goto(`${address()}/mark.svg`)
+  await page.goto(`${address()}/api/health`)
+  await page.addScriptTag({ content: await bundle('bench/harness.ts') })
+})
+
+test('sRGB art shown at 1:1 arrives unchanged, in both backends', async ({ page }) => {
+  const change = await page.evaluate(() => rubato.changeAtOneToOne())
+  expect(change.canvas).toBeLessThanOrEqual(1)
+  expect(change.gl).toBeLessThanOrEqual(1)
+})
+
+test('the two backends agree to within 3/255 on every shot of the demo', async ({ page }) => {
+  const differ = await page.evaluate(() => rubato.backendsDiffer(690, 'exact'))
+  expect(Object.keys(differ)).toHaveLength(3)
+  for (const largest of Object.values(differ)) expect(largest).toBeLessThanOrEqual(3)
+  // While things move, hard edges may be off by a step of a sixteenth of a pixel.
+  const moving = await page.evaluate(() => rubato.backendsDiffer(690, 'fast'))
+  for (const largest of Object.values(moving)) expect(largest).toBeLessThanOrEqual(26)
+})
+
+test('soft edges have no fringes', async ({ page }) => {
+  const darkest = await page.evaluate(() => rubato.darkestFringe())
+  expect(darkest.canvas).toBeGreaterThanOrEqual(254)
+  expect(darkest.gl).toBeGreaterThanOrEqual(254)
+})
+
+test('far art does not shimmer under a creeping camera', async ({ page }) => {
+  const worst = await page.evaluate(() => rubato.worstShimmer())
+  expect(worst.canvas).toBeLessThan(40)
+  expect(worst.gl).toBeLessThan(40)
+})

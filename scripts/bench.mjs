@@ -1,0 +1,67 @@
+import { execFileSync } from 'node:child_process'
+import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
+import { createServer } from 'node:http'
+import { cpus, tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { launchChromium } from './browser.mjs'
+import { bundle } from './bundle.mjs'
+import { ROOT, say } from './shell.mjs'
+
+/** The lens view at 1280×800: its pane, and the frame inside it. */
+const VIEW_PX = 690
+const PANE_PX = [742, 494]
+const rows = []
+function hold(name, value, limit, detail, atLeast = false) {
+  const ok = atLeast ? value >= limit : value <= limit
+  rows.push({ name, value, limit: `${atLeast ? '≥' : '≤'} ${limit}`, detail, ok })
+  say(`${ok ? 'ok  ' : 'MISS'}  ${name}: ${value.toFixed(2)} (${atLeast ? '≥' : '≤'} ${limit}); ${detail}`)
+}
+
+const folder = mkdtempSync(join(tmpdir(), 'rubato-bench-'))
+writeFileSync(join(folder, 'stage.mjs'), await bundle('bench/stage.bench.ts', 'esm'))
+const stage = JSON.parse(execFileSync(process.execPath, [join(folder, 'stage.mjs')]).toString())
+rmSync(folder, { recursive: true, force: true })
+hold('evaluate a frame, 1,000-shot film / 10-shot film', stage.large / stage.small, 1.2, `${stage.large.toFixed(1)} / ${stage.small.toFixed(1)} µs`)
+
+const harness = await bundle('bench/harness.ts')
+const worker = await bundle('app/workers/movie.worker.ts', 'esm')
+const pages = { '/': ['text/html', '<!doctype html><title>bench</title>'], '/movie.js': ['text/javascript', worker] }
+const server = createServer((request, response) => {
+  const [type, body] = pages[request.url] ?? ['text/plain', '']
+  response.writeHead(200, { 'Content-Type': type, 'Cross-Origin-Opener-Policy': 'same-origin', 'Cross-Origin-Embedder-Policy': 'require-corp' }).end(body)
+})
+await new Promise((resolve) => server.listen(0, '127.0.0.1', resolve))
+const address = `http://127.0.0.1:${server.address().port}`
+const browser = await launchChromium()
+try {
+  const page = await browser.newPage()
+  await page.goto(address)
+  await page.addScriptTag({ content: harness })
+  const differ = await page.evaluate((px) => rubato.backendsDiffer(px, 'exact'), VIEW_PX)
+  hold('backends differ at most, /255', Math.max(...Object.values(differ)), 3, Object.entries(differ).map(([take, most]) => `${take} ${most}`).join(', '))
+  const script = await page.evaluate((px) => rubato.glScriptMs(px), VIEW_PX)
+  hold('compositor script a frame, 12 levels / bare three.js', script.ours / script.bare, 1.3, `${script.ours.toFixed(2)} / ${script.bare.toFixed(2)} ms`)
+  const draw = (resampling) => page.evaluate(([w, h, f, r]) => rubato.drawFrameMs(w, h, f, r), [...PANE_PX, VIEW_PX, resampling])
+  const [fast, exact] = [await draw('fast'), await draw('exact')]
+  hold('draw a moving frame of shot 040 at the lens view’s size, ms', fast, 42, `median, 2D backend, ${PANE_PX.join(' × ')} px with the surround; at rest, exactly: ${exact.toFixed(1)} ms`)
+  for (const still of [false, true]) {
+    const parts = await page.evaluate(([s]) => rubato.movieParts(96, s), [still])
+    const whole = await page.evaluate(([url, s]) => rubato.movieWhole(url, 96, s), [`${address}/movie.js`, still])
+    const detail = `export ${whole.toFixed(1)}, drawing ${parts.drawing.toFixed(1)}, encoding ${parts.encoding.toFixed(1)} frames/s, 1280×720`
+    if (still) hold('export of a still shot / encoding alone', whole / parts.encoding, 0.6, detail, true)
+    else hold('export / the slower of drawing and encoding', whole / Math.min(parts.drawing, parts.encoding), 0.8, detail, true)
+  }
+} finally {
+  await browser.close()
+  server.close()
+}
+
+const table = ['| measured | value | limit | detail | held |', '| --- | --- | --- | --- | --- |', ...rows.map((row) => `| ${row.name} | ${row.value.toFixed(2)} | ${row.limit} | ${row.detail} | ${row.ok ? 'yes' : 'no'} |`)].join('\n')
+if (process.argv.includes('--keep')) {
+  const file = join(ROOT, 'docs', 'performance.md')
+  const text = readFileSync(file, 'utf8')
+  const made = `${new Date().toISOString().slice(0, 10)}, Node ${process.versions.node}, ${cpus().length} cores, no graphics card, Debian’s Chromium.`
+  writeFileSync(file, text.replace(/<!-- table -->[\s\S]*<!-- \/table -->/, `<!-- table -->\n${made}\n\n${table}\n<!-- /table -->`))
+}
+say(`\n${table}`)
+process.exit(rows.every((row) => row.ok) ? 0 : 1)

@@ -1,0 +1,1 @@
+export declare function bundle(entry: string, format?: 'iife' | 'esm'): Promise<string>

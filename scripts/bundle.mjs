@@ -1,0 +1,9 @@
+import { build } from 'esbuild'
+import { join } from 'node:path'
+import { ROOT } from './shell.mjs'
+
+/** One of the project's TypeScript entries as a script for a page or a worker. */
+export async function bundle(entry, format = 'iife') {
+  const result = await build({ entryPoints: [join(ROOT, entry)], bundle: true, write: false, format, target: 'es2022', logLevel: 'error' })
+  return result.outputFiles[0].text
+}
