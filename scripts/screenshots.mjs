@@ -1,0 +1,41 @@
+import { mkdirSync } from 'node:fs'
+import { join } from 'node:path'
+import { launchChromium } from './browser.mjs'
+import { ROOT, say } from './shell.mjs'
+
+const address = process.env.RUBATO_ADDRESS ?? `http://127.0.0.1:${process.env.RUBATO_PORT ?? 3400}`
+const folder = join(ROOT, 'docs', 'screenshots')
+mkdirSync(folder, { recursive: true })
+
+const browser = await launchChromium()
+async function shot(name, path, act = async () => undefined, night = false) {
+  const context = await browser.newContext({ viewport: { width: 1280, height: 800 }, colorScheme: night ? 'dark' : 'light' })
+  const page = await context.newPage()
+  await page.goto(address + path)
+  await page.waitForTimeout(4000)
+  await act(page)
+  await page.waitForTimeout(1500)
+  await page.screenshot({ path: join(folder, `${name}.png`) })
+  await context.close()
+  say(`  ${name}.png`)
+}
+const toFrame = async (page, frame) => {
+  const pane = page.locator('[data-test=strip]')
+  const box = await pane.boundingBox()
+  const [scale, first] = await pane.evaluate((element) => [Number(element.dataset.pxPerFrame), Number(element.dataset.firstFrame)])
+  await page.mouse.click(box.x + (frame + 0.4 - first) * scale, box.y + 10)
+}
+
+await shot('home', '/')
+await shot('desk', '/film/salt-lantern?shot=040', async (page) => {
+  await toFrame(page, 88 + 126)
+  await page.locator('[data-level=tilda]').click()
+})
+await shot('desk-night', '/film/salt-lantern?shot=050', async (page) => toFrame(page, 88 + 204 + 100), true)
+await shot('ink', '/film/salt-lantern?shot=040', async (page) => {
+  await toFrame(page, 88 + 70)
+  await page.locator('[data-level=goose]').click()
+  await page.keyboard.press('p')
+})
+await shot('hand-over', '/film/salt-lantern?shot=040', async (page) => page.getByRole('button', { name: 'Hand over…' }).click())
+await browser.close()
