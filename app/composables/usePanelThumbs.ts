@@ -16,6 +16,8 @@ interface Thumb {
 }
 
 const HEIGHT_PX = 110
+/** Drawn at about the lens view's size, so that the same rasters serve both, then shrunk. */
+const DRAWN_WIDTH_PX = 690
 const KEPT = 400
 const thumbs = new Map<string, Thumb>()
 /** Raised when a thumbnail was drawn anew. */
@@ -55,14 +57,16 @@ export function usePanelThumbs() {
     thumb.take = body
     thumb.drawings = film.film.drawings
     const width = Math.round(HEIGHT_PX * film.optics.aspect)
-    const composition = composeFrame(stage.at(panel.startFrame), wholeFrame(width, HEIGHT_PX), false)
+    const composition = composeFrame(stage.at(panel.startFrame), wholeFrame(DRAWN_WIDTH_PX, Math.round(DRAWN_WIDTH_PX / film.optics.aspect)), false)
     thumb.complete = composition.missing.length === 0
     if (thumb.signature !== null && samePicture(thumb.signature, composition.signature)) return
     view ??= createStageView(() => document.createElement('canvas'))
     const { canvas } = view.draw(composition, { frame: '#ffffff', surround: null }, 'fast')
     thumb.canvas.width = width
     thumb.canvas.height = HEIGHT_PX
-    thumb.canvas.getContext('2d')!.drawImage(canvas, 0, 0)
+    const context = thumb.canvas.getContext('2d')!
+    context.imageSmoothingQuality = 'high'
+    context.drawImage(canvas, 0, 0, width, HEIGHT_PX)
     thumb.signature = composition.signature
     thumbVersion.value++
   }

@@ -85,6 +85,12 @@ export const useDeskStore = defineStore('desk', () => {
   const fps = computed(() => (film.project === null ? 24 : framesPerSecond(film.project.rate)))
 
   watch([shotId, shotFrame], () => (trial.value = null))
+  // Taking up the pen with nothing selected is meant for the first level that can be drawn on.
+  watch(tool, (now) => {
+    if ((now === 'pencil' || now === 'eraser') && selectedLevelId.value === null) {
+      selectedLevelId.value = levels.value.find((level) => level.visible && !level.locked)?.id ?? null
+    }
+  })
   watch(levels, (now) => {
     if (selectedLevelId.value !== null && !now.some((level) => level.id === selectedLevelId.value)) selectedLevelId.value = null
   })

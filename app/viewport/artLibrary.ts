@@ -103,6 +103,14 @@ export class ArtLibrary {
     return this.#make(key, drawing, bounds, octave)
   }
 
+  /** Some raster of a drawing for a small picture of it: the coarsest there is, else one made at a quarter. */
+  anyRaster(id: string, drawing: Drawing): ArtRaster | null {
+    for (let octave = LOWEST_OCTAVE; octave <= HIGHEST_OCTAVE; octave++) {
+      if (this.has(id, drawing, octave)) return this.raster(id, drawing, octave)
+    }
+    return this.raster(id, drawing, this.octaveFor(drawing, this.basePxPerFw / 4))
+  }
+
   /** Where a drawing only gained marks on top inside the raster, they are painted on it. */
   #paintOn(known: Kept, drawing: Drawing, bounds: Rectangle): boolean {
     if (bounds.left < known.bounds.left || bounds.right > known.bounds.right || bounds.bottom < known.bounds.bottom || bounds.top > known.bounds.top) return false

@@ -260,6 +260,7 @@ const modeTitle = computed(
       locked: 'The camera or this framing is locked.',
     })[desk.cameraMode],
 )
+const inPx = (fw: number) => `${(fw * (film.project?.widthPx ?? 0)).toFixed(1)} px`
 const cursor = computed(() => (desk.tool === 'pencil' || desk.tool === 'eraser' ? 'crosshair' : desk.tool === 'level' ? 'move' : 'grab'))
 </script>
 
@@ -308,12 +309,12 @@ const cursor = computed(() => (desk.tool === 'pencil' || desk.tool === 'eraser' 
       <div v-if="desk.tool === 'pencil' || desk.tool === 'eraser'" class="tray" @pointerdown.stop>
         <template v-if="desk.tool === 'pencil'">
           <label>Size <input v-model.number="desk.ink.widthFw" type="range" min="0.001" max="0.04" step="0.0005" aria-label="Pencil size" /></label>
-          <span class="mono">{{ (desk.ink.widthFw * 1000).toFixed(1) }} ‰</span>
+          <span class="mono">{{ inPx(desk.ink.widthFw) }}</span>
           <button v-for="tone in ['#27241e', '#6b6455', '#b9b3a3', '#ffffff', '#2a6a99']" :key="tone" class="tone" :style="{ background: tone }" :aria-pressed="desk.ink.colour === tone" :aria-label="`Tone ${tone}`" @click="desk.ink.colour = tone" />
         </template>
         <template v-else>
           <label>Size <input v-model.number="desk.ink.eraserFw" type="range" min="0.005" max="0.15" step="0.001" aria-label="Eraser size" /></label>
-          <span class="mono">{{ (desk.ink.eraserFw * 1000).toFixed(0) }} ‰</span>
+          <span class="mono">{{ inPx(desk.ink.eraserFw) }}</span>
         </template>
         <label class="held" title="On: a held drawing is drawn on in every panel that shows it. Off: drawing starts a new one in this panel."><input v-model="desk.editHeld" type="checkbox" /> edit the held drawing</label>
         <span class="quiet">{{ inkTool.where.value }}</span>

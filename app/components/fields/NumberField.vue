@@ -144,10 +144,10 @@ const rangeText = computed(() => {
   position: relative;
   display: flex;
   align-items: center;
-  gap: 6px;
+  gap: 4px;
   min-width: 0;
   height: 26px;
-  padding: 0 7px;
+  padding: 0 6px;
   border: 1px solid var(--rule);
   border-radius: 5px;
   background: var(--sheet);
@@ -178,7 +178,8 @@ input {
   outline: 0;
   background: none;
   color: var(--ink);
-  font-size: 12.5px;
+  font-size: 12px;
+  letter-spacing: -0.02em;
   text-align: right;
 }
 .unit {

@@ -40,9 +40,9 @@ const megabytes = (bytes: number) => (bytes < 1e6 ? `${Math.max(1, Math.round(by
 <template>
   <Dialog v-model:visible="visible" modal header="Hand over" :style="{ width: '440px' }" :closable="!busy" :close-on-escape="!busy">
     <form class="form" @submit.prevent="start({ ...choice })">
-      <label>What <Select v-model="choice.range" :options="ranges" option-label="label" option-value="value" :disabled="busy" aria-label="What" /></label>
-      <label>As <Select v-model="choice.format" :options="FORMATS" option-label="label" option-value="value" :disabled="busy" aria-label="As" /></label>
-      <label>Size <Select v-model="choice.size" :options="sizes" option-label="label" option-value="value" :disabled="busy" aria-label="Size" /></label>
+      <label>What <Select size="small" v-model="choice.range" :options="ranges" option-label="label" option-value="value" :disabled="busy" aria-label="What" /></label>
+      <label>As <Select size="small" v-model="choice.format" :options="FORMATS" option-label="label" option-value="value" :disabled="busy" aria-label="As" /></label>
+      <label>Size <Select size="small" v-model="choice.size" :options="sizes" option-label="label" option-value="value" :disabled="busy" aria-label="Size" /></label>
       <p class="quiet">{{ frames }} frames, {{ film.project ? secondsOfFrames(frames, film.project.rate).toFixed(2) : 0 }} s. Reference levels are left out.</p>
 
       <div v-if="state.kind === 'loading'" role="status">Fetching the drawings…</div>

@@ -71,13 +71,13 @@ async function make() {
 <template>
   <Dialog v-model:visible="visible" modal header="New film" :style="{ width: '420px' }">
     <form @submit.prevent="make">
-      <label class="wide">Name <InputText v-model="form.title" autofocus maxlength="200" placeholder="What is it called?" /></label>
-      <label class="wide">Size <Select v-model="form.preset" :options="PRESETS" option-label="label" aria-label="Size" /></label>
+      <label class="wide">Name <InputText size="small" v-model="form.title" autofocus maxlength="200" placeholder="What is it called?" /></label>
+      <label class="wide">Size <Select size="small" v-model="form.preset" :options="PRESETS" option-label="label" aria-label="Size" /></label>
       <div class="pair">
         <NumberField label="Width" unit="px" :model-value="form.widthPx" :step="2" :min="16" :max="8192" :decimals="0" @set="(v) => (form.widthPx = Math.round(v))" @scrub="(v) => (form.widthPx = Math.round(v))" />
         <NumberField label="Height" unit="px" :model-value="form.heightPx" :step="2" :min="16" :max="8192" :decimals="0" @set="(v) => (form.heightPx = Math.round(v))" @scrub="(v) => (form.heightPx = Math.round(v))" />
       </div>
-      <label class="wide">Rate <Select v-model="form.rate" :options="rates" option-label="label" option-value="value" aria-label="Rate" /></label>
+      <label class="wide">Rate <Select size="small" v-model="form.rate" :options="rates" option-label="label" option-value="value" aria-label="Rate" /></label>
       <div class="pair">
         <NumberField label="Base lens" unit="mm" :model-value="form.baseLensMm" :step="1" :min="4" :max="2000" :decimals="1" :reset-to="50" @set="(v) => (form.baseLensMm = v)" @scrub="(v) => (form.baseLensMm = v)" />
         <NumberField label="Panels last" unit="f" :model-value="form.defaultPanelFrames" :step="1" :min="1" :max="100000" :decimals="0" :reset-to="48" @set="(v) => (form.defaultPanelFrames = Math.round(v))" @scrub="(v) => (form.defaultPanelFrames = Math.round(v))" />

@@ -1,0 +1,40 @@
+import { drawingProblems, drawingSchema, outlineProblems, outlineSchema, takeBodySchema, takeLengthFrames, takeProblems } from '@rubato/core/document'
+import { createTakeStage, opticsOf } from '@rubato/core/stage'
+import { describe, expect, it } from 'vitest'
+import { buildSaltLantern } from './saltLantern'
+
+const film = buildSaltLantern()
+
+describe('Salt Lantern', () => {
+  it('is the same every time', () => {
+    expect(JSON.stringify(buildSaltLantern())).toBe(JSON.stringify(film))
+  })
+
+  it('is a sound document', () => {
+    expect(outlineSchema.safeParse(film.outline).success).toBe(true)
+    expect(outlineProblems(film.outline)).toEqual([])
+    for (const take of Object.values(film.takes)) {
+      expect(takeBodySchema.safeParse(take).error?.issues ?? []).toEqual([])
+      expect(takeProblems(take)).toEqual([])
+      for (const cell of Object.values(take.cells)) expect(film.drawings[cell.drawingId]).toBeDefined()
+    }
+    for (const drawing of Object.values(film.drawings)) {
+      expect(drawingSchema.safeParse(drawing).error?.issues ?? []).toEqual([])
+      expect(drawingProblems(drawing)).toEqual([])
+    }
+  })
+
+  it('has three shots of eight panels, and at least seven levels in shot 040', () => {
+    expect(Object.values(film.outline.shots).map((shot) => shot.label)).toEqual(['030', '040', '050'])
+    expect(Object.values(film.takes).reduce((sum, take) => sum + Object.keys(take.panels).length, 0)).toBe(8)
+    expect(Object.keys(film.takes['take-040-a']!.levels).length).toBeGreaterThanOrEqual(7)
+    expect(takeLengthFrames(film.takes['take-040-a']!)).toBe(204)
+  })
+
+  it('travels along the boardwalk and pushes in', () => {
+    const project = Object.values(film.outline.project)[0]!
+    const stage = createTakeStage(film.takes['take-040-a']!, opticsOf(project))
+    expect(stage.at(60).pose.x).toBeGreaterThan(stage.at(8).pose.x)
+    expect(stage.at(190).pose.depth).toBeGreaterThan(stage.at(100).pose.depth + 0.3)
+  })
+})
