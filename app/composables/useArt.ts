@@ -1,9 +1,10 @@
-import type { StageFrame } from '@rubato/core/stage'
+import type { StageFrame, TakeStage } from '@rubato/core/stage'
 import { ref } from 'vue'
 import { api } from '~/api/client'
+import { inIdle } from '~/composables/inIdle'
 import { useFilmStore } from '~/stores/film'
 import { ArtLibrary } from '~/viewport/artLibrary'
-import { compose, type Composition, type Dimming, type ViewBox } from '~/viewport/composition'
+import { compose, octaveNeeded, type Composition, type Dimming, type ViewBox } from '~/viewport/composition'
 import { createPictureCache } from '~/viewport/pictureCache'
 
 let library: ArtLibrary | null = null
@@ -15,6 +16,11 @@ const pictures = createPictureCache(api.pictureUrl, (hash) => {
   library?.forgetPicture(hash)
   artVersion.value++
 })
+
+const PREPARE_EVERY_FRAMES = 6
+/** Preparing must not push out what is shown. */
+const PREPARE_UP_TO = 0.7
+let preparing = 0
 
 /** The open film's rasters, shared by every view of it. */
 export function useArt() {
@@ -35,5 +41,27 @@ export function useArt() {
     return composition
   }
 
-  return { composeFrame, artVersion, library: current }
+  /** Makes, in idle time, the rasters that playing a shot will want, so that none is made while it plays. */
+  function prepare(stage: TakeStage, view: ViewBox) {
+    const mine = ++preparing
+    const art = current()
+    const asked = new Set<string>()
+    for (let frame = 0; frame < stage.lengthFrames; frame += PREPARE_EVERY_FRAMES) {
+      const at = stage.at(frame)
+      for (const placed of at.levels) {
+        const id = placed.drawingId
+        const drawing = id === null ? null : film.drawingOf(id)
+        if (id === null || drawing === null) continue
+        const octave = octaveNeeded(at, placed, view, art, drawing)
+        if (asked.has(`${id}@${octave}`) || art.has(id, drawing, octave)) continue
+        asked.add(`${id}@${octave}`)
+        inIdle(() => {
+          // What was asked for before the shot, the view or the art changed is not wanted any more.
+          if (mine === preparing && film.drawingOf(id) === drawing && art.fullness < PREPARE_UP_TO) art.raster(id, drawing, octave)
+        })
+      }
+    }
+  }
+
+  return { composeFrame, prepare, artVersion, library: current }
 }

@@ -84,6 +84,11 @@ export class ArtLibrary {
     return native !== null && density >= native ? native : density
   }
 
+  /** How much of the budget is used, 0…1. */
+  get fullness(): number {
+    return this.#bytes / this.#budgetBytes
+  }
+
   has(id: string, drawing: Drawing, octave: number): boolean {
     return this.#kept.get(`${id}@${octave}`)?.drawing === drawing
   }

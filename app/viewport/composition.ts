@@ -68,9 +68,7 @@ export function compose(
       missing.push(placed.drawingId)
       continue
     }
-    const z = placed.square ? placed.z : Math.max(placed.z, NEAREST_Z)
-    const needed = (view.frameWidthPx * stage.lens.k * placed.level.scale) / Math.max(z, NEAREST_Z)
-    const raster = library.raster(placed.drawingId, drawing, library.octaveFor(drawing, needed))
+    const raster = library.raster(placed.drawingId, drawing, octaveNeeded(stage, placed, view, library, drawing))
     if (raster === null) continue
     const composed = placed.square ? composeSquare(stage, placed, raster, opacity, view) : composeTurned(stage, placed, raster, opacity, view)
     if (composed === null) continue
@@ -80,6 +78,11 @@ export function compose(
     for (const corner of composed.corners) signature.push(corner[0], corner[1], corner[2])
   }
   return { view, levels, turned, signature, missing }
+}
+
+/** The octave at which a level's drawing is wanted in a view: that of its pivot's magnification. */
+export function octaveNeeded(stage: StageFrame, placed: PlacedLevel, view: ViewBox, library: ArtLibrary, drawing: Drawing): number {
+  return library.octaveFor(drawing, (view.frameWidthPx * stage.lens.k * placed.level.scale) / Math.max(placed.z, NEAREST_Z))
 }
 
 function composeSquare(stage: StageFrame, placed: PlacedLevel, raster: ArtRaster, opacity: number, view: ViewBox): ComposedLevel | null {

@@ -91,6 +91,13 @@ watch(
   { flush: 'post' },
 )
 watch(() => desk.playing, draw)
+watch(
+  () => [desk.stage, film.film.drawings, width.value, height.value],
+  () => {
+    if (desk.stage !== null && width.value > 0 && !film.gestureOpen && !desk.playing) art.prepare(desk.stage, viewBox())
+  },
+  { flush: 'post' },
+)
 onBeforeUnmount(() => {
   clearTimeout(resting)
   view?.dispose()

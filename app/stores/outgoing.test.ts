@@ -1,0 +1,112 @@
+import { beforeEach, describe, expect, it, vi } from 'vitest'
+import type { Change } from '@rubato/core/edits'
+import type { Batch, BatchAccepted } from '#shared/edits'
+import { Refused, Unreachable } from '~/api/client'
+import { createOutgoing } from './outgoing'
+
+const change = (id: string, unit = 't1'): Change => ({ id: `change-${id}`, label: id, edits: [{ kind: 'x', unit: { kind: 'take', id: unit }, changes: {} }] })
+
+/** A server that keeps what it takes, and can be told how to answer next. */
+function fakeServer() {
+  const taken: string[] = []
+  const batches: Batch[] = []
+  const next: (() => never)[] = []
+  let revision = 1
+  const send = async (batch: Batch): Promise<BatchAccepted> => {
+    batches.push(batch)
+    await Promise.resolve()
+    next.shift()?.()
+    taken.push(...batch.changes.map((entry) => entry.label))
+    revision += batch.changes.length
+    return { revisions: { 'take:t1': revision }, journalSeq: taken.length }
+  }
+  return { taken, batches, next, send }
+}
+
+describe('the outgoing queue', () => {
+  let server: ReturnType<typeof fakeServer>
+  let stale: string[]
+  let refused: string[]
+  let outgoing: ReturnType<typeof createOutgoing>
+  const revisions = new Map<string, number>()
+
+  beforeEach(() => {
+    vi.useFakeTimers()
+    server = fakeServer()
+    stale = []
+    refused = []
+    revisions.clear()
+    revisions.set('take:t1', 1)
+    outgoing = createOutgoing({
+      send: server.send,
+      revisions,
+      onStale: async (unit, waiting) => {
+        stale.push(unit)
+        revisions.set(unit, 9)
+        outgoing.replaceWaiting(waiting)
+      },
+      onRefused: (dropped) => refused.push(...dropped.map((entry) => entry.label)),
+    })
+    return () => vi.useRealTimers()
+  })
+
+  it('sends in order, one batch at a time, each on the revision acknowledged before', async () => {
+    outgoing.add(change('a'))
+    outgoing.add(change('b'))
+    outgoing.add(change('c'))
+    await outgoing.flush()
+    expect(server.taken).toEqual(['a', 'b', 'c'])
+    expect(server.batches.map((batch) => batch.changes.length)).toEqual([1, 2])
+    expect(server.batches.map((batch) => batch.base['take:t1'])).toEqual([1, 2])
+    expect(outgoing.state).toMatchObject({ kind: 'saved', waiting: 0 })
+  })
+
+  it('keeps everything while the server can’t be reached, says so, and tries again by itself', async () => {
+    const lost = () => {
+      throw new Unreachable('no answer')
+    }
+    server.next.push(lost, lost)
+    outgoing.add(change('a'))
+    await outgoing.flush()
+    outgoing.add(change('b'))
+    expect(outgoing.state).toMatchObject({ kind: 'offline', waiting: 2, problem: 'no answer' })
+    await vi.advanceTimersByTimeAsync(20_000)
+    expect(server.taken).toEqual(['a', 'b'])
+    expect(outgoing.state.kind).toBe('saved')
+  })
+
+  it('sends a new unit on revision 0', async () => {
+    outgoing.add(change('a', 'new'))
+    await outgoing.flush()
+    expect(server.batches[0]!.base).toEqual({ 'take:new': 0 })
+  })
+
+  it('has what is stale made new, and goes on with it', async () => {
+    server.next.push(() => {
+      throw new Refused(409, 'old', { code: 'stale-revision', unit: 'take:t1', revision: 9, since: [] })
+    })
+    outgoing.add(change('a'))
+    await outgoing.flush()
+    expect(stale).toEqual(['take:t1'])
+    expect(server.batches.at(-1)!.base).toEqual({ 'take:t1': 9 })
+    expect(server.taken).toEqual(['a'])
+  })
+
+  it('drops a change that is refused for good with those built on it, and keeps those before', async () => {
+    server.next.push(() => {
+      throw new Refused(422, 'bad', { code: 'invalid-edit', changeId: 'change-b', path: [], message: '' })
+    })
+    outgoing.replaceWaiting([change('a'), change('b'), change('c')])
+    await outgoing.flush()
+    expect(refused).toEqual(['b', 'c'])
+    expect(server.taken).toEqual(['a'])
+  })
+
+  it('forgets what was on its way when the film is closed', async () => {
+    outgoing.add(change('a'))
+    outgoing.reset()
+    await vi.advanceTimersByTimeAsync(100)
+    expect(outgoing.state).toMatchObject({ kind: 'saved', waiting: 0 })
+    expect(revisions.get('take:t1')).toBe(1)
+  })
+})
