@@ -55,6 +55,7 @@ export const useFilmStore = defineStore('film', () => {
   const lastRefusal = shallowRef<{ readonly text: string; readonly at: number; readonly number: number } | null>(null)
   const loadFailure = ref<string | null>(null)
   const gestureOpen = ref(false)
+  let openGesture: Gesture | null = null
   const revisions = new Map<string, number>()
   /** Who is asked where the artist is, for undo to give back. */
   let whereabouts: () => Whereabouts = () => ({ shotId: null, frame: 0, selection: [] })
@@ -229,6 +230,8 @@ export const useFilmStore = defineStore('film', () => {
 
   /** Does one thing. False when it was refused; the reason is then in `lastRefusal`. Steps of one `gesture` undo as one. */
   function perform(label: string, how: Make, gesture: string | null = null): boolean {
+    // What is being dragged is kept first: two trials of one film would lose one of them.
+    openGesture?.commit()
     const before = whereabouts()
     const result = make(film.value, how)
     if (result === null) return false
@@ -239,6 +242,7 @@ export const useFilmStore = defineStore('film', () => {
 
   /** Begins something that is dragged. Only `commit` makes it a change; until then nothing leaves this window. */
   function beginGesture(label: string): Gesture {
+    openGesture?.commit()
     const base = film.value
     const before = whereabouts()
     let edits: readonly Edit[] = []
@@ -248,7 +252,7 @@ export const useFilmStore = defineStore('film', () => {
       // Units loaded meanwhile must not be dropped with the trial.
       film.value = { ...next, takes: { ...film.value.takes, ...next.takes }, drawings: { ...film.value.drawings, ...next.drawings } }
     }
-    return {
+    const gesture: Gesture = {
       get changed() {
         return edits.length > 0
       },
@@ -263,27 +267,33 @@ export const useFilmStore = defineStore('film', () => {
       commit() {
         if (over) return
         over = true
+        openGesture = null
         gestureOpen.value = false
         keep(label, edits, before, null)
       },
       abandon() {
         if (over) return
         over = true
+        openGesture = null
         gestureOpen.value = false
         settle(base)
       },
     }
+    openGesture = gesture
+    return gesture
   }
 
   function undo(): string | null {
+    openGesture?.commit()
     const step = stepBack(history.value)
-    if (step === null || gestureOpen.value) return null
+    if (step === null) return null
     return replay(invertChange(step.entry.change, crypto.randomUUID()), step.history, step.entry.before)
   }
 
   function redo(): string | null {
+    openGesture?.commit()
     const step = stepForward(history.value)
-    if (step === null || gestureOpen.value) return null
+    if (step === null) return null
     return replay({ ...step.entry.change, id: crypto.randomUUID() }, step.history, step.entry.after)
   }
 

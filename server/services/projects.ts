@@ -2,7 +2,7 @@ import { randomUUID } from 'node:crypto'
 import { EMPTY_TAKE, inOrder, openDrawing, openTakeBody, shownCell, type Film, type Project } from '@rubato/core/document'
 import { addShot, applyChange, newOutline } from '@rubato/core/edits'
 import { createFilmStage } from '@rubato/core/stage'
-import { col, fn, Op } from 'sequelize'
+import { Op } from 'sequelize'
 import type { LoadedDrawing, LoadedTake, NewProject, OpenedProject, ProjectCard, ProjectCover } from '#shared/projects'
 import { useDatabase } from '../models/database'
 import type { ProjectRow } from '../models/models'
@@ -26,15 +26,10 @@ export async function listProjects(): Promise<readonly ProjectCard[]> {
 
 async function cardOf(row: ProjectRow): Promise<ProjectCard> {
   const { models } = await useDatabase()
-  const [sum] = (await models.ShotRow.findAll({
-    attributes: [[fn('count', col('id')), 'count']],
-    where: { projectId: row.id },
-    raw: true,
-  })) as unknown as { count: string }[]
   const { outline, takeLengths } = await readOutline(models, row)
   return {
     project: projectOfRow(row),
-    shotCount: Number(sum?.count ?? 0),
+    shotCount: Object.keys(outline.shots).length,
     lengthFrames: createFilmStage(outline, (takeId) => takeLengths[takeId] ?? 0).lengthFrames,
     updatedAt: row.updatedAt.toISOString(),
     trashedAt: row.trashedAt?.toISOString() ?? null,

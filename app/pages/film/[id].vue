@@ -1,6 +1,6 @@
 <script setup lang="ts">
-import { onBeforeUnmount, watch } from 'vue'
-import { useRoute, useRouter } from 'vue-router'
+import { watch } from 'vue'
+import { onBeforeRouteLeave, useRoute, useRouter } from 'vue-router'
 import { useHead } from '#imports'
 import { NuxtLink } from '#components'
 import { useDeskStore } from '~/stores/desk'
@@ -28,7 +28,11 @@ watch(
     if (label !== undefined && !desk.playing && route.query.shot !== label) void router.replace({ query: { shot: label } })
   },
 )
-onBeforeUnmount(() => void film.flush())
+onBeforeRouteLeave(async () => {
+  await film.flush()
+  const { waiting } = film.saving
+  return waiting === 0 || window.confirm(`${waiting === 1 ? 'One change is' : `${waiting} changes are`} not saved yet: the server can’t be reached. Leave and lose ${waiting === 1 ? 'it' : 'them'}?`)
+})
 </script>
 
 <template>
