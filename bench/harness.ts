@@ -237,7 +237,7 @@ async function movieParts(frames: number, still: boolean): Promise<{ drawing: nu
   const pass = () => {
     const begun = performance.now()
     for (let i = 0; i < frames; i++) {
-      const drawn = compositor.draw(demoCompose(stage, still ? 0 : Math.round(i * pace), library, widthPx), WHITE, 'fast')
+      const drawn = compositor.draw(demoCompose(stage, still ? 0 : Math.round(i * pace), library, widthPx), WHITE, 'exact')
       if (!drawn && i > 0) continue
       const yuv = new Uint8Array((widthPx * heightPx * 3) / 2)
       i420OfRgba(context.getImageData(0, 0, widthPx, heightPx).data, widthPx, heightPx, yuv)
@@ -245,9 +245,7 @@ async function movieParts(frames: number, still: boolean): Promise<{ drawing: nu
     }
     return frames / ((performance.now() - begun) / 1000)
   }
-  pass()
-  kept.length = 0
-  compositor.dispose()
+  // Cold, as the export is: both make every raster on the way.
   const drawing = pass()
   const codec = await chooseVideoCodec(widthPx, heightPx, 24)
   let failure: Error | null = null

@@ -45,8 +45,8 @@ try {
   const [fast, exact] = [await draw('fast'), await draw('exact')]
   hold('draw a moving frame of shot 040 at the lens view’s size, ms', fast, 42, `median, 2D backend, ${PANE_PX.join(' × ')} px with the surround; at rest, exactly: ${exact.toFixed(1)} ms`)
   for (const still of [false, true]) {
-    const parts = await page.evaluate(([s]) => rubato.movieParts(96, s), [still])
-    const whole = await page.evaluate(([url, s]) => rubato.movieWhole(url, 96, s), [`${address}/movie.js`, still])
+    const parts = await page.evaluate(([s, n]) => rubato.movieParts(n, s), [still, still ? 240 : 204])
+    const whole = await page.evaluate(([url, s]) => rubato.movieWhole(url, 240, s), [`${address}/movie.js`, still])
     const detail = `export ${whole.toFixed(1)}, drawing ${parts.drawing.toFixed(1)}, encoding ${parts.encoding.toFixed(1)} frames/s, 1280×720`
     if (still) hold('export of a still shot / encoding alone', whole / parts.encoding, 0.6, detail, true)
     else hold('export / the slower of drawing and encoding', whole / Math.min(parts.drawing, parts.encoding), 0.8, detail, true)

@@ -58,7 +58,7 @@ export function useArt() {
         inIdle(() => {
           // What was asked for before the shot, the view or the art changed is not wanted any more.
           if (mine === preparing && film.drawingOf(id) === drawing && art.fullness < PREPARE_UP_TO) art.raster(id, drawing, octave)
-        })
+        }, 'late')
       }
     }
   }

@@ -88,8 +88,7 @@ async function createPainter(request: MovieRequest): Promise<Painter> {
       const begun = performance.now()
       const composition = compose(stageFrame(index), wholeFrame(widthPx, heightPx), library, (id) => drawings[id] ?? null, false)
       if (composition.missing.length > 0) throw new Error(`A drawing is missing (${composition.missing[0]}). Open its shot once, then try again.`)
-      // Pictures are kept without loss, so they are made exactly; a movie's own loss is greater than `fast`'s.
-      const changed = compositor.draw(composition, { frame: '#ffffff', surround: null }, request.format === 'png' ? 'exact' : 'fast')
+      const changed = compositor.draw(composition, { frame: '#ffffff', surround: null }, 'exact')
       if (changed && reader !== null) reader.drawImage(canvas, 0, 0)
       drawMs += performance.now() - begun
       return { changed }
