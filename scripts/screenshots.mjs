@@ -12,7 +12,7 @@ async function shot(name, path, act = async () => undefined, night = false) {
   const context = await browser.newContext({ viewport: { width: 1280, height: 800 }, colorScheme: night ? 'dark' : 'light' })
   const page = await context.newPage()
   await page.goto(address + path)
-  await page.waitForTimeout(4000)
+  await page.waitForTimeout(6000)
   await act(page)
   await page.waitForTimeout(1500)
   await page.screenshot({ path: join(folder, `${name}.png`) })
