@@ -282,7 +282,7 @@ async function movieWhole(workerUrl: string, frames: number, still: boolean): Pr
       if (data.kind === 'failed') reject(new Error(data.what))
       if (data.kind === 'done') {
         worker.terminate()
-        resolve(data.frames / (data.timings.totalMs / 1000))
+        resolve(data.frames / (data.totalMs / 1000))
       }
     }
     worker.postMessage({ kind: 'make', project, shots: [{ label: '040', body: { ...body, panels, cells, framings } }], drawings: demo.drawings, format: 'webm', size: 1, fileName: 'bench.webm', pictureBase: '/' })

@@ -24,8 +24,8 @@ rmSync(folder, { recursive: true, force: true })
 hold('evaluate a frame, 1,000-shot film / 10-shot film', stage.large / stage.small, 1.2, `${stage.large.toFixed(1)} / ${stage.small.toFixed(1)} µs`)
 
 const harness = await bundle('bench/harness.ts')
-const worker = await bundle('app/workers/movie.worker.ts', 'esm')
-const pages = { '/': ['text/html', '<!doctype html><title>bench</title>'], '/movie.js': ['text/javascript', worker] }
+const workers = await Promise.all(['movie', 'paint', 'encode'].map(async (name) => [`/${name}.worker.ts`, ['text/javascript', await bundle(`app/workers/${name}.worker.ts`, 'esm')]]))
+const pages = { '/': ['text/html', '<!doctype html><title>bench</title>'], ...Object.fromEntries(workers) }
 const server = createServer((request, response) => {
   const [type, body] = pages[request.url] ?? ['text/plain', '']
   response.writeHead(200, { 'Content-Type': type, 'Cross-Origin-Opener-Policy': 'same-origin', 'Cross-Origin-Embedder-Policy': 'require-corp' }).end(body)
@@ -45,11 +45,18 @@ try {
   const [fast, exact] = [await draw('fast'), await draw('exact')]
   hold('draw a moving frame of shot 040 at the lens view’s size, ms', fast, 42, `median, 2D backend, ${PANE_PX.join(' × ')} px with the surround; at rest, exactly: ${exact.toFixed(1)} ms`)
   for (const still of [false, true]) {
-    const parts = await page.evaluate(([s, n]) => rubato.movieParts(n, s), [still, still ? 240 : 204])
-    const whole = await page.evaluate(([url, s]) => rubato.movieWhole(url, 240, s), [`${address}/movie.js`, still])
-    const detail = `export ${whole.toFixed(1)}, drawing ${parts.drawing.toFixed(1)}, encoding ${parts.encoding.toFixed(1)} frames/s, 1280×720`
-    if (still) hold('export of a still shot / encoding alone', whole / parts.encoding, 0.6, detail, true)
-    else hold('export / the slower of drawing and encoding', whole / Math.min(parts.drawing, parts.encoding), 0.8, detail, true)
+    // This machine's pace changes from second to second: the median of rounds, each a ratio of neighbours in time.
+    const rounds = []
+    for (let round = 0; round < 3; round++) {
+      const parts = await page.evaluate(([s, n]) => rubato.movieParts(n, s), [still, still ? 240 : 204])
+      const whole = await page.evaluate(([url, s]) => rubato.movieWhole(url, 240, s), [`${address}/movie.worker.ts`, still])
+      const detail = `export ${whole.toFixed(1)}, drawing ${parts.drawing.toFixed(1)}, encoding ${parts.encoding.toFixed(1)} frames/s, 1280×720`
+      rounds.push({ ratio: whole / (still ? parts.encoding : Math.min(parts.drawing, parts.encoding)), detail })
+    }
+    rounds.sort((a, b) => a.ratio - b.ratio)
+    const detail = `${rounds[1].detail}; the middle of three rounds, ${rounds[0].ratio.toFixed(2)} to ${rounds[2].ratio.toFixed(2)}`
+    if (still) hold('export of a still shot / encoding alone', rounds[1].ratio, 0.6, detail, true)
+    else hold('export / the slower of drawing and encoding', rounds[1].ratio, 0.8, detail, true)
   }
 } finally {
   await browser.close()

@@ -1,8 +1,12 @@
 import type { Drawing, Project, TakeBody } from '@rubato/core/document'
+import type { Rate } from '@rubato/core/time'
+import type { ToldError } from './making'
 
 /** What each worker is asked and answers; the one place where the two sides meet. */
 export interface WorkerMessages {
   movie: { ask: MovieRequest | { readonly kind: 'cancel' }; answer: MovieAnswer }
+  paint: { ask: PaintAsk; answer: PaintAnswer }
+  encode: { ask: EncodeAsk; answer: EncodeAnswer }
 }
 
 export interface MovieShot {
@@ -25,12 +29,27 @@ export interface MovieRequest {
 
 export type MovieAnswer =
   | { readonly kind: 'progress'; readonly phase: 'pictures' | 'frames' | 'closing'; readonly done: number; readonly total: number }
-  | { readonly kind: 'done'; readonly file: Blob; readonly frames: number; readonly codec: string | null; readonly timings: MovieTimings }
+  | { readonly kind: 'done'; readonly file: Blob; readonly frames: number; readonly codec: string | null; readonly totalMs: number }
   | { readonly kind: 'cancelled' }
   | { readonly kind: 'failed'; readonly what: string }
 
-/** Milliseconds spent, for the benchmark. */
-export interface MovieTimings {
-  readonly totalMs: number
-  readonly drawMs: number
-}
+/** `painters` is how many share the work, and the memory. */
+export type PaintAsk = { readonly kind: 'begin'; readonly request: MovieRequest; readonly painters: number } | { readonly kind: 'paint'; readonly index: number }
+
+/** `data` is RGBA pixels for a movie, a PNG file for pictures; null where the frame is the one before. */
+export type PaintAnswer =
+  | { readonly kind: 'pictures'; readonly done: number; readonly total: number }
+  | { readonly kind: 'frame'; readonly index: number; readonly data: ArrayBuffer | null }
+  | ({ readonly kind: 'failed' } & ToldError)
+
+/** Frames come in order, from 0; `pixels` is RGBA, null where the frame is the one before. */
+export type EncodeAsk =
+  | { readonly kind: 'begin'; readonly fileName: string; readonly rate: Rate; readonly widthPx: number; readonly heightPx: number }
+  | { readonly kind: 'frame'; readonly index: number; readonly pixels: ArrayBuffer | null }
+  | { readonly kind: 'end' }
+  | { readonly kind: 'abandon' }
+
+export type EncodeAnswer =
+  | { readonly kind: 'taken'; readonly frames: number }
+  | { readonly kind: 'made'; readonly file: Blob; readonly codec: string }
+  | ({ readonly kind: 'failed' } & ToldError)

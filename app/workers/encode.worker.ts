@@ -1,0 +1,93 @@
+import { framesPerSecond, type Rate } from '@rubato/core/time'
+import { Output, StreamTarget, VideoSample, VideoSampleSource, WebMOutputFormat, type StreamTargetChunk } from 'mediabunny'
+import { createFileSink, type FileSink } from './fileSink'
+import { i420OfRgba } from './i420'
+import type { WorkerMessages } from './messages'
+import { chooseVideoCodec } from './videoCodec'
+
+type Ask = WorkerMessages['encode']['ask']
+type Begin = Extract<Ask, { kind: 'begin' }>
+
+/** Small writes to the browser's private files cost more than the encoding. */
+const WRITE_AT_ONCE_BYTES = 1 << 20
+
+const say = (answer: WorkerMessages['encode']['answer']) => postMessage(answer)
+
+interface Movie {
+  add(index: number, pixels: ArrayBuffer | null): Promise<void>
+  finish(): Promise<{ file: Blob; codec: string }>
+  abandon(): Promise<void>
+}
+
+async function beginMovie({ fileName, rate, widthPx, heightPx }: Begin): Promise<Movie> {
+  const fps = framesPerSecond(rate)
+  const codec = await chooseVideoCodec(widthPx, heightPx, fps)
+  const sink: FileSink = await createFileSink(fileName)
+  const target = new StreamTarget(new WritableStream<StreamTargetChunk>({ write: (chunk) => sink.write(chunk.data, chunk.position) }), {
+    chunked: true,
+    chunkSize: WRITE_AT_ONCE_BYTES,
+  })
+  const output = new Output({ format: new WebMOutputFormat(), target })
+  const source = new VideoSampleSource({ codec: codec.name, fullCodecString: codec.codecString, bitrate: codec.bitrate, keyFrameInterval: 2, latencyMode: 'quality' })
+  output.addVideoTrack(source, { frameRate: fps })
+  await output.start()
+  const yuv = new Uint8Array((widthPx * heightPx * 3) / 2)
+  return {
+    async add(index, pixels) {
+      if (pixels !== null) i420OfRgba(new Uint8ClampedArray(pixels), widthPx, heightPx, yuv)
+      const timestamp = startMicroseconds(index, rate)
+      const frame = new VideoFrame(yuv, {
+        format: 'I420',
+        codedWidth: widthPx,
+        codedHeight: heightPx,
+        timestamp,
+        duration: startMicroseconds(index + 1, rate) - timestamp,
+        colorSpace: { primaries: 'bt709', transfer: 'bt709', matrix: 'bt709', fullRange: false },
+      })
+      const sample = new VideoSample(frame)
+      try {
+        await source.add(sample)
+      } finally {
+        sample.close()
+      }
+    },
+    async finish() {
+      await output.finalize()
+      return { file: await sink.finish('video/webm'), codec: codec.name }
+    },
+    async abandon() {
+      await output.cancel().catch(() => undefined)
+      await sink.abandon()
+    },
+  }
+}
+
+/** Rounded from the exact time, so no error builds up over a long film. */
+function startMicroseconds(frame: number, rate: Rate): number {
+  return Math.round((frame * rate.denominator * 1e6) / rate.numerator)
+}
+
+let movie: Movie | null = null
+let over = false
+
+async function answer(ask: Ask): Promise<void> {
+  if (over) return
+  if (ask.kind === 'begin') movie = await beginMovie(ask)
+  else if (movie === null) throw new Error(`encode: "${ask.kind}" before "begin"`)
+  else if (ask.kind === 'frame') {
+    await movie.add(ask.index, ask.pixels)
+    say({ kind: 'taken', frames: ask.index + 1 })
+  } else if (ask.kind === 'end') say({ kind: 'made', ...(await movie.finish()) })
+  else throw new DOMException('The export was cancelled.', 'AbortError')
+}
+
+// One after the other: a frame must not overtake the one before it while that one waits for the encoder.
+let queue = Promise.resolve()
+self.onmessage = ({ data }: MessageEvent<Ask>) => {
+  queue = queue.then(() => answer(data)).catch(async (error: Error) => {
+    if (over) return
+    over = true
+    await movie?.abandon().catch(() => undefined)
+    say({ kind: 'failed', name: error.name, what: error.message })
+  })
+}

@@ -1,0 +1,70 @@
+import { errorOf } from './making'
+import type { MovieRequest, PaintAnswer, PaintAsk } from './messages'
+
+/** Painters at work on one export: frames don't depend on each other, so several are painted at once. */
+export interface PaintCrew {
+  /** A frame's data; null where it is the one before. Frames must be asked for in order, from 0. */
+  frame(index: number): Promise<ArrayBuffer | null>
+  dismiss(): void
+}
+
+const MOST_PAINTERS = 4
+/** Below this, a second painter takes longer to get ready than it saves. */
+const FRAMES_WORTH_A_PAINTER = 24
+
+export function paintersFor(frames: number, cores: number): number {
+  return Math.max(1, Math.min(MOST_PAINTERS, cores, Math.floor(frames / FRAMES_WORTH_A_PAINTER)))
+}
+
+export function createPaintCrew(request: MovieRequest, totalFrames: number, painters: number, onPictures: (done: number, total: number) => void): PaintCrew {
+  const arrived = new Map<number, ArrayBuffer | null>()
+  let next = 0
+  let failure: Error | null = null
+  let wake = () => {}
+  const crew = Array.from({ length: painters }, () => {
+    const worker = new Worker(new URL('./paint.worker.ts', import.meta.url), { type: 'module' })
+    const painter = { worker, busy: 0 }
+    worker.onerror = (event) => {
+      failure = new Error(event.message || 'A painter could not be started. Reload the page and try again.')
+      wake()
+    }
+    worker.onmessage = ({ data }: MessageEvent<PaintAnswer>) => {
+      if (data.kind === 'pictures') onPictures(data.done, data.total)
+      else if (data.kind === 'failed') failure = errorOf(data)
+      else {
+        arrived.set(data.index, data.data)
+        painter.busy--
+      }
+      wake()
+    }
+    worker.postMessage({ kind: 'begin', request, painters } satisfies PaintAsk)
+    return painter
+  })
+  // Each has the next frame waiting when it is done with one; no more than that is held.
+  const window = painters * 2
+  const hand = (consumed: number) => {
+    while (next < Math.min(totalFrames, consumed + window)) {
+      const painter = crew.reduce((least, other) => (other.busy < least.busy ? other : least))
+      painter.worker.postMessage({ kind: 'paint', index: next } satisfies PaintAsk)
+      painter.busy++
+      next++
+    }
+  }
+  return {
+    async frame(index) {
+      hand(index)
+      for (;;) {
+        if (failure !== null) throw failure
+        const data = arrived.get(index)
+        if (data !== undefined) {
+          arrived.delete(index)
+          return data
+        }
+        await new Promise<void>((resolve) => (wake = resolve))
+      }
+    },
+    dismiss() {
+      for (const { worker } of crew) worker.terminate()
+    },
+  }
+}

@@ -1,0 +1,72 @@
+import { createTakeStage, opticsOf, type StageFrame } from '@rubato/core/stage'
+import { ArtLibrary } from '../viewport/artLibrary'
+import { createCanvasCompositor } from '../viewport/canvasCompositor'
+import { compose, samePicture, wholeFrame, type Composition } from '../viewport/composition'
+import { createGlCompositor } from '../viewport/glCompositor'
+import { createPictureCache } from '../viewport/pictureCache'
+import type { MovieRequest } from './messages'
+import { moviePixels } from './moviePlan'
+
+export interface Painter {
+  /** A frame, exactly drawn, as RGBA pixels or as a PNG file; null where it is the one before. */
+  paint(index: number): Promise<ArrayBuffer | null>
+}
+
+const RASTER_BUDGET_BYTES = 384 * 1024 * 1024
+
+/** Paints frames of a request; `painters` share the memory. `tell` hears how the placed pictures come in. */
+export async function createPainter(request: MovieRequest, painters: number, tell: (done: number, total: number) => void): Promise<Painter> {
+  const { project, shots, drawings } = request
+  const { widthPx, heightPx } = moviePixels(request)
+  const pictures = createPictureCache((hash) => request.pictureBase + hash, () => undefined)
+  await loadPictures(request, pictures, tell)
+  const library = new ArtLibrary(project.widthPx, pictures.lookup, RASTER_BUDGET_BYTES / painters)
+  const optics = opticsOf(project)
+  const stages = shots.map((shot) => createTakeStage(shot.body, optics))
+  const canvas = new OffscreenCanvas(widthPx, heightPx)
+  // One backend for the whole of an export: a change of backend must not show as a change of picture.
+  const turned = stages.some((stage) => anyTurned(stage.lengthFrames, (frame) => stage.at(frame)))
+  const compositor = turned ? createGlCompositor(canvas) : createCanvasCompositor(canvas)
+  const reader = turned ? new OffscreenCanvas(widthPx, heightPx).getContext('2d', { willReadFrequently: true })! : null
+
+  const composed = (index: number): Composition => {
+    let rest = index
+    for (const stage of stages) {
+      if (rest < stage.lengthFrames) return compose(stage.at(rest), wholeFrame(widthPx, heightPx), library, (id) => drawings[id] ?? null, false)
+      rest -= stage.lengthFrames
+    }
+    throw new Error(`createPainter: there is no frame ${index}`)
+  }
+  let last: { readonly index: number; readonly composition: Composition } | null = null
+  return {
+    async paint(index) {
+      const composition = composed(index)
+      if (composition.missing.length > 0) throw new Error(`A drawing is missing (${composition.missing[0]}). Open its shot once, then try again.`)
+      const before = index === 0 ? null : last?.index === index - 1 ? last.composition : composed(index - 1)
+      last = { index, composition }
+      if (before !== null && samePicture(before.signature, composition.signature)) return null
+      if (compositor.draw(composition, { frame: '#ffffff', surround: null }, 'exact')) reader?.drawImage(canvas, 0, 0)
+      const context = reader ?? (canvas.getContext('2d') as OffscreenCanvasRenderingContext2D)
+      if (request.format === 'webm') return context.getImageData(0, 0, widthPx, heightPx).data.buffer
+      const blob = await context.canvas.convertToBlob({ type: 'image/png' })
+      return blob.arrayBuffer()
+    },
+  }
+}
+
+function anyTurned(frames: number, at: (frame: number) => StageFrame): boolean {
+  for (let frame = 0; frame < frames; frame++) if (at(frame).levels.some((placed) => !placed.square)) return true
+  return false
+}
+
+async function loadPictures(request: MovieRequest, pictures: ReturnType<typeof createPictureCache>, tell: (done: number, total: number) => void) {
+  const hashes = new Set<string>()
+  for (const drawing of Object.values(request.drawings)) {
+    for (const mark of Object.values(drawing.marks)) if (mark.kind === 'picture') hashes.add(mark.assetHash)
+  }
+  if (hashes.size === 0) return
+  tell(0, hashes.size)
+  for (const hash of hashes) pictures.lookup(hash)
+  const failed = await pictures.settled()
+  if (failed.length > 0) throw new Error(`${failed.length === 1 ? 'A placed picture' : `${failed.length} placed pictures`} could not be loaded. Is the server running? Try again.`)
+}
