@@ -85,6 +85,7 @@ try {
   if (wants('unit')) {
     await check('types, core', 'npx', ['--no-install', 'tsc', '-p', 'core/tsconfig.json'])
     await check('types', 'npx', ['--no-install', 'vue-tsc', '-b', '--noEmit'])
+    await check('types, tests', 'npx', ['--no-install', 'vue-tsc', '-p', 'tsconfig.checks.json', '--noEmit'])
     await check('lint', 'npm', ['run', '-s', 'lint'])
     await check('import rules', 'npm', ['run', '-s', 'floors'])
     await vitest('unit')

@@ -173,7 +173,7 @@ defineExpose({ add, duplicate })
           <line class="rail" x1="26" x2="26" y1="20" :y2="listHeight - 14" />
           <g v-for="tick in ladderTicks(ladder)" :key="tick">
             <line class="tick" x1="21" x2="31" :y1="ladder.y(tick)" :y2="ladder.y(tick)" />
-            <text class="mono tick-text" x="17" text-anchor="end" :y="ladder.y(tick) + 3.5">{{ tick }}</text>
+            <text class="mono tick-text" x="17" text-anchor="end" :y="ladder.y(tick) + 3.5">{{ String(tick).replace('0.', '.') }}</text>
           </g>
           <path
             v-for="row in rows"
@@ -274,7 +274,7 @@ header {
 }
 .tick-text {
   fill: var(--ink-2);
-  font-size: 9.5px;
+  font-size: 9px;
 }
 .thread {
   fill: none;
@@ -394,7 +394,7 @@ header {
   display: none;
   position: absolute;
   right: 28px;
-  bottom: 2px;
+  top: 2px;
   background: var(--paper-0);
 }
 .row:hover .more,
