@@ -256,43 +256,6 @@ test('a pen’s pressure is kept with the stroke', async ({ page }) => {
   expect(Math.max(...pressures)).toBeGreaterThan(0.8)
 })
 
-test('a lost connection is told, nothing is lost, and it saves itself when the connection is back', async ({ page }) => {
-  const film = await makeFilm()
-  const desk = new Desk(page)
-  await desk.open(film.projectId)
-  await page.route('**/edits', (route) => route.abort())
-  await desk.drag(await desk.at(0, 0), await desk.at(0.1, 0))
-  await expect(desk.saved).toHaveText('Offline: 1 change waiting')
-  await desk.drag(await desk.at(0, 0), await desk.at(0.1, 0))
-  await expect(desk.saved).toHaveText('Offline: 2 changes waiting')
-  await page.unroute('**/edits')
-  await desk.savedNow()
-  expect(Object.values<{ pose: { x: number } }>((await bodyOf(film)).framings)[0]!.pose.x).toBeCloseTo(-0.2, 2)
-})
-
-test('the same panel changed in another window is told, not overwritten', async ({ page, context }) => {
-  const film = await makeFilm()
-  const mine = new Desk(page)
-  const theirs = new Desk(await context.newPage())
-  await mine.open(film.projectId)
-  await theirs.open(film.projectId)
-  const length = (desk: Desk) => desk.page.getByTestId('panel-length').locator('input')
-  await length(theirs).fill('40')
-  await length(theirs).press('Enter')
-  await theirs.savedNow()
-  await length(mine).fill('30')
-  await length(mine).press('Enter')
-  await expect(mine.page.getByText('was not kept: the same thing was changed in another window')).toBeVisible()
-  await expect(length(mine)).toHaveValue('40')
-  // A change of something else goes through, though made on an old revision.
-  await theirs.page.locator('[data-level=far]').getByLabel('Hide far').click()
-  await theirs.savedNow()
-  await length(mine).fill('33')
-  await length(mine).press('Enter')
-  await expect.poll(async () => (await bodyOf(film)).panels.p1.lengthFrames).toBe(33)
-  expect((await bodyOf(film)).levels.far.visible).toBe(false)
-})
-
 test('commands are found by name and run', async ({ page }) => {
   const film = await makeFilm()
   const desk = new Desk(page)

@@ -110,6 +110,15 @@ export class Desk {
     await this.page.waitForFunction(() => document.querySelectorAll('[data-level]').length > 0)
   }
 
+  panelLength() {
+    return this.page.getByTestId('panel-length').locator('input')
+  }
+
+  async setPanelLength(frames: number) {
+    await this.panelLength().fill(String(frames))
+    await this.panelLength().press('Enter')
+  }
+
   async savedNow() {
     await expect(this.saved).toHaveText(/^Saved \d\d:\d\d$/)
   }

@@ -11,8 +11,10 @@ export const batchSchema = z.strictObject({
   changes: z.array(changeSchema).min(1).max(500),
   /** The revision of every touched unit that the first change was made on; 0 for a unit that is new. */
   base: z.record(unitKeySchema, z.int().min(0)),
+  /** Who did it, as others are told. */
+  author: z.string().trim().max(60).default(''),
 })
-export type Batch = { readonly changes: readonly Change[]; readonly base: Readonly<Record<string, number>> }
+export type Batch = { readonly author?: string; readonly changes: readonly Change[]; readonly base: Readonly<Record<string, number>> }
 
 export interface BatchAccepted {
   /** The revisions after the batch, by unit key. */

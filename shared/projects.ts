@@ -21,6 +21,8 @@ export interface ProjectCard {
 export interface OpenedProject {
   readonly outline: Outline
   readonly outlineRevision: number
+  /** Where the journal was: what comes after it is not in here yet. */
+  readonly journalSeq: number
   /** Each take's length in frames, so that the whole film can be laid out. */
   readonly takeLengths: Readonly<Record<string, number>>
 }

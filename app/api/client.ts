@@ -1,4 +1,5 @@
 import type { Batch, BatchAccepted, BatchRefusal } from '#shared/edits'
+import type { Catchup } from '#shared/live'
 import type { StoredPicture } from '#shared/assets'
 import type { LoadedDrawing, LoadedTake, NewProject, OpenedProject, ProjectCard, ProjectCover } from '#shared/projects'
 import { LOAD_LIMIT } from '#shared/projects'
@@ -59,6 +60,8 @@ export const api = {
     inPortions(ids, (part) => ask<LoadedTake[]>(`/api/projects/${id}/takes?ids=${part.join(',')}`)),
   drawings: (id: string, ids: readonly string[]) =>
     inPortions(ids, (part) => ask<LoadedDrawing[]>(`/api/projects/${id}/drawings?ids=${part.join(',')}`)),
+  changesAfter: (id: string, after: number) => ask<Catchup>(`/api/projects/${id}/changes?after=${after}`),
+  knownChanges: (id: string, ids: readonly string[]) => ask<string[]>(`/api/projects/${id}/known`, json('POST', { ids })),
   sendBatch: (id: string, batch: Batch) => ask<BatchAccepted>(`/api/projects/${id}/edits`, json('POST', batch)),
   storePicture: (file: Blob) => ask<StoredPicture>('/api/pictures', { method: 'POST', body: file, signal: AbortSignal.timeout(120_000) }),
   pictureUrl: (hash: string) => `/api/pictures/${hash}`,

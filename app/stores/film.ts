@@ -1,20 +1,19 @@
 import {
-  EMPTY_DRAWING,
-  EMPTY_TAKE,
   placedPanels,
   takeLengthFrames,
   type Drawing,
   type Film,
   type Project,
   type TakeBody,
-  type UnitRef,
 } from '@rubato/core/document'
 import {
   applyChange,
   EMPTY_HISTORY,
+  insistOn,
   invertChange,
   isEmpty,
   merge,
+  rebaseChange,
   record,
   stepBack,
   stepForward,
@@ -26,12 +25,17 @@ import {
   type Whereabouts,
 } from '@rubato/core/edits'
 import { createFilmStage, createTakeStage, opticsOf, type TakeStage } from '@rubato/core/stage'
+import { useLocalStorage } from '@vueuse/core'
 import { defineStore } from 'pinia'
 import { computed, ref, shallowRef } from 'vue'
 import { unitKey } from '#shared/edits'
+import type { Present } from '#shared/live'
 import { api } from '~/api/client'
+import { openLive, type Live } from '~/api/live'
 import { wordRefusal } from '~/text/refusals'
+import { claimWindow, KEEPS_NOTHING, openKept, type Conflict, type KeptChanges } from './kept'
 import { createOutgoing } from './outgoing'
+import { createSync } from './sync'
 
 export type Make = (film: Film) => Made
 
@@ -82,15 +86,48 @@ export const useFilmStore = defineStore('film', () => {
     return stage
   }
 
+  /** This window, as the server and other windows know it. */
+  const session = crypto.randomUUID()
+  claimWindow(session)
+  const artist = useLocalStorage('rubato.artist', '')
+  const here = shallowRef<readonly Present[]>([])
+  const connected = ref(true)
+  const conflicts = shallowRef<readonly Conflict[]>([])
+  let kept: KeptChanges = KEEPS_NOTHING
+  const keptReady = openKept(session).then(
+    (there) => void (kept = there),
+    () => undefined,
+  )
+  let live: Live | null = null
+
   const outgoing = createOutgoing({
     send: (batch) => api.sendBatch(projectId.value!, batch),
     revisions,
-    onStale: (unit, dropped) => reloadUnit(unit, dropped),
+    author: () => artist.value,
+    keep: () => ({ projectId: projectId.value ?? '', kept }),
+    onStale: () => sync.catchUp(),
     onRefused: (dropped, message) => {
       refuse(`${message} It was taken back.`)
-      history.value = EMPTY_HISTORY
-      const units = new Set(dropped.flatMap((change) => change.edits.map((edit) => unitKey(edit.unit))))
-      for (const unit of units) void reloadUnit(unit, null).catch((error: Error) => refuse(`${error.message} Reload the page to see what is kept.`))
+      const gone = new Set(dropped.map((change) => change.id))
+      void sync.resync(outgoing.waiting().filter((change) => !gone.has(change.id))).catch((error: Error) => refuse(`${error.message} Reload the page to see what is kept.`))
+    },
+  })
+  const sync = createSync({
+    film,
+    projectId: () => projectId.value,
+    revisions,
+    outgoing: () => outgoing,
+    busy: () => openGesture !== null,
+    inPlace(work) {
+      const there = whereabouts()
+      work()
+      if (JSON.stringify(whereabouts()) !== JSON.stringify(there)) giveBack(there)
+    },
+    onTakeLengths: (lengths) => (takeLengths.value = { ...takeLengths.value, ...lengths }),
+    onTouched: (ids) => ids.forEach((id) => void ensureTakeWithArt(id).catch(() => undefined)),
+    onConflict: (conflict) => {
+      conflicts.value = [...conflicts.value, conflict]
+      void kept.addConflict(projectId.value ?? '', conflict).catch(() => undefined)
     },
   })
 
@@ -98,17 +135,41 @@ export const useFilmStore = defineStore('film', () => {
     close()
     loadFailure.value = null
     try {
+      await keptReady
       const opened = await api.openProject(id)
+      const waiting = await kept.adopt(id).catch(() => [])
       projectId.value = id
       film.value = { outline: opened.outline, takes: {}, drawings: {} }
       takeLengths.value = opened.takeLengths
       revisions.set(unitKey({ kind: 'outline', id }), opened.outlineRevision)
+      sync.begin(opened.journalSeq)
+      conflicts.value = await kept.conflicts(id).catch(() => [])
+      if (waiting.length > 0) {
+        await sync.resync(waiting)
+        void outgoing.flush()
+      }
+      live = openLive(id, sync.seq, {
+        onEntry: sync.take,
+        onHere: (list) => (here.value = list.filter((each) => each.session !== session)),
+        onConnected: (now) => {
+          connected.value = now
+          if (now) outgoing.tryNow()
+        },
+        me: () => ({ session, name: artist.value, shotId: whereabouts().shotId }),
+      })
     } catch (error) {
       loadFailure.value = (error as Error).message
+      projectId.value = null
+      film.value = EMPTY_FILM
     }
   }
 
   function close() {
+    live?.end()
+    live = null
+    here.value = []
+    connected.value = true
+    conflicts.value = []
     projectId.value = null
     film.value = EMPTY_FILM
     history.value = EMPTY_HISTORY
@@ -138,13 +199,13 @@ export const useFilmStore = defineStore('film', () => {
   async function fetchUnits(kind: 'take' | 'drawing', ids: readonly string[], opened: string | null) {
     if (opened === null) return
     if (kind === 'take') {
-      const loaded = await api.takes(opened, ids)
+      const loaded = await freshly(kind, () => api.takes(opened, ids))
       if (projectId.value !== opened) return
       for (const take of loaded) revisions.set(unitKey({ kind, id: take.id }), take.revision)
       const bodies = Object.fromEntries(loaded.map((take) => [take.id, take.body]))
       film.value = { ...film.value, takes: { ...bodies, ...film.value.takes } }
     } else {
-      const loaded = await api.drawings(opened, ids)
+      const loaded = await freshly(kind, () => api.drawings(opened, ids))
       if (projectId.value !== opened) return
       for (const drawing of loaded) revisions.set(unitKey({ kind, id: drawing.id }), drawing.revision)
       const drawings = Object.fromEntries(loaded.map((entry) => [entry.id, entry.drawing]))
@@ -159,44 +220,12 @@ export const useFilmStore = defineStore('film', () => {
     if (body !== undefined) await ensure('drawing', Object.values(body.cells).map((cell) => cell.drawingId))
   }
 
-  /** Takes the server's newest of a unit, then does again what was waiting, where it still fits. */
-  async function reloadUnit(key: string, waiting: readonly Change[] | null): Promise<void> {
-    const [kind, id] = [key.slice(0, key.indexOf(':')) as UnitRef['kind'], key.slice(key.indexOf(':') + 1)]
-    if (projectId.value === null) return
-    if (kind === 'outline') {
-      const opened = await api.openProject(id)
-      revisions.set(key, opened.outlineRevision)
-      film.value = { ...film.value, outline: opened.outline }
-    } else if (kind === 'take') {
-      const [take] = await api.takes(projectId.value, [id])
-      revisions.set(key, take?.revision ?? 0)
-      film.value = { ...film.value, takes: { ...film.value.takes, [id]: take?.body ?? EMPTY_TAKE } }
-    } else {
-      const [drawing] = await api.drawings(projectId.value, [id])
-      revisions.set(key, drawing?.revision ?? 0)
-      film.value = { ...film.value, drawings: { ...film.value.drawings, [id]: drawing?.drawing ?? EMPTY_DRAWING } }
+  /** Loads until no news has overtaken the answer. */
+  async function freshly<T extends { readonly id: string; readonly revision: number }>(kind: 'take' | 'drawing', load: () => Promise<readonly T[]>): Promise<readonly T[]> {
+    for (;;) {
+      const loaded = await load()
+      if (loaded.map((unit) => sync.isFresh(unitKey({ kind, id: unit.id }), unit.revision)).every(Boolean)) return loaded
     }
-    if (waiting === null) return
-    const kept: Change[] = []
-    for (const change of waiting) {
-      const touching = change.edits.filter((edit) => unitKey(edit.unit) === key)
-      if (touching.length === 0) {
-        kept.push(change)
-        continue
-      }
-      const applied = applyChange(film.value, { edits: touching })
-      if (applied.ok) {
-        film.value = applied.value
-        kept.push(change)
-      } else {
-        refuse(`“${change.label}” was not kept: the same thing was changed in another window. What you see now is the newest.`)
-        const elsewhere = change.edits.filter((edit) => unitKey(edit.unit) !== key)
-        const undone = applyChange(film.value, invertChange({ ...change, edits: elsewhere }, change.id))
-        if (undone.ok) film.value = undone.value
-      }
-    }
-    history.value = EMPTY_HISTORY
-    outgoing.replaceWaiting(kept)
   }
 
   /** Tells the artist why something was not done. A drag that is refused at every step says so once. */
@@ -270,6 +299,7 @@ export const useFilmStore = defineStore('film', () => {
         openGesture = null
         gestureOpen.value = false
         keep(label, edits, before, null)
+        sync.release()
       },
       abandon() {
         if (over) return
@@ -277,6 +307,7 @@ export const useFilmStore = defineStore('film', () => {
         openGesture = null
         gestureOpen.value = false
         settle(base)
+        sync.release()
       },
     }
     openGesture = gesture
@@ -297,17 +328,33 @@ export const useFilmStore = defineStore('film', () => {
     return replay({ ...step.entry.change, id: crypto.randomUUID() }, step.history, step.entry.after)
   }
 
+  /** Others may have gone on meanwhile: only what is still as this step left it is changed. */
   function replay(change: Change, next: History, there: Whereabouts): string | null {
-    const applied = applyChange(film.value, change)
-    if (!applied.ok) {
-      refuse(wordRefusal(applied.refusal))
+    const rebased = rebaseChange(film.value, change)
+    if (!rebased.ok) {
+      refuse(`“${change.label}” was changed by someone else since; this would take their work away. Change it by hand instead.`)
       return null
     }
-    film.value = applied.value
+    film.value = rebased.film
     history.value = next
-    outgoing.add(change)
+    if (rebased.change.edits.length > 0) outgoing.add(rebased.change)
     giveBack(there)
     return change.label
+  }
+
+  /** Shows the film as it would be with my side of a conflict; the gesture is to be abandoned or committed. */
+  function tryMine(conflict: Conflict): Gesture {
+    const gesture = beginGesture(conflict.change.label)
+    gesture.update((now) => {
+      const mine = insistOn(now, conflict.change, crypto.randomUUID())
+      return mine.ok ? { ok: true, edits: mine.change.edits } : { ok: false, refusal: { code: 'ground-gone' } }
+    })
+    return gesture
+  }
+
+  function dropConflict(id: string) {
+    conflicts.value = conflicts.value.filter((conflict) => conflict.id !== id)
+    void kept.dropConflict(id).catch(() => undefined)
   }
 
   function onWhereabouts(ask: () => Whereabouts, give: (there: Whereabouts) => void) {
@@ -329,6 +376,14 @@ export const useFilmStore = defineStore('film', () => {
     loadFailure,
     gestureOpen,
     saving: outgoing.state,
+    artist,
+    here,
+    connected,
+    conflicts,
+    tryMine,
+    dropConflict,
+    leftBehind: async () => (await keptReady, kept.left()),
+    moved: () => live?.moved(),
     stageOf,
     takeOf,
     drawingOf,

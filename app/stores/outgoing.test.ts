@@ -2,6 +2,7 @@ import { beforeEach, describe, expect, it, vi } from 'vitest'
 import type { Change } from '@rubato/core/edits'
 import type { Batch, BatchAccepted } from '#shared/edits'
 import { Refused, Unreachable } from '~/api/client'
+import { KEEPS_NOTHING, type KeptChanges } from './kept'
 import { createOutgoing } from './outgoing'
 
 const change = (id: string, unit = 't1'): Change => ({ id: `change-${id}`, label: id, edits: [{ kind: 'x', unit: { kind: 'take', id: unit }, changes: {} }] })
@@ -29,21 +30,36 @@ describe('the outgoing queue', () => {
   let refused: string[]
   let outgoing: ReturnType<typeof createOutgoing>
   const revisions = new Map<string, number>()
+  const stored = new Map<string, Change>()
+  let keepFails = false
+  const kept: KeptChanges = {
+    ...KEEPS_NOTHING,
+    add: async (_, each) => {
+      if (keepFails) throw new Error('full')
+      stored.set(each.id, each)
+    },
+    replace: async (_, changes) => changes.forEach((each) => stored.set(each.id, each)),
+    drop: async (ids) => ids.forEach((id) => stored.delete(id)),
+  }
 
   beforeEach(() => {
     vi.useFakeTimers()
     server = fakeServer()
     stale = []
     refused = []
+    stored.clear()
+    keepFails = false
     revisions.clear()
     revisions.set('take:t1', 1)
     outgoing = createOutgoing({
       send: server.send,
       revisions,
-      onStale: async (unit, waiting) => {
-        stale.push(unit)
-        revisions.set(unit, 9)
-        outgoing.replaceWaiting(waiting)
+      author: () => 'Ada',
+      keep: () => ({ projectId: 'p', kept }),
+      onStale: async () => {
+        stale.push('take:t1')
+        revisions.set('take:t1', 9)
+        outgoing.replaceWaiting(outgoing.waiting())
       },
       onRefused: (dropped) => refused.push(...dropped.map((entry) => entry.label)),
     })
@@ -72,6 +88,33 @@ describe('the outgoing queue', () => {
     expect(outgoing.state).toMatchObject({ kind: 'offline', waiting: 2, problem: 'no answer' })
     await vi.advanceTimersByTimeAsync(20_000)
     expect(server.taken).toEqual(['a', 'b'])
+    expect(outgoing.state.kind).toBe('saved')
+  })
+
+  it('keeps what waits in the browser until the server has it, and says when it can’t', async () => {
+    server.next.push(() => {
+      throw new Unreachable('no answer')
+    })
+    outgoing.add(change('a'))
+    await outgoing.flush()
+    expect([...stored.keys()]).toEqual(['change-a'])
+    expect(outgoing.state.kept).toBe(true)
+    keepFails = true
+    outgoing.add(change('b'))
+    await vi.advanceTimersByTimeAsync(0)
+    expect(outgoing.state.kept).toBe(false)
+    await vi.advanceTimersByTimeAsync(2000)
+    expect(server.taken).toEqual(['a', 'b'])
+    expect(stored.size).toBe(0)
+    expect(outgoing.state.kept).toBe(true)
+  })
+
+  it('takes news of its own change for the acknowledgement, and never goes back to an older revision', async () => {
+    outgoing.replaceWaiting([change('a'), change('b')])
+    outgoing.acknowledge(['change-a'], { 'take:t1': 7 })
+    expect(outgoing.waiting().map((each) => each.label)).toEqual(['b'])
+    outgoing.acknowledge(['change-b'], { 'take:t1': 5 })
+    expect(revisions.get('take:t1')).toBe(7)
     expect(outgoing.state.kind).toBe('saved')
   })
 

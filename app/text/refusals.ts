@@ -33,6 +33,8 @@ export function wordRefusal(refusal: MakeRefusal | EditRefusal): string {
       return 'Nothing is selected. Choose at least one level first.'
     case 'spread-ends':
       return 'The near end must lie before the lens and the far end behind the near one.'
+    case 'ground-gone':
+      return 'What this was done to has been taken out since, so it can’t be put back. Bring that back first, or leave it.'
     case 'depth-not-finite':
       return 'A depth is a number of frame widths.'
     case 'depth-behind-lens':

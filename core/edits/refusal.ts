@@ -11,6 +11,8 @@ export type MakeRefusal =
   | { readonly code: 'label-taken'; readonly label: string }
   | { readonly code: 'nothing-selected' }
   | { readonly code: 'spread-ends' }
+  /** What the change stands on has been taken away since. */
+  | { readonly code: 'ground-gone' }
   | DepthRefusal
 
 export type Made = { readonly ok: true; readonly edits: readonly Edit[] } | { readonly ok: false; readonly refusal: MakeRefusal }

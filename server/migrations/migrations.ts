@@ -81,4 +81,20 @@ export const migrations: readonly { readonly name: string; readonly sql: string 
       CREATE INDEX journal_by_project ON journal (project_id, seq);
     `,
   },
+  {
+    name: '0002-together',
+    sql: `
+      ALTER TABLE journal ADD COLUMN author text NOT NULL DEFAULT '';
+      ALTER TABLE projects ADD COLUMN archived_at timestamptz;
+      -- Who is here: worth nothing after a crash.
+      CREATE UNLOGGED TABLE presence (
+        project_id text NOT NULL REFERENCES projects ON DELETE CASCADE,
+        session text NOT NULL,
+        name text NOT NULL,
+        shot_id text,
+        seen_at timestamptz NOT NULL,
+        PRIMARY KEY (project_id, session)
+      );
+    `,
+  },
 ]

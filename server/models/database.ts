@@ -19,10 +19,14 @@ export function useDatabase(): Promise<Database> {
   return opened
 }
 
-async function open(): Promise<Database> {
+export function databaseUrl(): string {
   const url = process.env.RUBATO_DATABASE_URL
   if (!url) throw new Error('RUBATO_DATABASE_URL is not set. Start Rubato with ./start, or give it the address of a PostgreSQL database.')
-  const sequelize = new Sequelize(url, {
+  return url
+}
+
+async function open(): Promise<Database> {
+  const sequelize = new Sequelize(databaseUrl(), {
     dialect: 'postgres',
     dialectModule: pg,
     logging: false,

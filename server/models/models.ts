@@ -16,6 +16,8 @@ export class ProjectRow extends Model<Attributes<ProjectRow>, Creation<ProjectRo
   /** Of the outline: the project itself, its sequences, shots and takes by name. */
   declare revision: number
   declare trashedAt: Date | null
+  /** Put away: kept whole, out of the way on Home. */
+  declare archivedAt: CreationOptional<Date | null>
   declare createdAt: CreationOptional<Date>
   declare updatedAt: CreationOptional<Date>
 }
@@ -74,10 +76,21 @@ export class JournalRow extends Model<Attributes<JournalRow>, Creation<JournalRo
   declare projectId: string
   declare changeId: string
   declare label: string
+  /** The name the artist gave; empty where none was. */
+  declare author: CreationOptional<string>
   declare edits: object
   /** Unit key → revision after the change. */
   declare revisions: object
   declare createdAt: CreationOptional<Date>
+}
+
+export class PresenceRow extends Model<Attributes<PresenceRow>, Creation<PresenceRow>> {
+  declare projectId: string
+  /** One window of one browser. */
+  declare session: string
+  declare name: string
+  declare shotId: string | null
+  declare seenAt: Date
 }
 
 export function defineModels(sequelize: Sequelize) {
@@ -102,6 +115,7 @@ export function defineModels(sequelize: Sequelize) {
       defaultPanelFrames: whole(),
       revision: whole(),
       trashedAt: when(),
+      archivedAt: when(),
       createdAt: DataTypes.DATE,
       updatedAt: DataTypes.DATE,
     },
@@ -138,13 +152,18 @@ export function defineModels(sequelize: Sequelize) {
       projectId: text(),
       changeId: text(),
       label: text(),
+      author: text(),
       edits: json(),
       revisions: json(),
       createdAt: DataTypes.DATE,
     },
     { ...common, tableName: 'journal', timestamps: true, updatedAt: false },
   )
-  return { ProjectRow, SequenceRow, ShotRow, TakeRow, DrawingRow, AssetRow, JournalRow }
+  PresenceRow.init(
+    { projectId: key(), session: key(), name: text(), shotId: { type: DataTypes.TEXT }, seenAt: when() },
+    { ...common, tableName: 'presence' },
+  )
+  return { PresenceRow, ProjectRow, SequenceRow, ShotRow, TakeRow, DrawingRow, AssetRow, JournalRow }
 }
 
 export type Models = ReturnType<typeof defineModels>

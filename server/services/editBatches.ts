@@ -19,6 +19,7 @@ import { unitKey, type Batch, type BatchAccepted } from '#shared/edits'
 import { useDatabase } from '../models/database'
 import type { DrawingRow, Models, ProjectRow, TakeRow } from '../models/models'
 import { readOutline, writeOutlineChanges } from './outlineRows'
+import { notify } from './notices'
 import { notFound, refuse } from './refusals'
 
 type HeldUnit =
@@ -67,7 +68,7 @@ export async function applyBatch(projectId: string, batch: Batch): Promise<Batch
         if (edit.unit.kind === 'outline') await writeOutlineChanges(models, project, edit.changes, transaction)
       }
       const row = await models.JournalRow.create(
-        { projectId, changeId: change.id, label: change.label, edits: change.edits as object, revisions: touched },
+        { projectId, changeId: change.id, label: change.label, author: batch.author ?? '', edits: change.edits as object, revisions: touched },
         { transaction },
       )
       journalSeq = Number(row.seq)
@@ -76,7 +77,10 @@ export async function applyBatch(projectId: string, batch: Batch): Promise<Batch
     const last = fresh.at(-1)
     for (const [key, unit] of held) await keep(models, project, key, unit, last!, transaction)
     project.changed('updatedAt', true)
-    if (last !== undefined) await project.save({ transaction })
+    if (last !== undefined) {
+      await project.save({ transaction })
+      await notify(sequelize, { project: projectId, of: 'changes' }, transaction)
+    }
     return { revisions, journalSeq }
   })
 }

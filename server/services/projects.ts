@@ -7,10 +7,11 @@ import type { LoadedDrawing, LoadedTake, NewProject, OpenedProject, ProjectCard,
 import { useDatabase } from '../models/database'
 import type { ProjectRow } from '../models/models'
 import { insertFilm } from './films'
+import { lastSeq } from './journal'
 import { projectOfRow, readOutline } from './outlineRows'
 import { notFound, refuse } from './refusals'
 
-async function liveProject(id: string): Promise<ProjectRow> {
+export async function liveProject(id: string): Promise<ProjectRow> {
   const { models } = await useDatabase()
   const row = await models.ProjectRow.findByPk(id)
   if (row === null || row.trashedAt !== null) throw notFound('project', id)
@@ -60,9 +61,11 @@ export async function createProject(settings: NewProject): Promise<ProjectCard> 
 
 export async function openProject(id: string): Promise<OpenedProject> {
   const { models } = await useDatabase()
+  // Read first: an entry that is in the outline already does no harm, one that is in neither would.
+  const journalSeq = await lastSeq(models, id)
   const row = await liveProject(id)
   const { outline, takeLengths } = await readOutline(models, row)
-  return { outline, outlineRevision: row.revision, takeLengths }
+  return { outline, outlineRevision: row.revision, journalSeq, takeLengths }
 }
 
 /** Puts a project in the trash. It can be brought back. */

@@ -48,7 +48,7 @@ useEventListener(window, 'keydown', (event) => {
   command.run()
 })
 useEventListener(window, 'beforeunload', (event) => {
-  if (film.saving.waiting > 0) event.preventDefault()
+  if (film.saving.waiting > 0 && !film.saving.kept) event.preventDefault()
 })
 watch(
   () => film.lastRefusal?.number,
@@ -75,6 +75,10 @@ async function loadWanted() {
   }
 }
 watch(() => wanted.value.join(), loadWanted, { immediate: true })
+watch(
+  () => desk.shotId,
+  () => !desk.playing && film.moved(),
+)
 onBeforeUnmount(stop)
 
 function resized(key: keyof typeof splits.value, index: number) {
@@ -118,6 +122,7 @@ function resizedMain(event: { panes: { size: number }[] }) {
         </StripView>
       </Pane>
     </Splitpanes>
+    <ConflictCard />
     <CommandPalette v-model:visible="palette" :commands="commands" />
     <HandOverDialog v-model:visible="handOver" />
     <SpreadDialog v-model:visible="spread" />

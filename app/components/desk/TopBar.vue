@@ -24,11 +24,13 @@ const shots = computed(() =>
   })),
 )
 const savedText = computed(() => {
-  const { kind, waiting, savedAt, problem } = film.saving
+  const { kind, waiting, kept, savedAt, problem } = film.saving
   const changes = waiting === 1 ? '1 change' : `${waiting} changes`
-  if (kind === 'offline') return { text: `Offline: ${changes} waiting`, wrong: true, title: `${problem} Trying again; keep this window open until it says Saved.` }
+  const safe = kept ? 'They are kept in this browser until the server has them, even if you close it.' : 'This browser can’t keep them: leave this window open until it says Saved.'
+  if (kind === 'offline') return { text: `Offline: ${changes} waiting`, wrong: true, title: `${problem} Trying again. ${safe}` }
   if (kind === 'failed') return { text: 'Not saved', wrong: true, title: problem ?? '' }
-  if (kind === 'saving') return { text: 'Saving…', wrong: false, title: `${changes} on the way` }
+  if (kind === 'saving') return { text: 'Saving…', wrong: false, title: `${changes} on the way. ${safe}` }
+  if (!film.connected) return { text: 'Offline', wrong: true, title: 'The server can’t be reached. Go on working: changes are kept in this browser and sent when it is back.' }
   if (savedAt === null) return { text: 'Saved', wrong: false, title: 'Everything is saved.' }
   return { text: `Saved ${new Date(savedAt).toTimeString().slice(0, 5)}`, wrong: false, title: 'Everything is saved.' }
 })
@@ -67,6 +69,7 @@ const savedText = computed(() => {
     <button class="icon-button" :disabled="film.redoLabel === null" :title="film.redoLabel ? `Redo ${film.redoLabel} (Ctrl Shift Z)` : 'Nothing to redo'" :aria-label="film.redoLabel ? `Redo ${film.redoLabel}` : 'Redo'" @click="film.redo()"><Redo2 :size="16" /></button>
     <button class="icon-button" title="Commands and shortcuts (Ctrl K)" aria-label="Commands and shortcuts" @click="emit('palette')"><Search :size="16" /></button>
     <button class="icon-button" :title="night ? 'Day desk' : 'Night desk'" :aria-label="night ? 'Day desk' : 'Night desk'" @click="choice = night ? 'day' : 'night'"><Sun v-if="night" :size="16" /><Moon v-else :size="16" /></button>
+    <PeopleHere />
     <span class="saved" :class="{ wrong: savedText.wrong }" :title="savedText.title" role="status" data-test="save-state">{{ savedText.text }}</span>
     <button class="push-button" title="Make the movie, or numbered pictures" @click="emit('handOver')">Hand over…</button>
   </header>

@@ -30,8 +30,8 @@ watch(
 )
 onBeforeRouteLeave(async () => {
   await film.flush()
-  const { waiting } = film.saving
-  return waiting === 0 || window.confirm(`${waiting === 1 ? 'One change is' : `${waiting} changes are`} not saved yet: the server can’t be reached. Leave and lose ${waiting === 1 ? 'it' : 'them'}?`)
+  const { waiting, kept } = film.saving
+  return waiting === 0 || kept || window.confirm(`${waiting === 1 ? 'One change is' : `${waiting} changes are`} not saved yet: the server can’t be reached. Leave and lose ${waiting === 1 ? 'it' : 'them'}?`)
 })
 </script>
 

@@ -1,0 +1,59 @@
+import { PRESENCE_EVERY_MS, type JournalEntry, type Present } from '#shared/live'
+
+interface Handlers {
+  readonly onEntry: (entry: JournalEntry) => void
+  readonly onHere: (present: readonly Present[]) => void
+  /** True when the connection stands. */
+  readonly onConnected: (connected: boolean) => void
+  /** What this window says of itself. */
+  readonly me: () => Present
+}
+
+export interface Live {
+  /** Tells the others at once that the artist went elsewhere. */
+  moved(): void
+  end(): void
+}
+
+/** Lost for longer than this, the browser's own way of coming back is not waited for. */
+const GIVE_UP_MS = 20_000
+
+/** The film's live connection: what others do comes in as it is accepted, nothing left out after a gap. */
+export function openLive(projectId: string, after: () => number, { onEntry, onHere, onConnected, me }: Handlers): Live {
+  const base = `/api/projects/${projectId}`
+  let source: EventSource | null = null
+  let timer: ReturnType<typeof setTimeout> | undefined
+  let ended = false
+
+  const connect = () => {
+    clearTimeout(timer)
+    source?.close()
+    if (ended) return
+    const { session, name, shotId } = me()
+    const query = new URLSearchParams({ after: String(after()), session, name, ...(shotId === null ? {} : { shot: shotId }) })
+    source = new EventSource(`${base}/live?${query}`)
+    source.onopen = () => {
+      clearTimeout(timer)
+      onConnected(true)
+    }
+    source.onerror = () => {
+      onConnected(false)
+      clearTimeout(timer)
+      timer = setTimeout(connect, source?.readyState === EventSource.CLOSED ? 2000 : GIVE_UP_MS)
+    }
+    source.addEventListener('change', ({ data }) => onEntry(JSON.parse(data) as JournalEntry))
+    source.addEventListener('here', ({ data }) => onHere(JSON.parse(data) as Present[]))
+  }
+  const sayHere = () => void fetch(`${base}/here`, { method: 'POST', headers: { 'Content-Type': 'application/json' }, body: JSON.stringify(me()) }).catch(() => undefined)
+  const beat = setInterval(sayHere, PRESENCE_EVERY_MS)
+  connect()
+  return {
+    moved: sayHere,
+    end() {
+      ended = true
+      clearInterval(beat)
+      clearTimeout(timer)
+      source?.close()
+    },
+  }
+}

@@ -1,0 +1,115 @@
+import { openDB, type DBSchema, type IDBPDatabase } from 'idb'
+import type { Change, Clash } from '@rubato/core/edits'
+
+/** A change of mine that another's overtook: both are told, and the artist chooses. */
+export interface Conflict {
+  readonly id: string
+  readonly change: Change
+  readonly clashes: readonly Clash[]
+  /** Who did the other; empty where no name was given. */
+  readonly author: string
+  readonly at: number
+}
+
+interface KeptChange {
+  readonly id: string
+  readonly projectId: string
+  readonly session: string
+  readonly n: number
+  readonly change: Change
+}
+
+interface Schema extends DBSchema {
+  changes: { key: string; value: KeptChange; indexes: { project: string } }
+  conflicts: { key: string; value: Conflict & { readonly projectId: string }; indexes: { project: string } }
+}
+
+/** What this browser keeps until the server has it: unsent changes and conflicts not decided yet. */
+export interface KeptChanges {
+  add(projectId: string, change: Change): Promise<void>
+  /** Puts these in place of what is kept under their ids. */
+  replace(projectId: string, changes: readonly Change[]): Promise<void>
+  drop(ids: readonly string[]): Promise<void>
+  /** What windows that are gone have left behind, oldest first; it is this window's from now on. */
+  adopt(projectId: string): Promise<readonly Change[]>
+  addConflict(projectId: string, conflict: Conflict): Promise<void>
+  dropConflict(id: string): Promise<void>
+  conflicts(projectId: string): Promise<readonly Conflict[]>
+  /** Projects with changes that no open window is sending, and how many. */
+  left(): Promise<ReadonlyMap<string, number>>
+}
+
+const lockName = (session: string) => `rubato-window-${session}`
+
+/** Every window holds a lock of its own for as long as it lives, so that others know what it has left behind. */
+export function claimWindow(session: string): void {
+  void navigator.locks?.request(lockName(session), () => new Promise(() => undefined))
+}
+
+async function livingWindows(): Promise<ReadonlySet<string>> {
+  const { held = [] } = (await navigator.locks?.query()) ?? {}
+  return new Set(held.map((lock) => lock.name ?? ''))
+}
+
+export async function openKept(session: string, name = 'rubato'): Promise<KeptChanges> {
+  const db: IDBPDatabase<Schema> = await openDB<Schema>(name, 1, {
+    upgrade(made) {
+      made.createObjectStore('changes', { keyPath: 'id' }).createIndex('project', 'projectId')
+      made.createObjectStore('conflicts', { keyPath: 'id' }).createIndex('project', 'projectId')
+    },
+  })
+  let n = Date.now() * 1000
+  const entry = (projectId: string, change: Change): KeptChange => ({ id: change.id, projectId, session, n: ++n, change })
+  const orphans = async (found: readonly KeptChange[]) => {
+    const living = await livingWindows()
+    return found.filter((each) => each.session !== session && !living.has(lockName(each.session)))
+  }
+  const kept: KeptChanges = {
+    async add(projectId, change) {
+      await db.put('changes', entry(projectId, change))
+    },
+    async replace(projectId, changes) {
+      const transaction = db.transaction('changes', 'readwrite')
+      await Promise.all([...changes.map((change) => transaction.store.put(entry(projectId, change))), transaction.done])
+    },
+    async drop(ids) {
+      const transaction = db.transaction('changes', 'readwrite')
+      await Promise.all([...ids.map((id) => transaction.store.delete(id)), transaction.done])
+    },
+    async adopt(projectId) {
+      const found = await orphans(await db.getAllFromIndex('changes', 'project', projectId))
+      found.sort((a, b) => a.n - b.n)
+      const changes = found.map((each) => each.change)
+      await kept.replace(projectId, changes)
+      return changes
+    },
+    async addConflict(projectId, conflict) {
+      await db.put('conflicts', { ...conflict, projectId })
+    },
+    async dropConflict(id) {
+      await db.delete('conflicts', id)
+    },
+    async conflicts(projectId) {
+      const found = await db.getAllFromIndex('conflicts', 'project', projectId)
+      return found.sort((a, b) => a.at - b.at).map(({ projectId: _, ...conflict }) => conflict)
+    },
+    async left() {
+      const counts = new Map<string, number>()
+      for (const each of await orphans(await db.getAll('changes'))) counts.set(each.projectId, (counts.get(each.projectId) ?? 0) + 1)
+      return counts
+    },
+  }
+  return kept
+}
+
+/** Where the browser keeps nothing (a private window, a full disk): changes live in memory, and leaving asks. */
+export const KEEPS_NOTHING: KeptChanges = {
+  add: () => Promise.reject(new Error('This browser keeps nothing.')),
+  replace: () => Promise.resolve(),
+  drop: () => Promise.resolve(),
+  adopt: () => Promise.resolve([]),
+  addConflict: () => Promise.resolve(),
+  dropConflict: () => Promise.resolve(),
+  conflicts: () => Promise.resolve([]),
+  left: () => Promise.resolve(new Map()),
+}

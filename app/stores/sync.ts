@@ -1,0 +1,193 @@
+import { EMPTY_DRAWING, EMPTY_TAKE, type Film, type UnitRef } from '@rubato/core/document'
+import { applyChange, mergeChanges, rebaseChange, rebaseOver, type Change, type Clash } from '@rubato/core/edits'
+import type { ShallowRef } from 'vue'
+import { unitKey } from '#shared/edits'
+import type { JournalEntry } from '#shared/live'
+import { api } from '~/api/client'
+import type { createOutgoing } from './outgoing'
+import type { Conflict } from './kept'
+
+interface Wiring {
+  readonly film: ShallowRef<Film>
+  readonly projectId: () => string | null
+  /** Acknowledged revisions of what is loaded, by unit key. */
+  readonly revisions: Map<string, number>
+  readonly outgoing: () => ReturnType<typeof createOutgoing>
+  /** Something is being dragged: its trial must not be mixed with what comes in. */
+  readonly busy: () => boolean
+  /** Does it so that the artist stays where they are in the film. */
+  readonly inPlace: (work: () => void) => void
+  readonly onTakeLengths: (lengths: Readonly<Record<string, number>>) => void
+  /** Takes in which others have drawn: what they now show may have to be loaded. */
+  readonly onTouched: (takeIds: readonly string[]) => void
+  readonly onConflict: (conflict: Conflict) => void
+}
+
+const refOf = (key: string): UnitRef => ({ kind: key.slice(0, key.indexOf(':')) as UnitRef['kind'], id: key.slice(key.indexOf(':') + 1) })
+
+/** Keeps the open film at what the server has, with the changes that are still waiting on top. */
+export function createSync({ film, projectId, revisions, outgoing, busy, inPlace, onTakeLengths, onTouched, onConflict }: Wiring) {
+  let seq = 0
+  let held: JournalEntry[] = []
+  /** Units not loaded when news of them came, and the revision the news was of. */
+  const heardOf = new Map<string, number>()
+  let syncing: Promise<void> | null = null
+
+  function begin(journalSeq: number) {
+    seq = journalSeq
+    held = []
+    heardOf.clear()
+  }
+
+  /** News from the journal, in order. */
+  function take(entry: JournalEntry) {
+    if (busy() || syncing !== null) held.push(entry)
+    else takeNow(entry)
+  }
+
+  /** What came in while something was dragged. */
+  function release() {
+    while (held.length > 0 && !busy() && syncing === null) takeNow(held.shift()!)
+  }
+
+  function takeNow(entry: JournalEntry) {
+    if (entry.seq <= seq) return
+    seq = entry.seq
+    if (outgoing().waiting().some((change) => change.id === entry.change.id)) {
+      outgoing().acknowledge([entry.change.id], entry.revisions)
+      return
+    }
+    const news: string[] = []
+    let gap = false
+    for (const [key, revision] of Object.entries(entry.revisions)) {
+      const known = revisions.get(key)
+      if (known === undefined && revision > 1) heardOf.set(key, revision)
+      else if (revision === (known ?? 0) + 1) news.push(key)
+      else if (revision > (known ?? 0)) gap = true
+    }
+    onTakeLengths(entry.takeLengths)
+    if (gap) return void resync()
+    if (news.length === 0) return
+    const edits = entry.change.edits.filter((edit) => news.includes(unitKey(edit.unit)))
+    const touchesWaiting = outgoing().waiting().some((change) => change.edits.some((edit) => news.includes(unitKey(edit.unit))))
+    try {
+      inPlace(() => {
+        if (touchesWaiting) {
+          const rebased = rebaseOver(film.value, outgoing().waiting(), (under) => applied(under, edits))
+          film.value = rebased.film
+          settle(rebased, entry.author)
+        } else film.value = applied(film.value, edits)
+      })
+    } catch {
+      return void resync()
+    }
+    for (const key of news) revisions.set(key, entry.revisions[key]!)
+    onTouched(news.filter((key) => key.startsWith('take:')).map((key) => refOf(key).id))
+  }
+
+  function applied(under: Film, edits: Change['edits']): Film {
+    const result = applyChange(under, { edits })
+    if (!result.ok) throw new Error(`sync: ${result.refusal.code} at ${result.refusal.path.join('.')}`)
+    return result.value
+  }
+
+  function settle({ kept, clashing }: { readonly kept: readonly Change[]; readonly clashing: readonly { readonly change: Change; readonly clashes: readonly Clash[] }[] }, author: string) {
+    const [first, ...more] = clashing
+    if (first !== undefined) {
+      // What was built on the first goes with it: one question, not ten.
+      const change = more.reduce((all, { change: next }) => mergeChanges(all, next), first.change)
+      const label = more.length === 0 ? change.label : `${change.label} and ${more.length} more`
+      onConflict({ id: crypto.randomUUID(), change: { ...change, label }, clashes: clashing.flatMap((each) => each.clashes), author, at: Date.now() })
+    }
+    outgoing().replaceWaiting(kept)
+  }
+
+  /** Takes what the journal has and this window has not: a batch was refused because others were first. */
+  async function catchUp(): Promise<void> {
+    const id = projectId()
+    if (id === null) return
+    const before = seq
+    for (;;) {
+      const { entries, more } = await api.changesAfter(id, seq)
+      await until(() => !busy())
+      if (projectId() !== id) return
+      entries.forEach(takeNow)
+      if (!more) break
+    }
+    if (syncing !== null) await syncing
+    // Refused though nothing is new: what this window takes to be the server's is not.
+    else if (seq === before) await resync()
+  }
+
+  /** Reads everything loaded anew and puts the waiting changes on top of it. */
+  function resync(waiting: readonly Change[] = outgoing().waiting()): Promise<void> {
+    syncing ??= readAnew(waiting).finally(() => {
+      syncing = null
+      release()
+    })
+    return syncing
+  }
+
+  async function readAnew(waiting: readonly Change[]) {
+    const id = projectId()
+    if (id === null) return
+    await until(() => !busy())
+    const known = new Set(waiting.length === 0 ? [] : await api.knownChanges(id, waiting.map((change) => change.id)))
+    const opened = await api.openProject(id)
+    const touched = waiting.flatMap((change) => change.edits.map((edit) => edit.unit))
+    const ids = (kind: UnitRef['kind'], loaded: object) => [...new Set([...Object.keys(loaded), ...touched.filter((unit) => unit.kind === kind).map((unit) => unit.id)])]
+    const [takeIds, drawingIds] = [ids('take', film.value.takes), ids('drawing', film.value.drawings)]
+    const [takes, drawings] = [await api.takes(id, takeIds), await api.drawings(id, drawingIds)]
+    await until(() => !busy())
+    if (projectId() !== id) return
+    seq = Math.max(seq, opened.journalSeq)
+    heardOf.clear()
+    revisions.clear()
+    revisions.set(unitKey({ kind: 'outline', id }), opened.outlineRevision)
+    for (const each of takes) revisions.set(unitKey({ kind: 'take', id: each.id }), each.revision)
+    for (const each of drawings) revisions.set(unitKey({ kind: 'drawing', id: each.id }), each.revision)
+    onTakeLengths(opened.takeLengths)
+    inPlace(() => {
+      let value: Film = {
+        outline: opened.outline,
+        takes: { ...empties(takeIds, EMPTY_TAKE, film.value.takes), ...Object.fromEntries(takes.map((each) => [each.id, each.body])) },
+        drawings: { ...empties(drawingIds, EMPTY_DRAWING, film.value.drawings), ...Object.fromEntries(drawings.map((each) => [each.id, each.drawing])) },
+      }
+      const kept: Change[] = []
+      const clashing: { change: Change; clashes: readonly Clash[] }[] = []
+      for (const change of [...waiting, ...outgoing().waiting().filter((late) => !waiting.includes(late))]) {
+        if (known.has(change.id)) continue
+        const rebased = rebaseChange(value, change)
+        if (!rebased.ok) clashing.push({ change, clashes: rebased.clashes })
+        else {
+          value = rebased.film
+          if (rebased.change.edits.length > 0) kept.push(rebased.change)
+        }
+      }
+      film.value = value
+      settle({ kept, clashing }, '')
+    })
+    onTouched(takes.map((each) => each.id))
+  }
+
+  /** A unit that was loaded: false where there is newer news of it already. */
+  function isFresh(key: string, revision: number): boolean {
+    const heard = heardOf.get(key)
+    if (heard !== undefined && heard > revision) return false
+    heardOf.delete(key)
+    return true
+  }
+
+  return { begin, take, release, catchUp, resync, isFresh, seq: () => seq }
+}
+
+/** Units this window holds and the server does not have yet, as they are before anything is done to them. */
+function empties<T>(ids: readonly string[], empty: T, loaded: Readonly<Record<string, T>>): Record<string, T> {
+  return Object.fromEntries(ids.filter((id) => loaded[id] !== undefined).map((id) => [id, empty]))
+}
+
+const LOOK_AGAIN_MS = 30
+
+async function until(there: () => boolean): Promise<void> {
+  while (!there()) await new Promise((resolve) => setTimeout(resolve, LOOK_AGAIN_MS))
+}

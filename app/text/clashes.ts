@@ -1,0 +1,63 @@
+import type { Film } from '@rubato/core/document'
+import { inOrder } from '@rubato/core/document'
+import type { Clash } from '@rubato/core/edits'
+
+const FIELD_WORDS: Readonly<Record<string, string>> = {
+  x: 'place',
+  y: 'place',
+  order: 'place in the order',
+  lengthFrames: 'length',
+  lengthLocked: 'fermata',
+  offsetFrames: 'moment',
+  panDegrees: 'pan',
+  tiltDegrees: 'tilt',
+  rollDegrees: 'roll',
+  lensMm: 'lens',
+  circledTakeId: 'circled take',
+  drawingId: 'drawing shown',
+  baseLensMm: 'base lens',
+  defaultPanelFrames: 'default panel length',
+  pose: 'camera',
+}
+
+const fieldWord = (field: string) => FIELD_WORDS[field] ?? field
+
+function shown(value: unknown): string {
+  if (typeof value === 'number') return String(Math.round(value * 1000) / 1000)
+  if (typeof value === 'boolean') return value ? 'on' : 'off'
+  if (typeof value === 'string') return value === '' ? 'empty' : `“${value.length > 60 ? `${value.slice(0, 60)}…` : value}”`
+  return value === null || value === undefined ? 'nothing' : 'another value'
+}
+
+/** What a record is called on the screen. */
+function nameOf(film: Film, { unit, collection, id, mine, theirs }: Clash): string {
+  const record = (theirs ?? mine) as Record<string, unknown> | null
+  if (collection === 'panels') {
+    const at = inOrder(film.takes[unit.id]?.panels ?? {}).findIndex((panel) => panel.id === id)
+    return at < 0 ? 'a panel' : `panel ${at + 1}`
+  }
+  if (collection === 'levels') return `level ${shown(record?.name ?? '')}`
+  if (collection === 'framings') return 'a framing'
+  if (collection === 'shots') return `shot ${String(record?.label ?? '')}`
+  if (collection === 'sequences') return `sequence ${String(record?.label ?? '')}`
+  if (collection === 'project') return 'the film'
+  return collection === 'marks' ? 'a mark of a drawing' : collection === 'cells' ? 'which drawing a panel shows' : collection
+}
+
+export interface ClashLine {
+  readonly what: string
+  readonly mine: string
+  readonly theirs: string
+}
+
+/** A conflict in words: for each thing both touched, what each side made of it. */
+export function wordClashes(film: Film, clashes: readonly Clash[]): readonly ClashLine[] {
+  return clashes.flatMap((clash): ClashLine[] => {
+    const what = nameOf(film, clash)
+    if (clash.fields.length === 0) {
+      return [{ what, mine: clash.mine === null ? 'taken out' : 'changed', theirs: clash.theirs === null ? 'taken out' : 'changed' }]
+    }
+    const [mine, theirs] = [clash.mine as Record<string, unknown>, clash.theirs as Record<string, unknown>]
+    return clash.fields.map((field) => ({ what: `${what}, ${fieldWord(field)}`, mine: shown(mine[field]), theirs: shown(theirs[field]) }))
+  })
+}

@@ -1,0 +1,40 @@
+import { changeSchema, type Change } from '@rubato/core/edits'
+import { z } from 'zod'
+
+/** An accepted change, as the journal has it. */
+export interface JournalEntry {
+  /** The place in the journal; a later change has a greater one. */
+  readonly seq: number
+  readonly change: Change
+  readonly author: string
+  /** The revision of every unit it touched, after it. */
+  readonly revisions: Readonly<Record<string, number>>
+  /** The length in frames that each take it touched has now. */
+  readonly takeLengths: Readonly<Record<string, number>>
+}
+
+/** One window in which a film is open. */
+export interface Present {
+  readonly session: string
+  readonly name: string
+  readonly shotId: string | null
+}
+
+export interface Catchup {
+  readonly entries: readonly JournalEntry[]
+  /** There are more after these. */
+  readonly more: boolean
+}
+
+export const sessionSchema = z.string().regex(/^[\w-]{8,64}$/)
+export const presentSchema = z.strictObject({ session: sessionSchema, name: z.string().trim().max(60), shotId: z.string().max(64).nullable() })
+
+/** Which of these changes the journal has: asked after a reload, for what was still waiting. */
+export const knownSchema = z.strictObject({ ids: z.array(changeSchema.shape.id).max(5000) })
+
+/** A window that has said nothing for this long is gone. */
+export const PRESENCE_MS = 30_000
+/** How often a window says that it is there. */
+export const PRESENCE_EVERY_MS = 10_000
+/** Most entries in one answer. */
+export const CATCHUP_LIMIT = 500
