@@ -1,29 +1,10 @@
 import type {} from '@nuxt/nitro-server'
 import { readFileSync } from 'node:fs'
 import { rubatoTheme } from './app/theme'
+import { contentPolicy, SECURITY_HEADERS } from './server/edge/headers'
 
 // Named one by one, or the development server finds them one by one and reloads each time.
 const icons = [...readFileSync(new URL('app/icons/index.ts', import.meta.url), 'utf8').matchAll(/'(lucide-vue-next[^']+)'/g)].map((found) => found[1]!)
-
-const headers = {
-  'Cross-Origin-Opener-Policy': 'same-origin',
-  'Cross-Origin-Embedder-Policy': 'require-corp',
-  'Cross-Origin-Resource-Policy': 'same-origin',
-  'X-Content-Type-Options': 'nosniff',
-  'Referrer-Policy': 'no-referrer',
-}
-const contentPolicy = [
-  "default-src 'self'",
-  "script-src 'self' 'unsafe-inline'",
-  "style-src 'self' 'unsafe-inline'",
-  "img-src 'self' blob: data:",
-  "font-src 'self' data:",
-  "connect-src 'self' blob:",
-  "worker-src 'self' blob:",
-  "object-src 'none'",
-  "base-uri 'self'",
-  "frame-ancestors 'none'",
-].join('; ')
 
 export default defineNuxtConfig({
   compatibilityDate: '2026-11-01',
@@ -48,10 +29,11 @@ export default defineNuxtConfig({
       link: [{ rel: 'icon', type: 'image/svg+xml', href: '/mark.svg' }],
     },
   },
-  routeRules: { '/**': { headers: { ...headers, 'Content-Security-Policy': contentPolicy } } },
-  nitro: { preset: 'node-server', imports: { autoImport: false }, typescript: { strict: true } },
+  // Files are answered before any middleware; the middleware and the page's own policy come after and win.
+  routeRules: { '/**': { headers: { ...SECURITY_HEADERS, 'Content-Security-Policy': contentPolicy(null) } } },
+  nitro: { preset: 'node-server', errorHandler: '~~/server/error', imports: { autoImport: false }, typescript: { strict: true } },
   vite: {
-    server: { headers },
+    server: { headers: SECURITY_HEADERS },
     worker: { format: 'es' },
     optimizeDeps: { include: ['three', 'zod', 'perfect-freehand', 'fflate', 'mediabunny', 'splitpanes', 'bezier-easing', '@vueuse/core', ...icons] },
     build: { chunkSizeWarningLimit: 1500 },

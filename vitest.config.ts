@@ -11,13 +11,13 @@ export default defineConfig({
       {
         plugins: [vue()],
         resolve: { alias },
-        test: { name: 'unit', include: ['core/**/*.test.ts', 'app/**/*.test.ts', 'demo/**/*.test.ts', 'shared/**/*.test.ts', 'scripts/**/*.test.ts'] },
+        test: { name: 'unit', include: ['core/**/*.test.ts', 'app/**/*.test.ts', 'demo/**/*.test.ts', 'shared/**/*.test.ts', 'scripts/**/*.test.ts', 'server/edge/**/*.test.ts'] },
       },
       {
         resolve: { alias },
         test: {
           name: 'server',
-          include: ['server/**/*.test.ts'],
+          include: ['server/test/**/*.test.ts'],
           fileParallelism: false,
           testTimeout: 30_000,
           hookTimeout: 60_000,

@@ -1,3 +1,4 @@
+import { ref } from 'vue'
 import type { Batch, BatchAccepted, BatchRefusal } from '#shared/edits'
 import type { Catchup } from '#shared/live'
 import type { StoredPicture } from '#shared/assets'
@@ -19,6 +20,9 @@ export class Refused extends Error {
 /** No answer came: the server is down, or the connection is. */
 export class Unreachable extends Error {}
 
+/** The server asks for its secret before it goes on. */
+export const signInWanted = ref(false)
+
 const ANSWER_WITHIN_MS = 20_000
 
 async function ask<T>(path: string, init: RequestInit = {}): Promise<T> {
@@ -32,6 +36,7 @@ async function ask<T>(path: string, init: RequestInit = {}): Promise<T> {
   if (response.status === 204) return undefined as T
   const body: unknown = await response.json().catch(() => null)
   if (response.ok) return body as T
+  if (response.status === 401) signInWanted.value = true
   const said = body as { message?: string; data?: { code: string } } | null
   if (response.status >= 500 && said?.data === undefined) throw new Unreachable(`The server failed (${response.status}).`)
   throw new Refused(response.status, said?.message ?? `The server answered ${response.status}.`, said?.data ?? { code: 'unknown' })
@@ -50,6 +55,7 @@ async function inPortions<T>(ids: readonly string[], load: (part: readonly strin
 }
 
 export const api = {
+  signIn: (secret: string) => ask<undefined>('/api/sign-in', json('POST', { secret })),
   projects: () => ask<ProjectCard[]>('/api/projects'),
   createProject: (settings: NewProject) => ask<ProjectCard>('/api/projects', json('POST', settings)),
   trashProject: (id: string) => ask<undefined>(`/api/projects/${id}`, { method: 'DELETE' }),

@@ -1,9 +1,15 @@
 import { defineNitroPlugin } from 'nitropack/runtime'
 import { closeDatabase } from '../models/database'
+import { startRefusal } from '../edge/access'
 import { endLive } from '../services/live'
 import { startUp } from '../services/startup'
 
 export default defineNitroPlugin((nitro) => {
+  const refusal = startRefusal(process.env.NITRO_HOST ?? process.env.HOST ?? '0.0.0.0', process.env.RUBATO_SECRET)
+  if (refusal !== null && !import.meta.dev && !import.meta.prerender) {
+    console.error(`rubato: ${refusal}`)
+    process.exit(78)
+  }
   void startUp()
   nitro.hooks.hook('close', async () => {
     endLive()

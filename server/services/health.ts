@@ -1,14 +1,17 @@
 import { useDatabase } from '../models/database'
+import { useBlobs } from '../storage/blobs'
 import { startup } from './startup'
 
-/** Whether the server can do its work, and how its start went. */
+const said = async (check: () => Promise<unknown>) =>
+  check().then(
+    () => 'ok',
+    (error: Error) => error.message || error.name,
+  )
+
+/** Whether the server can do its work, part by part, and how its start went. */
 export async function checkHealth() {
-  try {
-    const { sequelize } = await useDatabase()
-    await sequelize.query('SELECT 1')
-    const { seededMs, migratedMs, failure, done } = startup
-    return { ok: done && failure === null, database: 'ok', migratedMs, seededMs, failure }
-  } catch (error) {
-    return { ok: false, database: (error as Error).message, migratedMs: null, seededMs: null, failure: startup.failure }
-  }
+  const database = await said(async () => (await useDatabase()).sequelize.query('SELECT 1'))
+  const storage = await said(() => useBlobs().check())
+  const { seededMs, migratedMs, failure, done } = startup
+  return { ok: done && failure === null && database === 'ok' && storage === 'ok', server: done ? 'ok' : 'starting', database, storage, migratedMs, seededMs, failure }
 }

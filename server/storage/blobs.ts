@@ -1,6 +1,6 @@
 import { createHash, randomUUID } from 'node:crypto'
-import { createReadStream } from 'node:fs'
-import { mkdir, open, rename, rm, stat } from 'node:fs/promises'
+import { constants, createReadStream } from 'node:fs'
+import { access, mkdir, open, rename, rm, stat, statfs } from 'node:fs/promises'
 import { join } from 'node:path'
 import type { Readable } from 'node:stream'
 
@@ -11,10 +11,13 @@ export interface BlobStore {
   /** Null where there is no such blob. */
   read(hash: string): Promise<{ readonly stream: Readable; readonly bytes: number } | null>
   remove(hash: string): Promise<void>
+  /** Throws, with the reason, where nothing could be kept. */
+  check(): Promise<void>
 }
 
 export class BlobTooLarge extends Error {}
 
+const LEAST_FREE_BYTES = 64 * 1024 * 1024
 const HEAD_BYTES = 256 * 1024
 
 /** Blobs in a folder, by the first two digits of their hash. A half-written file never has a blob's name. */
@@ -59,6 +62,12 @@ export function createFolderStore(folder: string): BlobStore {
     },
     async remove(hash) {
       await rm(pathOf(hash), { force: true })
+    },
+    async check() {
+      await mkdir(folder, { recursive: true })
+      await access(folder, constants.W_OK)
+      const { bavail, bsize } = await statfs(folder)
+      if (bavail * bsize < LEAST_FREE_BYTES) throw new Error(`less than ${LEAST_FREE_BYTES / 1024 / 1024} MB are free on the disk`)
     },
   }
 }

@@ -20,8 +20,7 @@ async function freePort(): Promise<number> {
   return port
 }
 
-export interface TestServer {
-  readonly address: string
+export interface TestServer extends ServerProcess {
   readonly databaseUrl: string
   readonly storage: string
   ask(path: string, init?: RequestInit): Promise<{ status: number; body: any; headers: Headers }> // eslint-disable-line @typescript-eslint/no-explicit-any
@@ -32,6 +31,42 @@ export interface TestServer {
   stop(): Promise<void>
 }
 
+export interface ServerProcess {
+  readonly address: string
+  readonly pid: () => number | null
+  start(): Promise<void>
+  /** SIGKILL: nothing is put in order first. */
+  kill(): Promise<void>
+  stop(): Promise<void>
+}
+
+/** The built server, as a process that can be killed and started again at the same address. */
+export async function createServerProcess(env: Record<string, string>): Promise<ServerProcess> {
+  const port = await freePort()
+  const address = `http://127.0.0.1:${port}`
+  let child: ChildProcess | null = null
+  const ended = () => new Promise<void>((resolve) => (child === null || child.exitCode !== null || child.signalCode !== null ? resolve() : child.once('exit', () => resolve())))
+  const end = async (signal: NodeJS.Signals) => {
+    child?.kill(signal)
+    await ended()
+  }
+  return {
+    address,
+    pid: () => child?.pid ?? null,
+    async start() {
+      child = spawn(process.execPath, ['.output/server/index.mjs'], { env: { ...process.env, PORT: String(port), HOST: '127.0.0.1', ...env }, stdio: ['ignore', 'ignore', 'inherit'] })
+      for (let tries = 0; tries < 300; tries++) {
+        const health = await fetch(`${address}/api/health`).then((r) => r.json() as Promise<{ ok: boolean }>).catch(() => null)
+        if (health?.ok) return
+        await new Promise((resolve) => setTimeout(resolve, 100))
+      }
+      throw new Error('the server did not get ready')
+    },
+    kill: () => end('SIGKILL'),
+    stop: () => end('SIGTERM'),
+  }
+}
+
 /** The built server on a database and a folder of its own. */
 export async function startTestServer(env: Record<string, string> = {}): Promise<TestServer> {
   const name = `test_${randomUUID().replaceAll('-', '')}`
@@ -40,15 +75,13 @@ export async function startTestServer(env: Record<string, string> = {}): Promise
   await admin.query(`CREATE DATABASE ${name}`)
   const databaseUrl = base().replace(/\/[^/]+$/, `/${name}`)
   const storage = mkdtempSync(join(tmpdir(), 'rubato-blobs-'))
-  const port = await freePort()
-  const address = `http://127.0.0.1:${port}`
-  let child: ChildProcess | null = null
+  const running = await createServerProcess({ RUBATO_DATABASE_URL: databaseUrl, RUBATO_STORAGE_DIR: storage, ...env })
   const client = new pg.Client(databaseUrl)
   await client.connect()
-
-  const ended = () => new Promise<void>((resolve) => (child === null || child.exitCode !== null || child.signalCode !== null ? resolve() : child.once('exit', () => resolve())))
+  const { address } = running
   const server: TestServer = {
     address,
+    pid: running.pid,
     databaseUrl,
     storage,
     async ask(path, init) {
@@ -64,25 +97,10 @@ export async function startTestServer(env: Record<string, string> = {}): Promise
     },
     post: (path, value) => server.ask(path, { method: 'POST', headers: { 'Content-Type': 'application/json' }, body: JSON.stringify(value) }),
     query: async (sql) => (await client.query(sql)).rows,
-    async start() {
-      child = spawn(process.execPath, ['.output/server/index.mjs'], {
-        env: { ...process.env, RUBATO_DATABASE_URL: databaseUrl, RUBATO_STORAGE_DIR: storage, PORT: String(port), HOST: '127.0.0.1', ...env },
-        stdio: ['ignore', 'ignore', 'inherit'],
-      })
-      for (let tries = 0; tries < 300; tries++) {
-        const health = await fetch(`${address}/api/health`).then((r) => r.json() as Promise<{ ok: boolean }>).catch(() => null)
-        if (health?.ok) return
-        await new Promise((resolve) => setTimeout(resolve, 100))
-      }
-      throw new Error('the server did not get ready')
-    },
-    async kill() {
-      child?.kill('SIGKILL')
-      await ended()
-    },
+    start: running.start,
+    kill: running.kill,
     async stop() {
-      child?.kill('SIGTERM')
-      await ended()
+      await running.stop()
       await client.end()
       await admin.query(`DROP DATABASE ${name} WITH (FORCE)`)
       await admin.end()

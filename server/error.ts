@@ -1,0 +1,20 @@
+import { defineNitroErrorHandler } from 'nitropack/runtime'
+import { send, setResponseHeader, setResponseStatus } from 'h3'
+import { logLine } from './edge/log'
+
+/** Every failed request: the reason where it is ours to give, else a name to find it by in the log. */
+export default defineNitroErrorHandler((error, event) => {
+  const request = event.context.requestId as string | undefined
+  const expected = !error.unhandled && !error.fatal
+  if (!expected) {
+    // The place is enough to find it; a message may hold what an artist wrote.
+    const place = error.cause instanceof Error ? error.cause : error
+    logLine({ level: 'error', request, name: place.name, at: place.stack?.split('\n').slice(1, 4).map((line) => line.trim()) })
+  }
+  setResponseStatus(event, expected ? error.statusCode : 500, expected ? error.statusMessage : 'failed')
+  setResponseHeader(event, 'Content-Type', 'application/json')
+  const answer = expected
+    ? { statusCode: error.statusCode, message: error.message, data: error.data, request }
+    : { statusCode: 500, message: `The server failed at this. Nothing was changed. (${request ?? 'no number'})`, request }
+  return send(event, JSON.stringify(answer))
+})
