@@ -5,7 +5,18 @@ import { z } from 'zod'
 export const newProjectSchema = projectSchema.omit({ id: true })
 export type NewProject = z.infer<typeof newProjectSchema>
 
-export const renameProjectSchema = z.strictObject({ title: projectSchema.shape.title })
+/** What Home changes of a project. */
+export const projectPatchSchema = z.strictObject({
+  title: projectSchema.shape.title.optional(),
+  archived: z.boolean().optional(),
+  author: z.string().trim().max(60).optional(),
+})
+export type ProjectPatch = z.infer<typeof projectPatchSchema>
+
+/** Where Home keeps a project: on the desk, put away, or in the trash for `TRASH_DAYS` days. */
+export const SHELVES = Object.freeze(['desk', 'archive', 'trash'] as const)
+export type Shelf = (typeof SHELVES)[number]
+export const TRASH_DAYS = 30
 
 /** A project as Home lists it. */
 export interface ProjectCard {
@@ -15,6 +26,9 @@ export interface ProjectCard {
   /** ISO 8601. */
   readonly updatedAt: string
   readonly trashedAt: string | null
+  readonly archivedAt: string | null
+  /** What its takes, drawings and versions fill in the database, and its pictures in the storage. */
+  readonly bytes: number
 }
 
 /** What an editor opens with: no bodies yet. */

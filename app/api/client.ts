@@ -2,7 +2,8 @@ import { ref } from 'vue'
 import type { Batch, BatchAccepted, BatchRefusal } from '#shared/edits'
 import type { Catchup } from '#shared/live'
 import type { StoredPicture } from '#shared/assets'
-import type { LoadedDrawing, LoadedTake, NewProject, OpenedProject, ProjectCard, ProjectCover } from '#shared/projects'
+import type { Compared, Version } from '#shared/versions'
+import type { LoadedDrawing, LoadedTake, NewProject, OpenedProject, ProjectCard, ProjectCover, ProjectPatch, Shelf } from '#shared/projects'
 import { LOAD_LIMIT } from '#shared/projects'
 
 /** The server said no. `data` is its reason for programs, `message` for people. */
@@ -56,7 +57,10 @@ async function inPortions<T>(ids: readonly string[], load: (part: readonly strin
 
 export const api = {
   signIn: (secret: string) => ask<undefined>('/api/sign-in', json('POST', { secret })),
-  projects: () => ask<ProjectCard[]>('/api/projects'),
+  projects: (shelf: Shelf = 'desk') => ask<ProjectCard[]>(`/api/projects?shelf=${shelf}`),
+  patchProject: (id: string, patch: ProjectPatch) => ask<ProjectCard>(`/api/projects/${id}`, json('PATCH', patch)),
+  duplicateProject: (id: string) => ask<ProjectCard>(`/api/projects/${id}/duplicate`, { method: 'POST', signal: AbortSignal.timeout(120_000) }),
+  deleteForGood: (id: string) => ask<undefined>(`/api/projects/${id}/trash`, { method: 'DELETE' }),
   createProject: (settings: NewProject) => ask<ProjectCard>('/api/projects', json('POST', settings)),
   trashProject: (id: string) => ask<undefined>(`/api/projects/${id}`, { method: 'DELETE' }),
   restoreProject: (id: string) => ask<ProjectCard>(`/api/projects/${id}/restore`, { method: 'POST' }),
@@ -70,6 +74,18 @@ export const api = {
   knownChanges: (id: string, ids: readonly string[]) => ask<string[]>(`/api/projects/${id}/known`, json('POST', { ids })),
   sendBatch: (id: string, batch: Batch) => ask<BatchAccepted>(`/api/projects/${id}/edits`, json('POST', batch)),
   storePicture: (file: Blob) => ask<StoredPicture>('/api/pictures', { method: 'POST', body: file, signal: AbortSignal.timeout(120_000) }),
+  versions: (id: string) => ask<Version[]>(`/api/projects/${id}/versions`),
+  makeVersion: (id: string, name: string, author: string) => ask<{ id: string }>(`/api/projects/${id}/versions`, json('POST', { name, author })),
+  deleteVersion: (id: string, version: string) => ask<undefined>(`/api/projects/${id}/versions/${version}`, { method: 'DELETE' }),
+  versionCover: (id: string, version: string) => ask<ProjectCover>(`/api/projects/${id}/versions/${version}/cover`),
+  compareVersion: (id: string, version: string) => ask<Compared[]>(`/api/projects/${id}/versions/${version}/compare`),
+  openVersion: (id: string, version: string) => ask<OpenedProject & { readonly name: string }>(`/api/projects/${id}/versions/${version}`),
+  bringBack: (id: string, version: string, shotIds: readonly string[] | null, author: string) =>
+    ask<{ keptAs: string; changes: number }>(`/api/projects/${id}/versions/${version}/bring-back`, { ...json('POST', { shotIds, author }), signal: AbortSignal.timeout(120_000) }),
+  versionTakes: (id: string, version: string, ids: readonly string[]) =>
+    inPortions(ids, (part) => ask<LoadedTake[]>(`/api/projects/${id}/versions/${version}/takes?ids=${part.join(',')}`)),
+  versionDrawings: (id: string, version: string, ids: readonly string[]) =>
+    inPortions(ids, (part) => ask<LoadedDrawing[]>(`/api/projects/${id}/versions/${version}/drawings?ids=${part.join(',')}`)),
   pictureUrl: (hash: string) => `/api/pictures/${hash}`,
 }
 

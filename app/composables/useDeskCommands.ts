@@ -11,6 +11,7 @@ interface Parts {
   readonly openPalette: () => void
   readonly openHandOver: () => void
   readonly openSpread: () => void
+  readonly openVersions: () => void
   readonly toggleTheme: () => void
 }
 
@@ -137,6 +138,7 @@ export function useDeskCommands(parts: Parts) {
     { id: 'redo', name: 'Redo', group: 'Film', keys: ['Ctrl+Shift+Z', 'Ctrl+Y'], run: () => void film.redo() },
     { id: 'new-shot', name: 'New shot after this one', group: 'Film', keys: ['Alt+N'], run: newShot },
     { id: 'delete-shot', name: 'Delete this shot', group: 'Film', keys: [], run: deleteShot },
+    { id: 'versions', name: 'Versions: keep, compare, bring back…', group: 'Film', keys: [], run: parts.openVersions },
     { id: 'hand-over', name: 'Hand over: make the movie…', group: 'Film', keys: ['Ctrl+E'], run: parts.openHandOver },
     { id: 'palette', name: 'Commands and shortcuts', group: 'Film', keys: ['Ctrl+K'], run: parts.openPalette },
   ]

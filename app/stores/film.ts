@@ -99,6 +99,7 @@ export const useFilmStore = defineStore('film', () => {
     () => undefined,
   )
   let live: Live | null = null
+  const lookingAt = shallowRef<{ readonly version: string; readonly name: string } | null>(null)
 
   const outgoing = createOutgoing({
     send: (batch) => api.sendBatch(projectId.value!, batch),
@@ -130,6 +131,21 @@ export const useFilmStore = defineStore('film', () => {
       void kept.addConflict(projectId.value ?? '', conflict).catch(() => undefined)
     },
   })
+
+  /** A version is opened to be looked at: nothing can be changed in it, and nothing comes in. */
+  async function openVersion(id: string, version: string) {
+    close()
+    loadFailure.value = null
+    try {
+      const opened = await api.openVersion(id, version)
+      projectId.value = id
+      lookingAt.value = { version, name: opened.name }
+      film.value = { outline: opened.outline, takes: {}, drawings: {} }
+      takeLengths.value = opened.takeLengths
+    } catch (error) {
+      loadFailure.value = (error as Error).message
+    }
+  }
 
   async function open(id: string) {
     close()
@@ -170,6 +186,7 @@ export const useFilmStore = defineStore('film', () => {
     here.value = []
     connected.value = true
     conflicts.value = []
+    lookingAt.value = null
     projectId.value = null
     film.value = EMPTY_FILM
     history.value = EMPTY_HISTORY
@@ -198,14 +215,15 @@ export const useFilmStore = defineStore('film', () => {
 
   async function fetchUnits(kind: 'take' | 'drawing', ids: readonly string[], opened: string | null) {
     if (opened === null) return
+    const version = lookingAt.value?.version
     if (kind === 'take') {
-      const loaded = await freshly(kind, () => api.takes(opened, ids))
+      const loaded = await freshly(kind, () => (version === undefined ? api.takes(opened, ids) : api.versionTakes(opened, version, ids)))
       if (projectId.value !== opened) return
       for (const take of loaded) revisions.set(unitKey({ kind, id: take.id }), take.revision)
       const bodies = Object.fromEntries(loaded.map((take) => [take.id, take.body]))
       film.value = { ...film.value, takes: { ...bodies, ...film.value.takes } }
     } else {
-      const loaded = await freshly(kind, () => api.drawings(opened, ids))
+      const loaded = await freshly(kind, () => (version === undefined ? api.drawings(opened, ids) : api.versionDrawings(opened, version, ids)))
       if (projectId.value !== opened) return
       for (const drawing of loaded) revisions.set(unitKey({ kind, id: drawing.id }), drawing.revision)
       const drawings = Object.fromEntries(loaded.map((entry) => [entry.id, entry.drawing]))
@@ -236,6 +254,10 @@ export const useFilmStore = defineStore('film', () => {
   }
 
   function make(from: Film, how: Make): { readonly film: Film; readonly edits: readonly Edit[] } | null {
+    if (lookingAt.value !== null) {
+      refuse(`This is the version “${lookingAt.value.name}”, to look at. Bring it back, whole or shot by shot, to work on it.`)
+      return null
+    }
     const result = how(from)
     if (!result.ok) {
       refuse(wordRefusal(result.refusal as MakeRefusal))
@@ -388,6 +410,8 @@ export const useFilmStore = defineStore('film', () => {
     takeOf,
     drawingOf,
     open,
+    openVersion,
+    lookingAt,
     close,
     ensure,
     ensureTakeWithArt,

@@ -2,6 +2,8 @@ export { applyToFilm, applyToUnit, checkEdit, editSchema, invert, isEmpty, merge
 export type { Applied, ChangeSet, Edit, EditRefusal, RecordChange } from './edit'
 export { applyChange, changeSchema, invertChange, mergeChanges } from './change'
 export type { Change } from './change'
+export { differencesOf, diffUnits } from './diff'
+export type { Difference } from './diff'
 export { changedFields, insistOn, rebaseChange, rebaseOver } from './rebase'
 export type { Clash, Rebased } from './rebase'
 export { EMPTY_HISTORY, HISTORY_LIMIT, record, stepBack, stepForward } from './history'

@@ -1,7 +1,7 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { EMPTY_TAKE, freeze, type Film, type Level, type TakeBody } from '../document'
-import { addLevel, applyChange, editLevel, editPanel, insistOn, invertChange, keyFraming, rebaseChange, rebaseOver, removeLevel, removePanel, sameJson, setPanelLength, type Change, type Made } from './index'
+import { addLevel, applyChange, differencesOf, diffUnits, editLevel, editPanel, insistOn, invertChange, keyFraming, rebaseChange, rebaseOver, removeLevel, removePanel, sameJson, setPanelLength, type Change, type Made } from './index'
 import { untouchedPose } from '../camera'
 
 const OPTICS = { filmBackMm: 36, baseLensMm: 50, aspect: 16 / 9 }
@@ -87,6 +87,18 @@ describe('rebase', () => {
     const both = after(base, mine, change('their name', editLevel(after(base, mine).takes[T]!, T, 'sky', { name: 'Evening' })))
     const undone = rebaseChange(both, invertChange(mine, 'undo'))
     expect(undone.ok && undone.film.takes[T]!.levels.sky).toMatchObject({ name: 'Evening', opacity: 1 })
+  })
+
+  it('the difference of two states makes the one into the other, and names what it touches', () => {
+    const theirs = after(base, name('sky', 'Evening'), change('delete', removeLevel(base.takes[T]!, T, 'tilda')))
+    const unit = { kind: 'take' as const, id: T }
+    const edit = diffUnits(unit, base.takes[T]!, theirs.takes[T]!, 'version')!
+    expect(sameJson(after(base, { id: 'difference', label: 'x', edits: [edit] }).takes[T], theirs.takes[T])).toBe(true)
+    expect(differencesOf(edit).map(({ id, how, name: called, fields }) => ({ id, how, called, fields }))).toEqual([
+      { id: 'sky', how: 'changed', called: 'Evening', fields: ['name'] },
+      { id: 'tilda', how: 'removed', called: 'tilda', fields: [] },
+    ])
+    expect(diffUnits(unit, theirs.takes[T]!, theirs.takes[T]!, 'version')).toBeNull()
   })
 
   it('changes of different records come out the same in either order', () => {

@@ -97,4 +97,55 @@ export const migrations: readonly { readonly name: string; readonly sql: string 
       );
     `,
   },
+  {
+    name: '0003-versions',
+    sql: `
+      -- What takes and drawings were, once for each different content, whichever versions have it.
+      CREATE TABLE bodies (
+        hash text PRIMARY KEY,
+        content jsonb NOT NULL,
+        format integer NOT NULL,
+        bytes integer NOT NULL
+      );
+      CREATE TABLE versions (
+        project_id text NOT NULL REFERENCES projects ON DELETE CASCADE,
+        id text NOT NULL,
+        name text NOT NULL,
+        reason text NOT NULL,
+        author text NOT NULL,
+        outline jsonb NOT NULL,
+        outline_revision integer NOT NULL,
+        shot_count integer NOT NULL,
+        length_frames integer NOT NULL,
+        created_at timestamptz NOT NULL,
+        PRIMARY KEY (project_id, id)
+      );
+      CREATE TABLE version_units (
+        project_id text NOT NULL,
+        version_id text NOT NULL,
+        kind text NOT NULL,
+        unit_id text NOT NULL,
+        revision integer NOT NULL,
+        length_frames integer NOT NULL,
+        body_hash text NOT NULL REFERENCES bodies,
+        PRIMARY KEY (project_id, version_id, kind, unit_id),
+        FOREIGN KEY (project_id, version_id) REFERENCES versions ON DELETE CASCADE
+      );
+      CREATE INDEX version_units_by_unit ON version_units (project_id, kind, unit_id, revision);
+    `,
+  },
+  {
+    name: '0004-assets-of-projects',
+    sql: `
+      -- Which pictures a project has ever shown: what a sweep must leave alone. A drawing that shows one puts it here.
+      CREATE TABLE project_assets (
+        project_id text NOT NULL REFERENCES projects ON DELETE CASCADE,
+        hash text NOT NULL,
+        PRIMARY KEY (project_id, hash)
+      );
+      CREATE INDEX project_assets_by_hash ON project_assets (hash);
+      INSERT INTO project_assets (project_id, hash)
+        SELECT DISTINCT d.project_id, m.value->>'assetHash' FROM drawings d, jsonb_each(d.content->'marks') m WHERE m.value->>'kind' = 'picture';
+    `,
+  },
 ]

@@ -32,57 +32,83 @@ type HeldUnit =
  * skipped, so a batch may be sent again. Refused when a touched unit is not at the revision the batch was made on.
  */
 export async function applyBatch(projectId: string, batch: Batch): Promise<BatchAccepted> {
+  const { sequelize } = await useDatabase()
+  return sequelize.transaction(async (transaction) => applyInTransaction(await lockProject(projectId, transaction), batch, transaction))
+}
+
+/** The project's row is the lock: a film's journal has one order. */
+export async function lockProject(projectId: string, transaction: Transaction): Promise<ProjectRow> {
+  const { models } = await useDatabase()
+  const project = await models.ProjectRow.findByPk(projectId, { transaction, lock: transaction.LOCK.UPDATE })
+  if (project === null || project.trashedAt !== null) throw notFound('project', projectId)
+  return project
+}
+
+/** As `applyBatch`, for whoever holds the lock. Without a `base` the changes are made on what is there now. */
+export async function applyInTransaction(project: ProjectRow, batch: Omit<Batch, 'base'> & { readonly base: Batch['base'] | null }, transaction: Transaction): Promise<BatchAccepted> {
   const { sequelize, models } = await useDatabase()
-  return sequelize.transaction(async (transaction) => {
-    // The project's row is the lock: a film's journal has one order.
-    const project = await models.ProjectRow.findByPk(projectId, { transaction, lock: transaction.LOCK.UPDATE })
-    if (project === null || project.trashedAt !== null) throw notFound('project', projectId)
-    const known = await models.JournalRow.findAll({
-      where: { projectId, changeId: batch.changes.map((change) => change.id) },
-      transaction,
-    })
-    const knownIds = new Set(known.map((row) => row.changeId))
-    const fresh = batch.changes.filter((change) => !knownIds.has(change.id))
-    const revisions: Record<string, number> = {}
-    for (const row of known) Object.assign(revisions, row.revisions)
-    let journalSeq = Math.max(0, ...known.map((row) => Number(row.seq)))
-    const held = new Map<string, HeldUnit>()
-    for (const change of fresh) {
-      const touched: Record<string, number> = {}
-      for (const edit of change.edits) {
-        const key = unitKey(edit.unit)
-        let unit = held.get(key)
-        if (unit === undefined) {
-          unit = await hold(models, project, edit.unit, transaction)
-          held.set(key, unit)
-          const base = knownIds.size > 0 ? (revisions[key] ?? batch.base[key] ?? 0) : (batch.base[key] ?? 0)
-          if (unit.revision !== base) throw await stale(models, projectId, key, base, unit.revision, transaction)
-        }
-        const malformed = checkEdit(edit)
-        if (malformed !== null) throw invalid(change, malformed.path, malformed.code === 'malformed' ? malformed.message : malformed.code)
-        const applied = applyToUnit(unit.unit as Unit, edit)
-        if (!applied.ok) throw invalid(change, applied.refusal.path, applied.refusal.code === 'stale' ? 'the record is not what the edit saw' : applied.refusal.message)
-        unit.unit = applied.value as never
-        if (touched[key] === undefined) unit.revision += 1
-        touched[key] = unit.revision
-        if (edit.unit.kind === 'outline') await writeOutlineChanges(models, project, edit.changes, transaction)
-      }
-      const row = await models.JournalRow.create(
-        { projectId, changeId: change.id, label: change.label, author: batch.author ?? '', edits: change.edits as object, revisions: touched },
-        { transaction },
-      )
-      journalSeq = Number(row.seq)
-      Object.assign(revisions, touched)
-    }
-    const last = fresh.at(-1)
-    for (const [key, unit] of held) await keep(models, project, key, unit, last!, transaction)
-    project.changed('updatedAt', true)
-    if (last !== undefined) {
-      await project.save({ transaction })
-      await notify(sequelize, { project: projectId, of: 'changes' }, transaction)
-    }
-    return { revisions, journalSeq }
+  const projectId = project.id
+  const known = await models.JournalRow.findAll({
+    where: { projectId, changeId: batch.changes.map((change) => change.id) },
+    transaction,
   })
+  const knownIds = new Set(known.map((row) => row.changeId))
+  const fresh = batch.changes.filter((change) => !knownIds.has(change.id))
+  const revisions: Record<string, number> = {}
+  for (const row of known) Object.assign(revisions, row.revisions)
+  let journalSeq = Math.max(0, ...known.map((row) => Number(row.seq)))
+  const held = new Map<string, HeldUnit>()
+  for (const change of fresh) {
+    const touched: Record<string, number> = {}
+    for (const edit of change.edits) {
+      const key = unitKey(edit.unit)
+      let unit = held.get(key)
+      if (unit === undefined) {
+        unit = await hold(models, project, edit.unit, transaction)
+        held.set(key, unit)
+        const base = batch.base === null ? unit.revision : knownIds.size > 0 ? (revisions[key] ?? batch.base[key] ?? 0) : (batch.base[key] ?? 0)
+        if (unit.revision !== base) throw await stale(models, projectId, key, base, unit.revision, transaction)
+      }
+      const malformed = checkEdit(edit)
+      if (malformed !== null) throw invalid(change, malformed.path, malformed.code === 'malformed' ? malformed.message : malformed.code)
+      const applied = applyToUnit(unit.unit as Unit, edit)
+      if (!applied.ok) throw invalid(change, applied.refusal.path, applied.refusal.code === 'stale' ? 'the record is not what the edit saw' : applied.refusal.message)
+      unit.unit = applied.value as never
+      if (touched[key] === undefined) unit.revision += 1
+      touched[key] = unit.revision
+      if (edit.unit.kind === 'outline') await writeOutlineChanges(models, project, edit.changes, transaction)
+    }
+    const row = await models.JournalRow.create(
+      { projectId, changeId: change.id, label: change.label, author: batch.author ?? '', edits: change.edits as object, revisions: touched },
+      { transaction },
+    )
+    journalSeq = Number(row.seq)
+    await noteAssets(project.id, change, transaction)
+    Object.assign(revisions, touched)
+  }
+  const last = fresh.at(-1)
+  for (const [key, unit] of held) await keep(models, project, key, unit, last!, transaction)
+  project.changed('updatedAt', true)
+  if (last !== undefined) {
+    await project.save({ transaction })
+    await notify(sequelize, { project: projectId, of: 'changes' }, transaction)
+  }
+  return { revisions, journalSeq }
+}
+
+/** A picture that a change shows belongs to the project from then on: undo and versions may want it again. */
+async function noteAssets(projectId: string, change: Change, transaction: Transaction) {
+  const hashes = new Set<string>()
+  for (const edit of change.edits) {
+    if (edit.unit.kind !== 'drawing') continue
+    for (const { after } of Object.values(edit.changes.marks ?? {})) {
+      const mark = after as { readonly kind?: string; readonly assetHash?: string } | null
+      if (mark?.kind === 'picture' && mark.assetHash !== undefined) hashes.add(mark.assetHash)
+    }
+  }
+  if (hashes.size === 0) return
+  const { sequelize } = await useDatabase()
+  await sequelize.query('INSERT INTO project_assets (project_id, hash) SELECT $1, unnest($2::text[]) ON CONFLICT DO NOTHING', { bind: [projectId, [...hashes]], transaction })
 }
 
 async function hold(models: Models, project: ProjectRow, ref: UnitRef, transaction: Transaction): Promise<HeldUnit> {

@@ -9,6 +9,12 @@ export function idParam(event: H3Event): string {
   return parsed.data
 }
 
+export function versionParam(event: H3Event): string {
+  const parsed = idSchema.safeParse(getRouterParam(event, 'version'))
+  if (!parsed.success) throw notFound('version', String(getRouterParam(event, 'version')).slice(0, 64))
+  return parsed.data
+}
+
 /** `?ids=a,b,c`, at most `LOAD_LIMIT` of them. */
 export function idsQuery(event: H3Event): readonly string[] {
   const ids = String(getQuery(event).ids ?? '').split(',').filter((id) => id !== '')

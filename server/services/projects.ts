@@ -1,11 +1,12 @@
 import { randomUUID } from 'node:crypto'
 import { EMPTY_TAKE, inOrder, openDrawing, openTakeBody, shownCell, type Film, type Project } from '@rubato/core/document'
-import { addShot, applyChange, newOutline } from '@rubato/core/edits'
+import { addShot, applyChange, newOutline, type Edit } from '@rubato/core/edits'
 import { createFilmStage } from '@rubato/core/stage'
-import { Op } from 'sequelize'
-import type { LoadedDrawing, LoadedTake, NewProject, OpenedProject, ProjectCard, ProjectCover } from '#shared/projects'
+import { Op, QueryTypes } from 'sequelize'
+import { TRASH_DAYS, type LoadedDrawing, type LoadedTake, type NewProject, type OpenedProject, type ProjectCard, type ProjectCover, type ProjectPatch, type Shelf } from '#shared/projects'
 import { useDatabase } from '../models/database'
 import type { ProjectRow } from '../models/models'
+import { applyInTransaction, lockProject } from './editBatches'
 import { insertFilm } from './films'
 import { lastSeq } from './journal'
 import { projectOfRow, readOutline } from './outlineRows'
@@ -18,23 +19,46 @@ export async function liveProject(id: string): Promise<ProjectRow> {
   return row
 }
 
-/** Projects not in the trash, the last changed first. */
-export async function listProjects(): Promise<readonly ProjectCard[]> {
+const MOST_LISTED = 1000
+
+/** The projects of a shelf, the last changed first. */
+export async function listProjects(shelf: Shelf): Promise<readonly ProjectCard[]> {
   const { models } = await useDatabase()
-  const rows = await models.ProjectRow.findAll({ where: { trashedAt: null }, order: [['updatedAt', 'DESC'], ['id', 'ASC']], limit: 500 })
-  return Promise.all(rows.map(cardOf))
+  const where = shelf === 'trash' ? { trashedAt: { [Op.ne]: null } } : { trashedAt: null, archivedAt: shelf === 'archive' ? { [Op.ne]: null } : null }
+  const rows = await models.ProjectRow.findAll({ where, order: [['updatedAt', 'DESC'], ['id', 'ASC']], limit: MOST_LISTED })
+  return cardsOf(rows)
 }
 
-async function cardOf(row: ProjectRow): Promise<ProjectCard> {
-  const { models } = await useDatabase()
-  const { outline, takeLengths } = await readOutline(models, row)
-  return {
+export async function projectCard(id: string): Promise<ProjectCard> {
+  return (await cardsOf([await liveProject(id)]))[0]!
+}
+
+async function cardsOf(rows: readonly ProjectRow[]): Promise<ProjectCard[]> {
+  const figures = await projectFigures(rows.map((row) => row.id))
+  return rows.map((row) => ({
     project: projectOfRow(row),
-    shotCount: Object.keys(outline.shots).length,
-    lengthFrames: createFilmStage(outline, (takeId) => takeLengths[takeId] ?? 0).lengthFrames,
+    ...figures.get(row.id)!,
     updatedAt: row.updatedAt.toISOString(),
     trashedAt: row.trashedAt?.toISOString() ?? null,
-  }
+    archivedAt: row.archivedAt?.toISOString() ?? null,
+  }))
+}
+
+/** Counts and sizes for many projects in one question; no body is read. */
+async function projectFigures(ids: readonly string[]): Promise<ReadonlyMap<string, { readonly shotCount: number; readonly lengthFrames: number; readonly bytes: number }>> {
+  const { sequelize } = await useDatabase()
+  const rows = await sequelize.query<{ id: string; shotCount: number; lengthFrames: number; bytes: string }>(
+    `SELECT p.id,
+            (SELECT count(*)::int FROM shots s WHERE s.project_id = p.id) AS "shotCount",
+            (SELECT coalesce(sum(t.length_frames), 0)::int FROM shots s JOIN takes t ON t.project_id = s.project_id AND t.id = s.circled_take_id WHERE s.project_id = p.id) AS "lengthFrames",
+            (SELECT coalesce(sum(pg_column_size(body)), 0) FROM takes t WHERE t.project_id = p.id)
+              + (SELECT coalesce(sum(pg_column_size(content)), 0) FROM drawings d WHERE d.project_id = p.id)
+              + (SELECT coalesce(sum(pg_column_size(b.content)), 0) FROM bodies b WHERE b.hash IN (SELECT body_hash FROM version_units u WHERE u.project_id = p.id))
+              + (SELECT coalesce(sum(a.bytes), 0) FROM assets a WHERE a.hash IN (SELECT hash FROM project_assets x WHERE x.project_id = p.id)) AS bytes
+     FROM projects p WHERE p.id = ANY($1)`,
+    { bind: [[...ids]], type: QueryTypes.SELECT },
+  )
+  return new Map(rows.map(({ id, bytes, ...rest }) => [id, { ...rest, bytes: Number(bytes) }]))
 }
 
 /** A film with one sequence, one shot, one panel, one empty level: ready to draw on. */
@@ -56,7 +80,7 @@ export async function createProject(settings: NewProject): Promise<ProjectCard> 
   const { sequelize, models } = await useDatabase()
   const film = newFilm(settings, randomUUID)
   await sequelize.transaction((transaction) => insertFilm(models, film, transaction))
-  return cardOf(await liveProject(Object.keys(film.outline.project)[0]!))
+  return projectCard(Object.keys(film.outline.project)[0]!)
 }
 
 export async function openProject(id: string): Promise<OpenedProject> {
@@ -68,18 +92,69 @@ export async function openProject(id: string): Promise<OpenedProject> {
   return { outline, outlineRevision: row.revision, journalSeq, takeLengths }
 }
 
-/** Puts a project in the trash. It can be brought back. */
+/** Renames a project, as a change like any other; puts it away, or back on the desk. */
+export async function patchProject(id: string, { title, archived, author = '' }: ProjectPatch): Promise<ProjectCard> {
+  const { sequelize } = await useDatabase()
+  await sequelize.transaction(async (transaction) => {
+    const row = await lockProject(id, transaction)
+    if (archived !== undefined) await row.update({ archivedAt: archived ? new Date() : null }, { silent: true, transaction })
+    const before = projectOfRow(row)
+    if (title === undefined || title === before.title) return
+    const edit: Edit = { kind: 'rename', unit: { kind: 'outline', id }, changes: { project: { [id]: { before, after: { ...before, title } } } } }
+    await applyInTransaction(row, { changes: [{ id: randomUUID(), label: 'name of the film', edits: [edit] }], base: null, author }, transaction)
+  })
+  return projectCard(id)
+}
+
+/** A film of its own that begins as this one is; the journal and the versions stay with the first. */
+export async function duplicateProject(id: string): Promise<ProjectCard> {
+  const { sequelize } = await useDatabase()
+  const copy = randomUUID()
+  await sequelize.transaction(async (transaction) => {
+    const row = await lockProject(id, transaction)
+    const run = (sql: string, bind: readonly unknown[]) => sequelize.query(sql, { bind: [...bind], transaction })
+    await run(
+      `INSERT INTO projects (id, title, rate_numerator, rate_denominator, width_px, height_px, film_back_mm, base_lens_mm, default_panel_frames, revision, created_at, updated_at)
+       SELECT $2, $3, rate_numerator, rate_denominator, width_px, height_px, film_back_mm, base_lens_mm, default_panel_frames, 1, now(), now() FROM projects WHERE id = $1`,
+      [id, copy, copyTitle(row.title)],
+    )
+    const tables = {
+      sequences: 'id, position, label, title, target_frames',
+      shots: 'id, sequence_id, position, label, title, circled_take_id',
+      takes: 'id, shot_id, position, letter, length_frames, format, body, revision, removed_at',
+      drawings: 'id, format, content, revision',
+      project_assets: 'hash',
+    }
+    for (const [table, columns] of Object.entries(tables)) await run(`INSERT INTO ${table} (project_id, ${columns}) SELECT $2, ${columns} FROM ${table} WHERE project_id = $1`, [id, copy])
+  })
+  return projectCard(copy)
+}
+
+const LONGEST_TITLE = 200
+const copyTitle = (title: string) => `${title.slice(0, LONGEST_TITLE - 5)} copy`
+
+/** Puts a project in the trash. It can be brought back for `TRASH_DAYS` days. */
 export async function trashProject(id: string): Promise<void> {
   const row = await liveProject(id)
   await row.update({ trashedAt: new Date() }, { silent: true })
 }
 
+/** Back from the trash, or from being put away. */
 export async function restoreProject(id: string): Promise<ProjectCard> {
   const { models } = await useDatabase()
   const row = await models.ProjectRow.findByPk(id)
   if (row === null) throw notFound('project', id)
   await row.update({ trashedAt: null }, { silent: true })
-  return cardOf(row)
+  return projectCard(id)
+}
+
+/** Deletes for good what is in the trash: one project that the artist names, or all that have been there too long. */
+export async function emptyTrash(id: string | null): Promise<number> {
+  const { models } = await useDatabase()
+  const old = new Date(Date.now() - TRASH_DAYS * 24 * 3600 * 1000)
+  const gone = await models.ProjectRow.destroy({ where: id === null ? { trashedAt: { [Op.lt]: old } } : { id, trashedAt: { [Op.ne]: null } } })
+  if (id !== null && gone === 0) throw notFound('project in the trash', id)
+  return gone
 }
 
 /** The takes asked for, in no order; ids the project does not have are left out. */

@@ -2,6 +2,7 @@ import { performance } from 'node:perf_hooks'
 import { buildSaltLantern } from '../../demo/saltLantern'
 import { useDatabase } from '../models/database'
 import { insertFilm } from './films'
+import { emptyTrash } from './projects'
 
 /** How the start went; read by the health check. */
 export const startup = {
@@ -20,6 +21,7 @@ export async function startUp(): Promise<void> {
     let begun = performance.now()
     const { sequelize, models } = await useDatabase()
     startup.migratedMs = Math.round(performance.now() - begun)
+    await emptyTrash(null)
     const seed = process.env.RUBATO_SEED ?? 'none'
     begun = performance.now()
     const wanted = seed === 'reset-demo' || (seed === 'demo' && (await models.ProjectRow.count()) === 0)

@@ -23,6 +23,7 @@ const rack = ref<InstanceType<typeof DepthRack> | null>(null)
 const strip = ref<InstanceType<typeof StripView> | null>(null)
 const palette = ref(false)
 const handOver = ref(false)
+const versions = ref(false)
 const spread = ref(false)
 const splits = useLocalStorage('rubato.splits', { rack: 18.5, right: 23.5, plan: 42, strip: 25.5 }, { mergeDefaults: true })
 
@@ -31,6 +32,7 @@ const { commands, newShot, newPanel, deleteShot, deletePanel } = useDeskCommands
   strip: () => strip.value,
   openPalette: () => (palette.value = true),
   openHandOver: () => (handOver.value = true),
+  openVersions: () => (versions.value = true),
   openSpread: () => (spread.value = true),
   toggleTheme: () => (choice.value = night.value ? 'day' : 'night'),
 })
@@ -91,7 +93,7 @@ function resizedMain(event: { panes: { size: number }[] }) {
 
 <template>
   <div class="desk">
-    <TopBar @hand-over="handOver = true" @palette="palette = true" @add-shot="newShot" />
+    <TopBar @hand-over="handOver = true" @versions="versions = true" @palette="palette = true" @add-shot="newShot" />
     <p v-if="loadTrouble" class="trouble" role="alert">This shot could not be loaded. {{ loadTrouble }} <button class="push-button" @click="loadWanted">Try again</button></p>
     <Splitpanes class="splits" horizontal @resized="resized('strip', 1)($event)">
       <Pane :size="100 - splits.strip" min-size="35">
@@ -124,6 +126,7 @@ function resizedMain(event: { panes: { size: number }[] }) {
     </Splitpanes>
     <ConflictCard />
     <CommandPalette v-model:visible="palette" :commands="commands" />
+    <VersionsDialog v-model:visible="versions" />
     <HandOverDialog v-model:visible="handOver" />
     <SpreadDialog v-model:visible="spread" />
   </div>

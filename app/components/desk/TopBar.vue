@@ -2,13 +2,13 @@
 import { shotsOf } from '@rubato/core/edits'
 import { inOrder } from '@rubato/core/document'
 import { computed } from 'vue'
-import { Moon, Plus, Redo2, Search, Sun, Undo2 } from '~/icons'
+import { History, Moon, Plus, Redo2, Search, Sun, Undo2 } from '~/icons'
 import { NuxtLink } from '#components'
 import { useTheme } from '~/composables/useTheme'
 import { useDeskStore } from '~/stores/desk'
 import { useFilmStore } from '~/stores/film'
 
-const emit = defineEmits<{ handOver: []; palette: []; addShot: []; removeShot: [] }>()
+const emit = defineEmits<{ handOver: []; versions: []; palette: []; addShot: []; removeShot: [] }>()
 const film = useFilmStore()
 const desk = useDeskStore()
 const { choice, night } = useTheme()
@@ -67,10 +67,12 @@ const savedText = computed(() => {
     <span class="grow" />
     <button class="icon-button" :disabled="film.undoLabel === null" :title="film.undoLabel ? `Undo ${film.undoLabel} (Ctrl Z)` : 'Nothing to undo'" :aria-label="film.undoLabel ? `Undo ${film.undoLabel}` : 'Undo'" @click="film.undo()"><Undo2 :size="16" /></button>
     <button class="icon-button" :disabled="film.redoLabel === null" :title="film.redoLabel ? `Redo ${film.redoLabel} (Ctrl Shift Z)` : 'Nothing to redo'" :aria-label="film.redoLabel ? `Redo ${film.redoLabel}` : 'Redo'" @click="film.redo()"><Redo2 :size="16" /></button>
+    <button v-if="film.lookingAt === null" class="icon-button" title="Versions" aria-label="Versions" @click="emit('versions')"><History :size="16" /></button>
     <button class="icon-button" title="Commands and shortcuts (Ctrl K)" aria-label="Commands and shortcuts" @click="emit('palette')"><Search :size="16" /></button>
     <button class="icon-button" :title="night ? 'Day desk' : 'Night desk'" :aria-label="night ? 'Day desk' : 'Night desk'" @click="choice = night ? 'day' : 'night'"><Sun v-if="night" :size="16" /><Moon v-else :size="16" /></button>
-    <PeopleHere />
-    <span class="saved" :class="{ wrong: savedText.wrong }" :title="savedText.title" role="status" data-test="save-state">{{ savedText.text }}</span>
+    <PeopleHere v-if="film.lookingAt === null" />
+    <span v-if="film.lookingAt !== null" class="looking" role="status" :title="`The version “${film.lookingAt.name}”: to look at, not to change`">version “{{ film.lookingAt.name }}”</span>
+    <span v-else class="saved" :class="{ wrong: savedText.wrong }" :title="savedText.title" role="status" data-test="save-state">{{ savedText.text }}</span>
     <button class="push-button" title="Make the movie, or numbered pictures" @click="emit('handOver')">Hand over…</button>
   </header>
 </template>
@@ -124,6 +126,18 @@ const savedText = computed(() => {
   margin: 0 4px;
   color: var(--ink-2);
   text-align: right;
+  white-space: nowrap;
+}
+.looking {
+  max-width: 260px;
+  margin: 0 4px;
+  padding: 3px 10px;
+  overflow: hidden;
+  border-radius: 12px;
+  background: var(--vermilion-wash);
+  color: var(--vermilion-text);
+  font-weight: 600;
+  text-overflow: ellipsis;
   white-space: nowrap;
 }
 .saved.wrong {

@@ -1,73 +1,70 @@
 <script setup lang="ts">
-import { createTakeStage, opticsOf } from '@rubato/core/stage'
 import { rateName, secondsOfFrames } from '@rubato/core/time'
-import { computed, onMounted, ref } from 'vue'
-import { Trash2 } from '~/icons'
+import { computed, nextTick, ref } from 'vue'
+import { Ellipsis } from '~/icons'
 import { api } from '~/api/client'
-import { inIdle } from '~/composables/inIdle'
-import { ArtLibrary } from '~/viewport/artLibrary'
-import { compose, wholeFrame } from '~/viewport/composition'
-import { createPictureCache } from '~/viewport/pictureCache'
-import { createStageView } from '~/viewport/stageView'
-import type { ProjectCard as Card, ProjectCover } from '#shared/projects'
+import { wordBytes } from '~/text/differences'
+import CoverPicture from '~/components/CoverPicture.vue'
+import { TRASH_DAYS, type ProjectCard as Card, type Shelf } from '#shared/projects'
 
-const props = defineProps<{ card: Card }>()
-const emit = defineEmits<{ open: []; remove: [] }>()
-const canvas = ref<HTMLCanvasElement | null>(null)
+/** A film on Home: its picture, its figures, and what can be done with it. */
+const props = defineProps<{ card: Card; shelf: Shelf; waiting: number }>()
+const emit = defineEmits<{ open: []; rename: [title: string]; duplicate: []; putAway: [away: boolean]; archive: []; remove: []; restore: []; deleteForGood: [] }>()
 const project = computed(() => props.card.project)
-const PICTURE_PX = { width: 560, height: 315 }
-const trouble = ref(false)
 
 const runningTime = computed(() => {
   const seconds = Math.round(secondsOfFrames(props.card.lengthFrames, project.value.rate))
   return `${Math.floor(seconds / 60)}:${String(seconds % 60).padStart(2, '0')}`
 })
-const changed = computed(() => new Date(props.card.updatedAt).toLocaleString([], { dateStyle: 'medium', timeStyle: 'short' }))
+const day = (iso: string) => new Date(iso).toLocaleString([], { dateStyle: 'medium', timeStyle: 'short' })
+const daysLeft = computed(() => (props.card.trashedAt === null ? 0 : Math.max(0, Math.ceil(TRASH_DAYS - (Date.now() - Date.parse(props.card.trashedAt)) / 86_400_000))))
 
-onMounted(async () => {
-  const cover = await api.cover(project.value.id).catch(() => null)
-  trouble.value = cover === null
-  if (cover !== null) inIdle(() => paint(cover))
-})
-
-function paint(cover: ProjectCover) {
-  const context = canvas.value?.getContext('2d')
-  if (!context || cover.take === null) return
-  const { width, height } = PICTURE_PX
-  const optics = opticsOf(project.value)
-  const fitHeight = Math.min(height, width / optics.aspect)
-  const box = wholeFrame(Math.round(fitHeight * optics.aspect), Math.round(fitHeight))
-  const drawings = new Map(cover.drawings.map((entry) => [entry.id, entry.drawing]))
-  const stage = createTakeStage(cover.take.body, optics)
-  const pictures = createPictureCache(api.pictureUrl, (hash) => {
-    library.forgetPicture(hash)
-    draw()
-  })
-  const library = new ArtLibrary(project.value.widthPx, pictures.lookup)
-  const view = createStageView(() => document.createElement('canvas'))
-  const draw = () => {
-    const composition = compose(stage.at(0), box, library, (id) => drawings.get(id) ?? null, false)
-    const made = view.draw(composition, { frame: '#ffffff', surround: null }, 'fast')
-    context.drawImage(made.canvas, (width - box.widthPx) / 2, (height - box.heightPx) / 2)
-  }
-  draw()
+const menu = ref<{ toggle(event: Event): void } | null>(null)
+const items = computed(() =>
+  props.shelf === 'trash'
+    ? [
+        { label: 'Bring back', command: () => emit('restore') },
+        { label: 'Delete for good…', command: () => emit('deleteForGood') },
+      ]
+    : [
+        { label: 'Rename', command: beginRename },
+        { label: 'Duplicate', command: () => emit('duplicate') },
+        { label: 'Save as one file…', command: () => emit('archive') },
+        props.shelf === 'desk' ? { label: 'Put away', command: () => emit('putAway', true) } : { label: 'Back on the desk', command: () => emit('putAway', false) },
+        { separator: true },
+        { label: 'To the trash', command: () => emit('remove') },
+      ],
+)
+const draft = ref<string | null>(null)
+const field = ref<HTMLInputElement | null>(null)
+function beginRename() {
+  draft.value = project.value.title
+  void nextTick(() => field.value?.select())
+}
+function endRename(keep: boolean) {
+  const title = draft.value?.trim() ?? ''
+  draft.value = null
+  if (keep && title !== '' && title !== project.value.title) emit('rename', title)
 }
 </script>
 
 <template>
-  <article class="card">
-    <button class="open" :title="`Open ${project.title}`" :aria-label="`Open ${project.title}`" @click="emit('open')">
-      <canvas ref="canvas" :width="PICTURE_PX.width" :height="PICTURE_PX.height" aria-hidden="true" />
-      <span v-if="trouble" class="no-picture quiet">No picture: it could not be loaded.</span>
+  <article class="card" :data-project="project.id">
+    <button class="open" :disabled="shelf === 'trash'" :title="shelf === 'trash' ? 'Bring it back to open it' : `Open ${project.title}`" :aria-label="`Open ${project.title}`" @click="emit('open')">
+      <CoverPicture v-if="shelf !== 'trash'" :project="project" :load="() => api.cover(project.id)" />
+      <span v-else class="binned quiet">in the trash, {{ daysLeft === 1 ? '1 more day' : `${daysLeft} more days` }}</span>
     </button>
     <div class="words">
       <div>
-        <h2 :title="project.title">{{ project.title }}</h2>
+        <input v-if="draft !== null" ref="field" v-model="draft" class="rename" maxlength="200" aria-label="Name of the film" @keydown.enter="endRename(true)" @keydown.escape.stop="endRename(false)" @blur="endRename(true)" />
+        <h2 v-else :title="project.title" @dblclick="shelf !== 'trash' && beginRename()">{{ project.title }}</h2>
         <p class="quiet">{{ card.shotCount === 1 ? '1 shot' : `${card.shotCount} shots` }} · {{ project.widthPx }} × {{ project.heightPx }} · {{ rateName(project.rate) }} fps</p>
-        <p class="quiet">changed {{ changed }}</p>
+        <p class="quiet">changed {{ day(card.updatedAt) }} · {{ wordBytes(card.bytes) }}</p>
+        <p v-if="waiting > 0" class="waiting" title="Made in this browser while the server could not be reached. They are sent when the film is opened.">{{ waiting === 1 ? '1 change' : `${waiting} changes` }} waiting here: open to send</p>
       </div>
       <span class="tempo time">{{ runningTime }}</span>
-      <button class="icon-button small" :title="`Put ${project.title} in the trash`" :aria-label="`Put ${project.title} in the trash`" @click="emit('remove')"><Trash2 :size="14" /></button>
+      <button class="icon-button small" :title="`More for ${project.title}`" :aria-label="`More for ${project.title}`" aria-haspopup="menu" @click="menu?.toggle($event)"><Ellipsis :size="15" /></button>
+      <Menu ref="menu" :model="items" popup />
     </div>
   </article>
 </template>
@@ -92,15 +89,6 @@ function paint(cover: ProjectCover) {
 .open:hover {
   box-shadow: inset 0 0 0 2px var(--blue);
 }
-canvas {
-  display: block;
-  width: 100%;
-  aspect-ratio: 16 / 9;
-}
-.no-picture {
-  position: absolute;
-  inset: 45% 0 auto;
-}
 .words {
   display: flex;
   align-items: flex-start;
@@ -121,6 +109,30 @@ h2 {
 }
 p {
   margin: 0;
+}
+.rename {
+  width: 100%;
+  border: 1px solid var(--blue);
+  border-radius: 4px;
+  background: var(--sheet);
+  color: var(--ink);
+  font: inherit;
+  font-size: 15px;
+  font-weight: 650;
+}
+.binned {
+  display: grid;
+  place-content: center;
+  aspect-ratio: 16 / 9;
+  background: var(--paper-1);
+}
+.open:disabled {
+  cursor: default;
+  box-shadow: none;
+}
+.waiting {
+  color: var(--vermilion-text);
+  font-weight: 600;
 }
 .time {
   font-size: 22px;

@@ -14,7 +14,8 @@ useHead({ title: () => (film.project === null ? 'Rubato' : `${film.project.title
 
 async function open() {
   desk.reset()
-  await film.open(String(route.params.id))
+  const { version } = route.query
+  await (typeof version === 'string' ? film.openVersion(String(route.params.id), version) : film.open(String(route.params.id)))
   const label = route.query.shot
   const wanted = film.filmStage.shots.find((placed) => placed.shot.label === label)
   if (wanted !== undefined) desk.goToShot(wanted.shot.id)
@@ -25,7 +26,7 @@ void open()
 watch(
   () => desk.placedShot?.shot.label,
   (label) => {
-    if (label !== undefined && !desk.playing && route.query.shot !== label) void router.replace({ query: { shot: label } })
+    if (label !== undefined && !desk.playing && route.query.shot !== label) void router.replace({ query: { ...route.query, shot: label } })
   },
 )
 onBeforeRouteLeave(async () => {

@@ -1,0 +1,40 @@
+import type { Difference } from '@rubato/core/edits'
+
+const THINGS: Readonly<Record<string, readonly [one: string, many: string]>> = {
+  project: ['the film’s settings', 'the film’s settings'],
+  sequences: ['sequence', 'sequences'],
+  shots: ['shot', 'shots'],
+  takes: ['take', 'takes'],
+  panels: ['panel', 'panels'],
+  levels: ['level', 'levels'],
+  cells: ['drawing shown', 'drawings shown'],
+  cameras: ['camera', 'cameras'],
+  framings: ['framing', 'framings'],
+  cuts: ['camera cut', 'camera cuts'],
+  marks: ['mark of a drawing', 'marks of drawings'],
+}
+
+const NAMED = 3
+
+/** "2 panels changed (length), level “Sky” removed, 14 marks of drawings added": what was done, not each record. */
+export function wordDifferences(differences: readonly Difference[]): readonly string[] {
+  const groups = new Map<string, Difference[]>()
+  for (const each of differences) {
+    const key = `${each.collection}:${each.how}`
+    groups.set(key, [...(groups.get(key) ?? []), each])
+  }
+  return [...groups.values()].map((group) => {
+    const { collection, how } = group[0]!
+    const [one, many] = THINGS[collection] ?? [collection, collection]
+    const names = group.flatMap(({ name }) => (name === null ? [] : [`“${name}”`]))
+    const what = group.length === 1 ? [one, ...names].join(' ') : `${group.length} ${many}${names.length === 0 ? '' : ` (${names.slice(0, NAMED).join(', ')}${names.length > NAMED ? ' …' : ''})`}`
+    const fields = [...new Set(group.flatMap((each) => each.fields))].map((field) => field.replace(/([A-Z])/g, ' $1').toLowerCase())
+    return `${what} ${how}${fields.length === 0 ? '' : `: ${fields.slice(0, 4).join(', ')}`}`
+  })
+}
+
+export function wordBytes(bytes: number): string {
+  if (bytes < 1000) return `${bytes} bytes`
+  const [value, unit] = bytes < 1e6 ? [bytes / 1e3, 'KB'] : bytes < 1e9 ? [bytes / 1e6, 'MB'] : [bytes / 1e9, 'GB']
+  return `${value < 10 ? value.toFixed(1) : Math.round(value)} ${unit}`
+}

@@ -1,0 +1,65 @@
+import { Readable } from 'node:stream'
+import { FORMAT_VERSION } from '@rubato/core/document'
+import { QueryTypes } from 'sequelize'
+import yazl from 'yazl'
+import { ARCHIVE_VERSION } from '#shared/archive'
+import { useDatabase } from '../models/database'
+import { useBlobs } from '../storage/blobs'
+import { readOutline } from './outlineRows'
+import { liveProject } from './projects'
+
+const EXTENSIONS: Readonly<Record<string, string>> = { 'image/png': 'png', 'image/jpeg': 'jpg', 'image/webp': 'webp' }
+
+/**
+ * A film as one file: JSON and pictures in a zip. Bodies are read one at a time as the zip is written, so a long film
+ * needs no more memory than a short one.
+ */
+export async function archiveProject(projectId: string): Promise<{ readonly title: string; readonly stream: Readable }> {
+  const { sequelize, models } = await useDatabase()
+  const project = await liveProject(projectId)
+  const ask = <T extends object>(sql: string, ...more: readonly unknown[]) => sequelize.query<T>(sql, { bind: [projectId, ...more], type: QueryTypes.SELECT })
+  const zip = new yazl.ZipFile()
+  const addJson = (path: string, value: unknown) => zip.addBuffer(Buffer.from(JSON.stringify(value)), path)
+  const addLazily = (path: string, load: () => Promise<Readable>, compress = true) =>
+    zip.addReadStreamLazy(path, { compress }, (give) => load().then((stream) => give(null, stream), (error: Error) => give(error, Readable.from([]))))
+  const one = (sql: string, ...more: readonly unknown[]) => async () => {
+    const [row] = await ask<{ content: unknown }>(sql, ...more)
+    return Readable.from([JSON.stringify(row?.content ?? null)], { objectMode: false })
+  }
+
+  addJson('rubato.json', { format: 'rubato', version: ARCHIVE_VERSION, documentVersion: FORMAT_VERSION, title: project.title, madeAt: new Date().toISOString() })
+  addJson('outline.json', (await readOutline(models, project)).outline)
+  for (const { id } of await ask<{ id: string }>('SELECT id FROM takes WHERE project_id = $1 AND removed_at IS NULL ORDER BY id')) {
+    addLazily(`takes/${id}.json`, one('SELECT body AS content FROM takes WHERE project_id = $1 AND id = $2', id))
+  }
+  for (const { id } of await ask<{ id: string }>('SELECT id FROM drawings WHERE project_id = $1 ORDER BY id')) {
+    addLazily(`drawings/${id}.json`, one('SELECT content FROM drawings WHERE project_id = $1 AND id = $2', id))
+  }
+  const versions = await ask<{ id: string }>('SELECT id FROM versions WHERE project_id = $1 ORDER BY created_at')
+  for (const [i, { id }] of versions.entries()) addLazily(`versions/${String(i + 1).padStart(4, '0')}.json`, one(VERSION_SQL, id))
+  for (const { hash } of await ask<{ hash: string }>('SELECT DISTINCT body_hash AS hash FROM version_units WHERE project_id = $1')) {
+    addLazily(`bodies/${hash}.json`, one(`SELECT jsonb_build_object('format', format, 'content', content) AS content FROM bodies WHERE $1 <> '' AND hash = $2`, hash))
+  }
+  for (const { hash, type } of await ask<{ hash: string; type: string }>('SELECT a.hash, a.type FROM assets a JOIN project_assets p ON p.hash = a.hash WHERE p.project_id = $1')) {
+    addLazily(
+      `pictures/${hash}.${EXTENSIONS[type]}`,
+      async () => {
+        const blob = await useBlobs().read(hash)
+        if (blob === null) throw new Error(`the picture ${hash} is missing from the storage`)
+        return blob.stream
+      },
+      false,
+    )
+  }
+  zip.end()
+  const stream = zip.outputStream as Readable
+  zip.on('error', (error: Error) => stream.destroy(error))
+  return { title: project.title, stream }
+}
+
+const VERSION_SQL = `
+  SELECT jsonb_build_object('name', v.name, 'reason', v.reason, 'author', v.author, 'createdAt', to_char(v.created_at AT TIME ZONE 'UTC', 'YYYY-MM-DD"T"HH24:MI:SS.US"Z"'),
+           'outline', v.outline, 'outlineRevision', v.outline_revision, 'shotCount', v.shot_count, 'lengthFrames', v.length_frames,
+           'units', (SELECT coalesce(jsonb_agg(jsonb_build_object('kind', u.kind, 'id', u.unit_id, 'revision', u.revision, 'lengthFrames', u.length_frames, 'hash', u.body_hash)), '[]')
+                     FROM version_units u WHERE u.project_id = v.project_id AND u.version_id = v.id)) AS content
+  FROM versions v WHERE v.project_id = $1 AND v.id = $2`

@@ -1,0 +1,243 @@
+import { randomUUID } from 'node:crypto'
+import { EMPTY_DRAWING, EMPTY_TAKE, openDrawing, openTakeBody, outlineSchema, shownCell, inOrder, type Drawing, type Outline, type TakeBody } from '@rubato/core/document'
+import { differencesOf, diffUnits, type Change, type Edit } from '@rubato/core/edits'
+import { createFilmStage } from '@rubato/core/stage'
+import { QueryTypes, type Transaction } from 'sequelize'
+import type { LoadedDrawing, LoadedTake, OpenedProject, ProjectCover } from '#shared/projects'
+import type { Compared, Version } from '#shared/versions'
+import { useDatabase } from '../models/database'
+import type { ProjectRow } from '../models/models'
+import { applyInTransaction, lockProject } from './editBatches'
+import { readOutline } from './outlineRows'
+import { liveProject } from './projects'
+import { notFound, refuse } from './refusals'
+
+const MOST_VERSIONS = 500
+
+async function rows<T extends object>(sql: string, bind: readonly unknown[], transaction?: Transaction): Promise<T[]> {
+  const { sequelize } = await useDatabase()
+  return sequelize.query<T>(sql, { bind: [...bind], type: QueryTypes.SELECT, transaction: transaction ?? null })
+}
+
+async function run(sql: string, bind: readonly unknown[], transaction: Transaction): Promise<void> {
+  const { sequelize } = await useDatabase()
+  await sequelize.query(sql, { bind: [...bind], transaction })
+}
+
+/** Keeps the film as it is under a name. A body that an older version has is not kept again. */
+export async function makeVersion(projectId: string, name: string, author: string, reason: Version['reason'] = 'hand'): Promise<string> {
+  const { sequelize } = await useDatabase()
+  return sequelize.transaction(async (transaction) => keepVersion(await lockProject(projectId, transaction), name, author, reason, transaction))
+}
+
+async function keepVersion(project: ProjectRow, name: string, author: string, reason: Version['reason'], transaction: Transaction): Promise<string> {
+  const { models } = await useDatabase()
+  const [{ count }] = (await rows<{ count: number }>('SELECT count(*)::int AS count FROM versions WHERE project_id = $1', [project.id], transaction)) as [{ count: number }]
+  if (count >= MOST_VERSIONS) throw refuse(422, 'too-many-versions', `The film has ${count} versions, which is the most there can be. Delete some that are no longer needed.`)
+  const id = randomUUID()
+  const { outline, takeLengths } = await readOutline(models, project, transaction)
+  const film = createFilmStage(outline, (takeId) => takeLengths[takeId] ?? 0)
+  await run(
+    `INSERT INTO versions (project_id, id, name, reason, author, outline, outline_revision, shot_count, length_frames, created_at)
+     VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, clock_timestamp())`,
+    [project.id, id, name, reason, author, JSON.stringify(outline), project.revision, film.shots.length, film.lengthFrames],
+    transaction,
+  )
+  // Only what has a revision that no version has yet is hashed and, where it is new, kept.
+  await run(
+    `CREATE TEMPORARY TABLE keeping ON COMMIT DROP AS
+       WITH units AS (
+         SELECT 'take' AS kind, id AS unit_id, revision, length_frames, format, body AS content FROM takes WHERE project_id = $1 AND removed_at IS NULL
+         UNION ALL SELECT 'drawing', id, revision, 0, format, content FROM drawings WHERE project_id = $1
+       )
+       SELECT u.kind, u.unit_id, u.revision, u.length_frames, u.format,
+              CASE WHEN known.body_hash IS NULL THEN u.content END AS content,
+              coalesce(known.body_hash, encode(sha256(convert_to(u.content::text, 'UTF8')), 'hex')) AS body_hash
+       FROM units u LEFT JOIN LATERAL (
+         SELECT body_hash FROM version_units v WHERE v.project_id = $1 AND v.kind = u.kind AND v.unit_id = u.unit_id AND v.revision = u.revision LIMIT 1
+       ) known ON true`,
+    [project.id],
+    transaction,
+  )
+  await run(
+    `INSERT INTO bodies (hash, content, format, bytes)
+       SELECT DISTINCT ON (body_hash) body_hash, content, format, octet_length(content::text) FROM keeping WHERE content IS NOT NULL
+       ON CONFLICT DO NOTHING`,
+    [],
+    transaction,
+  )
+  await run(
+    `INSERT INTO version_units (project_id, version_id, kind, unit_id, revision, length_frames, body_hash)
+       SELECT $1, $2, kind, unit_id, revision, length_frames, body_hash FROM keeping`,
+    [project.id, id],
+    transaction,
+  )
+  return id
+}
+
+/** Newest first. */
+export async function listVersions(projectId: string): Promise<readonly Version[]> {
+  await liveProject(projectId)
+  const found = await rows<Omit<Version, 'createdAt'> & { createdAt: Date }>(
+    `SELECT v.id, v.name, v.reason, v.author, v.created_at AS "createdAt", v.shot_count AS "shotCount", v.length_frames AS "lengthFrames",
+            coalesce(sum(b.bytes), 0)::float8 AS bytes, coalesce(sum(b.bytes) FILTER (WHERE b.first), 0)::float8 AS "ownBytes"
+     FROM versions v LEFT JOIN (
+       SELECT u.version_id, b.hash, min(b.bytes) AS bytes,
+              NOT EXISTS (SELECT 1 FROM version_units o JOIN versions ov ON ov.project_id = o.project_id AND ov.id = o.version_id
+                          WHERE o.project_id = $1 AND o.body_hash = b.hash AND ov.created_at < min(uv.created_at)) AS first
+       FROM version_units u JOIN bodies b ON b.hash = u.body_hash JOIN versions uv ON uv.project_id = u.project_id AND uv.id = u.version_id
+       WHERE u.project_id = $1 GROUP BY u.version_id, b.hash
+     ) b ON b.version_id = v.id
+     WHERE v.project_id = $1 GROUP BY v.project_id, v.id ORDER BY v.created_at DESC`,
+    [projectId],
+  )
+  return found.map((row) => ({ ...row, createdAt: row.createdAt.toISOString() }))
+}
+
+async function outlineOf(projectId: string, versionId: string, transaction?: Transaction): Promise<{ name: string; outline: Outline; revision: number }> {
+  const [row] = await rows<{ name: string; outline: unknown; revision: number }>('SELECT name, outline, outline_revision AS revision FROM versions WHERE project_id = $1 AND id = $2', [projectId, versionId], transaction)
+  if (row === undefined) throw notFound('version', versionId)
+  return { ...row, outline: outlineSchema.parse(row.outline) }
+}
+
+/** A version as an editor opens it, to look at. */
+export async function openVersion(projectId: string, versionId: string): Promise<OpenedProject & { readonly name: string }> {
+  await liveProject(projectId)
+  const { name, outline, revision } = await outlineOf(projectId, versionId)
+  const lengths = await rows<{ id: string; frames: number }>(`SELECT unit_id AS id, length_frames AS frames FROM version_units WHERE project_id = $1 AND version_id = $2 AND kind = 'take'`, [projectId, versionId])
+  return { name, outline, outlineRevision: revision, journalSeq: 0, takeLengths: Object.fromEntries(lengths.map(({ id, frames }) => [id, frames])) }
+}
+
+interface UnitRow {
+  readonly id: string
+  readonly revision: number
+  readonly format: number
+  readonly content: unknown
+}
+
+function unitRows(projectId: string, versionId: string, kind: 'take' | 'drawing', ids: readonly string[] | null, transaction?: Transaction): Promise<UnitRow[]> {
+  return rows<UnitRow>(
+    `SELECT u.unit_id AS id, u.revision, b.format, b.content FROM version_units u JOIN bodies b ON b.hash = u.body_hash
+     WHERE u.project_id = $1 AND u.version_id = $2 AND u.kind = $3 AND ($4::text[] IS NULL OR u.unit_id = ANY($4))`,
+    [projectId, versionId, kind, ids === null ? null : [...ids]],
+    transaction,
+  )
+}
+
+const unreadable = (what: string) => refuse(500, 'unreadable', `${what} of this version can't be read.`)
+
+export async function versionTakes(projectId: string, versionId: string, ids: readonly string[], transaction?: Transaction): Promise<readonly LoadedTake[]> {
+  return (await unitRows(projectId, versionId, 'take', ids, transaction)).map(({ id, revision, format, content }) => {
+    const opened = openTakeBody(content, format)
+    if (!opened.ok) throw unreadable(`Take ${id}`)
+    return { id, revision, body: opened.value }
+  })
+}
+
+export async function versionDrawings(projectId: string, versionId: string, ids: readonly string[], transaction?: Transaction): Promise<readonly LoadedDrawing[]> {
+  return (await unitRows(projectId, versionId, 'drawing', ids, transaction)).map(({ id, revision, format, content }) => {
+    const opened = openDrawing(content, format)
+    if (!opened.ok) throw unreadable(`Drawing ${id}`)
+    return { id, revision, drawing: opened.value }
+  })
+}
+
+export async function versionCover(projectId: string, versionId: string): Promise<ProjectCover> {
+  const { outline, takeLengths } = await openVersion(projectId, versionId)
+  const first = createFilmStage(outline, (takeId) => takeLengths[takeId] ?? 0).shots[0]
+  const [take] = first === undefined ? [] : await versionTakes(projectId, versionId, [first.shot.circledTakeId])
+  if (take === undefined) return { take: null, drawings: [] }
+  const shown = inOrder(take.body.levels).map((level) => shownCell(take.body, level, 0)?.drawingId)
+  return { take, drawings: await versionDrawings(projectId, versionId, shown.filter((id) => id !== undefined)) }
+}
+
+export async function deleteVersion(projectId: string, versionId: string): Promise<void> {
+  const { sequelize } = await useDatabase()
+  await liveProject(projectId)
+  await outlineOf(projectId, versionId)
+  await sequelize.transaction(async (transaction) => {
+    await run('DELETE FROM versions WHERE project_id = $1 AND id = $2', [projectId, versionId], transaction)
+    await run('DELETE FROM bodies b WHERE NOT EXISTS (SELECT 1 FROM version_units u WHERE u.body_hash = b.hash)', [], transaction)
+  })
+}
+
+/** The edits of the outline, or of a take with its drawings. */
+interface Part {
+  readonly takeId: string | null
+  readonly edits: readonly Edit[]
+}
+
+/** The edits that make the film as it is now into what it was, outline first, then each take with its drawings. */
+async function editsTo(project: ProjectRow, versionId: string, shotIds: readonly string[] | null, transaction: Transaction): Promise<{ readonly name: string; readonly now: Outline; readonly then: Outline; readonly parts: readonly Part[] }> {
+  const { models } = await useDatabase()
+  const { name, outline: then } = await outlineOf(project.id, versionId, transaction)
+  const { outline: now } = await readOutline(models, project, transaction)
+  const wanted = shotIds === null ? null : new Set(shotIds)
+  const ofShot = (shotId: string | undefined) => wanted === null || (shotId !== undefined && wanted.has(shotId))
+  const missing = shotIds?.find((id) => then.shots[id] === undefined)
+  if (missing !== undefined) throw notFound('shot', missing)
+  const sequences = new Set([...(wanted ?? [])].map((id) => then.shots[id]?.sequenceId))
+  const only = (collection: string, id: string) => {
+    if (wanted === null) return true
+    if (collection === 'shots') return wanted.has(id)
+    if (collection === 'takes') return ofShot((then.takes[id] ?? now.takes[id])?.shotId)
+    return collection === 'sequences' && sequences.has(id) && now.sequences[id] === undefined
+  }
+  const parts: Part[] = []
+  const outlineEdit = diffUnits({ kind: 'outline', id: project.id }, now, then, 'version', only)
+  if (outlineEdit !== null) parts.push({ takeId: null, edits: [outlineEdit] })
+  const takeIds = Object.values(then.takes).filter((take) => ofShot(take.shotId)).map((take) => take.id)
+  for (const takeId of takeIds) {
+    const [old] = await versionTakes(project.id, versionId, [takeId], transaction)
+    if (old === undefined) continue
+    const row = await models.TakeRow.findOne({ where: { projectId: project.id, id: takeId }, transaction })
+    const current = row === null ? null : openTakeBody(row.body, row.format)
+    const edits: Edit[] = []
+    const takeEdit = diffUnits({ kind: 'take', id: takeId }, current?.ok ? (current.value as TakeBody) : EMPTY_TAKE, old.body, 'version')
+    if (takeEdit !== null) edits.push(takeEdit)
+    const drawingIds = [...new Set(Object.values(old.body.cells).map((cell) => cell.drawingId))]
+    const olds = new Map((await versionDrawings(project.id, versionId, drawingIds, transaction)).map((each) => [each.id, each.drawing]))
+    const live = await models.DrawingRow.findAll({ where: { projectId: project.id, id: drawingIds }, transaction })
+    const lives = new Map(live.map((each) => [each.id, openDrawing(each.content, each.format)]))
+    for (const id of drawingIds) {
+      const there = lives.get(id)
+      const edit = diffUnits({ kind: 'drawing', id }, there?.ok ? (there.value as Drawing) : EMPTY_DRAWING, olds.get(id) ?? EMPTY_DRAWING, 'version')
+      if (edit !== null) edits.push(edit)
+    }
+    if (edits.length > 0) parts.push({ takeId, edits })
+  }
+  return { name, now, then, parts }
+}
+
+/** What was done to the film since the version, shot by shot: `added` is what the film has and the version has not. */
+export async function compareVersion(projectId: string, versionId: string): Promise<readonly Compared[]> {
+  const { sequelize } = await useDatabase()
+  return sequelize.transaction(async (transaction) => {
+    const { models } = await useDatabase()
+    const project = await models.ProjectRow.findByPk(projectId, { transaction })
+    if (project === null || project.trashedAt !== null) throw notFound('project', projectId)
+    const { now, then, parts } = await editsTo(project, versionId, null, transaction)
+    const turned = { added: 'removed', removed: 'added', changed: 'changed' } as const
+    return parts.map(({ takeId, edits }): Compared => {
+      const shotId = takeId === null ? null : ((then.takes[takeId] ?? now.takes[takeId])?.shotId ?? null)
+      return {
+        shotId,
+        shotLabel: shotId === null ? null : ((now.shots[shotId] ?? then.shots[shotId])?.label ?? null),
+        differences: edits.flatMap(differencesOf).map((each) => ({ ...each, how: turned[each.how] })),
+      }
+    })
+  })
+}
+
+/** Brings a version back, or some of its shots, as changes of the film like any other. The film before is kept as a version. */
+export async function bringBack(projectId: string, versionId: string, shotIds: readonly string[] | null, author: string): Promise<{ readonly keptAs: string; readonly changes: number }> {
+  const { sequelize } = await useDatabase()
+  return sequelize.transaction(async (transaction) => {
+    const project = await lockProject(projectId, transaction)
+    const { name, parts } = await editsTo(project, versionId, shotIds, transaction)
+    const keptAs = await keepVersion(project, `Before “${name}” was brought back`, author, 'before', transaction)
+    const changes = parts.map(({ edits }): Change => ({ id: randomUUID(), label: `bringing back “${name}”`.slice(0, 200), edits }))
+    if (changes.length > 0) await applyInTransaction(project, { changes, base: null, author }, transaction)
+    return { keptAs, changes: changes.length }
+  })
+}

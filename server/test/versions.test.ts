@@ -1,0 +1,113 @@
+import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { startTestServer, type TestServer } from './testServer'
+
+const FILM = '/api/projects/salt-lantern'
+
+describe('versions', () => {
+  let server: TestServer
+  let revisions: Record<string, number>
+  let made = 0
+
+  const edit = async (unit: { kind: string; id: string }, changes: object) => {
+    const key = `${unit.kind}:${unit.id}`
+    const { status, body } = await server.post(`${FILM}/edits`, { base: { [key]: revisions[key] ?? 1 }, changes: [{ id: `change-${++made}`, label: 'x', edits: [{ kind: 'x', unit, changes }] }] })
+    expect(status, JSON.stringify(body)).toBe(200)
+    Object.assign(revisions, body.revisions)
+  }
+  const take = async (id: string) => (await server.ask(`${FILM}/takes?ids=${id}`)).body[0].body
+  const setAction = async (takeId: string, panelId: string, action: string) => {
+    const before = (await take(takeId)).panels[panelId]
+    await edit({ kind: 'take', id: takeId }, { panels: { [panelId]: { before, after: { ...before, action } } } })
+  }
+  const outline = async () => (await server.ask(FILM)).body.outline
+  const versions = async () => (await server.ask(`${FILM}/versions`)).body as { id: string; name: string; reason: string; bytes: number; ownBytes: number; shotCount: number; lengthFrames: number }[]
+  const make = async (name: string) => (await server.post(`${FILM}/versions`, { name, author: 'Ada' })).body.id as string
+
+  beforeAll(async () => {
+    server = await startTestServer({ RUBATO_SEED: 'demo' })
+    revisions = {}
+  })
+  afterAll(() => server.stop())
+
+  it('are whole, and cost only what changed since the one before', async () => {
+    await make('First')
+    await setAction('take-040-a', 'p1', 'Tilda waits.')
+    await make('Second')
+    const [second, first] = await versions()
+    expect(first).toMatchObject({ name: 'First', reason: 'hand', shotCount: 3, lengthFrames: 430 })
+    expect(first!.ownBytes).toBe(first!.bytes)
+    expect(second!.bytes).toBeGreaterThan(100_000)
+    const [{ bytes }] = await server.query(`SELECT octet_length(body::text) AS bytes FROM takes WHERE id = 'take-040-a'`)
+    expect(second!.ownBytes).toBe(bytes)
+  })
+
+  it('stay as they were, to be looked at', async () => {
+    const first = (await versions()).at(-1)!.id
+    await setAction('take-040-a', 'p1', 'Tilda runs on.')
+    const { body } = await server.ask(`${FILM}/versions/${first}/takes?ids=take-040-a`)
+    expect(body[0].body.panels.p1.action).not.toMatch(/waits|runs on/)
+    const opened = (await server.ask(`${FILM}/versions/${first}`)).body
+    expect(opened.name).toBe('First')
+    expect(Object.keys(opened.outline.shots)).toHaveLength(3)
+    const cover = (await server.ask(`${FILM}/versions/${first}/cover`)).body
+    expect(cover.drawings.length).toBeGreaterThan(2)
+    const art = (await server.ask(`${FILM}/versions/${first}/drawings?ids=${cover.drawings[0].id}`)).body
+    expect(art[0].drawing).toEqual(cover.drawings[0].drawing)
+  })
+
+  it('are compared with the film as a list of what changed', async () => {
+    const first = (await versions()).at(-1)!.id
+    const { body } = await server.ask(`${FILM}/versions/${first}/compare`)
+    expect(body).toEqual([{ shotId: 'shot-040', shotLabel: '040', differences: [{ unit: { kind: 'take', id: 'take-040-a' }, collection: 'panels', id: 'p1', how: 'changed', name: null, fields: ['action'] }] }])
+  })
+
+  it('come back one shot at a time, and the film before is kept', async () => {
+    const first = (await versions()).at(-1)!.id
+    await setAction('take-030-a', 'p1', 'Only here.')
+    const shots = (await outline()).shots
+    await edit({ kind: 'outline', id: 'salt-lantern' }, { shots: { 'shot-050': { before: shots['shot-050'], after: { ...shots['shot-050'], title: 'Renamed' } } } })
+    const before = await take('take-040-a')
+    const { status, body } = await server.post(`${FILM}/versions/${first}/bring-back`, { shotIds: ['shot-040'], author: 'Ada' })
+    expect(status).toBe(200)
+    expect(body.changes).toBe(1)
+    expect((await take('take-040-a')).panels.p1.action).not.toMatch(/runs on/)
+    expect((await take('take-030-a')).panels.p1.action).toBe('Only here.')
+    expect((await outline()).shots['shot-050'].title).toBe('Renamed')
+    const kept = (await versions())[0]!
+    expect(kept).toMatchObject({ id: body.keptAs, reason: 'before', name: 'Before “First” was brought back' })
+    expect((await server.ask(`${FILM}/versions/${kept.id}/takes?ids=take-040-a`)).body[0].body).toEqual(before)
+  })
+
+  it('come back whole, with shots that were deleted and without those that were added, as changes others hear of', async () => {
+    const first = (await versions()).at(-1)!.id
+    const now = await outline()
+    const without = { shots: { 'shot-030': { before: now.shots['shot-030'], after: null } }, takes: { 'take-030-a': { before: now.takes['take-030-a'], after: null } } }
+    await edit({ kind: 'outline', id: 'salt-lantern' }, without)
+    const { body } = await server.ask(`${FILM}/changes?after=0`)
+    const last = body.entries.at(-1).seq
+    await server.post(`${FILM}/versions/${first}/bring-back`, { shotIds: null, author: 'Ada' })
+    const opened = (await server.ask(`${FILM}/versions/${first}`)).body
+    expect(await outline()).toEqual(opened.outline)
+    for (const id of Object.keys(opened.outline.takes)) {
+      expect(await take(id)).toEqual((await server.ask(`${FILM}/versions/${first}/takes?ids=${id}`)).body[0].body)
+    }
+    const news = (await server.ask(`${FILM}/changes?after=${last}`)).body.entries
+    expect(news.length).toBeGreaterThan(0)
+    expect(news[0]).toMatchObject({ author: 'Ada', change: { label: 'bringing back “First”' } })
+    expect((await server.ask(`${FILM}/versions/${first}/compare`)).body).toEqual([])
+  })
+
+  it('can be deleted; bodies that no version has go with them', async () => {
+    for (const { id } of await versions()) expect((await server.ask(`${FILM}/versions/${id}`, { method: 'DELETE' })).status).toBe(204)
+    expect(await versions()).toEqual([])
+    expect((await server.query('SELECT count(*)::int AS n FROM bodies'))[0].n).toBe(0)
+  })
+
+  it('that are not there, or have no name, are refused', async () => {
+    expect((await server.ask(`${FILM}/versions/none`)).status).toBe(404)
+    expect((await server.post(`${FILM}/versions`, { name: '  ' })).status).toBe(422)
+    const id = await make('One')
+    expect((await server.post(`${FILM}/versions/${id}/bring-back`, { shotIds: ['nowhere'] })).status).toBe(404)
+    expect((await versions()).map((each) => each.name)).toEqual(['One'])
+  })
+})

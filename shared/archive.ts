@@ -1,0 +1,43 @@
+import { FORMAT_VERSION, idSchema, outlineSchema } from '@rubato/core/document'
+import { z } from 'zod'
+
+/** The version of the archive's own layout; docs/archive.md describes it. */
+export const ARCHIVE_VERSION = 1
+export const ARCHIVE_TYPE = 'application/zip'
+
+const hashSchema = z.string().regex(/^[0-9a-f]{64}$/)
+
+/** `rubato.json`, the first entry. */
+export const archiveManifestSchema = z.object({
+  format: z.literal('rubato'),
+  version: z.int().min(1),
+  documentVersion: z.int().min(1),
+  title: z.string().max(200),
+  madeAt: z.string().max(40),
+})
+
+export const archiveVersionSchema = z.object({
+  name: z.string().min(1).max(200),
+  reason: z.enum(['hand', 'before']),
+  author: z.string().max(60),
+  createdAt: z.iso.datetime(),
+  outline: outlineSchema,
+  outlineRevision: z.int().min(0),
+  shotCount: z.int().min(0),
+  lengthFrames: z.int().min(0),
+  units: z.array(z.object({ kind: z.enum(['take', 'drawing']), id: idSchema, revision: z.int().min(0), lengthFrames: z.int().min(0), hash: hashSchema })).max(2_000_000),
+})
+
+/** What an archive may hold; anything else in it is refused. */
+export const ARCHIVE_ENTRY = /^(rubato\.json|outline\.json|takes\/[a-z0-9][a-z0-9_-]{0,63}\.json|drawings\/[a-z0-9][a-z0-9_-]{0,63}\.json|versions\/\d{4}\.json|bodies\/[0-9a-f]{64}\.json|pictures\/[0-9a-f]{64}\.(png|jpg|webp))$/i
+
+export const ARCHIVE_LIMITS = Object.freeze({
+  /** The file itself. */
+  bytes: 8 * 1024 ** 3,
+  /** All that is in it, unpacked. */
+  unpackedBytes: 16 * 1024 ** 3,
+  entries: 500_000,
+  jsonBytes: 64 * 1024 ** 2,
+})
+
+export const isNewer = (version: number, documentVersion: number) => version > ARCHIVE_VERSION || documentVersion > FORMAT_VERSION

@@ -1,0 +1,30 @@
+import type { Difference } from '@rubato/core/edits'
+import { z } from 'zod'
+
+export const newVersionSchema = z.strictObject({ name: z.string().trim().min(1).max(120), author: z.string().trim().max(60).default('') })
+
+/** Some shots of a version, or all of it. */
+export const bringBackSchema = z.strictObject({ shotIds: z.array(z.string().min(1).max(64)).min(1).max(5000).nullable(), author: z.string().trim().max(60).default('') })
+
+/** A named whole state of a film. */
+export interface Version {
+  readonly id: string
+  readonly name: string
+  /** Made by hand, or by Rubato before a step that changes much. */
+  readonly reason: 'hand' | 'before'
+  readonly author: string
+  /** ISO 8601. */
+  readonly createdAt: string
+  readonly shotCount: number
+  readonly lengthFrames: number
+  /** Of its bodies, and of those that no older version has. */
+  readonly bytes: number
+  readonly ownBytes: number
+}
+
+/** What changed in one shot, or in the film's outline where `shotLabel` is null. */
+export interface Compared {
+  readonly shotId: string | null
+  readonly shotLabel: string | null
+  readonly differences: readonly Difference[]
+}
