@@ -100,7 +100,8 @@ export async function startCluster({ name, port: wantedPort = 54_340, fast = fal
     const portFile = join(folder, 'port')
     const remembered = existsSync(portFile) ? Number(readFileSync(portFile, 'utf8')) : wantedPort
     let port = remembered
-    if (!answers(port, password)) {
+    const startedNow = !answers(port, password)
+    if (startedNow) {
       await stopDead(data)
       port = await freePort(remembered)
       const settings = `-p ${port} -c listen_addresses=127.0.0.1 -c unix_socket_directories=${fast ? ' -c fsync=off -c synchronous_commit=off -c full_page_writes=off' : ''}`
@@ -115,7 +116,7 @@ export async function startCluster({ name, port: wantedPort = 54_340, fast = fal
     const psql = (db, sql) =>
       run(join(postgresBin(), 'psql'), [address(db), '-Atc', sql], { cwd: '/' }).trim()
     if (psql('postgres', `select 1 from pg_database where datname = '${database}'`) !== '1') psql('postgres', `create database "${database}"`)
-    return { url: address(database), folder, data, port, psql }
+    return { url: address(database), folder, data, port, psql, startedNow }
   })
 }
 

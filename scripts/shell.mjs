@@ -38,7 +38,9 @@ export function run(command, args, options = {}) {
   if (result.error) throw new Error(`${command}: ${result.error.message}`)
   if (result.status !== 0) {
     const output = `${result.stdout ?? ''}${result.stderr ?? ''}`.trim().split('\n').slice(-25).join('\n')
-    throw new Error(`${command} ${args.join(' ')} ended with ${result.status ?? result.signal}\n${output}`)
+    // A database's address holds its password.
+    const shown = args.map((arg) => String(arg).replace(/(:\/\/[^:@/]+):[^@]+@/, '$1:…@')).join(' ')
+    throw new Error(`${command} ${shown} ended with ${result.status ?? result.signal}\n${output}`)
   }
   return result.stdout ?? ''
 }

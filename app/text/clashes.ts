@@ -1,26 +1,7 @@
 import type { Film } from '@rubato/core/document'
 import { inOrder } from '@rubato/core/document'
 import type { Clash } from '@rubato/core/edits'
-
-const FIELD_WORDS: Readonly<Record<string, string>> = {
-  x: 'place',
-  y: 'place',
-  order: 'place in the order',
-  lengthFrames: 'length',
-  lengthLocked: 'fermata',
-  offsetFrames: 'moment',
-  panDegrees: 'pan',
-  tiltDegrees: 'tilt',
-  rollDegrees: 'roll',
-  lensMm: 'lens',
-  circledTakeId: 'circled take',
-  drawingId: 'drawing shown',
-  baseLensMm: 'base lens',
-  defaultPanelFrames: 'default panel length',
-  pose: 'camera',
-}
-
-const fieldWord = (field: string) => FIELD_WORDS[field] ?? field
+import { fieldWord } from './fields'
 
 function shown(value: unknown): string {
   if (typeof value === 'number') return String(Math.round(value * 1000) / 1000)

@@ -1,4 +1,5 @@
 import type { Difference } from '@rubato/core/edits'
+import { fieldWord } from './fields'
 
 const THINGS: Readonly<Record<string, readonly [one: string, many: string]>> = {
   project: ['the film’s settings', 'the film’s settings'],
@@ -28,7 +29,7 @@ export function wordDifferences(differences: readonly Difference[]): readonly st
     const [one, many] = THINGS[collection] ?? [collection, collection]
     const names = group.flatMap(({ name }) => (name === null ? [] : [`“${name}”`]))
     const what = group.length === 1 ? [one, ...names].join(' ') : `${group.length} ${many}${names.length === 0 ? '' : ` (${names.slice(0, NAMED).join(', ')}${names.length > NAMED ? ' …' : ''})`}`
-    const fields = [...new Set(group.flatMap((each) => each.fields))].map((field) => field.replace(/([A-Z])/g, ' $1').toLowerCase())
+    const fields = [...new Set(group.flatMap((each) => each.fields).map(fieldWord))]
     return `${what} ${how}${fields.length === 0 ? '' : `: ${fields.slice(0, 4).join(', ')}`}`
   })
 }

@@ -58,8 +58,9 @@ function endRename(keep: boolean) {
       <div>
         <input v-if="draft !== null" ref="field" v-model="draft" class="rename" maxlength="200" aria-label="Name of the film" @keydown.enter="endRename(true)" @keydown.escape.stop="endRename(false)" @blur="endRename(true)" />
         <h2 v-else :title="project.title" @dblclick="shelf !== 'trash' && beginRename()">{{ project.title }}</h2>
-        <p class="quiet">{{ card.shotCount === 1 ? '1 shot' : `${card.shotCount} shots` }} · {{ project.widthPx }} × {{ project.heightPx }} · {{ rateName(project.rate) }} fps</p>
-        <p class="quiet">changed {{ day(card.updatedAt) }} · {{ wordBytes(card.bytes) }}</p>
+        <p class="quiet line">{{ card.shotCount === 1 ? '1 shot' : `${card.shotCount} shots` }} · {{ project.widthPx }} × {{ project.heightPx }} · {{ rateName(project.rate) }} fps</p>
+        <p class="quiet line">changed {{ day(card.updatedAt) }}</p>
+        <p class="quiet line">{{ wordBytes(card.bytes) }}</p>
         <p v-if="waiting > 0" class="waiting" title="Made in this browser while the server could not be reached. They are sent when the film is opened.">{{ waiting === 1 ? '1 change' : `${waiting} changes` }} waiting here: open to send</p>
       </div>
       <span class="tempo time">{{ runningTime }}</span>
@@ -109,6 +110,11 @@ h2 {
 }
 p {
   margin: 0;
+}
+.line {
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
 }
 .rename {
   width: 100%;

@@ -1,0 +1,7 @@
+interface Place {
+  readonly databaseUrl: string
+  readonly storage: string
+  readonly file: string
+}
+export function backUp(place: Place): string
+export function restore(place: Place & { readonly keepIn?: string }): string

@@ -1,0 +1,75 @@
+import { execFileSync } from 'node:child_process'
+import { existsSync, mkdtempSync, readdirSync, rmSync, symlinkSync, writeFileSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { backUp, restore } from '../../scripts/backup.mjs'
+import { startTestServer, type TestServer } from './testServer'
+
+const PNG = Buffer.from('iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCAYAAAAfFcSJAAAADUlEQVR42mP8z8BQDwAEhQGAhKmMIQAAAABJRU5ErkJggg==', 'base64')
+
+describe('a backup', () => {
+  let server: TestServer
+  let folder: string
+  let file: string
+  let hash: string
+  const place = () => ({ databaseUrl: server.databaseUrl, storage: server.storage })
+  const titles = async () => (await server.ask('/api/projects')).body.map((card: { project: { title: string } }) => card.project.title) as string[]
+  const rename = (title: string) => server.ask('/api/projects/salt-lantern', { method: 'PATCH', body: JSON.stringify({ title }) })
+
+  beforeAll(async () => {
+    server = await startTestServer({ RUBATO_SEED: 'demo' })
+    folder = mkdtempSync(join(tmpdir(), 'rubato-backup-test-'))
+    file = join(folder, 'monday.tar')
+    hash = (await server.ask('/api/pictures', { method: 'POST', body: PNG })).body.hash
+    // The server runs on meanwhile.
+    backUp({ ...place(), file })
+  })
+  afterAll(async () => {
+    await server.stop()
+    rmSync(folder, { recursive: true, force: true })
+  })
+
+  it('brings everything back as it was, and keeps what was there in one of its own', async () => {
+    await rename('Renamed since')
+    await server.post('/api/projects/salt-lantern/duplicate', {})
+    await server.kill()
+    rmSync(server.storage, { recursive: true, force: true })
+    restore({ ...place(), file, keepIn: folder })
+    await server.start()
+    expect(await titles()).toEqual(['Salt Lantern'])
+    const picture = await fetch(`${server.address}/api/pictures/${hash}`)
+    expect(Buffer.from(await picture.arrayBuffer())).toEqual(PNG)
+
+    const kept = readdirSync(folder).find((name) => name.startsWith('before-restore-'))!
+    await server.kill()
+    restore({ ...place(), file: join(folder, kept), keepIn: folder })
+    await server.start()
+    expect((await titles()).sort()).toEqual(['Renamed since', 'Renamed since copy'])
+  })
+
+  it('that is none, is cut short or would write elsewhere is refused, and nothing is changed', async () => {
+    const before = await titles()
+    const refused = (name: string, why: RegExp) => expect(() => restore({ ...place(), file: join(folder, name), keepIn: folder }), name).toThrow(why)
+    refused('nowhere.tar', /There is no file/)
+    writeFileSync(join(folder, 'noise.tar'), 'not a tar at all')
+    refused('noise.tar', /can't be read|is missing/)
+    execFileSync('tar', ['-cf', join(folder, 'other.tar'), '-C', '/etc', 'hostname'])
+    refused('other.tar', /not a backup of Rubato: it holds “hostname”/)
+    execFileSync('tar', ['-cPf', join(folder, 'climbing.tar'), '--transform=s,^,blobs/../../,', '-C', '/etc', 'hostname'])
+    refused('climbing.tar', /not a backup of Rubato/)
+    symlinkSync('/etc', join(folder, 'blobs'))
+    execFileSync('tar', ['-cf', join(folder, 'link.tar'), '-C', folder, 'blobs'])
+    refused('link.tar', /not a backup of Rubato/)
+    writeFileSync(join(folder, 'rubato-backup.json'), '{}')
+    execFileSync('tar', ['-cf', join(folder, 'half.tar'), '-C', folder, 'rubato-backup.json'])
+    refused('half.tar', /database.dump is missing/)
+    expect(await titles()).toEqual(before)
+  })
+
+  it('leaves the file that was there whole when it can’t be written', () => {
+    expect(() => backUp({ ...place(), databaseUrl: `${server.databaseUrl}-none`, file })).toThrow(/could not be made/)
+    expect(existsSync(file)).toBe(true)
+    expect(existsSync(`${file}.partial`)).toBe(false)
+  })
+})
