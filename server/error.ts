@@ -9,7 +9,7 @@ export default defineNitroErrorHandler((error, event) => {
   if (!expected) {
     // The place is enough to find it; a message may hold what an artist wrote.
     const place = error.cause instanceof Error ? error.cause : error
-    logLine({ level: 'error', request, name: place.name, at: place.stack?.split('\n').slice(1, 4).map((line) => line.trim()) })
+    logLine({ level: 'error', request, name: place.name, place: place.stack?.split('\n').slice(1, 4).map((line) => line.trim()) })
   }
   setResponseStatus(event, expected ? error.statusCode : 500, expected ? error.statusMessage : 'failed')
   setResponseHeader(event, 'Content-Type', 'application/json')

@@ -1,7 +1,7 @@
 import { ref } from 'vue'
 import type { Batch, BatchAccepted, BatchRefusal } from '#shared/edits'
 import type { Catchup } from '#shared/live'
-import type { StoredPicture } from '#shared/assets'
+import type { AssetKind, StoredAsset, UploadState } from '#shared/assets'
 import type { Compared, Version } from '#shared/versions'
 import type { LoadedDrawing, LoadedTake, NewProject, OpenedProject, ProjectCard, ProjectCover, ProjectPatch, Shelf } from '#shared/projects'
 import { LOAD_LIMIT } from '#shared/projects'
@@ -73,7 +73,10 @@ export const api = {
   changesAfter: (id: string, after: number) => ask<Catchup>(`/api/projects/${id}/changes?after=${after}`),
   knownChanges: (id: string, ids: readonly string[]) => ask<string[]>(`/api/projects/${id}/known`, json('POST', { ids })),
   sendBatch: (id: string, batch: Batch) => ask<BatchAccepted>(`/api/projects/${id}/edits`, json('POST', batch)),
-  storePicture: (file: Blob) => ask<StoredPicture>('/api/pictures', { method: 'POST', body: file, signal: AbortSignal.timeout(120_000) }),
+  beginUpload: (kind: AssetKind, bytes: number) => ask<UploadState>('/api/uploads', json('POST', { kind, bytes })),
+  sendPart: (id: string, part: number, bytes: Blob, signal: AbortSignal) => ask<undefined>(`/api/uploads/${id}/parts/${part}`, { method: 'PUT', body: bytes, signal: AbortSignal.any([signal, AbortSignal.timeout(120_000)]) }),
+  finishUpload: (id: string) => ask<StoredAsset>(`/api/uploads/${id}/finish`, { method: 'POST', signal: AbortSignal.timeout(300_000) }),
+  dropUpload: (id: string) => ask<undefined>(`/api/uploads/${id}`, { method: 'DELETE' }),
   versions: (id: string) => ask<Version[]>(`/api/projects/${id}/versions`),
   makeVersion: (id: string, name: string, author: string) => ask<{ id: string }>(`/api/projects/${id}/versions`, json('POST', { name, author })),
   deleteVersion: (id: string, version: string) => ask<undefined>(`/api/projects/${id}/versions/${version}`, { method: 'DELETE' }),

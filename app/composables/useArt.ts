@@ -17,6 +17,8 @@ const pictures = createPictureCache(api.pictureUrl, (hash) => {
   artVersion.value++
 })
 
+/** About twice what a rich shot needs in a large lens view. */
+const RASTER_BUDGET_BYTES = 160 * 1024 * 1024
 const PREPARE_EVERY_FRAMES = 6
 /** Preparing must not push out what is shown. */
 const PREPARE_UP_TO = 0.7
@@ -29,7 +31,7 @@ export function useArt() {
   function current(): ArtLibrary {
     const key = `${film.projectId}:${film.project?.widthPx}`
     if (library === null || forProject !== key) {
-      library = new ArtLibrary(film.project?.widthPx ?? 1280, pictures.lookup)
+      library = new ArtLibrary(film.project?.widthPx ?? 1280, pictures.lookup, RASTER_BUDGET_BYTES)
       forProject = key
     }
     return library

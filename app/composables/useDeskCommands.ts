@@ -105,6 +105,8 @@ export function useDeskCommands(parts: Parts) {
     { id: 'film-end', name: 'To the film’s last frame', group: 'Time', keys: ['Ctrl+End'], run: () => go(desk.lengthFrames - 1) },
     { id: 'next-panel', name: 'Next panel', group: 'Time', keys: ['PageDown'], run: () => desk.placedPanel && go((desk.placedShot?.startFrame ?? 0) + desk.placedPanel.startFrame + desk.placedPanel.panel.lengthFrames) },
     { id: 'previous-panel', name: 'Panel before', group: 'Time', keys: ['PageUp'], run: () => desk.placedPanel && go((desk.placedShot?.startFrame ?? 0) + desk.placedPanel.startFrame - 1) },
+    { id: 'next-shot', name: 'Next shot', group: 'Time', keys: ['Shift+PageDown'], run: () => desk.placedShot && go(desk.placedShot.startFrame + desk.placedShot.lengthFrames) },
+    { id: 'previous-shot', name: 'Shot before', group: 'Time', keys: ['Shift+PageUp'], run: () => go(film.filmStage.shots[(desk.placedShot?.index ?? 0) - 1]?.startFrame ?? 0) },
     { id: 'loop', name: 'Loop the shot, or play on', group: 'Time', keys: ['Shift+Space'], run: () => (desk.loopShot = !desk.loopShot) },
     { id: 'new-panel', name: 'New panel after this one', group: 'Time', keys: ['N'], run: () => newPanel(false) },
     { id: 'duplicate-panel', name: 'Duplicate this panel', group: 'Time', keys: ['Shift+N'], run: () => newPanel(true) },

@@ -1,11 +1,17 @@
 import { addLevel, drawMark, type Made } from '@rubato/core/edits'
-import { ref } from 'vue'
+import { shallowRef } from 'vue'
 import { PICTURE_LIMIT_BYTES } from '#shared/assets'
-import { api } from '~/api/client'
+import { uploadFile } from '~/api/upload'
 import { useDeskStore } from '~/stores/desk'
 import { useFilmStore } from '~/stores/film'
 
-const placing = ref<string | null>(null)
+export interface Placing {
+  readonly name: string
+  readonly share: number
+  readonly cancel: () => void
+}
+
+const placing = shallowRef<Placing | null>(null)
 
 /** Brings picture files in: onto a level, or each onto a new level of its own. */
 export function usePlacePicture() {
@@ -22,17 +28,21 @@ export function usePlacePicture() {
   }
 
   async function placeFiles(files: readonly File[], levelId: string | null) {
+    const gate = new AbortController()
     for (const file of files) {
-      placing.value = file.name
+      if (gate.signal.aborted) return
+      const tell = (share: number) => (placing.value = { name: file.name, share, cancel: () => gate.abort(new Error('Cancelled.')) })
+      tell(0)
       try {
         if (file.size > PICTURE_LIMIT_BYTES) throw new Error(`The file is larger than ${PICTURE_LIMIT_BYTES / 1024 / 1024} MB. Save it smaller and try again.`)
         if (file.size === 0) throw new Error('The file is empty.')
         const bitmap = await createImageBitmap(file).catch(() => null)
         if (bitmap === null) throw new Error('The file is not a PNG, JPEG or WebP picture, or it is damaged.')
         bitmap.close()
-        const picture = await api.storePicture(file)
+        const picture = await uploadFile(file, 'picture', tell, gate.signal)
         place(file.name, picture.hash, picture.widthPx, picture.heightPx, levelId)
       } catch (error) {
+        if (gate.signal.aborted) return
         film.refuse(`“${file.name}” was not placed. ${(error as Error).message}`)
       } finally {
         placing.value = null

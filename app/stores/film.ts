@@ -1,4 +1,6 @@
 import {
+  EMPTY_DRAWING,
+  EMPTY_TAKE,
   placedPanels,
   takeLengthFrames,
   type Drawing,
@@ -33,6 +35,7 @@ import type { Present } from '#shared/live'
 import { api } from '~/api/client'
 import { openLive, type Live } from '~/api/live'
 import { wordRefusal } from '~/text/refusals'
+import { overBudget } from './bodyBudget'
 import { claimWindow, KEEPS_NOTHING, openKept, type Conflict, type KeptChanges } from './kept'
 import { createOutgoing } from './outgoing'
 import { createSync } from './sync'
@@ -48,6 +51,9 @@ export interface Gesture {
 }
 
 const REPEAT_AFTER_MS = 2500
+/** Bodies and drawings of a film in memory, and how many of the takes last wanted stay whatever they cost. */
+const BODY_BUDGET_BYTES = 48 * 1024 * 1024
+const KEPT_AROUND = 6
 const EMPTY_FILM: Film = { outline: { project: {}, sequences: {}, shots: {}, takes: {} }, takes: {}, drawings: {} }
 
 /** The open film: its document, what can be undone, and what is on its way to the server. */
@@ -193,6 +199,7 @@ export const useFilmStore = defineStore('film', () => {
     takeLengths.value = {}
     revisions.clear()
     loading.clear()
+    usedAt.clear()
     outgoing.reset()
   }
 
@@ -233,9 +240,30 @@ export const useFilmStore = defineStore('film', () => {
 
   /** A take with every drawing it shows. */
   async function ensureTakeWithArt(takeId: string): Promise<void> {
+    usedAt.set(takeId, ++uses)
     await ensure('take', [takeId])
     const body = film.value.takes[takeId]
     if (body !== undefined) await ensure('drawing', Object.values(body.cells).map((cell) => cell.drawingId))
+    letGo()
+  }
+
+  const usedAt = new Map<string, number>()
+  let uses = 0
+
+  /** Takes and drawings not used for long leave memory; the server has them. */
+  function letGo() {
+    if (openGesture !== null) return
+    const touched = outgoing.waiting().flatMap((change) => change.edits.map((edit) => edit.unit))
+    const needed = {
+      takes: new Set([...touched.filter((unit) => unit.kind === 'take').map((unit) => unit.id), ...[...usedAt].filter(([, at]) => at > uses - KEPT_AROUND).map(([id]) => id)]),
+      drawings: new Set(touched.filter((unit) => unit.kind === 'drawing').map((unit) => unit.id)),
+    }
+    const gone = overBudget(film.value, usedAt, needed, BODY_BUDGET_BYTES)
+    if (gone === null) return
+    takeLengths.value = { ...takeLengths.value, ...Object.fromEntries(gone.takes.map((id) => [id, takeLengthFrames(film.value.takes[id]!)])) }
+    for (const id of gone.takes) revisions.delete(unitKey({ kind: 'take', id }))
+    for (const id of gone.drawings) revisions.delete(unitKey({ kind: 'drawing', id }))
+    film.value = { ...film.value, takes: without(film.value.takes, gone.takes), drawings: without(film.value.drawings, gone.drawings) }
   }
 
   /** Loads until no news has overtaken the answer. */
@@ -336,17 +364,34 @@ export const useFilmStore = defineStore('film', () => {
     return gesture
   }
 
+  /** True when what a step changes had left memory: it is fetched, then the step is done. */
+  function fetched(change: Change, then: () => void): boolean {
+    const missing = change.edits.map((edit) => edit.unit).filter(({ kind, id }) => kind !== 'outline' && revisions.has(unitKey({ kind, id })) === false && (kind === 'take' ? film.value.takes : film.value.drawings)[id] === undefined)
+    if (missing.length === 0) return false
+    const ids = (kind: 'take' | 'drawing') => missing.filter((unit) => unit.kind === kind).map((unit) => unit.id)
+    Promise.all([ensure('take', ids('take')), ensure('drawing', ids('drawing'))]).then(
+      () => {
+        const still = missing.filter(({ kind, id }) => (kind === 'take' ? film.value.takes : film.value.drawings)[id] === undefined)
+        // What the server does not have either is empty.
+        film.value = { ...film.value, takes: { ...film.value.takes, ...Object.fromEntries(still.filter((unit) => unit.kind === 'take').map(({ id }) => [id, EMPTY_TAKE])) }, drawings: { ...film.value.drawings, ...Object.fromEntries(still.filter((unit) => unit.kind === 'drawing').map(({ id }) => [id, EMPTY_DRAWING])) } }
+        then()
+      },
+      (error: Error) => refuse(`“${change.label}” could not be fetched to be changed. ${error.message}`),
+    )
+    return true
+  }
+
   function undo(): string | null {
     openGesture?.commit()
     const step = stepBack(history.value)
-    if (step === null) return null
+    if (step === null || fetched(step.entry.change, () => void undo())) return null
     return replay(invertChange(step.entry.change, crypto.randomUUID()), step.history, step.entry.before)
   }
 
   function redo(): string | null {
     openGesture?.commit()
     const step = stepForward(history.value)
-    if (step === null) return null
+    if (step === null || fetched(step.entry.change, () => void redo())) return null
     return replay({ ...step.entry.change, id: crypto.randomUUID() }, step.history, step.entry.after)
   }
 
@@ -437,4 +482,9 @@ function joined(edits: readonly Edit[]): Edit[] {
     units.set(key, known === undefined ? edit : merge(known, edit)!)
   }
   return [...units.values()].filter((edit) => !isEmpty(edit))
+}
+
+function without<T>(records: Readonly<Record<string, T>>, ids: readonly string[]): Readonly<Record<string, T>> {
+  const gone = new Set(ids)
+  return Object.fromEntries(Object.entries(records).filter(([id]) => !gone.has(id)))
 }

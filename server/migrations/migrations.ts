@@ -148,4 +148,17 @@ export const migrations: readonly { readonly name: string; readonly sql: string 
         SELECT DISTINCT d.project_id, m.value->>'assetHash' FROM drawings d, jsonb_each(d.content->'marks') m WHERE m.value->>'kind' = 'picture';
     `,
   },
+  {
+    name: '0005-sounds-and-uploads',
+    sql: `
+      ALTER TABLE assets ADD COLUMN kind text NOT NULL DEFAULT 'picture';
+      ALTER TABLE assets ADD COLUMN seconds double precision;
+      CREATE TABLE uploads (
+        id text PRIMARY KEY,
+        kind text NOT NULL,
+        bytes bigint NOT NULL,
+        created_at timestamptz NOT NULL
+      );
+    `,
+  },
 ]

@@ -65,7 +65,10 @@ export class DrawingRow extends Model<Attributes<DrawingRow>, Creation<DrawingRo
 
 export class AssetRow extends Model<Attributes<AssetRow>, Creation<AssetRow>> {
   declare hash: string
+  declare kind: string
   declare type: string
+  /** Of a sound. */
+  declare seconds: number | null
   declare widthPx: number
   declare heightPx: number
   declare bytes: number
@@ -91,6 +94,13 @@ export class PresenceRow extends Model<Attributes<PresenceRow>, Creation<Presenc
   declare name: string
   declare shotId: string | null
   declare seenAt: Date
+}
+
+export class UploadRow extends Model<Attributes<UploadRow>, Creation<UploadRow>> {
+  declare id: string
+  declare kind: string
+  declare bytes: string
+  declare createdAt: CreationOptional<Date>
 }
 
 export function defineModels(sequelize: Sequelize) {
@@ -145,7 +155,7 @@ export function defineModels(sequelize: Sequelize) {
     { ...common, tableName: 'takes' },
   )
   DrawingRow.init({ projectId: key(), id: key(), format: whole(), content: json(), revision: whole() }, { ...common, tableName: 'drawings' })
-  AssetRow.init({ hash: key(), type: text(), widthPx: whole(), heightPx: whole(), bytes: whole() }, { ...common, tableName: 'assets' })
+  AssetRow.init({ hash: key(), kind: text(), seconds: { type: DataTypes.DOUBLE }, type: text(), widthPx: whole(), heightPx: whole(), bytes: whole() }, { ...common, tableName: 'assets' })
   JournalRow.init(
     {
       seq: { type: DataTypes.BIGINT, primaryKey: true, autoIncrement: true },
@@ -163,7 +173,11 @@ export function defineModels(sequelize: Sequelize) {
     { projectId: key(), session: key(), name: text(), shotId: { type: DataTypes.TEXT }, seenAt: when() },
     { ...common, tableName: 'presence' },
   )
-  return { PresenceRow, ProjectRow, SequenceRow, ShotRow, TakeRow, DrawingRow, AssetRow, JournalRow }
+  UploadRow.init(
+    { id: key(), kind: text(), bytes: { type: DataTypes.BIGINT, allowNull: false }, createdAt: DataTypes.DATE },
+    { ...common, tableName: 'uploads', timestamps: true, updatedAt: false },
+  )
+  return { UploadRow, PresenceRow, ProjectRow, SequenceRow, ShotRow, TakeRow, DrawingRow, AssetRow, JournalRow }
 }
 
 export type Models = ReturnType<typeof defineModels>

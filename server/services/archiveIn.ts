@@ -13,7 +13,7 @@ import { PICTURE_LIMIT_BYTES } from '#shared/assets'
 import type { ProjectCard } from '#shared/projects'
 import { useDatabase } from '../models/database'
 import { insertFilm } from './films'
-import { storePicture } from './pictures'
+import { storeAsset } from './assets'
 import { projectCard } from './projects'
 import { refuse } from './refusals'
 
@@ -112,7 +112,7 @@ async function readArchive(path: string): Promise<ProjectCard> {
 
     const hashes: string[] = []
     for (const { name, id } of idsIn('pictures')) {
-      const kept = await storePicture(await zip.streamOf(name))
+      const kept = await storeAsset(await zip.streamOf(name), 'picture')
       if (kept.hash !== id.toLowerCase()) throw bad(`${name} is not what its name says.`)
       hashes.push(kept.hash)
     }

@@ -1,6 +1,7 @@
 import {
   drawingProblems,
   EMPTY_DRAWING,
+  EMPTY_TAKE,
   FORMAT_VERSION,
   openDrawing,
   openTakeBody,
@@ -14,18 +15,19 @@ import {
   type UnitRef,
 } from '@rubato/core/document'
 import { applyToUnit, checkEdit, type Change } from '@rubato/core/edits'
-import { literal, Op, type Transaction } from 'sequelize'
+import { literal, Op, QueryTypes, type Transaction } from 'sequelize'
 import { unitKey, type Batch, type BatchAccepted } from '#shared/edits'
 import { useDatabase } from '../models/database'
-import type { DrawingRow, Models, ProjectRow, TakeRow } from '../models/models'
+import type { Models, ProjectRow } from '../models/models'
 import { readOutline, writeOutlineChanges } from './outlineRows'
-import { notify } from './notices'
+import { NOTICE_CHANNEL, type Notice } from './notices'
 import { notFound, refuse } from './refusals'
 
-type HeldUnit =
-  | { readonly kind: 'outline'; unit: Outline; revision: number }
-  | { readonly kind: 'take'; unit: TakeBody; revision: number; readonly row: TakeRow | null }
-  | { readonly kind: 'drawing'; unit: Drawing; revision: number; readonly row: DrawingRow | null }
+interface HeldUnit {
+  readonly ref: UnitRef
+  unit: Unit
+  revision: number
+}
 
 /**
  * Applies a batch in one transaction: all of it, with its journal rows, or none. Changes already in the journal are
@@ -46,54 +48,155 @@ export async function lockProject(projectId: string, transaction: Transaction): 
 
 /** As `applyBatch`, for whoever holds the lock. Without a `base` the changes are made on what is there now. */
 export async function applyInTransaction(project: ProjectRow, batch: Omit<Batch, 'base'> & { readonly base: Batch['base'] | null }, transaction: Transaction): Promise<BatchAccepted> {
-  const { sequelize, models } = await useDatabase()
+  const { models } = await useDatabase()
   const projectId = project.id
-  const known = await models.JournalRow.findAll({
-    where: { projectId, changeId: batch.changes.map((change) => change.id) },
-    transaction,
-  })
-  const knownIds = new Set(known.map((row) => row.changeId))
-  const fresh = batch.changes.filter((change) => !knownIds.has(change.id))
+  const { known, units } = await readTouched(project, batch.changes, transaction)
+  const fresh = batch.changes.filter((change) => !known.has(change.id))
   const revisions: Record<string, number> = {}
-  for (const row of known) Object.assign(revisions, row.revisions)
-  let journalSeq = Math.max(0, ...known.map((row) => Number(row.seq)))
+  for (const row of known.values()) Object.assign(revisions, row.revisions)
+  let journalSeq = Math.max(0, ...[...known.values()].map((row) => row.seq))
+  if (fresh.length === 0) return { revisions, journalSeq }
   const held = new Map<string, HeldUnit>()
+  const entries: { readonly change: Change; readonly touched: Readonly<Record<string, number>> }[] = []
   for (const change of fresh) {
     const touched: Record<string, number> = {}
     for (const edit of change.edits) {
       const key = unitKey(edit.unit)
       let unit = held.get(key)
       if (unit === undefined) {
-        unit = await hold(models, project, edit.unit, transaction)
+        unit = edit.unit.kind === 'outline' ? await holdOutline(models, project, edit.unit, transaction) : units.get(key)
+        if (unit === undefined) throw notFound(edit.unit.kind, edit.unit.id)
         held.set(key, unit)
-        const base = batch.base === null ? unit.revision : knownIds.size > 0 ? (revisions[key] ?? batch.base[key] ?? 0) : (batch.base[key] ?? 0)
+        const base = batch.base === null ? unit.revision : known.size > 0 ? (revisions[key] ?? batch.base[key] ?? 0) : (batch.base[key] ?? 0)
         if (unit.revision !== base) throw await stale(models, projectId, key, base, unit.revision, transaction)
       }
       const malformed = checkEdit(edit)
       if (malformed !== null) throw invalid(change, malformed.path, malformed.code === 'malformed' ? malformed.message : malformed.code)
-      const applied = applyToUnit(unit.unit as Unit, edit)
+      const applied = applyToUnit(unit.unit, edit)
       if (!applied.ok) throw invalid(change, applied.refusal.path, applied.refusal.code === 'stale' ? 'the record is not what the edit saw' : applied.refusal.message)
-      unit.unit = applied.value as never
+      unit.unit = applied.value
       if (touched[key] === undefined) unit.revision += 1
       touched[key] = unit.revision
-      if (edit.unit.kind === 'outline') await writeOutlineChanges(models, project, edit.changes, transaction)
+      if (edit.unit.kind === 'outline') {
+        await writeOutlineChanges(models, project, edit.changes, transaction)
+        // A take that the outline now has may be filled by the next edit.
+        for (const id of Object.keys(edit.changes.takes ?? {})) if (!units.has(`take:${id}`)) units.set(`take:${id}`, { ref: { kind: 'take', id }, unit: EMPTY_TAKE, revision: 0 })
+      }
     }
-    const row = await models.JournalRow.create(
-      { projectId, changeId: change.id, label: change.label, author: batch.author ?? '', edits: change.edits as object, revisions: touched },
-      { transaction },
-    )
-    journalSeq = Number(row.seq)
-    await noteAssets(project.id, change, transaction)
+    entries.push({ change, touched })
     Object.assign(revisions, touched)
+    await noteAssets(projectId, change, transaction)
   }
-  const last = fresh.at(-1)
-  for (const [key, unit] of held) await keep(models, project, key, unit, last!, transaction)
-  project.changed('updatedAt', true)
-  if (last !== undefined) {
+  checkWhole(held, fresh.at(-1)!)
+  const outline = [...held.values()].find((unit) => unit.ref.kind === 'outline')
+  if (outline !== undefined) {
+    project.revision = outline.revision
     await project.save({ transaction })
-    await notify(sequelize, { project: projectId, of: 'changes' }, transaction)
   }
+  journalSeq = await writeAll(projectId, held, entries, batch.author ?? '', transaction)
+  transaction.afterCommit(() => {
+    for (const [key, { unit, revision, ref }] of held) if (ref.kind !== 'outline') recent.keep(nameOf(project), key, revision, unit)
+  })
   return { revisions, journalSeq }
+}
+
+/** Everything that a batch touches, in one question: changes that are known already, takes and drawings. */
+async function readTouched(project: ProjectRow, changes: readonly Change[], transaction: Transaction) {
+  const { sequelize } = await useDatabase()
+  const refs = new Map<string, UnitRef>()
+  for (const change of changes) for (const { unit } of change.edits) refs.set(unitKey(unit), unit)
+  const of = (kind: UnitRef['kind']) => {
+    const ids = [...refs.values()].filter((ref) => ref.kind === kind).map((ref) => ref.id)
+    return [ids, ids.map((id) => recent.revisionOf(nameOf(project), `${kind}:${id}`))] as const
+  }
+  const [[takeIds, takeKnown], [drawingIds, drawingKnown]] = [of('take'), of('drawing')]
+  // A body whose revision this server has seen is not read again.
+  const rows = await sequelize.query<{ what: string; id: string; seq: string; revision: number; format: number; content: unknown }>(
+    `SELECT 'journal' AS what, change_id AS id, seq, 0 AS revision, 0 AS format, revisions AS content FROM journal WHERE project_id = $1 AND change_id = ANY($2)
+     UNION ALL SELECT 'take', t.id, 0, t.revision, t.format, CASE WHEN t.revision = w.revision THEN NULL ELSE t.body END
+       FROM takes t JOIN unnest($3::text[], $4::int[]) AS w(id, revision) ON w.id = t.id WHERE t.project_id = $1
+     UNION ALL SELECT 'drawing', d.id, 0, d.revision, d.format, CASE WHEN d.revision = w.revision THEN NULL ELSE d.content END
+       FROM drawings d JOIN unnest($5::text[], $6::int[]) AS w(id, revision) ON w.id = d.id WHERE d.project_id = $1`,
+    { bind: [project.id, changes.map((change) => change.id), takeIds, takeKnown, drawingIds, drawingKnown], type: QueryTypes.SELECT, transaction },
+  )
+  const known = new Map<string, { readonly seq: number; readonly revisions: Record<string, number> }>()
+  const units = new Map<string, HeldUnit>()
+  for (const id of drawingIds) units.set(`drawing:${id}`, { ref: { kind: 'drawing', id }, unit: EMPTY_DRAWING, revision: 0 })
+  for (const { what, id, seq, revision, format, content } of rows) {
+    if (what === 'journal') {
+      known.set(id, { seq: Number(seq), revisions: content as Record<string, number> })
+      continue
+    }
+    const key = `${what}:${id}`
+    const unit = content === null ? recent.unitOf(nameOf(project), key)! : opened(what as 'take' | 'drawing', id, content, format)
+    units.set(key, { ref: { kind: what as 'take' | 'drawing', id }, unit, revision })
+  }
+  return { known, units }
+}
+
+function opened(kind: 'take' | 'drawing', id: string, content: unknown, format: number): Unit {
+  const result = kind === 'take' ? openTakeBody(content, format) : openDrawing(content, format)
+  if (result.ok) return result.value
+  throw refuse(500, result.code, `${kind === 'take' ? 'Take' : 'Drawing'} ${id} can't be read: ${result.issues[0]?.message ?? `format ${result.version}`}.`)
+}
+
+const RECENT_UNITS = 200
+/** A film that was put back under its old id is another. */
+const nameOf = (project: ProjectRow) => `${project.id} ${project.createdAt.getTime()}`
+
+/** Units as this server last wrote them, by revision: only a saving of work, since the revision is asked for each time. */
+const recent = (() => {
+  const kept = new Map<string, { readonly revision: number; readonly unit: Unit }>()
+  return {
+    revisionOf: (projectId: string, key: string) => kept.get(`${projectId}/${key}`)?.revision ?? -1,
+    unitOf: (projectId: string, key: string) => kept.get(`${projectId}/${key}`)?.unit,
+    keep(projectId: string, key: string, revision: number, unit: Unit) {
+      const name = `${projectId}/${key}`
+      kept.delete(name)
+      kept.set(name, { revision, unit })
+      if (kept.size > RECENT_UNITS) kept.delete(kept.keys().next().value!)
+    },
+  }
+})()
+
+async function holdOutline(models: Models, project: ProjectRow, ref: UnitRef, transaction: Transaction): Promise<HeldUnit> {
+  if (ref.id !== project.id) throw notFound('outline', ref.id)
+  const { outline } = await readOutline(models, project, transaction)
+  return { ref, unit: outline, revision: project.revision }
+}
+
+/** What edits can't tell one by one: that records fit each other when all is done. */
+function checkWhole(held: ReadonlyMap<string, HeldUnit>, change: Change) {
+  for (const { ref, unit } of held.values()) {
+    const [problem] = ref.kind === 'outline' ? outlineProblems(unit as Outline) : ref.kind === 'take' ? takeProblems(unit as TakeBody) : drawingProblems(unit as Drawing)
+    if (problem !== undefined) throw invalid(change, problem.path, problem.code)
+  }
+}
+
+/** All rows in one statement: the units, the journal, the project's time, and the notice to other servers. */
+async function writeAll(projectId: string, held: ReadonlyMap<string, HeldUnit>, entries: readonly { readonly change: Change; readonly touched: object }[], author: string, transaction: Transaction): Promise<number> {
+  const { sequelize } = await useDatabase()
+  const bind: unknown[] = [projectId, FORMAT_VERSION, author, NOTICE_CHANNEL, JSON.stringify({ project: projectId, of: 'changes' } satisfies Notice)]
+  const put = (value: unknown) => `$${bind.push(value)}`
+  const parts: string[] = []
+  let n = 0
+  for (const { ref, unit, revision } of held.values()) {
+    if (ref.kind === 'take') {
+      parts.push(`u${n++} AS (UPDATE takes SET body = ${put(JSON.stringify(unit))}::jsonb, format = $2, revision = ${put(revision)}, length_frames = ${put(takeLengthFrames(unit as TakeBody))} WHERE project_id = $1 AND id = ${put(ref.id)})`)
+    } else if (ref.kind === 'drawing') {
+      parts.push(`u${n++} AS (INSERT INTO drawings (project_id, id, content, format, revision) VALUES ($1, ${put(ref.id)}, ${put(JSON.stringify(unit))}::jsonb, $2, ${put(revision)})
+        ON CONFLICT (project_id, id) DO UPDATE SET content = excluded.content, format = excluded.format, revision = excluded.revision)`)
+    }
+  }
+  const rows = entries.map(({ change, touched }) => `($1, ${put(change.id)}, ${put(change.label)}, $3, ${put(JSON.stringify(change.edits))}::jsonb, ${put(JSON.stringify(touched))}::jsonb, clock_timestamp())`)
+  const [found] = await sequelize.query<{ seq: string }>(
+    `WITH ${parts.map((part) => `${part},`).join('\n')}
+       j AS (INSERT INTO journal (project_id, change_id, label, author, edits, revisions, created_at) VALUES ${rows.join(', ')} RETURNING seq),
+       p AS (UPDATE projects SET updated_at = clock_timestamp() WHERE id = $1)
+     SELECT (SELECT max(seq) FROM j) AS seq, pg_notify($4, $5)::text, $2::int AS format`,
+    { bind, type: QueryTypes.SELECT, transaction },
+  )
+  return Number(found!.seq)
 }
 
 /** A picture that a change shows belongs to the project from then on: undo and versions may want it again. */
@@ -109,51 +212,6 @@ async function noteAssets(projectId: string, change: Change, transaction: Transa
   if (hashes.size === 0) return
   const { sequelize } = await useDatabase()
   await sequelize.query('INSERT INTO project_assets (project_id, hash) SELECT $1, unnest($2::text[]) ON CONFLICT DO NOTHING', { bind: [projectId, [...hashes]], transaction })
-}
-
-async function hold(models: Models, project: ProjectRow, ref: UnitRef, transaction: Transaction): Promise<HeldUnit> {
-  const where = { projectId: project.id, id: ref.id }
-  if (ref.kind === 'outline') {
-    if (ref.id !== project.id) throw notFound('outline', ref.id)
-    const { outline } = await readOutline(models, project, transaction)
-    return { kind: 'outline', unit: outline, revision: project.revision }
-  }
-  if (ref.kind === 'take') {
-    const row = await models.TakeRow.findOne({ where, transaction })
-    if (row === null) throw notFound('take', ref.id)
-    const opened = openTakeBody(row.body, row.format)
-    if (!opened.ok) throw refuse(500, opened.code, `Take ${ref.id} can't be read: ${opened.issues[0]?.message ?? `format ${opened.version}`}.`)
-    return { kind: 'take', unit: opened.value, revision: row.revision, row }
-  }
-  const row = await models.DrawingRow.findOne({ where, transaction })
-  if (row === null) return { kind: 'drawing', unit: EMPTY_DRAWING, revision: 0, row: null }
-  const opened = openDrawing(row.content, row.format)
-  if (!opened.ok) throw refuse(500, opened.code, `Drawing ${ref.id} can't be read: ${opened.issues[0]?.message ?? `format ${opened.version}`}.`)
-  return { kind: 'drawing', unit: opened.value, revision: row.revision, row }
-}
-
-async function keep(models: Models, project: ProjectRow, key: string, held: HeldUnit, change: Change, transaction: Transaction) {
-  const id = key.slice(key.indexOf(':') + 1)
-  if (held.kind === 'outline') {
-    const problem = outlineProblems(held.unit)[0]
-    if (problem !== undefined) throw invalid(change, problem.path, problem.code)
-    project.revision = held.revision
-    return
-  }
-  if (held.kind === 'take') {
-    const problem = takeProblems(held.unit)[0]
-    if (problem !== undefined) throw invalid(change, problem.path, problem.code)
-    await held.row!.update(
-      { body: held.unit, format: FORMAT_VERSION, revision: held.revision, lengthFrames: takeLengthFrames(held.unit) },
-      { transaction },
-    )
-    return
-  }
-  const problem = drawingProblems(held.unit)[0]
-  if (problem !== undefined) throw invalid(change, problem.path, problem.code)
-  const content = { content: held.unit, format: FORMAT_VERSION, revision: held.revision }
-  if (held.row === null) await models.DrawingRow.create({ projectId: project.id, id, ...content }, { transaction })
-  else await held.row.update(content, { transaction })
 }
 
 function invalid(change: Change, path: readonly string[], message: string) {

@@ -7,12 +7,12 @@ export interface Notice {
   readonly of: 'changes' | 'here'
 }
 
-const CHANNEL = 'rubato'
+export const NOTICE_CHANNEL = 'rubato'
 const AGAIN_MS = 1000
 
 /** Told when the transaction commits, if one is given. */
 export async function notify(sequelize: Sequelize, notice: Notice, transaction?: Transaction): Promise<void> {
-  await sequelize.query('SELECT pg_notify($1, $2)', { bind: [CHANNEL, JSON.stringify(notice)], transaction: transaction ?? null })
+  await sequelize.query('SELECT pg_notify($1, $2)', { bind: [NOTICE_CHANNEL, JSON.stringify(notice)], transaction: transaction ?? null })
 }
 
 /**
@@ -44,7 +44,7 @@ export function listen(url: string, onNotice: (notice: Notice) => void, onGap: (
     })
     try {
       await mine.connect()
-      await mine.query(`LISTEN ${CHANNEL}`)
+      await mine.query(`LISTEN ${NOTICE_CHANNEL}`)
       onGap()
     } catch {
       again()

@@ -9,6 +9,12 @@ export function idParam(event: H3Event): string {
   return parsed.data
 }
 
+export function uploadParam(event: H3Event): string {
+  const parsed = idSchema.safeParse(getRouterParam(event, 'upload'))
+  if (!parsed.success) throw notFound('upload', String(getRouterParam(event, 'upload')).slice(0, 64))
+  return parsed.data
+}
+
 export function versionParam(event: H3Event): string {
   const parsed = idSchema.safeParse(getRouterParam(event, 'version'))
   if (!parsed.success) throw notFound('version', String(getRouterParam(event, 'version')).slice(0, 64))

@@ -326,7 +326,7 @@ const cursor = computed(() => (desk.tool === 'pencil' || desk.tool === 'eraser' 
         <label class="held" title="On: a held drawing is drawn on in every panel that shows it. Off: drawing starts a new one in this panel."><input v-model="desk.editHeld" type="checkbox" /> edit the held drawing</label>
         <span class="quiet">{{ inkTool.where.value }}</span>
       </div>
-      <p v-if="placing" class="note" role="status">Placing {{ placing }}…</p>
+      <p v-if="placing" class="note" role="status">Placing {{ placing.name }}<template v-if="placing.share > 0 && placing.share < 1">, {{ Math.round(placing.share * 100) }} %</template>… <button class="push-button" title="Stop bringing these pictures in" @click="placing.cancel()">Cancel</button></p>
       <p v-if="dropping" class="note">Let go to place the pictures on levels of their own</p>
       <p v-if="problem" class="note wrong">{{ problem }}</p>
     </div>

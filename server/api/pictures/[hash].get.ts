@@ -1,8 +1,8 @@
 import { defineEventHandler, getRouterParam, sendStream, setResponseHeaders } from 'h3'
-import { readPicture } from '../../services/pictures'
+import { readAsset } from '../../services/assets'
 
 export default defineEventHandler(async (event) => {
-  const picture = await readPicture(getRouterParam(event, 'hash') ?? '')
+  const picture = await readAsset(getRouterParam(event, 'hash') ?? '')
   setResponseHeaders(event, {
     'Content-Type': picture.type,
     'Content-Length': picture.bytes,

@@ -1,11 +1,11 @@
 import { defineEventHandler } from 'h3'
 import { leaveUnread } from '../../services/requests'
-import { storePicture } from '../../services/pictures'
+import { storeAsset } from '../../services/assets'
 
 /** The body is the file itself; the bytes, not the declared type, say what it is. */
 export default defineEventHandler(async (event) => {
   try {
-    return await storePicture(event.node.req)
+    return await storeAsset(event.node.req, 'picture')
   } finally {
     if (!event.node.req.readableEnded) leaveUnread(event)
   }

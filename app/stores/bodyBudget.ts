@@ -1,0 +1,51 @@
+import type { Drawing, Film, TakeBody } from '@rubato/core/document'
+
+/** About what a record costs in memory beside its points. */
+const RECORD_BYTES = 400
+const sizes = new WeakMap<object, number>()
+
+function sizeOf(unit: TakeBody | Drawing): number {
+  const known = sizes.get(unit)
+  if (known !== undefined) return known
+  let bytes = 0
+  for (const records of Object.values(unit)) {
+    for (const record of Object.values(records)) {
+      const { points, outlines } = record as { points?: readonly number[]; outlines?: readonly (readonly number[])[] }
+      bytes += RECORD_BYTES + 8 * ((points?.length ?? 0) + (outlines ?? []).reduce((sum, outline) => sum + outline.length, 0))
+    }
+  }
+  sizes.set(unit, bytes)
+  return bytes
+}
+
+/**
+ * What of a film leaves memory when its bodies pass the budget: the takes used longest ago, with the drawings that no
+ * take left shows. `usedAt` says when a take was last wanted; what is in `needed` stays. Null where nothing need go.
+ */
+export function overBudget(film: Film, usedAt: ReadonlyMap<string, number>, needed: { readonly takes: ReadonlySet<string>; readonly drawings: ReadonlySet<string> }, budgetBytes: number): { readonly takes: readonly string[]; readonly drawings: readonly string[] } | null {
+  let bytes = 0
+  for (const unit of [...Object.values(film.takes), ...Object.values(film.drawings)]) bytes += sizeOf(unit)
+  if (bytes <= budgetBytes) return null
+  const shownBy = new Map<string, Set<string>>()
+  for (const [takeId, take] of Object.entries(film.takes)) {
+    for (const { drawingId } of Object.values(take.cells)) shownBy.set(drawingId, (shownBy.get(drawingId) ?? new Set()).add(takeId))
+  }
+  const takes: string[] = []
+  const drawings = new Set<string>()
+  const oldest = Object.keys(film.takes).filter((id) => !needed.takes.has(id)).sort((a, b) => (usedAt.get(a) ?? 0) - (usedAt.get(b) ?? 0))
+  for (const takeId of oldest) {
+    // Well below the budget, so that it is not passed again at once.
+    if (bytes <= budgetBytes * 0.7) break
+    takes.push(takeId)
+    bytes -= sizeOf(film.takes[takeId]!)
+    for (const { drawingId } of Object.values(film.takes[takeId]!.cells)) {
+      const shown = shownBy.get(drawingId)!
+      shown.delete(takeId)
+      const drawing = film.drawings[drawingId]
+      if (shown.size > 0 || drawing === undefined || needed.drawings.has(drawingId) || drawings.has(drawingId)) continue
+      drawings.add(drawingId)
+      bytes -= sizeOf(drawing)
+    }
+  }
+  return takes.length === 0 ? null : { takes, drawings: [...drawings] }
+}

@@ -1,0 +1,51 @@
+import { EMPTY_TAKE, FORMAT_VERSION, cellIdOf, type Drawing, type Outline, type TakeBody } from '@rubato/core/document'
+import { strToU8, zipSync } from 'fflate'
+
+const PANELS = 10
+const STROKES = 6
+
+/** A film of `shots` shots with ten panels each, three levels, a drawing of its own in every panel: as an archive to take in. */
+export function longFilmArchive(shots: number): Uint8Array {
+  const project = { id: 'long', title: `${shots} shots`, rate: { numerator: 24, denominator: 1 }, widthPx: 1280, heightPx: 720, filmBackMm: 36, baseLensMm: 50, defaultPanelFrames: 24 }
+  const perSequence = 20
+  const outline = {
+    project: { long: project },
+    sequences: Object.fromEntries(Array.from({ length: Math.ceil(shots / perSequence) }, (_, i) => [`q${i}`, { id: `q${i}`, order: i, label: String(i + 1).padStart(2, '0'), title: `Sequence ${i + 1}`, targetFrames: null }])),
+    shots: {} as Record<string, object>,
+    takes: {} as Record<string, object>,
+  }
+  const files: Record<string, Uint8Array> = { 'rubato.json': json({ format: 'rubato', version: 1, documentVersion: FORMAT_VERSION, title: project.title, madeAt: new Date().toISOString() }) }
+  let seed = 11
+  const random = () => (seed = (Math.imul(seed, 1664525) + 1013904223) >>> 0) / 2 ** 32
+  for (let s = 0; s < shots; s++) {
+    outline.shots[`s${s}`] = { id: `s${s}`, sequenceId: `q${Math.floor(s / perSequence)}`, order: s, label: String((s + 1) * 10).padStart(3, '0'), title: '', circledTakeId: `t${s}` }
+    outline.takes[`t${s}`] = { id: `t${s}`, shotId: `s${s}`, order: 1, letter: 'A' }
+    const levels = ['sky', 'ground', 'figure'].map((id, i) => ({ id, order: i + 1, name: id, kind: 'drawn', x: 0, y: 0, depth: 4 - i * 2, scale: 1, panDegrees: 0, tiltDegrees: 0, rollDegrees: 0, opacity: 1, visible: true, locked: false }))
+    const panels = Array.from({ length: PANELS }, (_, p) => ({ id: `p${p}`, order: p, lengthFrames: 24, lengthLocked: false, action: `Shot ${s + 1}, panel ${p + 1}.`, dialogue: '', notes: '' }))
+    const cells: { id: string; levelId: string; panelId: string; drawingId: string }[] = []
+    const draw = (drawingId: string, levelId: string, panelId: string) => {
+      cells.push({ id: cellIdOf(levelId, panelId), levelId, panelId, drawingId })
+      const drawing: Drawing = { marks: Object.fromEntries(Array.from({ length: STROKES }, (_, i) => [`m${i}`, { id: `m${i}`, order: i, kind: 'stroke', mode: 'ink', points: stroke(random), widthFw: 0.004, colour: '#27241e', opacity: 1 }])) }
+      files[`drawings/${drawingId}.json`] = json(drawing)
+    }
+    draw(`d${s}-sky`, 'sky', 'p0')
+    draw(`d${s}-ground`, 'ground', 'p0')
+    for (const { id } of panels) draw(`d${s}-${id}`, 'figure', id)
+    const byId = (records: readonly { readonly id: string }[]) => Object.fromEntries(records.map((record) => [record.id, record]))
+    const take = { ...EMPTY_TAKE, panels: byId(panels), levels: byId(levels), cells: byId(cells), cameras: { a: { id: 'a', order: 1, letter: 'A', locked: false } } } as unknown as TakeBody
+    files[`takes/t${s}.json`] = json(take)
+  }
+  files['outline.json'] = json(outline as unknown as Outline)
+  return zipSync(files, { level: 1 })
+}
+
+function stroke(random: () => number): number[] {
+  let [x, y] = [random() - 0.5, (random() - 0.5) * 0.5]
+  return Array.from({ length: 40 }, () => {
+    x += (random() - 0.5) * 0.04
+    y += (random() - 0.5) * 0.04
+    return [Number(x.toFixed(4)), Number(y.toFixed(4)), 0.5]
+  }).flat()
+}
+
+const json = (value: unknown) => strToU8(JSON.stringify(value))

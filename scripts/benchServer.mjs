@@ -1,0 +1,223 @@
+import { spawn } from 'node:child_process'
+import { randomUUID } from 'node:crypto'
+import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
+import { createServer } from 'node:net'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { pathToFileURL } from 'node:url'
+import pg from 'pg'
+import { launchChromium } from './browser.mjs'
+import { ensureBuild, ENTRY } from './build.mjs'
+import { bundle } from './bundle.mjs'
+import { removeCluster, startCluster } from './cluster.mjs'
+
+const median = (values) => [...values].sort((a, b) => a - b)[Math.floor(values.length / 2)]
+const sleep = (ms) => new Promise((resolve) => setTimeout(resolve, ms))
+const VISITED = 200
+
+async function freePort() {
+  const probe = createServer()
+  await new Promise((resolve) => probe.listen(0, '127.0.0.1', resolve))
+  const { port } = probe.address()
+  await new Promise((resolve) => probe.close(resolve))
+  return port
+}
+
+/** Measures the built server on a durable database of its own, and the built application against it. */
+export async function measureServer(hold) {
+  await ensureBuild()
+  const folder = mkdtempSync(join(tmpdir(), 'rubato-bench-server-'))
+  const cluster = await startCluster({ name: `bench-${process.pid}`, port: 54_396 })
+  const port = await freePort()
+  const address = `http://127.0.0.1:${port}`
+  const server = spawn(process.execPath, [ENTRY], { env: { ...process.env, RUBATO_DATABASE_URL: cluster.url, RUBATO_STORAGE_DIR: join(folder, 'blobs'), RUBATO_SEED: 'demo', PORT: String(port), HOST: '127.0.0.1', RUBATO_REQUESTS_PER_MINUTE: '10000000' }, stdio: ['ignore', 'ignore', 'inherit'] })
+  const ask = async (path, init) => {
+    const response = await fetch(address + path, init)
+    if (!response.ok) throw new Error(`${path}: ${response.status} ${await response.text()}`)
+    return response.status === 204 ? null : response.json()
+  }
+  try {
+    for (let tries = 0; tries < 200 && !(await ask('/api/health').catch(() => null)); tries++) await sleep(100)
+    const post = (path, value) => ask(path, { method: 'POST', body: JSON.stringify(value) })
+    await acknowledgement(ask, post, cluster, hold)
+    await uploadMemory(ask, post, server.pid, hold)
+    writeFileSync(join(folder, 'longFilm.mjs'), await bundle('bench/longFilm.ts', 'esm'))
+    const { longFilmArchive } = await import(pathToFileURL(join(folder, 'longFilm.mjs')).href)
+    const takeIn = async (shots) => (await ask('/api/archives', { method: 'POST', body: longFilmArchive(shots) })).project.id
+    const films = { small: await takeIn(10), large: await takeIn(1000) }
+    const browser = await launchChromium()
+    try {
+      await twoWindows(browser, address, hold)
+      await longFilms(browser, address, films, post, ask, hold)
+    } finally {
+      await browser.close()
+    }
+  } finally {
+    server.kill('SIGKILL')
+    removeCluster(cluster)
+    rmSync(folder, { recursive: true, force: true })
+  }
+}
+
+async function acknowledgement(ask, post, cluster, hold) {
+  const id = 'salt-lantern'
+  const [{ body, revision }] = await ask(`/api/projects/${id}/takes?ids=take-040-a`)
+  const client = new pg.Client(cluster.url)
+  await client.connect()
+  const panel = body.panels.p1
+  const word = (n) => ({ ...panel, action: n === 0 ? panel.action : `Action ${n}` })
+  const edits = (n) => [{ kind: 'x', unit: { kind: 'take', id: 'take-040-a' }, changes: { panels: { p1: { before: word(n - 1), after: word(n) } } } }]
+  // The bare one works on a take of its own, so that neither waits for the other.
+  await client.query(`CREATE TABLE bare_takes AS SELECT * FROM takes WHERE id = 'take-040-a'`)
+  await client.query('CREATE TABLE bare_journal (LIKE journal INCLUDING ALL)')
+  const served = []
+  const bare = []
+  for (let n = 1; n <= 520; n++) {
+    let begun = performance.now()
+    await post(`/api/projects/${id}/edits`, { base: { 'take:take-040-a': revision + n - 1 }, changes: [{ id: `bench-change-${n}`, label: 'action', edits: edits(n) }] })
+    const took = performance.now() - begun
+    begun = performance.now()
+    await client.query('BEGIN')
+    await client.query('UPDATE bare_takes SET body = $1, revision = $2 WHERE id = $3', [JSON.stringify({ ...body, panels: { ...body.panels, p1: word(n) } }), n, 'take-040-a'])
+    await client.query('INSERT INTO bare_journal (project_id, change_id, label, edits, revisions, created_at) VALUES ($1, $2, $3, $4, $5, now())', [id, `bare-${n}`, 'action', JSON.stringify(edits(n)), '{}'])
+    await client.query('COMMIT')
+    if (n <= 20) continue
+    served.push(took)
+    bare.push(performance.now() - begun)
+  }
+  await client.end()
+  hold('acknowledge an edit / the bare transaction', median(served) / median(bare), 3, `medians of 500: ${median(served).toFixed(2)} / ${median(bare).toFixed(2)} ms, fsync on`)
+}
+
+async function uploadMemory(ask, post, pid, hold) {
+  const peak = () => Number(/VmHWM:\s+(\d+)/.exec(readFileSync(`/proc/${pid}/status`, 'utf8'))[1]) / 1024
+  const bytes = 60 * 1024 * 1024
+  const before = peak()
+  const upload = await post('/api/uploads', { kind: 'picture', bytes })
+  for (let part = 0; part * upload.partBytes < bytes; part++) await ask(`/api/uploads/${upload.id}/parts/${part}`, { method: 'PUT', body: new Uint8Array(Math.min(upload.partBytes, bytes - part * upload.partBytes)) })
+  // Noise is no picture: that is found out only when all of it has been put together.
+  await post(`/api/uploads/${upload.id}/finish`, {}).catch((error) => {
+    if (!String(error.message).includes('not-a-picture')) throw error
+  })
+  hold('server memory for a 60 MB upload, MB more', peak() - before, 100, 'of the peak resident size')
+}
+
+async function twoWindows(browser, address, hold) {
+  const context = await browser.newContext({ viewport: { width: 1280, height: 800 } })
+  const [a, b] = [await context.newPage(), await context.newPage()]
+  const field = '[data-test=panel-length] input'
+  for (const page of [a, b]) {
+    await page.goto(`${address}/film/salt-lantern`)
+    await page.waitForSelector(field)
+    await page.waitForTimeout(3000)
+  }
+  const times = []
+  for (let i = 0; i < 21; i++) {
+    const value = String(50 + i)
+    const seen = b.evaluate(
+      ([selector, wanted]) =>
+        new Promise((resolve) => {
+          const timer = setInterval(() => {
+            if (document.querySelector(selector).value !== wanted) return
+            clearInterval(timer)
+            resolve(Date.now())
+          }, 2)
+        }),
+      [field, value],
+    )
+    await a.fill(field, value)
+    const sent = await a.evaluate((selector) => {
+      const input = document.querySelector(selector)
+      const at = Date.now()
+      input.dispatchEvent(new KeyboardEvent('keydown', { key: 'Enter', bubbles: true }))
+      return at
+    }, field)
+    const took = (await seen) - sent
+    if (i > 0) times.push(took)
+    await sleep(100)
+  }
+  await context.close()
+  hold('a change shows in another window, ms', median(times), 300, `median of ${times.length}, ${Math.min(...times)} to ${Math.max(...times)}`)
+}
+
+async function longFilms(browser, address, films, post, ask, hold) {
+  const drawn = '[data-test=lens-host][data-resampling]'
+  const open = async (id) => {
+    const context = await browser.newContext({ viewport: { width: 1280, height: 800 } })
+    const page = await context.newPage()
+    const begun = performance.now()
+    await page.goto(`${address}/film/${id}`, { waitUntil: 'commit' })
+    await page.waitForSelector(drawn, { state: 'attached' })
+    return { context, page, ms: performance.now() - begun }
+  }
+  const times = { small: [], large: [] }
+  for (let round = 0; round < 6; round++) {
+    for (const size of ['small', 'large']) {
+      const { context, ms } = await open(films[size])
+      await context.close()
+      if (round > 0) times[size].push(ms)
+    }
+  }
+  hold('first picture, 1,000-shot film / 10-shot film', median(times.large) / median(times.small), 2, `medians of 5: ${median(times.large).toFixed(0)} / ${median(times.small).toFixed(0)} ms`)
+
+  const edit = async (id, n, previous) => {
+    const begun = performance.now()
+    const before = { id: 'p0', order: 0, lengthFrames: 24, lengthLocked: false, action: previous, dialogue: '', notes: '' }
+    await post(`/api/projects/${id}/edits`, { base: { 'take:t5': n }, changes: [{ id: randomUUID(), label: 'action', edits: [{ kind: 'x', unit: { kind: 'take', id: 't5' }, changes: { panels: { p0: { before, after: { ...before, action: `Edit ${n}` } } } } }] }] })
+    return performance.now() - begun
+  }
+  const served = { small: [], large: [] }
+  for (let n = 1; n <= 220; n++) {
+    for (const size of ['small', 'large']) {
+      const took = await edit(films[size], n, n === 1 ? 'Shot 6, panel 1.' : `Edit ${n - 1}`)
+      if (n > 20) served[size].push(took)
+    }
+  }
+  const pages = { small: await open(films.small), large: await open(films.large) }
+  const shown = { small: [], large: [] }
+  for (const { page } of Object.values(pages)) await page.waitForTimeout(3000)
+  const field = '[data-test=panel-length] input'
+  for (let n = 0; n < 44; n++) {
+    for (const size of ['small', 'large']) {
+      const { page } = pages[size]
+      await page.fill(field, String(30 + n))
+      // The script that an edit runs, up to the next frame's end.
+      const took = await page.evaluate(async (selector) => {
+        const input = document.querySelector(selector)
+        const begun = performance.now()
+        input.dispatchEvent(new KeyboardEvent('keydown', { key: 'Enter', bubbles: true }))
+        await new Promise((resolve) => requestAnimationFrame(() => setTimeout(resolve)))
+        return performance.now() - begun
+      }, field)
+      if (n >= 4) shown[size].push(took)
+      await page.waitForTimeout(60)
+    }
+  }
+  hold('an edit acknowledged, 1,000-shot film / 10-shot film', median(served.large) / median(served.small), 1.2, `medians of 200: ${median(served.large).toFixed(2)} / ${median(served.small).toFixed(2)} ms`)
+  hold('an edit on the screen, 1,000-shot film / 10-shot film', median(shown.large) / median(shown.small), 1.2, `medians of 40: ${median(shown.large).toFixed(1)} / ${median(shown.small).toFixed(1)} ms`)
+  await pages.small.context.close()
+
+  const { page, context } = pages.large
+  for (let i = 0; i < VISITED; i++) {
+    await page.keyboard.press('Shift+PageDown')
+    await page.waitForTimeout(120)
+  }
+  await page.waitForTimeout(3000)
+  const visited = await page.evaluate(() => Number(document.querySelector('[data-test=timecode]')?.textContent?.split(':').slice(0, 3).reduce((sum, part) => sum * 60 + Number(part), 0)))
+  const session = await browser.newBrowserCDPSession()
+  const { processInfo } = await session.send('SystemInfo.getProcessInfo')
+  const renderers = processInfo.filter((each) => each.type === 'renderer').map((each) => memoryOf(each.id))
+  hold('memory of the tab after 200 shots, MB', Math.max(...renderers), 350, `the renderer’s own memory, at second ${visited} of the film`)
+  await context.close()
+}
+
+/** A process's memory in MB, without the pages that it shares with others. */
+function memoryOf(pid) {
+  try {
+    const text = readFileSync(`/proc/${pid}/smaps_rollup`, 'utf8')
+    return (Number(/^Private_Clean:\s+(\d+)/m.exec(text)[1]) + Number(/^Private_Dirty:\s+(\d+)/m.exec(text)[1])) / 1024
+  } catch {
+    const text = readFileSync(`/proc/${pid}/status`, 'utf8')
+    return (Number(/VmRSS:\s+(\d+)/.exec(text)[1]) - Number(/RssFile:\s+(\d+)/.exec(text)?.[1] ?? 0)) / 1024
+  }
+}

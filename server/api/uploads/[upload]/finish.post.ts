@@ -1,0 +1,5 @@
+import { defineEventHandler } from 'h3'
+import { uploadParam } from '../../../services/params'
+import { finishUpload } from '../../../services/uploads'
+
+export default defineEventHandler((event) => finishUpload(uploadParam(event)))

@@ -1,0 +1,53 @@
+import type { Readable } from 'node:stream'
+import { ASSET_LIMITS, type AssetKind, type StoredAsset } from '#shared/assets'
+import { useDatabase } from '../models/database'
+import { BlobTooLarge } from '../storage/blobStore'
+import { useBlobs } from '../storage/blobs'
+import { inspectFile } from './fileKinds'
+import { notFound, refuse } from './refusals'
+
+const fromSetting = (name: string, value: number) => {
+  const set = Number(process.env[name] ?? value)
+  return Number.isFinite(set) && set > 0 ? set : value
+}
+/** Limits that whoever runs the server may set: RUBATO_PICTURE_BYTES, _PICTURE_PX, _SOUND_BYTES, _SOUND_SECONDS. */
+Object.assign(ASSET_LIMITS, {
+  pictureBytes: fromSetting('RUBATO_PICTURE_BYTES', ASSET_LIMITS.pictureBytes),
+  picturePx: fromSetting('RUBATO_PICTURE_PX', ASSET_LIMITS.picturePx),
+  soundBytes: fromSetting('RUBATO_SOUND_BYTES', ASSET_LIMITS.soundBytes),
+  soundSeconds: fromSetting('RUBATO_SOUND_SECONDS', ASSET_LIMITS.soundSeconds),
+})
+
+const megabytes = (bytes: number) => `${Math.round(bytes / 1024 / 1024)} MB`
+export const limitOf = (kind: AssetKind) => (kind === 'picture' ? ASSET_LIMITS.pictureBytes : ASSET_LIMITS.soundBytes)
+
+export function tooLarge(kind: AssetKind) {
+  return refuse(413, `${kind}-too-large`, `The file is larger than ${megabytes(limitOf(kind))}. Save it smaller and try again.`, { allowedBytes: limitOf(kind) })
+}
+
+export function diskFull(error: unknown): never {
+  if ((error as NodeJS.ErrnoException).code === 'ENOSPC') throw refuse(507, 'disk-full', 'The disk is full, so the file was not kept. Free some space and try again.')
+  throw error
+}
+
+/** Takes a file in: what it is, its bytes say. The same bytes twice are kept once. */
+export async function storeAsset(source: Readable, kind: AssetKind): Promise<StoredAsset> {
+  const { models } = await useDatabase()
+  const stored = await useBlobs()
+    .put(source, limitOf(kind), (file, bytes) => inspectFile(file, bytes, kind))
+    .catch((error: unknown) => {
+      if (error instanceof BlobTooLarge) throw tooLarge(kind)
+      return diskFull(error)
+    })
+  const asset: StoredAsset = { hash: stored.hash, bytes: stored.bytes, ...stored.found }
+  await models.AssetRow.upsert({ ...asset })
+  return asset
+}
+
+export async function readAsset(hash: string) {
+  const { models } = await useDatabase()
+  const row = await models.AssetRow.findByPk(hash)
+  const blob = row === null ? null : await useBlobs().read(hash)
+  if (row === null || blob === null) throw notFound('picture or sound', hash)
+  return { type: row.type, ...blob }
+}
