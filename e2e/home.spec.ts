@@ -1,4 +1,6 @@
-import { address, expect, makeFilm, test } from './desk'
+import type { Page } from '@playwright/test'
+import { readFileSync } from 'node:fs'
+import { address, bodyOf, Desk, expect, makeFilm, test } from './desk'
 
 test('the demo is on the home page, with its picture, and opens', async ({ page }) => {
   await page.goto(address())
@@ -28,13 +30,111 @@ test('a new film is made with its settings, and opens on a shot to draw on', asy
   await expect(page.locator('[data-level]')).toHaveCount(1)
 })
 
-test('a film that is deleted can be brought back', async ({ page }) => {
+const pick = async (page: Page, film: string, item: string) => {
+  await page.getByLabel(`More for ${film}`, { exact: true }).click()
+  await page.getByRole('menuitem', { name: item }).click()
+  await expect(page.getByRole('menu')).toHaveCount(0)
+}
+const card = (page: Page, title: string) => page.locator('article').filter({ has: page.getByRole('heading', { name: title, exact: true }) })
+
+test('a film is renamed, duplicated, put away, thrown away and brought back, each with Undo', async ({ page }) => {
   await makeFilm({ title: 'Throwaway' })
   await page.goto(address())
-  await page.getByRole('button', { name: 'Put Throwaway in the trash' }).click()
-  await expect(page.locator('article', { hasText: 'Throwaway' })).toHaveCount(0)
+  await pick(page, 'Throwaway', 'Rename')
+  await page.getByLabel('Name of the film').fill('Sandbar')
+  await page.getByLabel('Name of the film').press('Enter')
+  await expect(card(page, 'Sandbar')).toHaveCount(1)
   await page.getByRole('button', { name: 'Undo' }).click()
-  await expect(page.locator('article', { hasText: 'Throwaway' })).toHaveCount(1)
+  await expect(card(page, 'Throwaway')).toHaveCount(1)
+
+  await pick(page, 'Throwaway', 'Duplicate')
+  await expect(card(page, 'Throwaway copy')).toHaveCount(1)
+  await pick(page, 'Throwaway copy', 'Put away')
+  await expect(card(page, 'Throwaway copy')).toHaveCount(0)
+  await page.getByRole('button', { name: 'Put away', exact: true }).click()
+  await expect(card(page, 'Throwaway copy')).toHaveCount(1)
+  await pick(page, 'Throwaway copy', 'To the trash')
+  await expect(page.getByText('Nothing is put away.')).toBeVisible()
+  await page.getByRole('button', { name: 'Trash', exact: true }).click()
+  await expect(card(page, 'Throwaway copy')).toContainText('30 more days')
+  page.once('dialog', (dialog) => dialog.accept())
+  await pick(page, 'Throwaway copy', 'Delete for good…')
+  await expect(page.getByText('The trash is empty.')).toBeVisible()
+  await page.getByRole('button', { name: 'On the desk' }).click()
+  await pick(page, 'Throwaway', 'To the trash')
+  await expect(card(page, 'Throwaway')).toHaveCount(0)
+  await page.getByRole('button', { name: 'Undo' }).click()
+  await expect(card(page, 'Throwaway')).toHaveCount(1)
+})
+
+test('films are found by a part of their name, and sorted', async ({ page }) => {
+  await makeFilm({ title: 'Zebra crossing' })
+  await makeFilm({ title: 'Apple cart', panels: [24 * 90] })
+  await page.goto(address())
+  const titles = () => page.locator('article h2').allTextContents()
+  await expect.poll(async () => (await titles())[0]).toBe('Apple cart')
+  await page.getByLabel('Find a film').fill('zeb')
+  await expect.poll(titles).toEqual(['Zebra crossing'])
+  await page.getByLabel('Find a film').fill('nothing like it')
+  await expect(page.getByText('No film of that name.')).toBeVisible()
+  await page.getByLabel('Find a film').fill('')
+  await page.getByRole('combobox', { name: 'Sort films by' }).click()
+  await page.getByRole('option', { name: 'name' }).click()
+  await expect.poll(async () => (await titles()).indexOf('Zebra crossing') > (await titles()).indexOf('Apple cart')).toBe(true)
+})
+
+test('a film goes out as one file and comes in again; another file is refused with the reason', async ({ page }) => {
+  const film = await makeFilm({ title: 'Round trip' })
+  await page.goto(address())
+  const [download] = await Promise.all([page.waitForEvent('download'), pick(page, 'Round trip', 'Save as one file…')])
+  expect(download.suggestedFilename()).toBe('Round-trip.rubato')
+  const path = (await download.path())!
+  await expect(page.getByTestId('archive-state')).toContainText('Saved “Round-trip.rubato”')
+  const file = page.locator('input[type=file]')
+  await file.setInputFiles({ name: 'Round-trip.rubato', mimeType: 'application/zip', buffer: readFileSync(path) })
+  await expect(page.getByTestId('archive-state')).toContainText('“Round trip” is on the desk.')
+  await expect(card(page, 'Round trip')).toHaveCount(2)
+  const copy = (await card(page, 'Round trip').evaluateAll((cards) => cards.map((each) => (each as HTMLElement).dataset.project!))).find((id) => id !== film.projectId)!
+  const { takes } = (await (await fetch(`${address()}/api/projects/${copy}`)).json()).outline
+  expect(await bodyOf({ projectId: copy, takeId: Object.keys(takes)[0]! })).toEqual(await bodyOf(film))
+  await file.setInputFiles({ name: 'notes.rubato', mimeType: 'application/zip', buffer: Buffer.from('not a film') })
+  await expect(page.getByTestId('archive-state')).toContainText('“notes.rubato” was not taken in. This file can\'t be taken in: it is not a whole zip file.')
+})
+
+test('a version is kept, looked at beside the film, compared and brought back', async ({ page }) => {
+  const film = await makeFilm()
+  const desk = new Desk(page)
+  await desk.open(film.projectId)
+  const dialog = page.getByRole('dialog', { name: 'Versions' })
+  const open = () => page.getByRole('button', { name: 'Versions' }).click()
+  await open()
+  await expect(dialog).toContainText('No versions yet')
+  await dialog.getByLabel('Name of the version').fill('First pass')
+  await dialog.getByRole('button', { name: 'Keep this version' }).click()
+  await expect(dialog.getByTestId('version')).toContainText('First pass')
+  await page.keyboard.press('Escape')
+  await desk.setPanelLength(40)
+  await desk.savedNow()
+
+  await open()
+  await dialog.getByRole('button', { name: 'Changes' }).click()
+  await expect(dialog.getByTestId('compared')).toHaveText('Shot 010 panel changed: length')
+  const [beside] = await Promise.all([page.context().waitForEvent('page'), dialog.getByRole('link', { name: 'Look' }).click()])
+  const looking = new Desk(beside)
+  await expect(looking.panelLength()).toHaveValue('24')
+  await expect(beside.getByText('version “First pass”')).toBeVisible()
+  await looking.setPanelLength(99)
+  await expect(beside.getByText('This is the version “First pass”, to look at.')).toBeVisible()
+  expect((await bodyOf(film)).panels.p1.lengthFrames).toBe(40)
+  await beside.close()
+
+  await dialog.getByRole('button', { name: 'Bring back…' }).click()
+  await dialog.getByLabel(/010/).check()
+  await dialog.getByRole('button', { name: 'Bring back this shot' }).click()
+  await expect(dialog.getByRole('status')).toContainText('Brought back.')
+  await expect(dialog.getByTestId('version')).toHaveCount(2)
+  await page.keyboard.press('Escape')
+  await expect(desk.panelLength()).toHaveValue('24')
 })
 
 test('a film that is not there says so and what to do', async ({ page }) => {
@@ -46,10 +146,10 @@ test('a film that is not there says so and what to do', async ({ page }) => {
 test('a lost connection is told on the home page', async ({ page }) => {
   await page.goto(address())
   await expect(page.getByRole('heading', { name: 'Salt Lantern' })).toBeVisible()
-  await page.route('**/api/projects', (route) => route.abort())
+  await page.route('**/api/projects?*', (route) => route.abort())
   await page.reload()
   await expect(page.getByRole('alert')).toContainText('could not be listed')
-  await page.unroute('**/api/projects')
+  await page.unroute('**/api/projects?*')
   await page.getByRole('button', { name: 'Try again' }).click()
   await expect(page.getByRole('heading', { name: 'Salt Lantern' })).toBeVisible()
 })

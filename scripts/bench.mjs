@@ -4,6 +4,7 @@ import { createServer } from 'node:http'
 import { cpus, tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { launchChromium } from './browser.mjs'
+import { measureServer } from './benchServer.mjs'
 import { bundle } from './bundle.mjs'
 import { ROOT, say } from './shell.mjs'
 
@@ -62,6 +63,8 @@ try {
   await browser.close()
   server.close()
 }
+
+await measureServer(hold)
 
 const table = ['| measured | value | limit | detail | held |', '| --- | --- | --- | --- | --- |', ...rows.map((row) => `| ${row.name} | ${row.value.toFixed(2)} | ${row.limit} | ${row.detail} | ${row.ok ? 'yes' : 'no'} |`)].join('\n')
 if (process.argv.includes('--keep')) {

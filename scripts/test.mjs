@@ -7,13 +7,13 @@ import { removeCluster, startCluster } from './cluster.mjs'
 import { ensureChromium, ensurePackages, ensurePostgres, ensureProbe } from './install.mjs'
 import { ROOT, run, say, step } from './shell.mjs'
 
-const PARTS = ['unit', 'server', 'e2e']
+const PARTS = ['unit', 'server', 'e2e', 'kills']
 const part = process.argv[2] ?? 'all'
 if (!['all', ...PARTS].includes(part)) {
   say(`./test [${PARTS.join('|')}]`)
   process.exit(2)
 }
-const wants = (name) => part === 'all' || part === name
+const wants = (name) => (part === 'all' && name !== 'kills') || part === name
 
 const totals = { passed: 0, failed: 0 }
 const scratch = mkdtempSync(join(tmpdir(), 'rubato-test-'))
@@ -55,10 +55,10 @@ function count(passed, failed, code) {
   totals.failed += failed === 0 && code !== 0 ? 1 : failed
 }
 
-async function vitest(project, env = {}) {
+async function vitest(project, env = {}, files = []) {
   say(`\n${project} tests`)
   const out = join(scratch, `${project}.json`)
-  const code = await runTests('npx', ['--no-install', 'vitest', 'run', '--project', project, '--reporter=dot', '--reporter=json', `--outputFile.json=${out}`], env)
+  const code = await runTests('npx', ['--no-install', 'vitest', 'run', ...files, '--project', project, '--reporter=dot', '--reporter=json', `--outputFile.json=${out}`], env)
   try {
     const { numPassedTests, numFailedTests } = JSON.parse(readFileSync(out, 'utf8'))
     count(numPassedTests, numFailedTests, code)
@@ -90,13 +90,15 @@ try {
     await check('import rules', 'npm', ['run', '-s', 'floors'])
     await vitest('unit')
   }
-  if (wants('server') || wants('e2e')) {
+  if (wants('server') || wants('e2e') || wants('kills')) {
     await step('PostgreSQL', ensurePostgres)
     await step('build', ensureBuild)
     cluster = await step('test database', async () => startCluster({ name: `test-${process.pid}`, port: 54_390, fast: true }))
   }
   const env = { RUBATO_TEST_DATABASE_URL: cluster?.url ?? '' }
   if (wants('server')) await vitest('server', env)
+  // The long form of the durability test: fifty kills instead of five.
+  if (wants('kills')) await vitest('server', { ...env, RUBATO_KILLS: '50' }, ['server/test/durability.test.ts'])
   if (wants('e2e')) {
     await step('Chromium', ensureChromium)
     await step('movie probe', ensureProbe)

@@ -18,7 +18,7 @@ interface Thumb {
 const HEIGHT_PX = 110
 /** Drawn at about the lens view's size, so that the same rasters serve both, then shrunk. */
 const DRAWN_WIDTH_PX = 690
-const KEPT = 400
+const KEPT = 250
 const thumbs = new Map<string, Thumb>()
 /** Raised when a thumbnail was drawn anew. */
 const thumbVersion = ref(0)

@@ -41,7 +41,7 @@ export async function applyBatch(projectId: string, batch: Batch): Promise<Batch
 }
 
 /**
- * The common batch, of takes and drawings that no one else has touched: read without a lock, written in a statement
+ * The common batch, of takes and drawings that no one else has touched: read without a lock, if at all, and written in a statement
  * that does nothing at all where anything is not as it was read. Null where the batch has to go the longer way, which
  * also finds the words for a refusal.
  */
@@ -49,8 +49,7 @@ async function applyInOneStatement(projectId: string, batch: Batch): Promise<Bat
   const name = namesOf.get(projectId)
   const simple = batch.changes.every((change) => change.edits.every((edit) => edit.unit.kind !== 'outline')) && batch.changes.every((change) => assetsIn(change).length === 0)
   if (name === undefined || !simple) return null
-  const { known, units } = await readTouched(projectId, name, batch.changes)
-  if (known.size > 0) return null
+  const units = fromRecent(name, batch) ?? (await readTouched(projectId, name, batch.changes)).units
   const before = new Map([...units].map(([key, { revision }]) => [key, revision]))
   const entries: Entry[] = []
   for (const change of batch.changes) {
@@ -77,6 +76,20 @@ async function applyInOneStatement(projectId: string, batch: Batch): Promise<Bat
     if (code !== undefined && NOT_AS_READ.has(code)) return null
     throw error
   }
+}
+
+/** What the batch touches, where this server was the last to write all of it as far as it knows; the statement finds out. */
+function fromRecent(name: FilmName, batch: Batch): Map<string, HeldUnit> | null {
+  const units = new Map<string, HeldUnit>()
+  for (const change of batch.changes) {
+    for (const { unit: ref } of change.edits) {
+      const key = unitKey(ref)
+      const revision = recent.revisionOf(name.key, key)
+      if (revision !== batch.base[key]) return null
+      units.set(key, { ref, unit: recent.unitOf(name.key, key)!, revision })
+    }
+  }
+  return units
 }
 
 /** Division by zero, which is how the statement gives itself up; a change or drawing that is there by now; a deadlock. */
