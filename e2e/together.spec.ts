@@ -40,6 +40,13 @@ test('what was not sent yet is there after a reload, and after the window was cl
   await page.locator('[data-level=far]').getByLabel('Hide far').click()
   await expect(desk.saved).toHaveText('Offline: 2 changes waiting')
   expect((await bodyOf(film)).panels.p1.lengthFrames).toBe(24)
+  // Home tells of it, and the same window finds it again.
+  await page.getByRole('link', { name: 'Rubato' }).click()
+  const card = page.locator(`[data-project="${film.projectId}"]`)
+  await expect(card).toContainText('2 changes waiting here: open to send')
+  await card.getByRole('button', { name: /^Open/ }).click()
+  await expect(desk.panelLength()).toHaveValue('40')
+  await expect(desk.saved).toHaveText('Offline: 2 changes waiting')
 
   const context = page.context()
   const next = new Desk(await context.newPage())

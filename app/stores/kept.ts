@@ -30,7 +30,7 @@ export interface KeptChanges {
   /** Puts these in place of what is kept under their ids. */
   replace(projectId: string, changes: readonly Change[]): Promise<void>
   drop(ids: readonly string[]): Promise<void>
-  /** What windows that are gone have left behind, oldest first; it is this window's from now on. */
+  /** What windows that are gone, or this one when it left the film, have left behind, oldest first; it is this window's from now on. */
   adopt(projectId: string): Promise<readonly Change[]>
   addConflict(projectId: string, conflict: Conflict): Promise<void>
   dropConflict(id: string): Promise<void>
@@ -62,7 +62,8 @@ export async function openKept(session: string, name = 'rubato'): Promise<KeptCh
   const entry = (projectId: string, change: Change): KeptChange => ({ id: change.id, projectId, session, n: ++n, change })
   const orphans = async (found: readonly KeptChange[]) => {
     const living = await livingWindows()
-    return found.filter((each) => each.session !== session && !living.has(lockName(each.session)))
+    // This window's own are left too: it asks only for a film that it is opening, or from Home.
+    return found.filter((each) => each.session === session || !living.has(lockName(each.session)))
   }
   const kept: KeptChanges = {
     async add(projectId, change) {

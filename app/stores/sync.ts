@@ -66,7 +66,7 @@ export function createSync({ film, projectId, revisions, outgoing, busy, inPlace
       else if (revision > (known ?? 0)) gap = true
     }
     onTakeLengths(entry.takeLengths)
-    if (gap) return void resync()
+    if (gap) return resyncSoon()
     if (news.length === 0) return
     const edits = entry.change.edits.filter((edit) => news.includes(unitKey(edit.unit)))
     const touchesWaiting = outgoing().waiting().some((change) => change.edits.some((edit) => news.includes(unitKey(edit.unit))))
@@ -79,7 +79,7 @@ export function createSync({ film, projectId, revisions, outgoing, busy, inPlace
         } else film.value = applied(film.value, edits)
       })
     } catch {
-      return void resync()
+      return resyncSoon()
     }
     for (const key of news) revisions.set(key, entry.revisions[key]!)
     onTouched(news.filter((key) => key.startsWith('take:')).map((key) => refOf(key).id))
@@ -117,6 +117,11 @@ export function createSync({ film, projectId, revisions, outgoing, busy, inPlace
     if (syncing !== null) await syncing
     // Refused though nothing is new: what this window takes to be the server's is not.
     else if (seq === before) await resync()
+  }
+
+  /** As `resync`, for news that can't wait to be told of: tried until it works. */
+  function resyncSoon() {
+    resync().catch(() => setTimeout(() => projectId() !== null && resyncSoon(), RESYNC_AGAIN_MS))
   }
 
   /** Reads everything loaded anew and puts the waiting changes on top of it. */
@@ -186,6 +191,7 @@ function empties<T>(ids: readonly string[], empty: T, loaded: Readonly<Record<st
   return Object.fromEntries(ids.filter((id) => loaded[id] !== undefined).map((id) => [id, empty]))
 }
 
+const RESYNC_AGAIN_MS = 3000
 const LOOK_AGAIN_MS = 30
 
 async function until(there: () => boolean): Promise<void> {

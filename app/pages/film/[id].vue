@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { watch } from 'vue'
+import { onUnmounted, watch } from 'vue'
 import { onBeforeRouteLeave, useRoute, useRouter } from 'vue-router'
 import { useHead } from '#imports'
 import { NuxtLink } from '#components'
@@ -29,6 +29,7 @@ watch(
     if (label !== undefined && !desk.playing && route.query.shot !== label) void router.replace({ query: { ...route.query, shot: label } })
   },
 )
+onUnmounted(() => film.close())
 onBeforeRouteLeave(async () => {
   await film.flush()
   const { waiting, kept } = film.saving
