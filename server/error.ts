@@ -1,9 +1,27 @@
+import type { IncomingMessage } from 'node:http'
 import { defineNitroErrorHandler } from 'nitropack/runtime'
 import { send, setResponseHeader, setResponseStatus } from 'h3'
 import { logLine } from './edge/log'
 
+const DRAIN_MS = 3000
+
+/** Who is still sending does not read: the rest of a body is let pass for a while, or the answer would be lost with the connection. */
+async function bodyGone(request: IncomingMessage): Promise<void> {
+  if (request.complete || request.destroyed) return
+  await new Promise<void>((resolve) => {
+    const timer = setTimeout(resolve, DRAIN_MS)
+    for (const name of ['end', 'close', 'error']) {
+      request.once(name, () => {
+        clearTimeout(timer)
+        resolve()
+      })
+    }
+    request.resume()
+  })
+}
+
 /** Every failed request: the reason where it is ours to give, else a name to find it by in the log. */
-export default defineNitroErrorHandler((error, event) => {
+export default defineNitroErrorHandler(async (error, event) => {
   const request = event.context.requestId as string | undefined
   const expected = !error.unhandled && !error.fatal
   if (!expected) {
@@ -16,5 +34,6 @@ export default defineNitroErrorHandler((error, event) => {
   const answer = expected
     ? { statusCode: error.statusCode, message: error.message, data: error.data, request }
     : { statusCode: 500, message: `The server failed at this. Nothing was changed. (${request ?? 'no number'})`, request }
+  await bodyGone(event.node.req)
   return send(event, JSON.stringify(answer))
 })
