@@ -8,6 +8,9 @@ declare const rubato: {
   worstShimmer(): Record<string, number>
 }
 
+// The harness is put into a page whose policy would rightly not run it.
+test.use({ bypassCSP: true })
+
 test.beforeEach(async ({ page }) => {
   await page.goto(`${address()}/mark.svg`)
   await page.goto(`${address()}/api/health`)
