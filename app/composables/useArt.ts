@@ -19,8 +19,6 @@ const pictures = createPictureCache(api.pictureUrl, (hash) => {
 
 /** About twice what a rich shot needs in a large lens view. */
 const RASTER_BUDGET_BYTES = 160 * 1024 * 1024
-/** What stays of earlier shots when another is gone to. */
-const KEPT_BETWEEN_SHOTS_BYTES = 72 * 1024 * 1024
 const PREPARE_EVERY_FRAMES = 6
 /** Preparing must not push out what is shown. */
 const PREPARE_UP_TO = 0.7
@@ -49,7 +47,6 @@ export function useArt() {
   function prepare(stage: TakeStage, view: ViewBox) {
     const mine = ++preparing
     const art = current()
-    art.trim(KEPT_BETWEEN_SHOTS_BYTES)
     const asked = new Set<string>()
     for (let frame = 0; frame < stage.lengthFrames; frame += PREPARE_EVERY_FRAMES) {
       const at = stage.at(frame)

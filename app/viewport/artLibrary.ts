@@ -159,15 +159,6 @@ export class ArtLibrary {
     return { left: down(bounds.left - pad), bottom: down(bounds.bottom - pad), right: up(bounds.right + pad), top: up(bounds.top + pad) }
   }
 
-  /** Lets the rasters used longest ago go until no more than this is kept. */
-  trim(toBytes: number) {
-    if (this.#bytes <= toBytes) return
-    for (const [key, kept] of [...this.#kept].sort((a, b) => a[1].usedAt - b[1].usedAt)) {
-      if (this.#bytes <= toBytes) return
-      this.#drop(key, kept)
-    }
-  }
-
   #makeRoom(keep: string) {
     if (this.#bytes <= this.#budgetBytes) return
     const oldest = [...this.#kept].sort((a, b) => a[1].usedAt - b[1].usedAt)

@@ -127,10 +127,6 @@ describe('the art library', () => {
     const pictures = ['a', 'b', 'c', 'd'].map((id) => [id, picture(1)] as const)
     for (const [id, drawing] of pictures) art.raster(id, drawing, 0)
     expect(pictures.map(([id, drawing]) => art.has(id, drawing, 0))).toEqual([false, false, true, true])
-    art.trim(one)
-    expect(pictures.map(([id, drawing]) => art.has(id, drawing, 0))).toEqual([false, false, false, true])
-    art.trim(0)
-    expect(art.fullness).toBe(0)
   })
 
   it('has no raster for an empty drawing', () => {
