@@ -145,6 +145,21 @@ describe('the outgoing queue', () => {
     expect(server.taken).toEqual(['a'])
   })
 
+  it('keeps its changes through a lost sign-in, a film in the trash and a server that is too busy', async () => {
+    for (const status of [401, 403, 404, 429, 500]) {
+      server.next.push(() => {
+        throw new Refused(status, `status ${status}`, { code: 'x' })
+      })
+    }
+    outgoing.add(change('a'))
+    await outgoing.flush()
+    expect(outgoing.state).toMatchObject({ kind: 'offline', waiting: 1, problem: 'status 401' })
+    expect([...stored.keys()]).toEqual(['change-a'])
+    await vi.advanceTimersByTimeAsync(60_000)
+    expect(refused).toEqual([])
+    expect(server.taken).toEqual(['a'])
+  })
+
   it('forgets what was on its way when the film is closed', async () => {
     outgoing.add(change('a'))
     outgoing.reset()

@@ -27,6 +27,8 @@ interface Wiring {
 }
 
 const BATCH_CHANGES = 200
+/** The changes themselves can't be kept. A lost sign-in, a film in the trash, too many requests: all those pass, and wait. */
+const FOR_GOOD: ReadonlySet<number> = new Set([400, 413, 422])
 const RETRY_MS = [500, 1000, 2000, 5000, 10_000]
 
 /** Sends changes in order, one batch at a time, without anyone waiting; tries again for as long as it takes. */
@@ -99,7 +101,7 @@ export function createOutgoing({ send, revisions, author, keep, onStale, onRefus
         await onStale()
         return mine === generation
       }
-      if (error instanceof Refused && error.status < 500 && error.status !== 429) {
+      if (error instanceof Refused && FOR_GOOD.has(error.status)) {
         const id = isBatchRefusal(error) && error.data.code === 'invalid-edit' ? error.data.changeId : changes[0]!.id
         // What was built on a refused change can't stand without it.
         const at = Math.max(0, queue.findIndex((change) => change.id === id))

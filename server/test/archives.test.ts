@@ -1,11 +1,9 @@
 import { randomBytes } from 'node:crypto'
 import { unzipSync, zipSync, strToU8, type Unzipped } from 'fflate'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { startTestServer, type TestServer } from './testServer'
+import { PNG, startTestServer, type TestServer } from './testServer'
 
 const FILM = '/api/projects/salt-lantern'
-/** A PNG of one red pixel. */
-const PNG = Buffer.from('iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCAYAAAAfFcSJAAAADUlEQVR42mP8z8BQDwAEhQGAhKmMIQAAAABJRU5ErkJggg==', 'base64')
 
 describe('the archive of a film', () => {
   let server: TestServer

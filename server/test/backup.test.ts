@@ -4,9 +4,8 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { backUp, restore } from '../../scripts/backup.mjs'
-import { startTestServer, type TestServer } from './testServer'
+import { PNG, startTestServer, type TestServer } from './testServer'
 
-const PNG = Buffer.from('iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCAYAAAAfFcSJAAAADUlEQVR42mP8z8BQDwAEhQGAhKmMIQAAAABJRU5ErkJggg==', 'base64')
 
 describe('a backup', () => {
   let server: TestServer

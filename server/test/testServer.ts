@@ -111,6 +111,9 @@ export async function startTestServer(env: Record<string, string> = {}): Promise
   return server
 }
 
+/** A picture of one red pixel. */
+export const PNG = Buffer.from('iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCAYAAAAfFcSJAAAADUlEQVR42mP8z8BQDwAEhQGAhKmMIQAAAABJRU5ErkJggg==', 'base64')
+
 export const NEW_PROJECT = Object.freeze({
   title: 'Test film',
   rate: { numerator: 24, denominator: 1 },
