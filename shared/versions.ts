@@ -1,7 +1,7 @@
 import type { Difference } from '@rubato/core/edits'
 import { z } from 'zod'
 
-export const newVersionSchema = z.strictObject({ name: z.string().trim().min(1).max(120), author: z.string().trim().max(60).default('') })
+export const newVersionSchema = z.strictObject({ name: z.string().trim().min(1).max(120), author: z.string().trim().max(60).default(''), reason: z.enum(['hand', 'before']).default('hand') })
 
 /** Some shots of a version, or all of it. */
 export const bringBackSchema = z.strictObject({ shotIds: z.array(z.string().min(1).max(64)).min(1).max(5000).nullable(), author: z.string().trim().max(60).default('') })

@@ -78,7 +78,8 @@ export const api = {
   finishUpload: (id: string) => ask<StoredAsset>(`/api/uploads/${id}/finish`, { method: 'POST', signal: AbortSignal.timeout(300_000) }),
   dropUpload: (id: string) => ask<undefined>(`/api/uploads/${id}`, { method: 'DELETE' }),
   versions: (id: string) => ask<Version[]>(`/api/projects/${id}/versions`),
-  makeVersion: (id: string, name: string, author: string) => ask<{ id: string }>(`/api/projects/${id}/versions`, json('POST', { name, author })),
+  makeVersion: (id: string, name: string, author: string, reason: 'hand' | 'before' = 'hand') =>
+    ask<{ id: string }>(`/api/projects/${id}/versions`, { ...json('POST', { name, author, reason }), signal: AbortSignal.timeout(60_000) }),
   deleteVersion: (id: string, version: string) => ask<undefined>(`/api/projects/${id}/versions/${version}`, { method: 'DELETE' }),
   versionCover: (id: string, version: string) => ask<ProjectCover>(`/api/projects/${id}/versions/${version}/cover`),
   compareVersion: (id: string, version: string) => ask<Compared[]>(`/api/projects/${id}/versions/${version}/compare`),
@@ -89,7 +90,8 @@ export const api = {
     inPortions(ids, (part) => ask<LoadedTake[]>(`/api/projects/${id}/versions/${version}/takes?ids=${part.join(',')}`)),
   versionDrawings: (id: string, version: string, ids: readonly string[]) =>
     inPortions(ids, (part) => ask<LoadedDrawing[]>(`/api/projects/${id}/versions/${version}/drawings?ids=${part.join(',')}`)),
-  pictureUrl: (hash: string) => `/api/pictures/${hash}`,
+  /** `side`: at most this many px along its longest side. */
+  pictureUrl: (hash: string, side: number | null) => `/api/pictures/${hash}${side === null ? '' : `?side=${side}`}`,
 }
 
 export function isBatchRefusal(error: unknown): error is Refused & { data: BatchRefusal } {

@@ -65,5 +65,5 @@ export function useArt() {
     }
   }
 
-  return { composeFrame, prepare, artVersion, library: current }
+  return { composeFrame, prepare, artVersion, beginShot: () => library?.beginShot(), library: current }
 }

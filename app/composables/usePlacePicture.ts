@@ -1,6 +1,6 @@
 import { addLevel, drawMark, type Made } from '@rubato/core/edits'
 import { shallowRef } from 'vue'
-import { PICTURE_LIMIT_BYTES } from '#shared/assets'
+import { PICTURE_LIMIT_BYTES, PICTURE_TYPES } from '#shared/assets'
 import { uploadFile } from '~/api/upload'
 import { useDeskStore } from '~/stores/desk'
 import { useFilmStore } from '~/stores/film'
@@ -21,7 +21,7 @@ export function usePlacePicture() {
   function choosePicture(levelId: string | null) {
     const input = document.createElement('input')
     input.type = 'file'
-    input.accept = 'image/png,image/jpeg,image/webp'
+    input.accept = PICTURE_TYPES.join()
     input.multiple = levelId === null
     input.onchange = () => void placeFiles([...(input.files ?? [])], levelId)
     input.click()

@@ -20,12 +20,16 @@ const LOWEST_OCTAVE = -6
 const HIGHEST_OCTAVE = 4
 /** Rasters are made this much wider than the ink, so that the next stroke mostly fits. */
 const GROWTH_FW = 0.125
+/** Of the budget, what rasters of shots left behind may fill. */
+const RESTING_SHARE = 1 / 3
 
 interface Kept {
   drawing: Drawing
   bounds: Rectangle
   raster: ArtRaster
   usedAt: number
+  /** The shot that was open when it was last used, counted from the first. */
+  usedIn: number
   bytes: number
 }
 
@@ -36,7 +40,7 @@ type MakeCanvas = (width: number, height: number) => OffscreenCanvas | HTMLCanva
 /**
  * Rasters of drawings by octave: octave 0 has `basePxPerFw` (the output's width), each above twice the one below.
  * Every octave is made from the marks themselves, so a close-up is as sharp as the pen. Least recently used rasters
- * go when the budget is passed.
+ * go when the budget is passed; those not used since the shot before the last, as soon as a third of it is.
  */
 export class ArtLibrary {
   readonly basePxPerFw: number
@@ -46,6 +50,7 @@ export class ArtLibrary {
   readonly #kept = new Map<string, Kept>()
   #bytes = 0
   #clock = 0
+  #shot = 0
   /** How many rasters were made from nothing; for benchmarks and tests. */
   made = 0
 
@@ -89,6 +94,12 @@ export class ArtLibrary {
     return this.#bytes / this.#budgetBytes
   }
 
+  /** Another shot was opened. */
+  beginShot() {
+    this.#shot++
+    this.#makeRoom(null)
+  }
+
   has(id: string, drawing: Drawing, octave: number): boolean {
     return this.#kept.get(`${id}@${octave}`)?.drawing === drawing
   }
@@ -101,6 +112,7 @@ export class ArtLibrary {
     const known = this.#kept.get(key)
     if (known !== undefined) {
       known.usedAt = ++this.#clock
+      known.usedIn = this.#shot
       if (known.drawing === drawing) return known.raster
       if (this.#paintOn(known, drawing, bounds)) return known.raster
       this.#drop(key, known)
@@ -145,7 +157,7 @@ export class ArtLibrary {
     this.#paint(raster, marksInOrder(drawing))
     this.made++
     const bytes = canvas.width * canvas.height * 4
-    this.#kept.set(key, { drawing, bounds: room, raster, usedAt: ++this.#clock, bytes })
+    this.#kept.set(key, { drawing, bounds: room, raster, usedAt: ++this.#clock, usedIn: this.#shot, bytes })
     this.#bytes += bytes
     this.#makeRoom(key)
     return raster
@@ -159,12 +171,13 @@ export class ArtLibrary {
     return { left: down(bounds.left - pad), bottom: down(bounds.bottom - pad), right: up(bounds.right + pad), top: up(bounds.top + pad) }
   }
 
-  #makeRoom(keep: string) {
-    if (this.#bytes <= this.#budgetBytes) return
+  #makeRoom(keep: string | null) {
+    const resting = this.#budgetBytes * RESTING_SHARE
+    if (this.#bytes <= resting) return
     const oldest = [...this.#kept].sort((a, b) => a[1].usedAt - b[1].usedAt)
     for (const [key, kept] of oldest) {
-      if (this.#bytes <= this.#budgetBytes * 0.8) return
-      if (key !== keep) this.#drop(key, kept)
+      const over = this.#bytes > this.#budgetBytes || (this.#bytes > resting && kept.usedIn < this.#shot - 1)
+      if (over && key !== keep) this.#drop(key, kept)
     }
   }
 

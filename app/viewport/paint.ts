@@ -107,8 +107,8 @@ export function drawingBounds(drawing: Drawing): Rectangle | null {
   return rectangle
 }
 
-/** Looks a picture's pixels up; null while they are not there. */
-export type PictureLookup = (assetHash: string) => CanvasImageSource | null
+/** Looks a picture's pixels up, to be shown `neededPx` long at its longest; null while they are not there. */
+export type PictureLookup = (picture: Picture, neededPx: number) => CanvasImageSource | null
 
 /**
  * Paints marks on a context whose raster has `pxPerFw` and shows the point (left, top) of the art at (padPx, padPx).
@@ -133,9 +133,9 @@ export function paintMarks(context: Context2D, marks: readonly Mark[], pxPerFw: 
 }
 
 function paintPicture(context: Context2D, mark: Picture, pxPerFw: number, left: number, top: number, padPx: number, pictures: PictureLookup) {
-  const source = pictures(mark.assetHash)
-  if (source === null) return
   const box = markBounds(mark)
+  const source = pictures(mark, Math.max(box.right - box.left, box.top - box.bottom) * pxPerFw)
+  if (source === null) return
   context.setTransform(1, 0, 0, 1, 0, 0)
   context.globalCompositeOperation = 'source-over'
   context.globalAlpha = 1

@@ -28,7 +28,7 @@ export interface MovieRequest {
 }
 
 export type MovieAnswer =
-  | { readonly kind: 'progress'; readonly phase: 'pictures' | 'frames' | 'closing'; readonly done: number; readonly total: number }
+  | { readonly kind: 'progress'; readonly phase: 'frames' | 'closing'; readonly done: number; readonly total: number }
   | { readonly kind: 'done'; readonly file: Blob; readonly frames: number; readonly codec: string | null; readonly totalMs: number }
   | { readonly kind: 'cancelled' }
   | { readonly kind: 'failed'; readonly what: string }
@@ -38,7 +38,6 @@ export type PaintAsk = { readonly kind: 'begin'; readonly request: MovieRequest;
 
 /** `data` is RGBA pixels for a movie, a PNG file for pictures; null where the frame is the one before. */
 export type PaintAnswer =
-  | { readonly kind: 'pictures'; readonly done: number; readonly total: number }
   | { readonly kind: 'frame'; readonly index: number; readonly data: ArrayBuffer | null }
   | ({ readonly kind: 'failed' } & ToldError)
 

@@ -24,7 +24,7 @@ async function make(request: MovieRequest) {
     const begun = performance.now()
     const total = movieFrames(request)
     if (total === 0) throw new Error('There are no frames to make: the range is empty.')
-    crew = createPaintCrew(request, total, paintersFor(total, navigator.hardwareConcurrency), (done, of) => say({ kind: 'progress', phase: 'pictures', done, total: of }))
+    crew = createPaintCrew(request, total, paintersFor(total, navigator.hardwareConcurrency))
     taker =
       request.format === 'webm'
         ? createMovieWriter({ fileName: request.fileName, rate: request.project.rate, ...moviePixels(request) })

@@ -7,7 +7,7 @@ let painter: Painter | null = null
 
 async function answer(ask: PaintAsk): Promise<void> {
   if (ask.kind === 'begin') {
-    painter = await createPainter(ask.request, ask.painters, (done, total) => say({ kind: 'pictures', done, total }))
+    painter = await createPainter(ask.request, ask.painters)
     return
   }
   const data = await painter!.paint(ask.index)

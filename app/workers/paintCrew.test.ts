@@ -27,7 +27,7 @@ class FakeWorker {
 const crewOf = (frames: number, painters: number) => {
   FakeWorker.all = []
   vi.stubGlobal('Worker', FakeWorker)
-  return createPaintCrew({} as MovieRequest, frames, painters, () => undefined)
+  return createPaintCrew({} as MovieRequest, frames, painters)
 }
 const settle = () => new Promise((resolve) => setTimeout(resolve))
 

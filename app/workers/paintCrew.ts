@@ -16,7 +16,7 @@ export function paintersFor(frames: number, cores: number): number {
   return Math.max(1, Math.min(MOST_PAINTERS, cores, Math.floor(frames / FRAMES_WORTH_A_PAINTER)))
 }
 
-export function createPaintCrew(request: MovieRequest, totalFrames: number, painters: number, onPictures: (done: number, total: number) => void): PaintCrew {
+export function createPaintCrew(request: MovieRequest, totalFrames: number, painters: number): PaintCrew {
   const arrived = new Map<number, ArrayBuffer | null>()
   let next = 0
   let failure: Error | null = null
@@ -29,8 +29,7 @@ export function createPaintCrew(request: MovieRequest, totalFrames: number, pain
       wake()
     }
     worker.onmessage = ({ data }: MessageEvent<PaintAnswer>) => {
-      if (data.kind === 'pictures') onPictures(data.done, data.total)
-      else if (data.kind === 'failed') failure = errorOf(data)
+      if (data.kind === 'failed') failure = errorOf(data)
       else {
         arrived.set(data.index, data.data)
         painter.busy--

@@ -14,13 +14,17 @@ export interface Painter {
 
 const RASTER_BUDGET_BYTES = 384 * 1024 * 1024
 
-/** Paints frames of a request; `painters` share the memory. `tell` hears how the placed pictures come in. */
-export async function createPainter(request: MovieRequest, painters: number, tell: (done: number, total: number) => void): Promise<Painter> {
+/** Paints frames of a request; `painters` share the memory. */
+export async function createPainter(request: MovieRequest, painters: number): Promise<Painter> {
   const { project, shots, drawings } = request
   const { widthPx, heightPx } = moviePixels(request)
-  const pictures = createPictureCache((hash) => request.pictureBase + hash, () => undefined)
-  await loadPictures(request, pictures, tell)
-  const library = new ArtLibrary(project.widthPx, pictures.lookup, RASTER_BUDGET_BYTES / painters)
+  let library: ArtLibrary | null = null
+  const pictures = createPictureCache(
+    (hash, side) => `${request.pictureBase}${hash}${side === null ? '' : `?side=${side}`}`,
+    (hash) => library?.forgetPicture(hash),
+  )
+  library = new ArtLibrary(project.widthPx, pictures.lookup, RASTER_BUDGET_BYTES / painters)
+  const art = library
   const optics = opticsOf(project)
   const stages = shots.map((shot) => createTakeStage(shot.body, optics))
   const canvas = new OffscreenCanvas(widthPx, heightPx)
@@ -32,17 +36,26 @@ export async function createPainter(request: MovieRequest, painters: number, tel
   const composed = (index: number): Composition => {
     let rest = index
     for (const stage of stages) {
-      if (rest < stage.lengthFrames) return compose(stage.at(rest), wholeFrame(widthPx, heightPx), library, (id) => drawings[id] ?? null, false)
+      if (rest < stage.lengthFrames) return compose(stage.at(rest), wholeFrame(widthPx, heightPx), art, (id) => drawings[id] ?? null, false)
       rest -= stage.lengthFrames
     }
     throw new Error(`createPainter: there is no frame ${index}`)
   }
+  /** A frame with all its placed pictures: composing asks for those that are not there, each at the size wanted. */
+  const whole = async (index: number): Promise<Composition> => {
+    for (;;) {
+      const composition = composed(index)
+      if (!pictures.waiting) return composition
+      const failed = await pictures.settled()
+      if (failed.length > 0) throw new Error(`${failed.length === 1 ? 'A placed picture' : `${failed.length} placed pictures`} could not be loaded. Is the server running? Try again.`)
+    }
+  }
   let last: { readonly index: number; readonly composition: Composition } | null = null
   return {
     async paint(index) {
-      const composition = composed(index)
+      const composition = await whole(index)
       if (composition.missing.length > 0) throw new Error(`A drawing is missing (${composition.missing[0]}). Open its shot once, then try again.`)
-      const before = index === 0 ? null : last?.index === index - 1 ? last.composition : composed(index - 1)
+      const before = index === 0 ? null : last?.index === index - 1 ? last.composition : await whole(index - 1)
       last = { index, composition }
       if (before !== null && samePicture(before.signature, composition.signature)) return null
       if (compositor.draw(composition, { frame: '#ffffff', surround: null }, 'exact')) reader?.drawImage(canvas, 0, 0)
@@ -57,16 +70,4 @@ export async function createPainter(request: MovieRequest, painters: number, tel
 function anyTurned(frames: number, at: (frame: number) => StageFrame): boolean {
   for (let frame = 0; frame < frames; frame++) if (at(frame).levels.some((placed) => !placed.square)) return true
   return false
-}
-
-async function loadPictures(request: MovieRequest, pictures: ReturnType<typeof createPictureCache>, tell: (done: number, total: number) => void) {
-  const hashes = new Set<string>()
-  for (const drawing of Object.values(request.drawings)) {
-    for (const mark of Object.values(drawing.marks)) if (mark.kind === 'picture') hashes.add(mark.assetHash)
-  }
-  if (hashes.size === 0) return
-  tell(0, hashes.size)
-  for (const hash of hashes) pictures.lookup(hash)
-  const failed = await pictures.settled()
-  if (failed.length > 0) throw new Error(`${failed.length === 1 ? 'A placed picture' : `${failed.length} placed pictures`} could not be loaded. Is the server running? Try again.`)
 }

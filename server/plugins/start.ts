@@ -3,6 +3,7 @@ import { closeDatabase } from '../models/database'
 import { startRefusal } from '../edge/access'
 import { endLive } from '../services/live'
 import { startUp } from '../services/startup'
+import { scheduleUpkeep } from '../services/upkeep'
 
 export default defineNitroPlugin((nitro) => {
   const refusal = startRefusal(process.env.NITRO_HOST ?? process.env.HOST ?? '0.0.0.0', process.env.RUBATO_SECRET)
@@ -11,7 +12,9 @@ export default defineNitroPlugin((nitro) => {
     process.exit(78)
   }
   void startUp()
+  const endUpkeep = scheduleUpkeep()
   nitro.hooks.hook('close', async () => {
+    endUpkeep()
     endLive()
     await closeDatabase()
   })

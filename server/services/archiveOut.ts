@@ -8,7 +8,7 @@ import { useBlobs } from '../storage/blobs'
 import { readOutline } from './outlineRows'
 import { liveProject } from './projects'
 
-const EXTENSIONS: Readonly<Record<string, string>> = { 'image/png': 'png', 'image/jpeg': 'jpg', 'image/webp': 'webp' }
+const EXTENSIONS: Readonly<Record<string, string>> = { 'image/png': 'png', 'image/jpeg': 'jpg', 'image/webp': 'webp', 'image/svg+xml': 'svg' }
 
 /**
  * A film as one file: JSON and pictures in a zip. Bodies are read one at a time as the zip is written, so a long film

@@ -1,10 +1,11 @@
 import type { Readable } from 'node:stream'
-import { ASSET_LIMITS, type AssetKind, type StoredAsset } from '#shared/assets'
+import { ASSET_LIMITS, SVG_SIDE_PX, type AssetKind, type StoredAsset } from '#shared/assets'
 import { useDatabase } from '../models/database'
 import { BlobTooLarge } from '../storage/blobStore'
 import { useBlobs } from '../storage/blobs'
 import { inspectFile } from './fileKinds'
 import { notFound, refuse } from './refusals'
+import { sizedPicture } from './sizedPictures'
 
 const fromSetting = (name: string, value: number) => {
   const set = Number(process.env[name] ?? value)
@@ -44,10 +45,17 @@ export async function storeAsset(source: Readable, kind: AssetKind): Promise<Sto
   return asset
 }
 
-export async function readAsset(hash: string) {
+/** A picture or sound; a picture at `side` px along its longest side where that is asked for. */
+export async function readAsset(hash: string, side: number | null = null) {
   const { models } = await useDatabase()
   const row = await models.AssetRow.findByPk(hash)
-  const blob = row === null ? null : await useBlobs().read(hash)
+  const read = async () => (row === null ? null : useBlobs().read(hash))
+  const lines = row?.type === 'image/svg+xml'
+  if (row?.kind === 'picture' && (lines || side !== null)) {
+    const sized = await sizedPicture(hash, row, lines ? (side ?? SVG_SIDE_PX) : side!, read)
+    if (sized !== null) return sized
+  }
+  const blob = await read()
   if (row === null || blob === null) throw notFound('picture or sound', hash)
   return { type: row.type, ...blob }
 }

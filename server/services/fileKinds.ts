@@ -5,6 +5,7 @@ import { parseStream } from 'music-metadata'
 import { ASSET_LIMITS, type AssetKind, type SoundType, type StoredAsset } from '#shared/assets'
 import { pictureHeader } from './pictureHeader'
 import { refuse } from './refusals'
+import { inspectSvg } from './svgFile'
 
 const HEAD_BYTES = 512 * 1024
 
@@ -17,7 +18,11 @@ export async function inspectFile(file: FileHandle, bytes: number, wanted: Asset
   if (bytes === 0) throw refuse(415, 'empty', 'The file is empty.')
   if (wanted === 'sound') return inspectSound(file, bytes)
   const header = pictureHeader(head)
-  if (header === null) throw refuse(415, 'not-a-picture', looksLikeSvg(head) ? 'SVG pictures can hold programs, and are not taken here yet. Save it as PNG and try again.' : 'The file is not a PNG, JPEG or WebP picture.')
+  if (header === null) {
+    if (!looksLikeSvg(head)) throw refuse(415, 'not-a-picture', 'The file is not a PNG, JPEG, WebP or SVG picture.')
+    if (bytes > ASSET_LIMITS.svgBytes) throw refuse(413, 'picture-too-large', `The SVG is larger than ${ASSET_LIMITS.svgBytes / 1024 ** 2} MB. Save it as PNG and try again.`)
+    return { kind: 'picture', type: 'image/svg+xml', ...inspectSvg(utf8(await bytesAt(file, 0, bytes))), seconds: null }
+  }
   const pixels = header.widthPx * header.heightPx
   if (!(pixels >= 1)) throw refuse(415, 'not-a-picture', 'The picture has no pixels.')
   if (pixels > ASSET_LIMITS.picturePx) throw refuse(413, 'too-many-pixels', `The picture is ${header.widthPx} × ${header.heightPx}; at most ${ASSET_LIMITS.picturePx / 1e6} million pixels are taken.`)
@@ -27,6 +32,15 @@ export async function inspectFile(file: FileHandle, bytes: number, wanted: Asset
 }
 
 const looksLikeSvg = (head: Buffer) => /<svg[\s>]/i.test(head.toString('latin1', 0, 4096))
+
+function utf8(bytes: Buffer): string {
+  try {
+    return new TextDecoder('utf-8', { fatal: true }).decode(bytes)
+  } catch {
+    throw refuse(415, 'not-a-picture', 'The SVG is not written in UTF-8. Save it again as UTF-8 and try again.')
+  }
+}
+
 const truncated = () => refuse(415, 'truncated', 'The picture ends before it is whole. Copy or save it again, then try again.')
 const trailing = () => refuse(415, 'polyglot', 'Something else is hidden behind the picture in this file. Save the picture anew, then try again.')
 

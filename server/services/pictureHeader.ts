@@ -1,7 +1,7 @@
 import type { PictureType } from '#shared/assets'
 
 export interface PictureHeader {
-  readonly type: PictureType
+  readonly type: Exclude<PictureType, 'image/svg+xml'>
   readonly widthPx: number
   readonly heightPx: number
 }
@@ -20,6 +20,7 @@ function pngHeader(head: Buffer): PictureHeader | null {
 function jpegHeader(head: Buffer): PictureHeader | null {
   if (head.length < 4 || head[0] !== 0xff || head[1] !== 0xd8) return null
   let at = 2
+  let lying = false
   while (at + 9 < head.length) {
     if (head[at] !== 0xff) return null
     const marker = head[at + 1]!
@@ -29,11 +30,27 @@ function jpegHeader(head: Buffer): PictureHeader | null {
     }
     // SOF0…SOF15 but for DHT, JPG and DAC.
     if (marker >= 0xc0 && marker <= 0xcf && ![0xc4, 0xc8, 0xcc].includes(marker)) {
-      return { type: 'image/jpeg', heightPx: head.readUInt16BE(at + 5), widthPx: head.readUInt16BE(at + 7) }
+      const [heightPx, widthPx] = [head.readUInt16BE(at + 5), head.readUInt16BE(at + 7)]
+      return lying ? { type: 'image/jpeg', widthPx: heightPx, heightPx: widthPx } : { type: 'image/jpeg', widthPx, heightPx }
     }
+    if (marker === 0xe1) lying = liesOnItsSide(head.subarray(at + 4, at + 2 + head.readUInt16BE(at + 2)))
     at += marker === 0x01 || (marker >= 0xd0 && marker <= 0xd9) ? 2 : 2 + head.readUInt16BE(at + 2)
   }
   return null
+}
+
+/** A camera's note (Exif, tag 0x0112) that the picture is to be turned by a quarter before it is shown, as browsers do. */
+function liesOnItsSide(segment: Buffer): boolean {
+  if (segment.length < 18 || segment.toString('latin1', 0, 6) !== 'Exif\0\0') return false
+  const tiff = segment.subarray(6)
+  const little = tiff.toString('latin1', 0, 2) === 'II'
+  const short = (at: number) => (at + 2 > tiff.length ? 0 : little ? tiff.readUInt16LE(at) : tiff.readUInt16BE(at))
+  const first = little ? tiff.readUInt32LE(4) : tiff.readUInt32BE(4)
+  for (let i = 0; i < short(first); i++) {
+    const at = first + 2 + i * 12
+    if (short(at) === 0x0112) return short(at + 8) >= 5
+  }
+  return false
 }
 
 function webpHeader(head: Buffer): PictureHeader | null {

@@ -13,6 +13,8 @@ import { liveProject } from './projects'
 import { notFound, refuse } from './refusals'
 
 const MOST_VERSIONS = 500
+/** Those made by themselves before a step; the oldest gives way. */
+const MOST_BEFORE = 60
 
 async function rows<T extends object>(sql: string, bind: readonly unknown[], transaction?: Transaction): Promise<T[]> {
   const { sequelize } = await useDatabase()
@@ -34,6 +36,13 @@ async function keepVersion(project: ProjectRow, name: string, author: string, re
   const { models } = await useDatabase()
   const [{ count }] = (await rows<{ count: number }>('SELECT count(*)::int AS count FROM versions WHERE project_id = $1', [project.id], transaction)) as [{ count: number }]
   if (count >= MOST_VERSIONS) throw refuse(422, 'too-many-versions', `The film has ${count} versions, which is the most there can be. Delete some that are no longer needed.`)
+  if (reason === 'before') {
+    await run(
+      `DELETE FROM versions WHERE project_id = $1 AND id IN (SELECT id FROM versions WHERE project_id = $1 AND reason = 'before' ORDER BY created_at DESC OFFSET $2)`,
+      [project.id, MOST_BEFORE - 1],
+      transaction,
+    )
+  }
   const id = randomUUID()
   const { outline, takeLengths } = await readOutline(models, project, transaction)
   const film = createFilmStage(outline, (takeId) => takeLengths[takeId] ?? 0)
@@ -187,7 +196,31 @@ async function editsTo(project: ProjectRow, versionId: string, shotIds: readonly
   const outlineEdit = diffUnits({ kind: 'outline', id: project.id }, now, then, 'version', only)
   if (outlineEdit !== null) parts.push({ takeId: null, edits: [outlineEdit] })
   const takeIds = Object.values(then.takes).filter((take) => ofShot(take.shotId)).map((take) => take.id)
+  // A body of the revision the version has needs no reading: it is the same. One taken in from a file has none.
+  const changedSince = async (kind: 'take' | 'drawing', table: 'takes' | 'drawings') =>
+    new Set(
+      (
+        await rows<{ id: string }>(
+          `SELECT u.unit_id AS id FROM version_units u LEFT JOIN ${table} l ON l.project_id = u.project_id AND l.id = u.unit_id
+           WHERE u.project_id = $1 AND u.version_id = $2 AND u.kind = $3 AND l.revision IS DISTINCT FROM u.revision`,
+          [project.id, versionId, kind],
+          transaction,
+        )
+      ).map(({ id }) => id),
+    )
+  const [changedTakes, changedDrawings] = [await changedSince('take', 'takes'), await changedSince('drawing', 'drawings')]
+  const shows = new Map(
+    (
+      await rows<{ id: string; drawings: string[] | null }>(
+        `SELECT u.unit_id AS id, (SELECT array_agg(DISTINCT cell.value->>'drawingId') FROM jsonb_each(b.content->'cells') cell) AS drawings
+         FROM version_units u JOIN bodies b ON b.hash = u.body_hash WHERE u.project_id = $1 AND u.version_id = $2 AND u.kind = 'take'`,
+        [project.id, versionId],
+        transaction,
+      )
+    ).map(({ id, drawings }) => [id, drawings ?? []]),
+  )
   for (const takeId of takeIds) {
+    if (!changedTakes.has(takeId) && !shows.get(takeId)?.some((id) => changedDrawings.has(id))) continue
     const [old] = await versionTakes(project.id, versionId, [takeId], transaction)
     if (old === undefined) continue
     const row = await models.TakeRow.findOne({ where: { projectId: project.id, id: takeId }, transaction })
@@ -195,7 +228,7 @@ async function editsTo(project: ProjectRow, versionId: string, shotIds: readonly
     const edits: Edit[] = []
     const takeEdit = diffUnits({ kind: 'take', id: takeId }, current?.ok ? (current.value as TakeBody) : EMPTY_TAKE, old.body, 'version')
     if (takeEdit !== null) edits.push(takeEdit)
-    const drawingIds = [...new Set(Object.values(old.body.cells).map((cell) => cell.drawingId))]
+    const drawingIds = (shows.get(takeId) ?? []).filter((id) => changedDrawings.has(id))
     const olds = new Map((await versionDrawings(project.id, versionId, drawingIds, transaction)).map((each) => [each.id, each.drawing]))
     const live = await models.DrawingRow.findAll({ where: { projectId: project.id, id: drawingIds }, transaction })
     const lives = new Map(live.map((each) => [each.id, openDrawing(each.content, each.format)]))

@@ -24,6 +24,7 @@ export interface TestServer extends ServerProcess {
   readonly databaseUrl: string
   readonly storage: string
   ask(path: string, init?: RequestInit): Promise<{ status: number; body: any; headers: Headers }> // eslint-disable-line @typescript-eslint/no-explicit-any
+  fetchBytes(path: string): Promise<{ status: number; bytes: Buffer; headers: Headers }>
   post(path: string, value: unknown): ReturnType<TestServer['ask']>
   query(sql: string): Promise<any[]> // eslint-disable-line @typescript-eslint/no-explicit-any
   kill(): Promise<void>
@@ -75,7 +76,7 @@ export async function startTestServer(env: Record<string, string> = {}): Promise
   await admin.query(`CREATE DATABASE ${name}`)
   const databaseUrl = base().replace(/\/[^/]+$/, `/${name}`)
   const storage = mkdtempSync(join(tmpdir(), 'rubato-blobs-'))
-  const running = await createServerProcess({ RUBATO_DATABASE_URL: databaseUrl, RUBATO_STORAGE_DIR: storage, ...env })
+  const running = await createServerProcess({ RUBATO_DATABASE_URL: databaseUrl, RUBATO_STORAGE_DIR: storage, RUBATO_CACHE_DIR: `${storage}-cache`, ...env })
   const client = new pg.Client(databaseUrl)
   await client.connect()
   const { address } = running
@@ -95,6 +96,10 @@ export async function startTestServer(env: Record<string, string> = {}): Promise
       }
       return { status: response.status, body, headers: response.headers }
     },
+    async fetchBytes(path) {
+      const response = await fetch(address + path)
+      return { status: response.status, bytes: Buffer.from(await response.arrayBuffer()), headers: response.headers }
+    },
     post: (path, value) => server.ask(path, { method: 'POST', headers: { 'Content-Type': 'application/json' }, body: JSON.stringify(value) }),
     query: async (sql) => (await client.query(sql)).rows,
     start: running.start,
@@ -104,7 +109,7 @@ export async function startTestServer(env: Record<string, string> = {}): Promise
       await client.end()
       await admin.query(`DROP DATABASE ${name} WITH (FORCE)`)
       await admin.end()
-      rmSync(storage, { recursive: true, force: true })
+      for (const folder of [storage, `${storage}-cache`]) rmSync(folder, { recursive: true, force: true })
     },
   }
   await server.start()

@@ -2,6 +2,7 @@ import { createHash } from 'node:crypto'
 import { existsSync, readdirSync, readFileSync, utimesSync } from 'node:fs'
 import { join } from 'node:path'
 import { crc32, deflateSync } from 'node:zlib'
+import sharp from 'sharp'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { startObjectStore } from './s3StandIn'
 import { startTestServer, type TestServer } from './testServer'
@@ -114,7 +115,7 @@ for (const kind of stores) {
       const whole = png(20, 20)
       const cases: readonly (readonly [string, Buffer, string])[] = [
         ['a web page', Buffer.from('<html><script>1</script></html>'), 'not-a-picture'],
-        ['an SVG with a script', Buffer.from('<?xml version="1.0"?><svg xmlns="http://www.w3.org/2000/svg"><script>1</script></svg>'), 'not-a-picture'],
+        ['an SVG with a script', Buffer.from('<?xml version="1.0"?><svg xmlns="http://www.w3.org/2000/svg" width="9" height="9"><script>1</script></svg>'), 'unsafe-svg'],
         ['a PNG cut short', whole.subarray(0, whole.length - 20), 'truncated'],
         ['a PNG with a zip behind it', Buffer.concat([whole, Buffer.from('PK\x03\x04 and so on')]), 'polyglot'],
         ['a JPEG cut short', JPEG.subarray(0, 40), 'truncated'],
@@ -142,6 +143,44 @@ for (const kind of stores) {
       const large = await begin(65 * 1024 * 1024)
       expect(large.status).toBe(413)
       expect(large.body.message).toContain('64 MB')
+    })
+
+    it('come at the size asked for, made once, and at their own where that is smaller', async () => {
+      const { body } = await upload(png(1500, 900))
+      const at = async (query: string) => {
+        const { headers, bytes, status } = await server.fetchBytes(`/api/pictures/${body.hash}${query}`)
+        return { status, type: headers.get('content-type'), size: status === 200 ? await sharp(bytes).metadata().then(({ width, height }) => [width, height]) : null }
+      }
+      expect(await at('?side=512')).toEqual({ status: 200, type: 'image/png', size: [512, 307] })
+      expect(await at('?side=512')).toEqual({ status: 200, type: 'image/png', size: [512, 307] })
+      expect((await at('?side=2048')).size).toEqual([1500, 900])
+      expect((await at('')).size).toEqual([1500, 900])
+      expect((await at('?side=513')).status).toBe(422)
+    })
+
+    it('of lines are kept as lines and shown as pixels at any size', async () => {
+      const svg = Buffer.from('<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 40 30"><rect width="20" height="30" fill="#2a6a99"/></svg>')
+      const { status, body } = await upload(svg)
+      expect([status, body.type, body.widthPx, body.heightPx]).toEqual([200, 'image/svg+xml', 8192, 6144])
+      const { bytes, headers } = await server.fetchBytes(`/api/pictures/${body.hash}?side=1024`)
+      expect(headers.get('content-type')).toBe('image/png')
+      const { data, info } = await sharp(bytes).raw().toBuffer({ resolveWithObject: true })
+      expect([info.width, info.height]).toEqual([1024, 768])
+      // The edge at the middle is as sharp as a pixel: drawn at this size, not enlarged.
+      const alpha = (x: number) => data[(384 * 1024 + x) * info.channels + info.channels - 1]
+      expect([alpha(510), alpha(513)]).toEqual([255, 0])
+    })
+
+    it.each([
+      ['a program', '<svg xmlns="http://www.w3.org/2000/svg" width="9" height="9"><script>alert(1)</script></svg>'],
+      ['an event', '<svg xmlns="http://www.w3.org/2000/svg" width="9" height="9" onload="alert(1)"/>'],
+      ['a page inside', '<svg xmlns="http://www.w3.org/2000/svg" width="9" height="9"><foreignObject/></svg>'],
+      ['a link out', '<svg xmlns="http://www.w3.org/2000/svg" xmlns:x="http://www.w3.org/1999/xlink" width="9" height="9"><image x:href="file:///etc/passwd"/></svg>'],
+      ['a style that loads', '<svg xmlns="http://www.w3.org/2000/svg" width="9" height="9"><style>@import url(//else.where/x.css)</style></svg>'],
+      ['entities', '<!DOCTYPE svg [<!ENTITY a "aaaa">]><svg xmlns="http://www.w3.org/2000/svg" width="9" height="9"><text>&a;</text></svg>'],
+    ])('of lines with %s are refused', async (_, text) => {
+      const { status, body } = await upload(Buffer.from(text))
+      expect([status, body.data.code]).toEqual([415, 'unsafe-svg'])
     })
 
     it('that no project needs go with a sweep, which can be run dry; those that one has shown stay', async () => {

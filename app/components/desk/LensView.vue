@@ -91,6 +91,7 @@ watch(
   { flush: 'post' },
 )
 watch(() => desk.playing, draw)
+watch(() => desk.takeId, art.beginShot)
 watch(
   () => [desk.stage, film.film.drawings, width.value, height.value],
   () => {

@@ -48,7 +48,7 @@ const megabytes = (bytes: number) => (bytes < 1e6 ? `${Math.max(1, Math.round(by
       <div v-if="state.kind === 'loading'" role="status">Fetching the drawings…</div>
       <div v-else-if="state.kind === 'making'" role="status">
         <ProgressBar :value="percent" :show-value="false" style="height: 8px" aria-label="Progress" />
-        <p class="mono quiet">{{ state.phase === 'frames' ? `frame ${state.done} of ${state.total}` : state.phase === 'pictures' ? 'fetching pictures' : 'closing the file' }} · {{ leftText }}</p>
+        <p class="mono quiet">{{ state.phase === 'frames' ? `frame ${state.done} of ${state.total}` : 'closing the file' }} · {{ leftText }}</p>
       </div>
       <div v-else-if="state.kind === 'done'" class="result" role="status" data-test="export-done">
         <b>{{ state.fileName }}</b> is in your downloads: {{ state.frames }} frames{{ state.codec ? `, ${state.codec.toUpperCase()}` : '' }}, {{ megabytes(state.bytes) }}.

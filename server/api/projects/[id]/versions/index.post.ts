@@ -5,6 +5,6 @@ import { readChecked } from '../../../../services/requests'
 import { makeVersion } from '../../../../services/versions'
 
 export default defineEventHandler(async (event) => {
-  const { name, author } = await readChecked(event, newVersionSchema)
-  return { id: await makeVersion(idParam(event), name, author) }
+  const { name, author, reason } = await readChecked(event, newVersionSchema)
+  return { id: await makeVersion(idParam(event), name, author, reason) }
 })
