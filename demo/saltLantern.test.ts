@@ -16,7 +16,7 @@ describe('Salt Lantern', () => {
     for (const take of Object.values(film.takes)) {
       expect(takeBodySchema.safeParse(take).error?.issues ?? []).toEqual([])
       expect(takeProblems(take)).toEqual([])
-      for (const cell of Object.values(take.cells)) expect(film.drawings[cell.drawingId]).toBeDefined()
+      for (const cell of Object.values(take.cells)) expect(film.drawings[cell.drawingId!]).toBeDefined()
     }
     for (const drawing of Object.values(film.drawings)) {
       expect(drawingSchema.safeParse(drawing).error?.issues ?? []).toEqual([])

@@ -116,6 +116,8 @@ export function buildSaltLantern(): Film {
     sequences: { boardwalk: { id: 'boardwalk', order: 2, label: '02', title: 'Boardwalk', targetFrames: 432 } },
     shots: {} as Record<string, Film['outline']['shots'][string]>,
     takes: {} as Record<string, Film['outline']['takes'][string]>,
+    passages: {},
+    links: {},
   }
   const takes: Record<string, TakeBody> = {}
   const drawings: Record<string, Drawing> = {}

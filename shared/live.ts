@@ -11,6 +11,7 @@ export interface JournalEntry {
   readonly revisions: Readonly<Record<string, number>>
   /** The length in frames that each take it touched has now. */
   readonly takeLengths: Readonly<Record<string, number>>
+  readonly takePanels: Readonly<Record<string, number>>
 }
 
 /** One window in which a film is open. */

@@ -39,6 +39,8 @@ export interface OpenedProject {
   readonly journalSeq: number
   /** Each take's length in frames, so that the whole film can be laid out. */
   readonly takeLengths: Readonly<Record<string, number>>
+  /** How many panels each take has. */
+  readonly takePanels: Readonly<Record<string, number>>
 }
 
 export interface LoadedTake {

@@ -1,4 +1,4 @@
-import { EMPTY_DRAWING } from '@rubato/core/document'
+import { drawingsOf, EMPTY_DRAWING } from '@rubato/core/document'
 import { computed, ref, shallowRef } from 'vue'
 import { useDeskStore } from '~/stores/desk'
 import { useFilmStore } from '~/stores/film'
@@ -51,7 +51,7 @@ export function useHandOver() {
         const body = film.takeOf(shot.circledTakeId)
         if (body === null) throw new Error(`Shot ${shot.label} could not be loaded.`)
         shots.push({ label: shot.label, body })
-        for (const { drawingId } of Object.values(body.cells)) drawings[drawingId] = film.drawingOf(drawingId) ?? EMPTY_DRAWING
+        for (const drawingId of drawingsOf(body)) drawings[drawingId] = film.drawingOf(drawingId) ?? EMPTY_DRAWING
       }
       const stem = `${project.title}${choice.range === 'shot' ? ` ${desk.placedShot?.shot.label ?? ''}` : ''}`.trim().replace(/[^\p{L}\p{N}._-]+/gu, '-')
       const fileName = `${stem || 'film'}.${choice.format === 'webm' ? 'webm' : 'zip'}`

@@ -1,4 +1,5 @@
 import {
+  drawingsOf,
   EMPTY_DRAWING,
   EMPTY_TAKE,
   placedPanels,
@@ -54,13 +55,14 @@ const REPEAT_AFTER_MS = 2500
 /** Bodies and drawings of a film in memory, and how many of the takes last wanted stay whatever they cost. */
 const BODY_BUDGET_BYTES = 48 * 1024 * 1024
 const KEPT_AROUND = 6
-const EMPTY_FILM: Film = { outline: { project: {}, sequences: {}, shots: {}, takes: {} }, takes: {}, drawings: {} }
+const EMPTY_FILM: Film = { outline: { project: {}, sequences: {}, shots: {}, takes: {}, passages: {}, links: {} }, takes: {}, drawings: {} }
 
 /** The open film: its document, what can be undone, and what is on its way to the server. */
 export const useFilmStore = defineStore('film', () => {
   const projectId = ref<string | null>(null)
   const film = shallowRef<Film>(EMPTY_FILM)
   const takeLengths = shallowRef<Readonly<Record<string, number>>>({})
+  const takePanels = shallowRef<Readonly<Record<string, number>>>({})
   const history = shallowRef<History>(EMPTY_HISTORY)
   const lastRefusal = shallowRef<{ readonly text: string; readonly at: number; readonly number: number } | null>(null)
   const loadFailure = ref<string | null>(null)
@@ -130,7 +132,10 @@ export const useFilmStore = defineStore('film', () => {
       work()
       if (JSON.stringify(whereabouts()) !== JSON.stringify(there)) giveBack(there)
     },
-    onTakeLengths: (lengths) => (takeLengths.value = { ...takeLengths.value, ...lengths }),
+    onTakeSizes(lengths, panels) {
+      takeLengths.value = { ...takeLengths.value, ...lengths }
+      takePanels.value = { ...takePanels.value, ...panels }
+    },
     onTouched: (ids) => ids.forEach((id) => void ensureTakeWithArt(id).catch(() => undefined)),
     onConflict: (conflict) => {
       conflicts.value = [...conflicts.value, conflict]
@@ -148,6 +153,7 @@ export const useFilmStore = defineStore('film', () => {
       lookingAt.value = { version, name: opened.name }
       film.value = { outline: opened.outline, takes: {}, drawings: {} }
       takeLengths.value = opened.takeLengths
+      takePanels.value = opened.takePanels
     } catch (error) {
       loadFailure.value = (error as Error).message
     }
@@ -163,6 +169,7 @@ export const useFilmStore = defineStore('film', () => {
       projectId.value = id
       film.value = { outline: opened.outline, takes: {}, drawings: {} }
       takeLengths.value = opened.takeLengths
+      takePanels.value = opened.takePanels
       revisions.set(unitKey({ kind: 'outline', id }), opened.outlineRevision)
       sync.begin(opened.journalSeq)
       conflicts.value = await kept.conflicts(id).catch(() => [])
@@ -197,6 +204,7 @@ export const useFilmStore = defineStore('film', () => {
     film.value = EMPTY_FILM
     history.value = EMPTY_HISTORY
     takeLengths.value = {}
+    takePanels.value = {}
     revisions.clear()
     loading.clear()
     usedAt.clear()
@@ -243,7 +251,7 @@ export const useFilmStore = defineStore('film', () => {
     usedAt.set(takeId, ++uses)
     await ensure('take', [takeId])
     const body = film.value.takes[takeId]
-    if (body !== undefined) await ensure('drawing', Object.values(body.cells).map((cell) => cell.drawingId))
+    if (body !== undefined) await ensure('drawing', drawingsOf(body))
     letGo()
   }
 
@@ -261,6 +269,7 @@ export const useFilmStore = defineStore('film', () => {
     const gone = overBudget(film.value, usedAt, needed, BODY_BUDGET_BYTES)
     if (gone === null) return
     takeLengths.value = { ...takeLengths.value, ...Object.fromEntries(gone.takes.map((id) => [id, takeLengthFrames(film.value.takes[id]!)])) }
+    takePanels.value = { ...takePanels.value, ...Object.fromEntries(gone.takes.map((id) => [id, Object.keys(film.value.takes[id]!.panels).length])) }
     for (const id of gone.takes) revisions.delete(unitKey({ kind: 'take', id }))
     for (const id of gone.drawings) revisions.delete(unitKey({ kind: 'drawing', id }))
     film.value = { ...film.value, takes: without(film.value.takes, gone.takes), drawings: without(film.value.drawings, gone.drawings) }
@@ -469,6 +478,8 @@ export const useFilmStore = defineStore('film', () => {
     flush: outgoing.flush,
     undoLabel: computed(() => history.value.past.at(-1)?.change.label ?? null),
     redoLabel: computed(() => history.value.future.at(-1)?.change.label ?? null),
+    /** How many panels a take has, loaded or not. */
+    panelCountOf: (takeId: string) => (film.value.takes[takeId] === undefined ? (takePanels.value[takeId] ?? 0) : Object.keys(film.value.takes[takeId]!.panels).length),
     panelsOf: (takeId: string) => (takeOf(takeId) === null ? [] : placedPanels(takeOf(takeId)!)),
   }
 })

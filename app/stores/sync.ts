@@ -17,7 +17,7 @@ interface Wiring {
   readonly busy: () => boolean
   /** Does it so that the artist stays where they are in the film. */
   readonly inPlace: (work: () => void) => void
-  readonly onTakeLengths: (lengths: Readonly<Record<string, number>>) => void
+  readonly onTakeSizes: (lengths: Readonly<Record<string, number>>, panels: Readonly<Record<string, number>>) => void
   /** Takes in which others have drawn: what they now show may have to be loaded. */
   readonly onTouched: (takeIds: readonly string[]) => void
   readonly onConflict: (conflict: Conflict) => void
@@ -26,7 +26,7 @@ interface Wiring {
 const refOf = (key: string): UnitRef => ({ kind: key.slice(0, key.indexOf(':')) as UnitRef['kind'], id: key.slice(key.indexOf(':') + 1) })
 
 /** Keeps the open film at what the server has, with the changes that are still waiting on top. */
-export function createSync({ film, projectId, revisions, outgoing, busy, inPlace, onTakeLengths, onTouched, onConflict }: Wiring) {
+export function createSync({ film, projectId, revisions, outgoing, busy, inPlace, onTakeSizes, onTouched, onConflict }: Wiring) {
   let seq = 0
   let held: JournalEntry[] = []
   /** Units not loaded when news of them came, and the revision the news was of. */
@@ -65,7 +65,7 @@ export function createSync({ film, projectId, revisions, outgoing, busy, inPlace
       else if (revision === (known ?? 0) + 1) news.push(key)
       else if (revision > (known ?? 0)) gap = true
     }
-    onTakeLengths(entry.takeLengths)
+    onTakeSizes(entry.takeLengths, entry.takePanels)
     if (gap) return resyncSoon()
     if (news.length === 0) return
     const edits = entry.change.edits.filter((edit) => news.includes(unitKey(edit.unit)))
@@ -151,7 +151,7 @@ export function createSync({ film, projectId, revisions, outgoing, busy, inPlace
     revisions.set(unitKey({ kind: 'outline', id }), opened.outlineRevision)
     for (const each of takes) revisions.set(unitKey({ kind: 'take', id: each.id }), each.revision)
     for (const each of drawings) revisions.set(unitKey({ kind: 'drawing', id: each.id }), each.revision)
-    onTakeLengths(opened.takeLengths)
+    onTakeSizes(opened.takeLengths, opened.takePanels)
     inPlace(() => {
       let value: Film = {
         outline: opened.outline,

@@ -15,6 +15,16 @@ export function wordRefusal(refusal: MakeRefusal | EditRefusal): string {
       return 'A shot keeps at least one panel. Take the shot out instead.'
     case 'last-shot':
       return 'A film keeps at least one shot.'
+    case 'last-sequence':
+      return 'A film keeps at least one sequence.'
+    case 'not-side-by-side':
+      return 'Only neighbours can be joined: choose two or more that stand side by side in one shot, or shots side by side in one sequence.'
+    case 'too-short-to-split':
+      return 'A panel of one frame can’t be split.'
+    case 'nothing-to-cut':
+      return 'The shot already begins with this panel. Choose a later one to cut it there.'
+    case 'has-alternates':
+      return 'This shot has other takes, which would be lost. Take them out first, or leave the shot as it is.'
     case 'last-camera':
       return 'A shot keeps at least one camera.'
     case 'level-locked':

@@ -1,9 +1,9 @@
-import { cellIdOf } from './records'
+import { cellIdOf, linkIdOf } from './records'
 import type { Drawing, Outline, TakeBody } from './units'
 
 /** Something a unit's records say of each other that cannot be. `path` leads to the record. */
 export interface DocumentProblem {
-  readonly code: 'id-mismatch' | 'missing-panel' | 'missing-level' | 'missing-camera' | 'offset-past-panel' | 'missing-sequence' | 'missing-shot' | 'project-count'
+  readonly code: 'id-mismatch' | 'missing-panel' | 'missing-level' | 'missing-camera' | 'offset-past-panel' | 'missing-sequence' | 'missing-shot' | 'missing-take' | 'missing-passage' | 'project-count'
   readonly path: readonly string[]
 }
 
@@ -52,6 +52,15 @@ export function outlineProblems(outline: Outline): DocumentProblem[] {
   }
   for (const take of Object.values(outline.takes)) {
     if (outline.shots[take.shotId] === undefined) problems.push({ code: 'missing-shot', path: ['takes', take.id] })
+  }
+  for (const passage of Object.values(outline.passages)) {
+    if (passage.sequenceId !== null && outline.sequences[passage.sequenceId] === undefined) problems.push({ code: 'missing-sequence', path: ['passages', passage.id] })
+  }
+  for (const link of Object.values(outline.links)) {
+    const path = ['links', link.id]
+    if (link.id !== linkIdOf(link.passageId, link.panelId)) problems.push({ code: 'id-mismatch', path })
+    if (outline.passages[link.passageId] === undefined) problems.push({ code: 'missing-passage', path })
+    if (outline.takes[link.takeId] === undefined) problems.push({ code: 'missing-take', path })
   }
   return problems
 }

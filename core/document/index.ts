@@ -7,11 +7,14 @@ export {
   framingSchema,
   idSchema,
   levelSchema,
+  linkIdOf,
+  linkSchema,
   markSchema,
   moveSchema,
   OUTPUT_PX_RANGE,
   PANEL_FRAMES_RANGE,
   panelSchema,
+  passageSchema,
   pictureSchema,
   poseSchema,
   projectSchema,
@@ -30,8 +33,10 @@ export type {
   Framing,
   Id,
   Level,
+  Link,
   Mark,
   Panel,
+  Passage,
   Picture,
   Project,
   Sequence,
@@ -54,6 +59,7 @@ export type { Drawing, Film, Outline, TakeBody, Unit, UnitKind, UnitRef } from '
 export { inOrder, orderAt } from './order'
 export {
   anchorOfFrame,
+  drawingsOf,
   frameOfAnchor,
   panelAtFrame,
   placedFramings,
@@ -62,7 +68,7 @@ export {
   shownCell,
   takeLengthFrames,
 } from './panels'
-export type { Anchor, PlacedFraming, PlacedPanel } from './panels'
+export type { Anchor, PlacedFraming, PlacedPanel, ShownCell } from './panels'
 export { drawingProblems, outlineProblems, takeProblems } from './checkTake'
 export type { DocumentProblem } from './checkTake'
 export { openDrawing, openTakeBody } from './migrate'

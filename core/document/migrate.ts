@@ -8,8 +8,13 @@ interface FormatMigration {
   readonly drawing: (drawing: unknown) => unknown
 }
 
-/** In order. Version 1 is the first, so there is nothing before it to bring forward yet. */
-const MIGRATIONS: readonly FormatMigration[] = []
+const same = (value: unknown) => value
+
+/** In order. */
+const MIGRATIONS: readonly FormatMigration[] = [
+  // Since version 2 a cell may say that its level shows nothing; what version 1 says is said the same way.
+  { from: 1, take: same, drawing: same },
+]
 
 export type Opened<T> =
   | { readonly ok: true; readonly value: T }

@@ -77,14 +77,22 @@ export function placedFramings(take: TakeBody, cameraId: string): readonly Place
     .sort((a, b) => a.frame - b.frame || (a.framing.id < b.framing.id ? -1 : 1))
 }
 
-/** The cell a level shows in a panel: its own, or the nearest one before, which it holds. Null before its first. */
-export function shownCell(take: TakeBody, level: Pick<Level, 'id'>, panelIndex: number): Cell | null {
+/** A cell that shows a drawing. */
+export type ShownCell = Cell & { readonly drawingId: string }
+
+/** The cell a level shows in a panel: its own, or the nearest one before, which it holds. Null before its first, and where it shows nothing. */
+export function shownCell(take: TakeBody, level: Pick<Level, 'id'>, panelIndex: number): ShownCell | null {
   const panels = placedPanels(take)
   for (let i = Math.min(panelIndex, panels.length - 1); i >= 0; i--) {
     const cell = take.cells[cellIdOf(level.id, panels[i]!.panel.id)]
-    if (cell !== undefined) return cell
+    if (cell !== undefined) return cell.drawingId === null ? null : (cell as ShownCell)
   }
   return null
+}
+
+/** Every drawing that a take shows, each once. */
+export function drawingsOf(take: Pick<TakeBody, 'cells'>): string[] {
+  return [...new Set(Object.values(take.cells).flatMap(({ drawingId }) => drawingId ?? []))]
 }
 
 /** The levels in rack order, near first among equals. */

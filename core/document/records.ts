@@ -71,6 +71,31 @@ export const panelSchema = z.strictObject({
   notes: text(10_000),
 })
 
+/** A piece of the script, in its order. */
+export const passageSchema = z.strictObject({
+  id: idSchema,
+  order,
+  kind: z.enum(['title', 'section', 'scene', 'action', 'dialogue', 'transition', 'note']),
+  /** Who speaks; empty but for dialogue. */
+  speaker: text(200),
+  /** How it is said, without its brackets; empty but for dialogue. */
+  manner: text(500),
+  text: text(20_000),
+  /** The sequence that a scene became; null for all else. */
+  sequenceId: idSchema.nullable(),
+})
+
+/** That a panel shows a passage. */
+export const linkSchema = z.strictObject({
+  /** `passageId.panelId`. See `linkIdOf`. */
+  id: z.string().max(129),
+  passageId: idSchema,
+  takeId: idSchema,
+  panelId: idSchema,
+  /** The passage's words when the panel took them. */
+  words: text(20_000),
+})
+
 export const levelSchema = z.strictObject({
   id: idSchema,
   /** Rack order, near first; decides only between levels at one depth. */
@@ -94,7 +119,8 @@ export const cellSchema = z.strictObject({
   id: z.string().max(129),
   levelId: idSchema,
   panelId: idSchema,
-  drawingId: idSchema,
+  /** Null: from this panel on the level shows nothing. */
+  drawingId: idSchema.nullable(),
 })
 
 export const cameraSchema = z.strictObject({
@@ -206,6 +232,8 @@ export type Sequence = Readonly<z.infer<typeof sequenceSchema>>
 export type Shot = Readonly<z.infer<typeof shotSchema>>
 export type Take = Readonly<z.infer<typeof takeSchema>>
 export type Panel = Readonly<z.infer<typeof panelSchema>>
+export type Passage = Readonly<z.infer<typeof passageSchema>>
+export type Link = Readonly<z.infer<typeof linkSchema>>
 export type Level = Readonly<z.infer<typeof levelSchema>>
 export type Cell = Readonly<z.infer<typeof cellSchema>>
 export type Camera = Readonly<z.infer<typeof cameraSchema>>
@@ -215,6 +243,10 @@ export type Stroke = Readonly<z.infer<typeof strokeSchema>>
 export type Fill = Readonly<z.infer<typeof fillSchema>>
 export type Picture = Readonly<z.infer<typeof pictureSchema>>
 export type Mark = Stroke | Fill | Picture
+
+export function linkIdOf(passageId: Id, panelId: Id): string {
+  return `${passageId}.${panelId}`
+}
 
 export function cellIdOf(levelId: Id, panelId: Id): string {
   return `${levelId}.${panelId}`

@@ -5,8 +5,10 @@ import {
   cellSchema,
   framingSchema,
   levelSchema,
+  linkSchema,
   markSchema,
   panelSchema,
+  passageSchema,
   projectSchema,
   sequenceSchema,
   shotSchema,
@@ -14,11 +16,11 @@ import {
 } from './records'
 
 /** The version of the whole format; a change of any schema raises it and adds a migration. */
-export const FORMAT_VERSION = 1
+export const FORMAT_VERSION = 2
 
 /** The record schemas of each kind of unit, by collection. */
 export const UNIT_SCHEMAS = Object.freeze({
-  outline: { project: projectSchema, sequences: sequenceSchema, shots: shotSchema, takes: takeSchema },
+  outline: { project: projectSchema, sequences: sequenceSchema, shots: shotSchema, takes: takeSchema, passages: passageSchema, links: linkSchema },
   take: {
     panels: panelSchema,
     levels: levelSchema,
@@ -52,7 +54,11 @@ const collections = <Schemas extends Record<string, z.ZodType>>(schemas: Schemas
     ) as { [Name in keyof Schemas]: z.ZodRecord<z.ZodString, Schemas[Name]> },
   )
 
-export const outlineSchema = collections(UNIT_SCHEMAS.outline)
+/** Outlines kept by version 1 have no script. */
+export const outlineSchema = collections(UNIT_SCHEMAS.outline).extend({
+  passages: z.record(z.string().max(64), passageSchema).default({}),
+  links: z.record(z.string().max(129), linkSchema).default({}),
+})
 export const takeBodySchema = collections(UNIT_SCHEMAS.take)
 export const drawingSchema = collections(UNIT_SCHEMAS.drawing)
 

@@ -3,10 +3,11 @@ import type { Edit } from './edit'
 
 /** Why an edit can't be made, for the wording to explain. */
 export type MakeRefusal =
-  | { readonly code: 'missing'; readonly what: 'panel' | 'level' | 'framing' | 'camera' | 'shot' | 'drawing'; readonly id: string }
+  | { readonly code: 'missing'; readonly what: 'panel' | 'level' | 'framing' | 'camera' | 'shot' | 'drawing' | 'sequence' | 'passage'; readonly id: string }
   | { readonly code: 'length-out-of-range'; readonly received: number; readonly min: number; readonly max: number }
   | { readonly code: 'last-panel' | 'last-shot' | 'last-camera' }
   | { readonly code: 'level-locked' | 'framing-locked' | 'camera-locked' | 'length-locked'; readonly id: string }
+  | { readonly code: 'last-sequence' | 'not-side-by-side' | 'too-short-to-split' | 'nothing-to-cut' | 'has-alternates' }
   | { readonly code: 'between-keys' }
   | { readonly code: 'label-taken'; readonly label: string }
   | { readonly code: 'nothing-selected' }

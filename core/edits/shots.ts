@@ -68,6 +68,7 @@ export function removeShot(outline: Outline, projectId: string, shotId: string):
   if (Object.keys(outline.shots).length === 1) return refused({ code: 'last-shot' })
   const draft = new Draft(outline).drop('shots', shotId)
   for (const take of Object.values(outline.takes)) if (take.shotId === shotId) draft.drop('takes', take.id)
+  for (const link of Object.values(outline.links)) if (outline.takes[link.takeId]?.shotId === shotId) draft.drop('links', link.id)
   return made(draft.edit('shot-remove', { kind: 'outline', id: projectId }))
 }
 
@@ -91,5 +92,5 @@ export function editProject(outline: Outline, projectId: string, fields: Partial
 
 /** The outline of a new film: one sequence, ready for its first shot. */
 export function newOutline(project: Project, sequence: Sequence): Outline {
-  return { project: { [project.id]: project }, sequences: { [sequence.id]: sequence }, shots: {}, takes: {} }
+  return { project: { [project.id]: project }, sequences: { [sequence.id]: sequence }, shots: {}, takes: {}, passages: {}, links: {} }
 }

@@ -161,4 +161,31 @@ export const migrations: readonly { readonly name: string; readonly sql: string 
       );
     `,
   },
+  {
+    name: '0006-script',
+    sql: `
+      CREATE TABLE passages (
+        project_id text NOT NULL REFERENCES projects ON DELETE CASCADE,
+        id text NOT NULL,
+        position double precision NOT NULL,
+        kind text NOT NULL,
+        speaker text NOT NULL,
+        manner text NOT NULL,
+        text text NOT NULL,
+        sequence_id text,
+        PRIMARY KEY (project_id, id)
+      );
+      CREATE TABLE links (
+        project_id text NOT NULL REFERENCES projects ON DELETE CASCADE,
+        id text NOT NULL,
+        passage_id text NOT NULL,
+        take_id text NOT NULL,
+        panel_id text NOT NULL,
+        words text NOT NULL,
+        PRIMARY KEY (project_id, id)
+      );
+      -- So that boards can be laid out before any body is read.
+      ALTER TABLE takes ADD COLUMN panel_count integer NOT NULL GENERATED ALWAYS AS (jsonb_array_length(jsonb_path_query_array(body, '$.panels.*'))) STORED;
+    `,
+  },
 ]

@@ -55,6 +55,26 @@ export class TakeRow extends Model<Attributes<TakeRow>, Creation<TakeRow>> {
   declare removedAt: Date | null
 }
 
+export class PassageRow extends Model<Attributes<PassageRow>, Creation<PassageRow>> {
+  declare projectId: string
+  declare id: string
+  declare position: number
+  declare kind: string
+  declare speaker: string
+  declare manner: string
+  declare text: string
+  declare sequenceId: string | null
+}
+
+export class LinkRow extends Model<Attributes<LinkRow>, Creation<LinkRow>> {
+  declare projectId: string
+  declare id: string
+  declare passageId: string
+  declare takeId: string
+  declare panelId: string
+  declare words: string
+}
+
 export class DrawingRow extends Model<Attributes<DrawingRow>, Creation<DrawingRow>> {
   declare projectId: string
   declare id: string
@@ -177,7 +197,12 @@ export function defineModels(sequelize: Sequelize) {
     { id: key(), kind: text(), bytes: { type: DataTypes.BIGINT, allowNull: false }, createdAt: DataTypes.DATE },
     { ...common, tableName: 'uploads', timestamps: true, updatedAt: false },
   )
-  return { UploadRow, PresenceRow, ProjectRow, SequenceRow, ShotRow, TakeRow, DrawingRow, AssetRow, JournalRow }
+  PassageRow.init(
+    { projectId: key(), id: key(), position: real(), kind: text(), speaker: text(), manner: text(), text: text(), sequenceId: { type: DataTypes.TEXT } },
+    { ...common, tableName: 'passages' },
+  )
+  LinkRow.init({ projectId: key(), id: key(), passageId: text(), takeId: text(), panelId: text(), words: text() }, { ...common, tableName: 'links' })
+  return { PassageRow, LinkRow, UploadRow, PresenceRow, ProjectRow, SequenceRow, ShotRow, TakeRow, DrawingRow, AssetRow, JournalRow }
 }
 
 export type Models = ReturnType<typeof defineModels>

@@ -11,6 +11,8 @@ export async function insertFilm(models: Models, film: Film, transaction: Transa
   const positioned = <T extends { readonly order: number }>({ order, ...rest }: T) => ({ ...rest, projectId, position: order })
   await models.SequenceRow.bulkCreate(Object.values(film.outline.sequences).map(positioned), { transaction })
   await models.ShotRow.bulkCreate(Object.values(film.outline.shots).map(positioned), { transaction })
+  await models.PassageRow.bulkCreate(Object.values(film.outline.passages).map(positioned), { transaction })
+  await models.LinkRow.bulkCreate(Object.values(film.outline.links).map((link) => ({ ...link, projectId })), { transaction })
   await models.TakeRow.bulkCreate(
     Object.values(film.outline.takes).map((take) => {
       const body = film.takes[take.id]!

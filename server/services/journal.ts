@@ -3,6 +3,7 @@ import { CATCHUP_LIMIT, type Catchup, type JournalEntry } from '#shared/live'
 import type { Change } from '@rubato/core/edits'
 import { useDatabase } from '../models/database'
 import type { JournalRow, Models } from '../models/models'
+import { PANEL_COUNT } from './outlineRows'
 
 /** The journal of a project after a place in it, oldest first. */
 export async function journalAfter(projectId: string, after: number): Promise<Catchup> {
@@ -19,14 +20,15 @@ export async function journalAfter(projectId: string, after: number): Promise<Ca
 async function withLengths(models: Models, projectId: string, rows: readonly JournalRow[]): Promise<JournalEntry[]> {
   const takesOf = (row: JournalRow) => Object.keys(row.revisions).filter((unit) => unit.startsWith('take:')).map((unit) => unit.slice(5))
   const ids = [...new Set(rows.flatMap(takesOf))]
-  const takes = ids.length === 0 ? [] : await models.TakeRow.findAll({ where: { projectId, id: { [Op.in]: ids } }, attributes: ['projectId', 'id', 'lengthFrames'] })
-  const lengths = new Map(takes.map((take) => [take.id, take.lengthFrames]))
+  const takes = ids.length === 0 ? [] : await models.TakeRow.findAll({ where: { projectId, id: { [Op.in]: ids } }, attributes: ['projectId', 'id', 'lengthFrames', PANEL_COUNT] })
+  const known = new Map(takes.map((take) => [take.id, take]))
   return rows.map((row) => ({
     seq: Number(row.seq),
     change: { id: row.changeId, label: row.label, edits: row.edits as Change['edits'] },
     author: row.author,
     revisions: row.revisions as Record<string, number>,
-    takeLengths: Object.fromEntries(takesOf(row).flatMap((id) => (lengths.has(id) ? [[id, lengths.get(id)!]] : []))),
+    takeLengths: Object.fromEntries(takesOf(row).flatMap((id) => (known.has(id) ? [[id, known.get(id)!.lengthFrames]] : []))),
+    takePanels: Object.fromEntries(takesOf(row).flatMap((id) => (known.has(id) ? [[id, known.get(id)!.get('panelCount') as number]] : []))),
   }))
 }
 

@@ -1,7 +1,7 @@
-import { EMPTY_TAKE, FORMAT_VERSION, type Outline, type Project, type Sequence, type Shot, type Take } from '@rubato/core/document'
+import { EMPTY_TAKE, FORMAT_VERSION, type Link, type Outline, type Passage, type Project, type Sequence, type Shot, type Take } from '@rubato/core/document'
 import type { ChangeSet } from '@rubato/core/edits'
-import type { Transaction } from 'sequelize'
-import type { Models, ProjectRow, SequenceRow, ShotRow, TakeRow } from '../models/models'
+import { literal, type Transaction } from 'sequelize'
+import type { LinkRow, Models, PassageRow, ProjectRow, SequenceRow, ShotRow, TakeRow } from '../models/models'
 
 export function projectOfRow(row: ProjectRow): Project {
   return {
@@ -40,7 +40,22 @@ const shotOfRow = (row: ShotRow): Shot => ({
 
 const takeOfRow = (row: TakeRow): Take => ({ id: row.id, shotId: row.shotId, order: row.position, letter: row.letter })
 
+const passageOfRow = (row: PassageRow): Passage => ({
+  id: row.id,
+  order: row.position,
+  kind: row.kind as Passage['kind'],
+  speaker: row.speaker,
+  manner: row.manner,
+  text: row.text,
+  sequenceId: row.sequenceId,
+})
+
+const linkOfRow = (row: LinkRow): Link => ({ id: row.id, passageId: row.passageId, takeId: row.takeId, panelId: row.panelId, words: row.words })
+
 const byId = <T extends { readonly id: string }>(records: readonly T[]) => Object.fromEntries(records.map((record) => [record.id, record]))
+
+/** The database keeps count, so the model doesn't have it. */
+export const PANEL_COUNT: [ReturnType<typeof literal>, string] = [literal('panel_count'), 'panelCount']
 
 /** Reads a project's outline and its takes' lengths; no bodies. */
 export async function readOutline(models: Models, project: ProjectRow, transaction?: Transaction) {
@@ -49,23 +64,27 @@ export async function readOutline(models: Models, project: ProjectRow, transacti
   // One after the other inside a transaction: it has one connection.
   const sequences = await models.SequenceRow.findAll(options)
   const shots = await models.ShotRow.findAll(options)
+  const passages = await models.PassageRow.findAll(options)
+  const links = await models.LinkRow.findAll(options)
   const takes = await models.TakeRow.findAll({
     ...options,
     where: { ...where, removedAt: null },
-    attributes: ['projectId', 'id', 'shotId', 'position', 'letter', 'lengthFrames'],
+    attributes: ['projectId', 'id', 'shotId', 'position', 'letter', 'lengthFrames', PANEL_COUNT],
   })
   const outline: Outline = {
     project: { [project.id]: projectOfRow(project) },
     sequences: byId(sequences.map(sequenceOfRow)),
     shots: byId(shots.map(shotOfRow)),
     takes: byId(takes.map(takeOfRow)),
+    passages: byId(passages.map(passageOfRow)),
+    links: byId(links.map(linkOfRow)),
   }
-  return { outline, takeLengths: Object.fromEntries(takes.map((row) => [row.id, row.lengthFrames])) }
+  return { outline, takeLengths: Object.fromEntries(takes.map((row) => [row.id, row.lengthFrames])), takePanels: Object.fromEntries(takes.map((row) => [row.id, row.get('panelCount') as number])) }
 }
 
 function columnsOf(record: object): Record<string, unknown> {
-  const { order, ...rest } = record as { readonly order: number }
-  return { ...rest, position: order }
+  const { order, ...rest } = record as { readonly order?: number }
+  return order === undefined ? rest : { ...rest, position: order }
 }
 
 /** Writes the rows that a change of the outline touches, and no others. */
@@ -89,7 +108,7 @@ export async function writeOutlineChanges(models: Models, project: ProjectRow, c
           )
         }
       } else {
-        const model = (collection === 'sequences' ? models.SequenceRow : models.ShotRow) as typeof models.ShotRow
+        const model = { sequences: models.SequenceRow, shots: models.ShotRow, passages: models.PassageRow, links: models.LinkRow }[collection] as typeof models.ShotRow
         if (after === null) await model.destroy({ where, transaction })
         else await model.upsert({ ...columnsOf(after), projectId } as never, { transaction })
       }

@@ -88,8 +88,8 @@ export async function openProject(id: string): Promise<OpenedProject> {
   // Read first: an entry that is in the outline already does no harm, one that is in neither would.
   const journalSeq = await lastSeq(models, id)
   const row = await liveProject(id)
-  const { outline, takeLengths } = await readOutline(models, row)
-  return { outline, outlineRevision: row.revision, journalSeq, takeLengths }
+  const { outline, takeLengths, takePanels } = await readOutline(models, row)
+  return { outline, outlineRevision: row.revision, journalSeq, takeLengths, takePanels }
 }
 
 /** Renames a project, as a change like any other; puts it away, or back on the desk. */
@@ -123,6 +123,8 @@ export async function duplicateProject(id: string): Promise<ProjectCard> {
       shots: 'id, sequence_id, position, label, title, circled_take_id',
       takes: 'id, shot_id, position, letter, length_frames, format, body, revision, removed_at',
       drawings: 'id, format, content, revision',
+      passages: 'id, position, kind, speaker, manner, text, sequence_id',
+      links: 'id, passage_id, take_id, panel_id, words',
       project_assets: 'hash',
     }
     for (const [table, columns] of Object.entries(tables)) await run(`INSERT INTO ${table} (project_id, ${columns}) SELECT $2, ${columns} FROM ${table} WHERE project_id = $1`, [id, copy])

@@ -113,8 +113,13 @@ async function outlineOf(projectId: string, versionId: string, transaction?: Tra
 export async function openVersion(projectId: string, versionId: string): Promise<OpenedProject & { readonly name: string }> {
   await liveProject(projectId)
   const { name, outline, revision } = await outlineOf(projectId, versionId)
-  const lengths = await rows<{ id: string; frames: number }>(`SELECT unit_id AS id, length_frames AS frames FROM version_units WHERE project_id = $1 AND version_id = $2 AND kind = 'take'`, [projectId, versionId])
-  return { name, outline, outlineRevision: revision, journalSeq: 0, takeLengths: Object.fromEntries(lengths.map(({ id, frames }) => [id, frames])) }
+  const takes = await rows<{ id: string; frames: number; panels: number }>(
+    `SELECT u.unit_id AS id, u.length_frames AS frames, jsonb_array_length(jsonb_path_query_array(b.content, '$.panels.*')) AS panels
+     FROM version_units u JOIN bodies b ON b.hash = u.body_hash WHERE u.project_id = $1 AND u.version_id = $2 AND u.kind = 'take'`,
+    [projectId, versionId],
+  )
+  const of = (what: 'frames' | 'panels') => Object.fromEntries(takes.map((take) => [take.id, take[what]]))
+  return { name, outline, outlineRevision: revision, journalSeq: 0, takeLengths: of('frames'), takePanels: of('panels') }
 }
 
 interface UnitRow {
@@ -212,7 +217,7 @@ async function editsTo(project: ProjectRow, versionId: string, shotIds: readonly
   const shows = new Map(
     (
       await rows<{ id: string; drawings: string[] | null }>(
-        `SELECT u.unit_id AS id, (SELECT array_agg(DISTINCT cell.value->>'drawingId') FROM jsonb_each(b.content->'cells') cell) AS drawings
+        `SELECT u.unit_id AS id, (SELECT array_agg(DISTINCT cell.value->>'drawingId') FROM jsonb_each(b.content->'cells') cell WHERE cell.value->>'drawingId' IS NOT NULL) AS drawings
          FROM version_units u JOIN bodies b ON b.hash = u.body_hash WHERE u.project_id = $1 AND u.version_id = $2 AND u.kind = 'take'`,
         [project.id, versionId],
         transaction,

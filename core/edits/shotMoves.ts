@@ -1,0 +1,296 @@
+import { posesEqual, type CameraPose } from '../camera/pose'
+import { inOrder } from '../document/order'
+import { placedFramings, placedPanels, takeLengthFrames } from '../document/panels'
+import { linkIdOf, type Framing, type Level, type Shot, type Take } from '../document/records'
+import { EMPTY_TAKE, type Drawing, type Film, type Outline, type TakeBody } from '../document/units'
+import type { MoveSpec } from '../moves/move'
+import { Draft } from './draft'
+import type { Edit } from './edit'
+import { ordersBetween, type NewIds } from './panelMoves'
+import { made, refused, type Made } from './refusal'
+import { labelBetween, removeShot, shotsOf } from './shots'
+import { layOut, showings } from './showing'
+
+const outlineOf = (projectId: string) => ({ kind: 'outline', id: projectId }) as const
+const takeOf = (id: string) => ({ kind: 'take', id }) as const
+const missing = (id: string) => refused({ code: 'missing', what: 'shot', id })
+const HOLD: MoveSpec = { timing: { kind: 'hold' }, path: { kind: 'straight' }, evenness: { kind: 'set' } }
+
+/** Shots in film order. */
+export function filmOrder(outline: Outline): readonly Shot[] {
+  return inOrder(outline.sequences).flatMap((sequence) => shotsOf(outline, sequence.id))
+}
+
+const labels = (outline: Outline) => new Set(Object.values(outline.shots).map((shot) => shot.label))
+
+/** Moves shots into a sequence, before one of its shots or to its end (null). Labels stay until they are renumbered. */
+export function moveShots(outline: Outline, projectId: string, ids: readonly string[], sequenceId: string, beforeId: string | null): Made {
+  if (outline.sequences[sequenceId] === undefined) return refused({ code: 'missing', what: 'sequence', id: sequenceId })
+  const set = new Set(ids)
+  const moving = filmOrder(outline).filter((shot) => set.has(shot.id))
+  if (moving.length !== set.size) return missing(ids[0] ?? '')
+  const there = shotsOf(outline, sequenceId)
+  const asked = beforeId === null ? there.length : there.findIndex((shot) => shot.id === beforeId)
+  if (asked < 0) return missing(beforeId!)
+  const rest = there.filter((shot) => !set.has(shot.id))
+  const at = there.slice(0, asked).filter((shot) => !set.has(shot.id)).length
+  const order = [...rest.slice(0, at), ...moving, ...rest.slice(at)]
+  if (order.length === there.length && order.every((shot, i) => shot === there[i])) return made()
+  const orders = ordersBetween(rest[at - 1]?.order, rest[at]?.order, moving.length)
+  const draft = new Draft(outline)
+  moving.forEach((shot, i) => draft.put('shots', { ...shot, sequenceId, order: orders[i]! }))
+  return made(draft.edit('shot-move', outlineOf(projectId)))
+}
+
+/** Takes shots out, with their takes; one stays. */
+export function removeShots(outline: Outline, projectId: string, ids: readonly string[]): Made {
+  if (ids.length >= Object.keys(outline.shots).length) return refused({ code: 'last-shot' })
+  const changes: Record<string, Record<string, { before: object | null; after: object | null }>> = {}
+  for (const id of new Set(ids)) {
+    const one = removeShot(outline, projectId, id)
+    if (!one.ok) return one
+    for (const [collection, records] of Object.entries(one.edits[0]!.changes)) Object.assign((changes[collection] ??= {}), records)
+  }
+  return made({ kind: 'shot-remove', unit: outlineOf(projectId), changes })
+}
+
+/** Labels shots 010, 020 … in film order: all of them, or those of one sequence. A label used elsewhere is refused. */
+export function renumberShots(outline: Outline, projectId: string, sequenceId: string | null, first = 10, step = 10): Made {
+  const shots = filmOrder(outline).filter((shot) => sequenceId === null || shot.sequenceId === sequenceId)
+  const inside = new Set(shots.map((shot) => shot.id))
+  const outside = new Set(Object.values(outline.shots).filter((shot) => !inside.has(shot.id)).map((shot) => shot.label))
+  const digits = Math.max(3, String(first + step * Math.max(0, shots.length - 1)).length)
+  const draft = new Draft(outline)
+  for (const [index, shot] of shots.entries()) {
+    const label = String(first + step * index).padStart(digits, '0')
+    if (outside.has(label)) return refused({ code: 'label-taken', label })
+    draft.put('shots', { ...shot, label })
+  }
+  return made(draft.edit('shot-renumber', outlineOf(projectId)))
+}
+
+function nextTo(outline: Outline, shot: Shot) {
+  const there = shotsOf(outline, shot.sequenceId)
+  const after = there[there.indexOf(shot) + 1]
+  const [order] = ordersBetween(shot.order, after?.order, 1)
+  return { order: order!, label: labelBetween(shot.label, after?.label ?? null, labels(outline)) }
+}
+
+/** Every drawing of a take under a new id, so that the copy can be drawn on. Null where one is not loaded. */
+function copyArt(film: Film, take: TakeBody, only: ReadonlySet<string> | null, newId: NewIds): { readonly names: ReadonlyMap<string, string>; readonly edits: readonly Edit[] } | string {
+  const names = new Map<string, string>()
+  const edits: Edit[] = []
+  for (const { drawingId } of Object.values(take.cells)) {
+    if (drawingId === null || names.has(drawingId) || (only !== null && !only.has(drawingId))) continue
+    const drawing: Drawing | undefined = film.drawings[drawingId]
+    if (drawing === undefined) return drawingId
+    const copy = newId()
+    names.set(drawingId, copy)
+    edits.push({ kind: 'drawing-copy', unit: { kind: 'drawing', id: copy }, changes: { marks: Object.fromEntries(Object.values(drawing.marks).map((mark) => [mark.id, { before: null, after: mark }])) } })
+  }
+  return { names, edits }
+}
+
+function wholeTake(body: TakeBody, takeId: string, kind: string): Edit {
+  const changes = Object.fromEntries(Object.entries(body).map(([collection, records]) => [collection, Object.fromEntries(Object.entries(records as Record<string, object>).map(([id, record]) => [id, { before: null, after: record }]))]))
+  return { kind, unit: takeOf(takeId), changes: Object.fromEntries(Object.entries(changes).filter(([, records]) => Object.keys(records).length > 0)) }
+}
+
+/** A copy of a shot's circled take as a new shot after it, with art of its own. */
+export function duplicateShot(film: Film, projectId: string, shotId: string, newId: NewIds): Made {
+  const shot = film.outline.shots[shotId]
+  const take = shot === undefined ? undefined : film.takes[shot.circledTakeId]
+  if (shot === undefined || take === undefined) return missing(shotId)
+  const art = copyArt(film, take, null, newId)
+  if (typeof art === 'string') return refused({ code: 'missing', what: 'drawing', id: art })
+  const [newShot, newTake] = [newId(), newId()]
+  const cells = Object.fromEntries(Object.values(take.cells).map((cell) => [cell.id, { ...cell, drawingId: cell.drawingId === null ? null : art.names.get(cell.drawingId)! }]))
+  const outline = new Draft(film.outline)
+    .put('shots', { ...shot, id: newShot, circledTakeId: newTake, ...nextTo(film.outline, shot) })
+    .put('takes', { id: newTake, shotId: newShot, order: 1, letter: 'A' })
+    .edit('shot-duplicate', outlineOf(projectId))
+  return made(outline, wholeTake({ ...take, cells }, newTake, 'shot-duplicate'), ...art.edits)
+}
+
+/** What the cameras show on both sides of a cut, for it to keep the picture. */
+export interface CutPoses {
+  readonly before: CameraPose
+  readonly after: CameraPose
+}
+
+/**
+ * Cuts a shot in two where a panel begins: that panel and those after it become a shot of their own. Both pictures
+ * stay: levels and keys go along, art used on both sides is copied, and a move across the cut gets a key on each side
+ * of it (`poses`), stopping and starting there without a cushion.
+ */
+export function cutShot(film: Film, projectId: string, shotId: string, panelId: string, poses: CutPoses, newId: NewIds): Made {
+  const { outline } = film
+  const shot = outline.shots[shotId]
+  const takeId = shot?.circledTakeId ?? ''
+  const take = film.takes[takeId]
+  if (shot === undefined || take === undefined) return missing(shotId)
+  const placed = placedPanels(take)
+  const at = placed.findIndex((entry) => entry.panel.id === panelId)
+  if (at < 0) return refused({ code: 'missing', what: 'panel', id: panelId })
+  if (at === 0) return refused({ code: 'nothing-to-cut' })
+  const going = new Set(placed.slice(at).map((entry) => entry.panel.id))
+  const cutFrame = placed[at]!.startFrame
+  const shown = showings(take)
+  const levels = inOrder(take.levels)
+  const left = new Draft(take)
+  const right = new Draft<TakeBody>(EMPTY_TAKE)
+  for (const { panel } of placed.slice(at)) {
+    left.drop('panels', panel.id)
+    right.put('panels', panel)
+  }
+  for (const camera of Object.values(take.cameras)) right.put('cameras', camera)
+  const [last] = placed.slice(at - 1, at)
+  for (const camera of Object.values(take.cameras)) {
+    const framings = placedFramings(take, camera.id)
+    if (framings.length === 0) continue
+    const before = framings.filter((entry) => entry.frame < cutFrame)
+    const after = framings.filter((entry) => entry.frame >= cutFrame)
+    for (const { framing } of after) {
+      left.drop('framings', framing.id)
+      right.put('framings', framing)
+    }
+    const live = inOrder(take.cameras)[0]?.id === camera.id
+    const crossing = before.at(-1)
+    const atCut = after[0]?.frame === cutFrame
+    const framingOf = (pose: CameraPose, source: Framing, anchor: Pick<Framing, 'panelId' | 'offsetFrames'>, move: MoveSpec): Framing => ({ ...source, ...anchor, id: newId(), pose: { ...pose }, move, locked: false })
+    const source = (crossing ?? after[0])!.framing
+    if (!atCut) right.put('framings', framingOf(live && crossing !== undefined && after.length > 0 ? poses.after : (crossing ?? after[0])!.framing.pose, source, { panelId, offsetFrames: 0 }, after.length === 0 ? source.move : withoutCushion(source.move, 'leaveFrames')))
+    if (crossing === undefined) left.put('framings', framingOf(after[0]!.framing.pose, source, { panelId: placed[0]!.panel.id, offsetFrames: 0 }, source.move))
+    else if (after.length > 0) {
+      const lastFrame = last!.panel.lengthFrames - 1
+      const onLast = crossing.framing.panelId === last!.panel.id && crossing.framing.offsetFrames === lastFrame
+      const pose = live ? poses.before : crossing.framing.pose
+      if (!onLast && !posesEqual(pose, crossing.framing.pose)) {
+        left.put('framings', { ...crossing.framing, move: withoutCushion(crossing.framing.move, 'arriveFrames') })
+        left.put('framings', framingOf(pose, source, { panelId: last!.panel.id, offsetFrames: lastFrame }, HOLD))
+      }
+    }
+  }
+  for (const cut of Object.values(take.cuts)) {
+    if (!going.has(cut.panelId)) continue
+    left.drop('cuts', cut.id)
+    right.put('cuts', cut)
+  }
+  const [leftOrder, rightOrder] = [placed.slice(0, at).map((entry) => entry.panel.id), placed.slice(at).map((entry) => entry.panel.id)]
+  layOut(left, take, levels, leftOrder, (panel, level) => shown.get(panel)!.get(level)!)
+  const usedLeft = new Set(leftOrder.flatMap((panel) => [...shown.get(panel)!.values()]))
+  const usedRight = new Set(rightOrder.flatMap((panel) => [...shown.get(panel)!.values()]))
+  const both = new Set([...usedRight].filter((id): id is string => id !== null && usedLeft.has(id)))
+  const art = copyArt(film, take, both, newId)
+  if (typeof art === 'string') return refused({ code: 'missing', what: 'drawing', id: art })
+  const rightLevels = levels.filter((level) => rightOrder.some((panel) => shown.get(panel)!.get(level.id) !== null))
+  for (const level of rightLevels) right.put('levels', level)
+  layOut(right, EMPTY_TAKE, rightLevels, rightOrder, (panel, level) => {
+    const id = shown.get(panel)!.get(level)!
+    return id === null ? null : (art.names.get(id) ?? id)
+  })
+  const [newShot, newTake] = [newId(), newId()]
+  const outlineDraft = new Draft(outline)
+    .put('shots', { ...shot, id: newShot, title: '', circledTakeId: newTake, ...nextTo(outline, shot) })
+    .put('takes', { id: newTake, shotId: newShot, order: 1, letter: 'A' })
+  for (const link of Object.values(outline.links)) if (link.takeId === takeId && going.has(link.panelId)) outlineDraft.put('links', { ...link, takeId: newTake })
+  return made(outlineDraft.edit('shot-cut', outlineOf(projectId)), left.edit('shot-cut', takeOf(takeId)), right.edit('shot-cut', takeOf(newTake)), ...art.edits)
+}
+
+function withoutCushion(move: MoveSpec, end: 'leaveFrames' | 'arriveFrames'): MoveSpec {
+  return move.timing.kind === 'cushioned' ? { ...move, timing: { ...move.timing, [end]: 0 } } : move
+}
+
+/**
+ * Joins shots that stand side by side in one sequence: the later ones' panels go to the end of the first. Levels that
+ * are alike become one; where pictures differ each part shows its own. The camera jumps where one shot ended and the
+ * next began, as it did.
+ */
+export function joinShots(film: Film, projectId: string, ids: readonly string[], newId: NewIds): Made {
+  const { outline } = film
+  const set = new Set(ids)
+  const shots = filmOrder(outline).filter((shot) => set.has(shot.id))
+  const [first, ...rest] = shots
+  if (first === undefined || shots.length !== set.size || rest.length === 0) return refused({ code: 'not-side-by-side' })
+  const there = shotsOf(outline, first.sequenceId)
+  const at = there.indexOf(first)
+  if (shots.some((shot, i) => there[at + i] !== shot)) return refused({ code: 'not-side-by-side' })
+  const takesOf = (shot: Shot): Take[] => Object.values(outline.takes).filter((take) => take.shotId === shot.id)
+  if (rest.some((shot) => takesOf(shot).length > 1)) return refused({ code: 'has-alternates' })
+  const base = film.takes[first.circledTakeId]
+  if (base === undefined) return missing(first.id)
+  const draft = new Draft(base)
+  let top = inOrder(base.panels).at(-1)?.order ?? 0
+  let rackEnd = inOrder(base.levels).at(-1)?.order ?? 0
+  const levels: Level[] = [...inOrder(base.levels)]
+  const baseShown = showings(base)
+  const shown = new Map<string, ReadonlyMap<string, string | null>>(baseShown)
+  const order = inOrder(base.panels).map((panel) => panel.id)
+  const panelIds = new Set(order)
+  const outlineDraft = new Draft(outline)
+  let before = { take: base, last: order.at(-1)!, length: inOrder(base.panels).at(-1)!.lengthFrames }
+  const cameraOf = new Map(inOrder(base.cameras).map((camera) => [camera.letter, camera.id]))
+  for (const shot of rest) {
+    const take = film.takes[shot.circledTakeId]
+    if (take === undefined) return missing(shot.id)
+    const names = new Map<string, string>()
+    for (const panel of inOrder(take.panels)) {
+      const id = panelIds.has(panel.id) ? newId() : panel.id
+      panelIds.add(id)
+      names.set(panel.id, id)
+      order.push(id)
+      draft.put('panels', { ...panel, id, order: (top += 1) })
+    }
+    const levelNames = new Map<string, string>()
+    const matched = new Set<string>()
+    for (const level of inOrder(take.levels)) {
+      const alike = levels.find((each) => !matched.has(each.id) && alikeLevels(each, level))
+      const id = alike?.id ?? (levels.some((each) => each.id === level.id) ? newId() : level.id)
+      matched.add(id)
+      levelNames.set(level.id, id)
+      if (alike !== undefined) continue
+      const added = { ...level, id, order: (rackEnd += 1) }
+      levels.push(added)
+      draft.put('levels', added)
+    }
+    for (const [panelId, showing] of showings(take)) shown.set(names.get(panelId)!, new Map([...showing].map(([level, drawing]) => [levelNames.get(level)!, drawing])))
+    const firstPanel = names.get(inOrder(take.panels)[0]!.id)!
+    for (const camera of inOrder(take.cameras)) {
+      let cameraId = cameraOf.get(camera.letter)
+      if (cameraId === undefined) {
+        cameraId = base.cameras[camera.id] === undefined ? camera.id : newId()
+        cameraOf.set(camera.letter, cameraId)
+        draft.put('cameras', { ...camera, id: cameraId })
+      }
+      const framings = placedFramings(take, camera.id)
+      for (const { framing } of framings) draft.put('framings', { ...framing, id: newId(), cameraId, panelId: names.get(framing.panelId)! })
+      if (framings.length > 0 && framings[0]!.frame > 0) draft.put('framings', { ...framings[0]!.framing, id: newId(), cameraId, panelId: firstPanel, offsetFrames: 0, move: HOLD, locked: false })
+      const left = Object.values(before.take.cameras).find((each) => each.letter === camera.letter)
+      const ending = left === undefined ? undefined : placedFramings(before.take, left.id).at(-1)
+      // What the shot before ended on is held up to the cut; keys a frame apart are a jump.
+      if (ending !== undefined && framings.length > 0 && ending.frame !== takeLengthFrames(before.take) - 1) {
+        draft.put('framings', { ...ending.framing, id: newId(), cameraId, panelId: before.last, offsetFrames: before.length - 1, move: HOLD, locked: false })
+      }
+    }
+    for (const cut of Object.values(take.cuts)) {
+      const camera = take.cameras[cut.cameraId]
+      if (camera !== undefined) draft.put('cuts', { ...cut, id: newId(), panelId: names.get(cut.panelId)!, cameraId: cameraOf.get(camera.letter)! })
+    }
+    for (const link of Object.values(outline.links)) {
+      if (link.takeId !== shot.circledTakeId) continue
+      const panelId = names.get(link.panelId) ?? link.panelId
+      const id = linkIdOf(link.passageId, panelId)
+      if (id !== link.id) outlineDraft.drop('links', link.id)
+      outlineDraft.put('links', { ...link, id, panelId, takeId: first.circledTakeId })
+    }
+    outlineDraft.drop('shots', shot.id)
+    for (const other of takesOf(shot)) outlineDraft.drop('takes', other.id)
+    before = { take, last: order.at(-1)!, length: inOrder(take.panels).at(-1)!.lengthFrames }
+  }
+  layOut(draft, base, levels, order, (panelId, levelId) => shown.get(panelId)?.get(levelId) ?? null)
+  return made(outlineDraft.edit('shot-join', outlineOf(projectId)), draft.edit('shot-join', takeOf(first.circledTakeId)))
+}
+
+const LOOKS = ['name', 'kind', 'x', 'y', 'depth', 'scale', 'panDegrees', 'tiltDegrees', 'rollDegrees', 'opacity', 'visible'] as const
+const alikeLevels = (a: Level, b: Level) => LOOKS.every((field) => a[field] === b[field])
+

@@ -1,0 +1,6 @@
+export { cuesOf, writeSrt, writeVtt } from './subtitles'
+export type { Cue, TimedWords } from './subtitles'
+export { writeBoardedScript } from './boardedScript'
+export type { BoardedSequence } from './boardedScript'
+export { readStack } from './openRaster'
+export type { RasterLayer, RasterStack, StackRefusal } from './openRaster'

@@ -1,0 +1,85 @@
+import { SaxesParser } from 'saxes'
+
+/** A layer of an OpenRaster file, px from the canvas's top left corner. */
+export interface RasterLayer {
+  readonly name: string
+  /** Path inside the file. */
+  readonly src: string
+  readonly x: number
+  readonly y: number
+  /** Of the layer and of the groups it lies in, multiplied. */
+  readonly opacity: number
+  readonly visible: boolean
+  /** A way of mixing that levels don't have; null for plain. */
+  readonly mixing: string | null
+}
+
+export interface RasterStack {
+  readonly widthPx: number
+  readonly heightPx: number
+  /** Nearest first, as in the file. */
+  readonly layers: readonly RasterLayer[]
+}
+
+export type StackRefusal = { readonly code: 'not-a-stack' | 'too-many-layers'; readonly what: string }
+
+const MOST_LAYERS = 500
+const MOST_PX = 65_535
+
+/**
+ * Reads `stack.xml` (OpenRaster baseline 0.0.6). Groups are opened up: their offsets add, their opacities multiply, and
+ * what lies in a hidden one is hidden; several layers of one name get numbers.
+ */
+export function readStack(xml: string): { readonly ok: true; readonly stack: RasterStack } | { readonly ok: false; readonly refusal: StackRefusal } {
+  let size: { widthPx: number; heightPx: number } | null = null
+  const layers: RasterLayer[] = []
+  const groups: { x: number; y: number; opacity: number; visible: boolean }[] = []
+  const refuse = (what: string, code: StackRefusal['code'] = 'not-a-stack') => ({ ok: false, refusal: { code, what } }) as const
+  const parser = new SaxesParser()
+  let trouble: string | null = null
+  parser.on('error', (error) => (trouble ??= error.message))
+  parser.on('doctype', () => (trouble ??= 'it has definitions of its own'))
+  parser.on('opentag', ({ name, attributes }) => {
+    const number = (key: string, otherwise: number) => {
+      const value = Number(attributes[key] ?? otherwise)
+      return Number.isFinite(value) ? value : otherwise
+    }
+    if (name === 'image') size = { widthPx: Math.round(number('w', 0)), heightPx: Math.round(number('h', 0)) }
+    if (name !== 'stack' && name !== 'layer') return
+    const outer = groups.at(-1) ?? { x: 0, y: 0, opacity: 1, visible: true }
+    const here = {
+      x: outer.x + number('x', 0),
+      y: outer.y + number('y', 0),
+      opacity: outer.opacity * Math.min(1, Math.max(0, number('opacity', 1))),
+      visible: outer.visible && attributes.visibility !== 'hidden',
+    }
+    if (name === 'stack') groups.push(here)
+    else {
+      const mixing = attributes['composite-op'] ?? 'svg:src-over'
+      layers.push({ name: (attributes.name ?? '').trim().slice(0, 120), src: attributes.src ?? '', ...here, mixing: mixing === 'svg:src-over' ? null : mixing })
+    }
+  })
+  parser.on('closetag', ({ name }) => {
+    if (name === 'stack') groups.pop()
+  })
+  try {
+    parser.write(xml).close()
+  } catch (error) {
+    trouble ??= (error as Error).message
+  }
+  if (trouble !== null) return refuse(`its list of layers is damaged (${String(trouble).slice(0, 120)})`)
+  const found = size as { widthPx: number; heightPx: number } | null
+  if (found === null || !(found.widthPx >= 1 && found.widthPx <= MOST_PX && found.heightPx >= 1 && found.heightPx <= MOST_PX)) return refuse('it does not say how large it is')
+  if (layers.length > MOST_LAYERS) return refuse(`it has ${layers.length} layers; at most ${MOST_LAYERS} are taken`, 'too-many-layers')
+  return { ok: true, stack: { ...found, layers: named(layers) } }
+}
+
+function named(layers: readonly RasterLayer[]): RasterLayer[] {
+  const seen = new Map<string, number>()
+  return layers.map((layer, index) => {
+    const name = layer.name === '' ? `Layer ${layers.length - index}` : layer.name
+    const times = (seen.get(name) ?? 0) + 1
+    seen.set(name, times)
+    return { ...layer, name: times === 1 ? name : `${name} ${times}` }
+  })
+}

@@ -1,0 +1,144 @@
+import fc from 'fast-check'
+import { describe, expect, it } from 'vitest'
+import type { Passage } from '../document'
+import { byScene, countWords, keepPassages, matchPassages, planPanels, readFountain, spokenFrames, spokenLines, writeFountain, type ScriptPassage } from './index'
+
+const RATE = { numerator: 24, denominator: 1 }
+const SCRIPT = `Title: Salt Lantern
+Author: The marsh
+
+# Act one
+
+= The lamp fails.
+
+EXT. SALT MARSH - DUSK
+
+The lamp in the tower gutters.
+It is nearly out.
+
+OSKAR (V.O.)
+(quietly)
+Mind the lamp.
+
+TILDA ^
+It’s going out!
+
+[[a note]]
+
+/* nothing
+of this */
+
+> CUT TO:
+
+.BELOW THE LAMP
+
+@McBride
+Oil!
+
+!SUDDEN DARK
+`
+const short = (passages: readonly ScriptPassage[]) => passages.map(({ kind, speaker, manner, text }) => [kind, ...(kind === 'dialogue' ? [speaker, manner] : []), text])
+
+describe('a screenplay', () => {
+  it('becomes passages, each of its kind', () => {
+    const { title, passages } = readFountain(SCRIPT)
+    expect(title).toBe('Salt Lantern')
+    expect(short(passages)).toEqual([
+      ['title', 'Title: Salt Lantern\nAuthor: The marsh'],
+      ['section', '# Act one'],
+      ['note', 'The lamp fails.'],
+      ['scene', 'EXT. SALT MARSH - DUSK'],
+      ['action', 'The lamp in the tower gutters.\nIt is nearly out.'],
+      ['dialogue', 'OSKAR (V.O.)', 'quietly', 'Mind the lamp.'],
+      ['dialogue', 'TILDA', '', 'It’s going out!'],
+      ['note', 'a note'],
+      ['transition', 'CUT TO:'],
+      ['scene', 'BELOW THE LAMP'],
+      ['dialogue', 'McBride', '', 'Oil!'],
+      ['action', 'SUDDEN DARK'],
+    ])
+  })
+
+  it('reads the same with other line ends and a byte order mark, and reads prose as action', () => {
+    expect(readFountain(`\uFEFF${SCRIPT.replace(/\n/g, '\r\n')}`)).toEqual(readFountain(SCRIPT))
+    expect(readFountain('')).toEqual({ title: null, passages: [] })
+    expect(short(readFountain('Just a thought about a lamp.').passages)).toEqual([['action', 'Just a thought about a lamp.']])
+  })
+
+  it('written and read again is the same', () => {
+    const { passages } = readFountain(SCRIPT)
+    expect(short(readFountain(writeFountain(passages)).passages)).toEqual(short(passages))
+    const word = fc.constantFrom('lamp', 'GOOSE', 'oil', 'INT. ROOM', 'Tilda', 'CUT TO:', '.dot', 'runs!')
+    const line = fc.array(word, { minLength: 1, maxLength: 4 }).map((words) => words.join(' '))
+    const action = line.map((text): ScriptPassage => ({ kind: 'action', speaker: '', manner: '', text }))
+    const said = fc.tuple(fc.constantFrom('OSKAR', 'TILDA', 'McBride'), line).map(([speaker, text]): ScriptPassage => ({ kind: 'dialogue', speaker, manner: '', text }))
+    const scene = line.map((text): ScriptPassage => ({ kind: 'scene', speaker: '', manner: '', text: `INT. ${text.replace(/^\./, '')}` }))
+    fc.assert(fc.property(fc.array(fc.oneof(action, said, scene), { maxLength: 8 }), (list) => void expect(short(readFountain(writeFountain(list)).passages)).toEqual(short(list))))
+  })
+
+  it('of any length is read in time that grows with it', () => {
+    const scenes = (count: number) => Array.from({ length: count }, (_, i) => `INT. ROOM ${i} - DAY\n\nThe lamp gutters, for the ${i}th time.\n\nOSKAR\nMind the lamp ${i}.\n`).join('\n')
+    const { passages } = readFountain(scenes(4000))
+    expect(passages.length).toBe(12_000)
+    expect(short(passages.slice(-2))).toEqual([['action', 'The lamp gutters, for the 3999th time.'], ['dialogue', 'OSKAR', '', 'Mind the lamp 3999.']])
+  })
+})
+
+describe('an edited script', () => {
+  const passages = (texts: readonly string[]): ScriptPassage[] => texts.map((text) => ({ kind: 'action', speaker: '', manner: '', text }))
+
+  it('keeps what is still there, finds what was edited, and knows what is new', () => {
+    const old = passages(['The lamp gutters.', 'Tilda runs the boardwalk, lantern swinging.', 'Oskar looks up.'])
+    const next = passages(['Dusk.', 'The lamp gutters.', 'Tilda walks the boardwalk, lantern swinging.', 'Oskar looks up.'])
+    expect(matchPassages(old, next)).toEqual([null, 0, 1, 2])
+    // Moved past each other, one keeps its id and the other is new: order is what a script is.
+    expect(matchPassages(passages(['a b c', 'd e f']), passages(['d e f', 'a b c'])).filter((each) => each !== null)).toHaveLength(1)
+  })
+
+  it('gives ids to none twice, and the same script changes nothing', () => {
+    const texts = fc.array(fc.constantFrom('The lamp.', 'The goose.', 'The lamp and the goose.', 'Oil.', 'Oil!'), { maxLength: 12 })
+    fc.assert(
+      fc.property(texts, texts, (a, b) => {
+        const ids = matchPassages(passages(a), passages(b)).filter((each) => each !== null)
+        expect(new Set(ids).size).toBe(ids.length)
+        expect([...ids].sort((x, y) => x! - y!)).toEqual(ids)
+        expect(matchPassages(passages(a), passages(a))).toEqual(a.map((_, i) => i))
+      }),
+    )
+    const old = keepPassages([], passages(['One.', 'Two.']), ((n) => () => `id${n++}`)(0))
+    expect(keepPassages(old, passages(['One.', 'Two and a half.', 'Three.']), () => 'new').map((each) => each.id)).toEqual(['id0', 'id1', 'new'])
+  })
+})
+
+describe('words', () => {
+  it('are counted as read and take their time to say', () => {
+    expect(countWords('It’s going out! Well-lit rooms, 12 of them.')).toBe(8)
+    expect(countWords('灯が消える')).toBe(5)
+    // 5 words at 150 a minute: 2 s, and half a second's breath, at 24 frames.
+    expect(spokenFrames('one two three four five', 150, RATE)).toBe(60)
+    expect(spokenFrames('…', 150, RATE)).toBe(0)
+    expect(spokenFrames('one two three four five', 75, { numerator: 24000, denominator: 1001 })).toBe(Math.ceil(4.5 * (24000 / 1001)))
+  })
+
+  it('of a panel are lines by speaker', () => {
+    expect(spokenLines('OSKAR (quietly): Mind\nthe lamp.\nTILDA: No: you!')).toEqual([
+      { speaker: 'OSKAR', manner: 'quietly', text: 'Mind\nthe lamp.' },
+      { speaker: 'TILDA', manner: '', text: 'No: you!' },
+    ])
+    expect(spokenLines('Just a voice. It says: nothing')).toEqual([{ speaker: '', manner: '', text: 'Just a voice. It says: nothing' }])
+    expect(spokenLines(' \n')).toEqual([])
+  })
+})
+
+describe('boarding', () => {
+  const passage = (id: string, kind: Passage['kind'], text: string, speaker = ''): Passage => ({ id, order: 1, kind, text, speaker, manner: '', sequenceId: null })
+  const script = [passage('h1', 'scene', 'A'), passage('a', 'action', 'One.'), passage('d1', 'dialogue', 'Yes.', 'T'), passage('d2', 'dialogue', 'No.', 'O'), passage('h2', 'scene', 'B'), passage('b', 'action', 'Two.')]
+
+  it('begins a panel with each action and each other speaker', () => {
+    expect(planPanels(script, 150, RATE, 24).map((panel) => panel.passages.map((each) => each.id))).toEqual([['a', 'd1'], ['d2'], ['b']])
+  })
+
+  it('parts a selection by scenes', () => {
+    expect(byScene(script, new Set(['d2', 'b', 'h2'])).map(({ scene, passages }) => [scene?.id, passages.map((each) => each.id)])).toEqual([['h1', ['d2']], ['h2', ['b']]])
+  })
+})
