@@ -2,6 +2,7 @@ import { ref } from 'vue'
 import type { Batch, BatchAccepted, BatchRefusal } from '#shared/edits'
 import type { Catchup } from '#shared/live'
 import type { AssetKind, StoredAsset, UploadState } from '#shared/assets'
+import type { FoundCaption } from '#shared/captions'
 import type { Compared, Version } from '#shared/versions'
 import type { LoadedDrawing, LoadedTake, NewProject, OpenedProject, ProjectCard, ProjectCover, ProjectPatch, Shelf } from '#shared/projects'
 import { LOAD_LIMIT } from '#shared/projects'
@@ -72,6 +73,7 @@ export const api = {
     inPortions(ids, (part) => ask<LoadedDrawing[]>(`/api/projects/${id}/drawings?ids=${part.join(',')}`)),
   changesAfter: (id: string, after: number) => ask<Catchup>(`/api/projects/${id}/changes?after=${after}`),
   knownChanges: (id: string, ids: readonly string[]) => ask<string[]>(`/api/projects/${id}/known`, json('POST', { ids })),
+  findCaptions: (id: string, words: string, exactCase: boolean) => ask<FoundCaption[]>(`/api/projects/${id}/captions?${new URLSearchParams({ q: words, case: exactCase ? '1' : '0' })}`),
   sendBatch: (id: string, batch: Batch) => ask<BatchAccepted>(`/api/projects/${id}/edits`, json('POST', batch)),
   beginUpload: (kind: AssetKind, bytes: number) => ask<UploadState>('/api/uploads', json('POST', { kind, bytes })),
   sendPart: (id: string, part: number, bytes: Blob, signal: AbortSignal) => ask<undefined>(`/api/uploads/${id}/parts/${part}`, { method: 'PUT', body: bytes, signal: AbortSignal.any([signal, AbortSignal.timeout(120_000)]) }),

@@ -1,18 +1,15 @@
 import type { Level } from '@rubato/core/document'
-import { addPanel, addShot, keyFraming, removeFramings, removePanel, removeShot, type Made } from '@rubato/core/edits'
+import { addPanel, keyFraming, removeFramings, removePanels } from '@rubato/core/edits'
 import type { Command } from '~/commands/command'
 import { usePlayback } from '~/composables/usePlayback'
+import { useShots } from '~/composables/useShots'
 import { useDeskStore, type Tool } from '~/stores/desk'
 import { useFilmStore } from '~/stores/film'
 
 interface Parts {
   readonly rack: () => { add(): void; duplicate(level: Level): void } | null
   readonly strip: () => { zoom(factor: number): void; zoomToShot(): void; zoomToAll(): void } | null
-  readonly openPalette: () => void
-  readonly openHandOver: () => void
   readonly openSpread: () => void
-  readonly openVersions: () => void
-  readonly toggleTheme: () => void
 }
 
 /** Every command of the Desk, for its keys, its palette and its buttons. */
@@ -20,32 +17,11 @@ export function useDeskCommands(parts: Parts) {
   const film = useFilmStore()
   const desk = useDeskStore()
   const playback = usePlayback()
+  const { newShot, deleteShot } = useShots()
 
   function go(frame: number) {
     playback.stop()
     desk.goTo(frame)
-  }
-
-  function newShot() {
-    const [placed, project] = [desk.placedShot, film.project]
-    const sequenceId = placed?.shot.sequenceId ?? Object.keys(film.film.outline.sequences)[0]
-    if (project === null || sequenceId === undefined) return
-    const ids = { shot: crypto.randomUUID(), take: crypto.randomUUID(), panel: crypto.randomUUID(), camera: crypto.randomUUID() }
-    const levelId = crypto.randomUUID()
-    const done = film.perform('new shot', (f): Made => {
-      const made = addShot(f, project.id, sequenceId, placed?.shot.id ?? null, ids, project.defaultPanelFrames)
-      if (!made.ok) return made
-      const level = { id: levelId, order: 1, name: 'Level 1', kind: 'drawn', x: 0, y: 0, depth: 0, scale: 1, panDegrees: 0, tiltDegrees: 0, rollDegrees: 0, opacity: 1, visible: true, locked: false }
-      return { ok: true, edits: [...made.edits, { kind: 'level-add', unit: { kind: 'take', id: ids.take }, changes: { levels: { [levelId]: { before: null, after: level } } } }] }
-    })
-    if (done) desk.goToShot(ids.shot)
-  }
-
-  function deleteShot() {
-    const shot = desk.placedShot?.shot
-    const project = film.project
-    if (shot === undefined || project === null) return
-    if (film.perform(`delete shot ${shot.label}`, (f) => removeShot(f.outline, project.id, shot.id))) desk.goTo(desk.playhead)
   }
 
   function newPanel(copyWords: boolean) {
@@ -60,7 +36,7 @@ export function useDeskCommands(parts: Parts) {
   function deletePanel() {
     const [takeId, panel] = [desk.takeId, desk.placedPanel]
     if (takeId === null || panel === null) return
-    if (film.perform(`delete panel ${panel.index + 1}`, (f) => removePanel(f.takes[takeId]!, takeId, panel.panel.id))) desk.goTo(desk.playhead)
+    if (film.perform(`delete panel ${panel.index + 1}`, (f) => f.takes[takeId] !== undefined && Object.keys(f.takes[takeId].panels).length === 1 ? { ok: false, refusal: { code: 'last-panel' } } : removePanels(f, film.project!.id, takeId, [panel.panel.id]))) desk.goTo(desk.playhead)
   }
 
   function copyFraming() {
@@ -135,14 +111,8 @@ export function useDeskCommands(parts: Parts) {
     { id: 'zoom-out', name: 'Zoom the strip out', group: 'View', keys: ['-'], run: () => parts.strip()?.zoom(1 / 1.5) },
     { id: 'zoom-shot', name: 'The shot across the strip', group: 'View', keys: ['Z'], run: () => parts.strip()?.zoomToShot() },
     { id: 'zoom-film', name: 'The whole film across the strip', group: 'View', keys: ['Shift+Z'], run: () => parts.strip()?.zoomToAll() },
-    { id: 'theme', name: 'Day desk or night desk', group: 'View', keys: [], run: parts.toggleTheme },
-    { id: 'undo', name: 'Undo', group: 'Film', keys: ['Ctrl+Z'], run: () => void film.undo() },
-    { id: 'redo', name: 'Redo', group: 'Film', keys: ['Ctrl+Shift+Z', 'Ctrl+Y'], run: () => void film.redo() },
-    { id: 'new-shot', name: 'New shot after this one', group: 'Film', keys: ['Alt+N'], run: newShot },
+    { id: 'new-shot', name: 'New shot after this one', group: 'Film', keys: ['Alt+N'], run: () => void newShot() },
     { id: 'delete-shot', name: 'Delete this shot', group: 'Film', keys: [], run: deleteShot },
-    { id: 'versions', name: 'Versions: keep, compare, bring back…', group: 'Film', keys: [], run: parts.openVersions },
-    { id: 'hand-over', name: 'Hand over: make the movie…', group: 'Film', keys: ['Ctrl+E'], run: parts.openHandOver },
-    { id: 'palette', name: 'Commands and shortcuts', group: 'Film', keys: ['Ctrl+K'], run: parts.openPalette },
   ]
   return { commands, newShot, deleteShot, newPanel, deletePanel }
 }

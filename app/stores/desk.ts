@@ -7,6 +7,7 @@ import { defineStore } from 'pinia'
 import { computed, ref, shallowRef, watch } from 'vue'
 import { useFilmStore, type Gesture } from './film'
 
+export type View = 'boards' | 'desk'
 export type Tool = 'camera' | 'level' | 'pencil' | 'eraser'
 
 /** How a change of the camera is kept at this frame; told beside the lens view. */
@@ -24,6 +25,7 @@ export interface LensSettings {
 /** Where the artist is on the Desk: playhead, selection, tool, and what is shown. Nothing here is part of the film. */
 export const useDeskStore = defineStore('desk', () => {
   const film = useFilmStore()
+  const view = ref<View>('desk')
   const playhead = ref(0)
   const playing = ref(false)
   const loopShot = useLocalStorage('rubato.loopShot', true)
@@ -184,6 +186,7 @@ export const useDeskStore = defineStore('desk', () => {
   }
 
   return {
+    view,
     playhead,
     playing,
     loopShot,

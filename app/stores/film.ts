@@ -1,5 +1,4 @@
 import {
-  drawingsOf,
   EMPTY_DRAWING,
   EMPTY_TAKE,
   placedPanels,
@@ -36,10 +35,10 @@ import type { Present } from '#shared/live'
 import { api } from '~/api/client'
 import { openLive, type Live } from '~/api/live'
 import { wordRefusal } from '~/text/refusals'
-import { overBudget } from './bodyBudget'
 import { claimWindow, KEEPS_NOTHING, openKept, type Conflict, type KeptChanges } from './kept'
 import { createOutgoing } from './outgoing'
 import { createSync } from './sync'
+import { createUnits } from './units'
 
 export type Make = (film: Film) => Made
 
@@ -52,9 +51,6 @@ export interface Gesture {
 }
 
 const REPEAT_AFTER_MS = 2500
-/** Bodies and drawings of a film in memory, and how many of the takes last wanted stay whatever they cost. */
-const BODY_BUDGET_BYTES = 48 * 1024 * 1024
-const KEPT_AROUND = 6
 const EMPTY_FILM: Film = { outline: { project: {}, sequences: {}, shots: {}, takes: {}, passages: {}, links: {} }, takes: {}, drawings: {} }
 
 /** The open film: its document, what can be undone, and what is on its way to the server. */
@@ -100,6 +96,8 @@ export const useFilmStore = defineStore('film', () => {
   const artist = useLocalStorage('rubato.artist', '')
   const here = shallowRef<readonly Present[]>([])
   const connected = ref(true)
+  /** Nothing has ever been done to this film. */
+  const isBlank = ref(false)
   const conflicts = shallowRef<readonly Conflict[]>([])
   let kept: KeptChanges = KEEPS_NOTHING
   const keptReady = openKept(session).then(
@@ -143,6 +141,21 @@ export const useFilmStore = defineStore('film', () => {
     },
   })
 
+  const units = createUnits({
+    film,
+    projectId: () => projectId.value,
+    version: () => lookingAt.value?.version ?? null,
+    revisions,
+    isFresh: (key, revision) => sync.isFresh(key, revision),
+    busy: () => openGesture !== null,
+    waiting: () => outgoing.waiting(),
+    onLeaving(takes) {
+      takeLengths.value = { ...takeLengths.value, ...Object.fromEntries(takes.map(([id, take]) => [id, takeLengthFrames(take)])) }
+      takePanels.value = { ...takePanels.value, ...Object.fromEntries(takes.map(([id, take]) => [id, Object.keys(take.panels).length])) }
+    },
+  })
+  const { ensure, ensureTakeWithArt, ensureTakesWithArt } = units
+
   /** A version is opened to be looked at: nothing can be changed in it, and nothing comes in. */
   async function openVersion(id: string, version: string) {
     close()
@@ -172,6 +185,7 @@ export const useFilmStore = defineStore('film', () => {
       takePanels.value = opened.takePanels
       revisions.set(unitKey({ kind: 'outline', id }), opened.outlineRevision)
       sync.begin(opened.journalSeq)
+      isBlank.value = opened.journalSeq === 0 && Object.keys(opened.outline.shots).length <= 1
       conflicts.value = await kept.conflicts(id).catch(() => [])
       if (waiting.length > 0) {
         await sync.resync(waiting)
@@ -206,81 +220,8 @@ export const useFilmStore = defineStore('film', () => {
     takeLengths.value = {}
     takePanels.value = {}
     revisions.clear()
-    loading.clear()
-    usedAt.clear()
+    units.reset()
     outgoing.reset()
-  }
-
-  const loading = new Map<string, Promise<void>>()
-
-  /** Loads what is asked for and not there or on its way; resolves when all of it is there. */
-  async function ensure(kind: 'take' | 'drawing', ids: readonly string[]): Promise<void> {
-    const there: Readonly<Record<string, unknown>> = kind === 'take' ? film.value.takes : film.value.drawings
-    const wanted = [...new Set(ids)].filter((id) => there[id] === undefined)
-    const missing = wanted.filter((id) => !loading.has(unitKey({ kind, id })))
-    if (missing.length > 0) {
-      const opened = projectId.value
-      const work = fetchUnits(kind, missing, opened).finally(() => {
-        for (const id of missing) loading.delete(unitKey({ kind, id }))
-      })
-      for (const id of missing) loading.set(unitKey({ kind, id }), work)
-    }
-    await Promise.all(wanted.map((id) => loading.get(unitKey({ kind, id }))))
-  }
-
-  async function fetchUnits(kind: 'take' | 'drawing', ids: readonly string[], opened: string | null) {
-    if (opened === null) return
-    const version = lookingAt.value?.version
-    if (kind === 'take') {
-      const loaded = await freshly(kind, () => (version === undefined ? api.takes(opened, ids) : api.versionTakes(opened, version, ids)))
-      if (projectId.value !== opened) return
-      for (const take of loaded) revisions.set(unitKey({ kind, id: take.id }), take.revision)
-      const bodies = Object.fromEntries(loaded.map((take) => [take.id, take.body]))
-      film.value = { ...film.value, takes: { ...bodies, ...film.value.takes } }
-    } else {
-      const loaded = await freshly(kind, () => (version === undefined ? api.drawings(opened, ids) : api.versionDrawings(opened, version, ids)))
-      if (projectId.value !== opened) return
-      for (const drawing of loaded) revisions.set(unitKey({ kind, id: drawing.id }), drawing.revision)
-      const drawings = Object.fromEntries(loaded.map((entry) => [entry.id, entry.drawing]))
-      film.value = { ...film.value, drawings: { ...drawings, ...film.value.drawings } }
-    }
-  }
-
-  /** A take with every drawing it shows. */
-  async function ensureTakeWithArt(takeId: string): Promise<void> {
-    usedAt.set(takeId, ++uses)
-    await ensure('take', [takeId])
-    const body = film.value.takes[takeId]
-    if (body !== undefined) await ensure('drawing', drawingsOf(body))
-    letGo()
-  }
-
-  const usedAt = new Map<string, number>()
-  let uses = 0
-
-  /** Takes and drawings not used for long leave memory; the server has them. */
-  function letGo() {
-    if (openGesture !== null) return
-    const touched = outgoing.waiting().flatMap((change) => change.edits.map((edit) => edit.unit))
-    const needed = {
-      takes: new Set([...touched.filter((unit) => unit.kind === 'take').map((unit) => unit.id), ...[...usedAt].filter(([, at]) => at > uses - KEPT_AROUND).map(([id]) => id)]),
-      drawings: new Set(touched.filter((unit) => unit.kind === 'drawing').map((unit) => unit.id)),
-    }
-    const gone = overBudget(film.value, usedAt, needed, BODY_BUDGET_BYTES)
-    if (gone === null) return
-    takeLengths.value = { ...takeLengths.value, ...Object.fromEntries(gone.takes.map((id) => [id, takeLengthFrames(film.value.takes[id]!)])) }
-    takePanels.value = { ...takePanels.value, ...Object.fromEntries(gone.takes.map((id) => [id, Object.keys(film.value.takes[id]!.panels).length])) }
-    for (const id of gone.takes) revisions.delete(unitKey({ kind: 'take', id }))
-    for (const id of gone.drawings) revisions.delete(unitKey({ kind: 'drawing', id }))
-    film.value = { ...film.value, takes: without(film.value.takes, gone.takes), drawings: without(film.value.drawings, gone.drawings) }
-  }
-
-  /** Loads until no news has overtaken the answer. */
-  async function freshly<T extends { readonly id: string; readonly revision: number }>(kind: 'take' | 'drawing', load: () => Promise<readonly T[]>): Promise<readonly T[]> {
-    for (;;) {
-      const loaded = await load()
-      if (loaded.map((unit) => sync.isFresh(unitKey({ kind, id: unit.id }), unit.revision)).every(Boolean)) return loaded
-    }
   }
 
   /** Tells the artist why something was not done. A drag that is refused at every step says so once. */
@@ -433,6 +374,16 @@ export const useFilmStore = defineStore('film', () => {
     void kept.dropConflict(id).catch(() => undefined)
   }
 
+  /** Keeps the film as it is as a version before a step that changes much. Undo can still take the step back. */
+  async function safeguard(name: string): Promise<void> {
+    const id = projectId.value
+    if (id === null || lookingAt.value !== null) return
+    await outgoing.flush()
+    if (outgoing.waiting().length > 0) return
+    // Without a server there is no version; the step is not held up for that.
+    await api.makeVersion(id, name.slice(0, 120), artist.value, 'before').catch(() => undefined)
+  }
+
   function onWhereabouts(ask: () => Whereabouts, give: (there: Whereabouts) => void) {
     whereabouts = ask
     giveBack = give
@@ -469,6 +420,8 @@ export const useFilmStore = defineStore('film', () => {
     close,
     ensure,
     ensureTakeWithArt,
+    ensureTakesWithArt,
+    isBlank,
     perform,
     beginGesture,
     undo,
@@ -476,6 +429,7 @@ export const useFilmStore = defineStore('film', () => {
     refuse,
     onWhereabouts,
     flush: outgoing.flush,
+    safeguard,
     undoLabel: computed(() => history.value.past.at(-1)?.change.label ?? null),
     redoLabel: computed(() => history.value.future.at(-1)?.change.label ?? null),
     /** How many panels a take has, loaded or not. */
@@ -493,9 +447,4 @@ function joined(edits: readonly Edit[]): Edit[] {
     units.set(key, known === undefined ? edit : merge(known, edit)!)
   }
   return [...units.values()].filter((edit) => !isEmpty(edit))
-}
-
-function without<T>(records: Readonly<Record<string, T>>, ids: readonly string[]): Readonly<Record<string, T>> {
-  const gone = new Set(ids)
-  return Object.fromEntries(Object.entries(records).filter(([id]) => !gone.has(id)))
 }

@@ -1,4 +1,6 @@
 import type { Drawing, Project, TakeBody } from '@rubato/core/document'
+import type { Optics } from '@rubato/core/camera'
+import type { ReadScript } from '@rubato/core/script'
 import type { Rate } from '@rubato/core/time'
 import type { ToldError } from './making'
 
@@ -6,6 +8,8 @@ import type { ToldError } from './making'
 export interface WorkerMessages {
   movie: { ask: MovieRequest | { readonly kind: 'cancel' }; answer: MovieAnswer }
   paint: { ask: PaintAsk; answer: PaintAnswer }
+  thumb: { ask: ThumbAsk; answer: ThumbAnswer }
+  script: { ask: ScriptAsk; answer: ScriptAnswer }
   encode: { ask: EncodeAsk; answer: EncodeAnswer }
 }
 
@@ -52,3 +56,18 @@ export type EncodeAnswer =
   | { readonly kind: 'taken'; readonly frames: number }
   | { readonly kind: 'made'; readonly file: Blob; readonly codec: string }
   | ({ readonly kind: 'failed' } & ToldError)
+
+/** Takes and drawings are sent once each; a take's `serial` names that very body. */
+export type ThumbAsk =
+  | { readonly kind: 'begin'; readonly optics: Optics; readonly baseWidthPx: number; readonly pictureBase: string }
+  | { readonly kind: 'take'; readonly serial: number; readonly take: TakeBody }
+  | { readonly kind: 'drawing'; readonly id: string; readonly drawing: Drawing }
+  | { readonly kind: 'forget' }
+  | { readonly kind: 'paint'; readonly key: string; readonly take: number; readonly frame: number; readonly widthPx: number }
+
+export type ThumbAnswer = { readonly kind: 'thumb'; readonly key: string; readonly bitmap: ImageBitmap } | { readonly kind: 'failed'; readonly key: string }
+
+export interface ScriptAsk {
+  readonly text: string
+}
+export type ScriptAnswer = { readonly kind: 'read'; readonly script: ReadScript } | { readonly kind: 'failed'; readonly what: string }

@@ -6,7 +6,7 @@ import { passageWords } from '../script/passages'
 import { Draft } from './draft'
 import { ordersBetween, type NewIds } from './panelMoves'
 import { made, refused, type Made } from './refusal'
-import { labelBetween, shotsOf } from './shots'
+import { labelBetween, lastLabelBefore, shotsOf } from './shots'
 
 const outlineOf = (projectId: string) => ({ kind: 'outline', id: projectId }) as const
 const takeOf = (id: string) => ({ kind: 'take', id }) as const
@@ -80,16 +80,6 @@ export function boardAsShot(film: Film, projectId: string, sequenceId: string, a
     link(outlineDraft, panel.passages, takeId, id)
   })
   return made(outlineDraft.edit('board', outlineOf(projectId)), body.edit('board', takeOf(takeId)))
-}
-
-/** The last label before a sequence that has no shots yet, so that numbers go on. */
-export function lastLabelBefore(outline: Outline, sequenceId: string): string | null {
-  let last: string | null = null
-  for (const sequence of inOrder(outline.sequences)) {
-    if (sequence.id === sequenceId) return last
-    last = shotsOf(outline, sequence.id).at(-1)?.label ?? last
-  }
-  return last
 }
 
 /** Puts planned panels into a shot's take, after one of its panels or at its end (null). */

@@ -37,6 +37,16 @@ function range(from: number, to: number): number[] {
   return Array.from({ length: Math.max(0, to - from) }, (_, i) => from + i)
 }
 
+/** The last label before a sequence that has no shots yet, so that numbers go on. */
+export function lastLabelBefore(outline: Outline, sequenceId: string): string | null {
+  let last: string | null = null
+  for (const sequence of inOrder(outline.sequences)) {
+    if (sequence.id === sequenceId) return last
+    last = shotsOf(outline, sequence.id).at(-1)?.label ?? last
+  }
+  return last
+}
+
 /** A new shot with one take: one panel, camera A, no framing, no levels. It stands after `afterShotId`, or last. */
 export function addShot(
   film: Film,
@@ -50,7 +60,7 @@ export function addShot(
   const after = afterShotId === null ? shots.length - 1 : shots.findIndex((shot) => shot.id === afterShotId)
   if (afterShotId !== null && after < 0) return refused({ code: 'missing', what: 'shot', id: afterShotId })
   const taken = new Set(Object.values(film.outline.shots).map((shot) => shot.label))
-  const label = labelBetween(shots[after]?.label ?? null, shots[after + 1]?.label ?? null, taken)
+  const label = labelBetween(shots[after]?.label ?? (shots.length === 0 ? lastLabelBefore(film.outline, sequenceId) : null), shots[after + 1]?.label ?? null, taken)
   const outline = new Draft(film.outline)
     .put('shots', { id: ids.shot, sequenceId, order: orderAt(shots, after + 1), label, title: '', circledTakeId: ids.take })
     .put('takes', { id: ids.take, shotId: ids.shot, order: 1, letter: 'A' })

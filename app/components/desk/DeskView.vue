@@ -1,66 +1,31 @@
 <script setup lang="ts">
-import { useEventListener, useLocalStorage } from '@vueuse/core'
+import { useLocalStorage } from '@vueuse/core'
 import { Pane, Splitpanes } from 'splitpanes'
 import 'splitpanes/dist/splitpanes.css'
 import { computed, onBeforeUnmount, ref, watch } from 'vue'
-import { useToast } from 'primevue/usetoast'
 import DepthRack from '~/components/desk/DepthRack.vue'
 import StripView from '~/components/desk/StripView.vue'
-import { isTyping, keysOf } from '~/commands/command'
+import { offerCommands } from '~/commands/registry'
 import { useDeskCommands } from '~/composables/useDeskCommands'
 import { usePlayback } from '~/composables/usePlayback'
-import { useTheme } from '~/composables/useTheme'
 import { useDeskStore } from '~/stores/desk'
 import { useFilmStore } from '~/stores/film'
 
 const film = useFilmStore()
 const desk = useDeskStore()
-const toast = useToast()
 const { stop } = usePlayback()
-const { choice, night } = useTheme()
 
 const rack = ref<InstanceType<typeof DepthRack> | null>(null)
 const strip = ref<InstanceType<typeof StripView> | null>(null)
-const palette = ref(false)
-const handOver = ref(false)
-const versions = ref(false)
 const spread = ref(false)
 const splits = useLocalStorage('rubato.splits', { rack: 18.5, right: 23.5, plan: 42, strip: 25.5 }, { mergeDefaults: true })
 
-const { commands, newShot, newPanel, deleteShot, deletePanel } = useDeskCommands({
+const { commands, newPanel, deleteShot, deletePanel } = useDeskCommands({
   rack: () => rack.value,
   strip: () => strip.value,
-  openPalette: () => (palette.value = true),
-  openHandOver: () => (handOver.value = true),
-  openVersions: () => (versions.value = true),
   openSpread: () => (spread.value = true),
-  toggleTheme: () => (choice.value = night.value ? 'day' : 'night'),
 })
-const byKeys = new Map(commands.flatMap((command) => command.keys.map((keys) => [keys, command] as const)))
-
-useEventListener(window, 'keydown', (event) => {
-  if (event.defaultPrevented || palette.value) return
-  const keys = keysOf(event)
-  const command = byKeys.get(keys)
-  if (command === undefined) return
-  if (isTyping(event.target) && keys !== 'Ctrl+K') return
-  // Space on a focused button would press it as well.
-  event.preventDefault()
-  if (event.target instanceof HTMLButtonElement) event.target.blur()
-  command.run()
-})
-useEventListener(window, 'beforeunload', (event) => {
-  if (film.saving.waiting > 0 && !film.saving.kept) event.preventDefault()
-})
-watch(
-  () => film.lastRefusal?.number,
-  () => {
-    const refusal = film.lastRefusal
-    if (refusal === null) return
-    toast.removeAllGroups()
-    toast.add({ severity: 'warn', detail: refusal.text, life: 6000 })
-  },
-)
+offerCommands(commands)
 
 // What the playhead stands on is loaded with its art, then its neighbours.
 const wanted = computed(() => {
@@ -77,10 +42,6 @@ async function loadWanted() {
   }
 }
 watch(() => wanted.value.join(), loadWanted, { immediate: true })
-watch(
-  () => desk.shotId,
-  () => !desk.playing && film.moved(),
-)
 onBeforeUnmount(stop)
 
 function resized(key: keyof typeof splits.value, index: number) {
@@ -93,7 +54,6 @@ function resizedMain(event: { panes: { size: number }[] }) {
 
 <template>
   <div class="desk">
-    <TopBar @hand-over="handOver = true" @versions="versions = true" @palette="palette = true" @add-shot="newShot" />
     <p v-if="loadTrouble" class="trouble" role="alert">This shot could not be loaded. {{ loadTrouble }} <button class="push-button" @click="loadWanted">Try again</button></p>
     <Splitpanes class="splits" horizontal @resized="resized('strip', 1)($event)">
       <Pane :size="100 - splits.strip" min-size="35">
@@ -124,10 +84,6 @@ function resizedMain(event: { panes: { size: number }[] }) {
         </StripView>
       </Pane>
     </Splitpanes>
-    <ConflictCard />
-    <CommandPalette v-model:visible="palette" :commands="commands" />
-    <VersionsDialog v-model:visible="versions" />
-    <HandOverDialog v-model:visible="handOver" />
     <SpreadDialog v-model:visible="spread" />
   </div>
 </template>
@@ -136,7 +92,7 @@ function resizedMain(event: { panes: { size: number }[] }) {
 .desk {
   display: flex;
   flex-direction: column;
-  height: 100vh;
+  height: 100%;
 }
 .splits {
   flex: 1;

@@ -4,14 +4,20 @@ import { inOrder } from '@rubato/core/document'
 import { computed } from 'vue'
 import { History, Moon, Plus, Redo2, Search, Sun, Undo2 } from '~/icons'
 import { NuxtLink } from '#components'
+import { useShots } from '~/composables/useShots'
 import { useTheme } from '~/composables/useTheme'
 import { useDeskStore } from '~/stores/desk'
 import { useFilmStore } from '~/stores/film'
 
-const emit = defineEmits<{ handOver: []; versions: []; palette: []; addShot: []; removeShot: [] }>()
+const emit = defineEmits<{ handOver: []; versions: []; palette: [] }>()
 const film = useFilmStore()
 const desk = useDeskStore()
 const { choice, night } = useTheme()
+const { newShot } = useShots()
+const VIEWS = [
+  { view: 'boards', name: 'Boards', keys: 'Alt 1' },
+  { view: 'desk', name: 'Desk', keys: 'Alt 2' },
+] as const
 
 const sequence = computed(() => {
   const id = desk.placedShot?.shot.sequenceId
@@ -61,8 +67,12 @@ const savedText = computed(() => {
           <span v-else>No shot</span>
         </template>
       </Select>
-      <button class="icon-button small" title="New shot after this one" aria-label="New shot after this one" @click="emit('addShot')"><Plus :size="15" /></button>
+      <button v-if="film.lookingAt === null" class="icon-button small" title="New shot after this one" aria-label="New shot after this one" @click="newShot"><Plus :size="15" /></button>
       <span v-if="desk.placedShot" class="chip" title="The circled take">take {{ film.film.outline.takes[desk.placedShot.shot.circledTakeId]?.letter }}</span>
+    </nav>
+    <span class="grow" />
+    <nav class="views" aria-label="Views">
+      <button v-for="each in VIEWS" :key="each.view" :aria-current="desk.view === each.view ? 'page' : undefined" :title="`${each.name} (${each.keys})`" @click="desk.view = each.view">{{ each.name }}</button>
     </nav>
     <span class="grow" />
     <button class="icon-button" :disabled="film.undoLabel === null" :title="film.undoLabel ? `Undo ${film.undoLabel} (Ctrl Z)` : 'Nothing to undo'" :aria-label="film.undoLabel ? `Undo ${film.undoLabel}` : 'Undo'" @click="film.undo()"><Undo2 :size="16" /></button>
@@ -117,6 +127,28 @@ const savedText = computed(() => {
   --p-select-sm-padding-x: 8px;
   background: transparent;
   box-shadow: none;
+}
+.views {
+  display: flex;
+  gap: 2px;
+}
+.views button {
+  min-height: 26px;
+  padding: 2px 14px;
+  border: 0;
+  border-radius: 13px;
+  background: none;
+  color: var(--ink-2);
+  font: inherit;
+  cursor: pointer;
+}
+.views button:hover {
+  background: var(--paper-2);
+}
+.views button[aria-current] {
+  background: var(--ink);
+  color: var(--paper-0);
+  font-weight: 600;
 }
 .grow {
   flex: 1;

@@ -16,19 +16,18 @@ async function open() {
   desk.reset()
   const { version } = route.query
   await (typeof version === 'string' ? film.openVersion(String(route.params.id), version) : film.open(String(route.params.id)))
+  const { view } = route.query
+  desk.view = view === 'boards' || (view === undefined && film.isBlank) ? 'boards' : 'desk'
   const label = route.query.shot
   const wanted = film.filmStage.shots.find((placed) => placed.shot.label === label)
   if (wanted !== undefined) desk.goToShot(wanted.shot.id)
 }
 void open()
 
-// The address names the shot, so that a reload comes back to it.
-watch(
-  () => desk.placedShot?.shot.label,
-  (label) => {
-    if (label !== undefined && !desk.playing && route.query.shot !== label) void router.replace({ query: { ...route.query, shot: label } })
-  },
-)
+// The address names the view and the shot, so that a reload comes back to them.
+watch([() => desk.placedShot?.shot.label, () => desk.view], ([label, view]) => {
+  if (label !== undefined && !desk.playing && (route.query.shot !== label || route.query.view !== view)) void router.replace({ query: { ...route.query, view, shot: label } })
+})
 onUnmounted(() => film.close())
 onBeforeRouteLeave(async () => {
   await film.flush()
@@ -38,7 +37,7 @@ onBeforeRouteLeave(async () => {
 </script>
 
 <template>
-  <DeskView v-if="film.project" :key="film.project.id" />
+  <FilmView v-if="film.project" :key="film.project.id" />
   <main v-else-if="film.loadFailure" class="centre" role="alert">
     <h1>This film could not be opened</h1>
     <p>{{ film.loadFailure }}</p>

@@ -1,0 +1,156 @@
+<script setup lang="ts">
+import { rateName, timecodeOfFrame } from '@rubato/core/time'
+import { moveName } from '@rubato/core/moves'
+import { editShot } from '@rubato/core/edits'
+import type { PlacedShot } from '@rubato/core/stage'
+import { computed, ref, useTemplateRef } from 'vue'
+import { Ellipsis } from '~/icons'
+import { useBoardActions } from '~/composables/useBoardActions'
+import { useBoardDrag } from '~/composables/useBoardDrag'
+import { useBoardsStore } from '~/stores/boards'
+import { useDeskStore } from '~/stores/desk'
+import { useFilmStore } from '~/stores/film'
+
+/** A shot's name over its panels: label, title, length, and what its camera does. */
+const props = defineProps<{ placed: PlacedShot }>()
+const film = useFilmStore()
+const desk = useDeskStore()
+const boards = useBoardsStore()
+const actions = useBoardActions()
+const drag = useBoardDrag()
+const root = useTemplateRef('root')
+const menu = ref<{ toggle: (event: Event) => void } | null>(null)
+const typing = ref<'label' | 'title' | null>(null)
+drag.shotHead(root, () => props.placed.shot.id)
+
+const shot = computed(() => props.placed.shot)
+const chosen = computed(() => boards.shots.includes(shot.value.id))
+const letter = computed(() => film.film.outline.takes[shot.value.circledTakeId]?.letter ?? '')
+const takes = computed(() => Object.values(film.film.outline.takes).filter((take) => take.shotId === shot.value.id).length)
+const seconds = computed(() => (film.project === null ? '' : `${((props.placed.lengthFrames * film.project.rate.denominator) / film.project.rate.numerator).toFixed(1)} s`))
+const lengthTitle = computed(() => (film.project === null ? '' : `${props.placed.lengthFrames} frames, ${timecodeOfFrame(props.placed.lengthFrames, film.project.rate)} at ${rateName(film.project.rate)} fps`))
+/** What the camera does, from framing to framing. */
+const moves = computed(() => {
+  const stage = film.stageOf(shot.value.circledTakeId)
+  const camera = stage === null ? undefined : Object.values(stage.take.cameras).sort((a, b) => a.order - b.order)[0]
+  if (stage === null || camera === undefined || film.optics === null) return ''
+  const framings = stage.framings(camera.id)
+  if (framings.length < 2) return 'locked off'
+  return framings.slice(1).map((to, i) => moveName(framings[i]!.framing.pose, to.framing.pose, framings[i]!.framing.move)).join(', then ')
+})
+const place = computed(() => {
+  const at = drag.place.value
+  return at?.kind === 'shot' && at.shotId === shot.value.id ? at.side : null
+})
+
+function onDown(event: MouseEvent) {
+  if (event.button !== 0 || (event.target as HTMLElement).closest('button, input') !== null) return
+  boards.chooseShot(shot.value.id, event.shiftKey ? 'range' : event.ctrlKey || event.metaKey ? 'toggle' : 'only')
+}
+function keep(event: Event) {
+  const field = typing.value
+  if (field === null) return
+  typing.value = null
+  const text = (event.target as HTMLInputElement).value.trim()
+  if (text === shot.value[field] || (field === 'label' && text === '')) return
+  film.perform(field === 'label' ? 'shot label' : 'shot title', (f) => editShot(f.outline, film.project!.id, shot.value.id, { [field]: text }))
+}
+const items = computed(() => [
+  { label: 'New shot after', command: () => { boards.chooseShot(shot.value.id); actions.newShot() } },
+  { label: 'Duplicate shot', command: () => void actions.duplicateShots([shot.value.id]) },
+  { label: 'Join with the next shot', command: () => actions.joinWithNext(shot.value.id) },
+  { label: 'Open on the Desk', command: () => { desk.goToShot(shot.value.id); desk.view = 'desk' } },
+  { separator: true },
+  { label: 'Renumber this sequence from 010', command: () => void actions.renumber(shot.value.sequenceId) },
+  { label: 'Renumber the whole film', command: () => void actions.renumber(null) },
+  { separator: true },
+  { label: 'Delete shot', command: () => void actions.removeTheseShots([shot.value.id]) },
+])
+</script>
+
+<template>
+  <div ref="root" class="head" :class="[{ chosen }, place && `drop-${place}`]" data-test="shot-head" :data-shot="shot.label" @mousedown="onDown">
+    <input v-if="typing === 'label'" class="label mono" aria-label="Shot label" maxlength="20" :value="shot.label" @keydown.stop.enter="keep" @keydown.stop.escape="typing = null" @blur="keep" @vue:mounted="({ el }: any) => (el.focus(), el.select())" />
+    <b v-else class="label mono" title="Click chooses the shot; double-click types another label; drag moves it" @dblclick="film.lookingAt === null && (typing = 'label')">{{ shot.label }}</b>
+    <input v-if="typing === 'title'" class="title" aria-label="Shot title" maxlength="300" :value="shot.title" @keydown.stop.enter="keep" @keydown.stop.escape="typing = null" @blur="keep" @vue:mounted="({ el }: any) => (el.focus(), el.select())" />
+    <span v-else class="title" :class="{ quiet: shot.title === '' }" :title="shot.title || 'Double-click to give it a title'" @dblclick="film.lookingAt === null && (typing = 'title')">{{ shot.title || 'untitled' }}</span>
+    <span v-if="takes > 1" class="chip" title="The circled take">take {{ letter }}</span>
+    <span class="mono quiet seconds" :title="lengthTitle">{{ seconds }}</span>
+    <span class="grow" />
+    <span class="tempo quiet moves" :title="moves">{{ moves }}</span>
+    <button v-if="film.lookingAt === null" class="icon-button small" :aria-label="`More for shot ${shot.label}`" title="More" aria-haspopup="menu" @click="(e) => menu?.toggle(e)"><Ellipsis :size="15" /></button>
+    <Menu ref="menu" :model="items" popup />
+  </div>
+</template>
+
+<style scoped>
+.head {
+  position: relative;
+  display: flex;
+  align-items: center;
+  gap: 9px;
+  height: 100%;
+  padding: 0 4px;
+  border-radius: 4px;
+  cursor: grab;
+  user-select: none;
+}
+.head.chosen {
+  background: var(--blue-wash);
+}
+.head.chosen .label {
+  color: var(--blue);
+}
+.label {
+  font-size: 14px;
+  font-weight: 700;
+}
+input.label {
+  width: 70px;
+}
+.title {
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+}
+input {
+  min-width: 0;
+  border: 1px solid var(--blue);
+  border-radius: 4px;
+  background: var(--sheet);
+  color: var(--ink);
+  font: inherit;
+}
+input.title {
+  flex: 1;
+}
+.seconds,
+.chip {
+  flex: none;
+}
+.grow {
+  flex: 1;
+}
+.moves {
+  overflow: hidden;
+  font-size: 14px;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+}
+.drop-before::before,
+.drop-after::after {
+  content: '';
+  position: absolute;
+  right: 0;
+  left: 0;
+  height: 3px;
+  border-radius: 2px;
+  background: var(--blue);
+}
+.drop-before::before {
+  top: -4px;
+}
+.drop-after::after {
+  bottom: -4px;
+}
+</style>

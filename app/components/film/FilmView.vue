@@ -1,0 +1,89 @@
+<script setup lang="ts">
+import { useEventListener } from '@vueuse/core'
+import { useToast } from 'primevue/usetoast'
+import { ref, watch } from 'vue'
+import { isTyping, keysOf, type Command } from '~/commands/command'
+import { offerCommands, useCommands } from '~/commands/registry'
+import BoardsView from '~/components/boards/BoardsView.vue'
+import DeskView from '~/components/desk/DeskView.vue'
+import { usePlayback } from '~/composables/usePlayback'
+import { useTheme } from '~/composables/useTheme'
+import { useDeskStore, type View } from '~/stores/desk'
+import { useFilmStore } from '~/stores/film'
+
+/** An open film: the bar, the view, and what every view has in common. */
+const film = useFilmStore()
+const desk = useDeskStore()
+const toast = useToast()
+const { stop } = usePlayback()
+const { choice, night } = useTheme()
+const palette = ref(false)
+const handOver = ref(false)
+const versions = ref(false)
+
+const toView = (view: View, name: string, keys: string): Command => ({ id: `view-${view}`, name: `Go to ${name}`, group: 'View', keys: [keys], run: () => (desk.view = view) })
+offerCommands([
+  toView('boards', 'Boards', 'Alt+1'),
+  toView('desk', 'the Desk', 'Alt+2'),
+  { id: 'theme', name: 'Day desk or night desk', group: 'View', keys: [], run: () => (choice.value = night.value ? 'day' : 'night') },
+  { id: 'undo', name: 'Undo', group: 'Film', keys: ['Ctrl+Z'], run: () => void film.undo() },
+  { id: 'redo', name: 'Redo', group: 'Film', keys: ['Ctrl+Shift+Z', 'Ctrl+Y'], run: () => void film.redo() },
+  { id: 'versions', name: 'Versions: keep, compare, bring back…', group: 'Film', keys: [], run: () => (versions.value = true) },
+  { id: 'hand-over', name: 'Hand over: make the movie…', group: 'Film', keys: ['Ctrl+E'], run: () => (handOver.value = true) },
+  { id: 'palette', name: 'Commands and shortcuts', group: 'Film', keys: ['Ctrl+K'], run: () => (palette.value = true) },
+])
+const { commands, byKeys } = useCommands()
+
+useEventListener(window, 'keydown', (event) => {
+  if (event.defaultPrevented || palette.value) return
+  const keys = keysOf(event)
+  const command = byKeys.value.get(keys)
+  if (command === undefined || command.enabled?.() === false) return
+  if (isTyping(event.target) && keys !== 'Ctrl+K') return
+  // Space on a focused button would press it as well.
+  event.preventDefault()
+  if (event.target instanceof HTMLButtonElement) event.target.blur()
+  command.run()
+})
+useEventListener(window, 'beforeunload', (event) => {
+  if (film.saving.waiting > 0 && !film.saving.kept) event.preventDefault()
+})
+watch(
+  () => film.lastRefusal?.number,
+  () => {
+    const refusal = film.lastRefusal
+    if (refusal === null) return
+    toast.removeAllGroups()
+    toast.add({ severity: 'warn', detail: refusal.text, life: 6000 })
+  },
+)
+watch(
+  () => desk.shotId,
+  () => !desk.playing && film.moved(),
+)
+watch(() => desk.view, stop)
+</script>
+
+<template>
+  <div class="film">
+    <TopBar @hand-over="handOver = true" @versions="versions = true" @palette="palette = true" />
+    <BoardsView v-if="desk.view === 'boards'" class="view" />
+    <DeskView v-else class="view" />
+    <ConflictCard />
+    <CommandPalette v-model:visible="palette" :commands="commands" />
+    <VersionsDialog v-model:visible="versions" />
+    <HandOverDialog v-model:visible="handOver" />
+  </div>
+</template>
+
+<style scoped>
+.film {
+  display: flex;
+  flex-direction: column;
+  height: 100vh;
+}
+.view {
+  flex: 1;
+  min-height: 0;
+}
+</style>

@@ -1,0 +1,168 @@
+import { placedPanels, shownCell, type Drawing, type TakeBody } from '@rubato/core/document'
+import { shallowReactive } from 'vue'
+import { useFilmStore } from '~/stores/film'
+import type { ThumbAnswer, ThumbAsk } from '~/workers/messages'
+
+interface Thumb {
+  /** What the picture shows, by what it is made of. */
+  signature: string
+  bitmap: ImageBitmap
+}
+
+const BUDGET_BYTES = 40 * 1024 * 1024
+const MOST_DRAWINGS = 3000
+/** Asked for and not answered yet; the rest waits, so that what is seen last is drawn first. */
+const AT_ONCE = 3
+
+const sizeOf = (bitmap: ImageBitmap) => bitmap.width * bitmap.height * 4
+
+const serials = new WeakMap<object, number>()
+let nextSerial = 1
+function serialOf(value: object): number {
+  let serial = serials.get(value)
+  if (serial === undefined) serials.set(value, (serial = nextSerial++))
+  return serial
+}
+
+let worker: Worker | null = null
+let begunFor = ''
+const sentTakes = new Set<number>()
+const sentDrawings = new Map<string, Drawing>()
+const thumbs = shallowReactive(new Map<string, Thumb>())
+const asked = new Map<string, string>()
+const wanted = new Map<string, () => void>()
+let running = 0
+let bytes = 0
+
+/** Pictures of panels' first frames, painted in a worker and again only when what they show changes. */
+export function useBoardThumbs() {
+  const film = useFilmStore()
+
+  function begin(): Worker {
+    const made = (worker ??= start())
+    const { project, optics } = film
+    const key = `${film.projectId}:${film.lookingAt?.version}:${JSON.stringify([optics, project?.widthPx])}`
+    if (key !== begunFor && project !== null && optics !== null) {
+      begunFor = key
+      for (const { bitmap } of thumbs.values()) bitmap.close()
+      thumbs.clear()
+      for (const map of [asked, wanted, sentDrawings, sentTakes]) map.clear()
+      bytes = 0
+      send({ kind: 'begin', optics: { ...optics }, baseWidthPx: project.widthPx, pictureBase: `${location.origin}/api/pictures/` })
+    }
+    return made
+  }
+
+  function start(): Worker {
+    const made = new Worker(new URL('../workers/thumb.worker.ts', import.meta.url), { type: 'module' })
+    made.onmessage = ({ data }: MessageEvent<ThumbAnswer>) => take(data)
+    made.onerror = () => {
+      // It is started anew when the next picture is wanted.
+      made.terminate()
+      worker = null
+      begunFor = ''
+      running = 0
+    }
+    return made
+  }
+
+  function send(ask: ThumbAsk) {
+    worker!.postMessage(ask)
+  }
+
+  function take(answer: ThumbAnswer) {
+    running = Math.max(0, running - 1)
+    const signature = asked.get(answer.key)
+    asked.delete(answer.key)
+    if (answer.kind === 'thumb') {
+      if (signature === undefined) answer.bitmap.close()
+      else {
+        drop(answer.key)
+        bytes += sizeOf(answer.bitmap)
+        thumbs.set(answer.key, { signature, bitmap: answer.bitmap })
+        for (const key of thumbs.keys()) {
+          if (bytes <= BUDGET_BYTES) break
+          if (key !== answer.key) drop(key)
+        }
+      }
+    }
+    pump()
+  }
+
+  function drop(key: string) {
+    const known = thumbs.get(key)
+    if (known === undefined) return
+    bytes -= sizeOf(known.bitmap)
+    known.bitmap.close()
+    thumbs.delete(key)
+  }
+
+  function pump() {
+    while (running < AT_ONCE && wanted.size > 0) {
+      // Newest first: what scrolled by is no longer looked at.
+      const [key, ask] = [...wanted].at(-1)!
+      wanted.delete(key)
+      ask()
+    }
+  }
+
+  const nameOf = (takeId: string, panelId: string, widthPx: number) => `${takeId}/${panelId}@${widthPx}`
+
+  /** The picture there is, of now or of a moment ago. Reading it is being told of another. */
+  function bitmapOf(takeId: string, panelId: string, widthPx: number): ImageBitmap | null {
+    return thumbs.get(nameOf(takeId, panelId, widthPx))?.bitmap ?? null
+  }
+
+  /** Has the picture painted if it is not there or shows something else by now. False while the art is not loaded. */
+  function want(takeId: string, panelId: string, widthPx: number): boolean {
+    const body = film.takeOf(takeId)
+    if (body === null || film.optics === null || film.gestureOpen) return false
+    const panels = placedPanels(body)
+    const placed = panels.find((entry) => entry.panel.id === panelId)
+    if (placed === undefined) return false
+    const shown = Object.values(body.levels).flatMap((level) => (level.visible ? (shownCell(body, level, placed.index)?.drawingId ?? []) : []))
+    const drawings = shown.map((id) => film.drawingOf(id))
+    if (drawings.some((drawing) => drawing === null)) return false
+    begin()
+    const key = nameOf(takeId, panelId, widthPx)
+    const signature = signatureOf(body, placed.startFrame, drawings as readonly Drawing[])
+    if (thumbs.get(key)?.signature === signature || asked.get(key) === signature) return true
+    wanted.delete(key)
+    wanted.set(key, () => {
+      asked.set(key, signature)
+      running++
+      if (sentDrawings.size > MOST_DRAWINGS) {
+        sentDrawings.clear()
+        send({ kind: 'forget' })
+      }
+      for (const id of shown) {
+        const drawing = film.drawingOf(id)
+        if (drawing === null || sentDrawings.get(id) === drawing) continue
+        sentDrawings.set(id, drawing)
+        send({ kind: 'drawing', id, drawing })
+      }
+      const serial = serialOf(body)
+      if (!sentTakes.has(serial)) {
+        if (sentTakes.size > 40) sentTakes.clear()
+        sentTakes.add(serial)
+        send({ kind: 'take', serial, take: body })
+      }
+      send({ kind: 'paint', key, take: serial, frame: placed.startFrame, widthPx })
+    })
+    pump()
+    return true
+  }
+
+  /** Words are no part of it: a caption can be typed without a picture being painted. */
+  function signatureOf(body: TakeBody, frame: number, drawings: readonly Drawing[]): string {
+    const lengths = placedPanels(body).map((entry) => entry.panel.lengthFrames)
+    return [frame, lengths, ...[body.levels, body.cells, body.cameras, body.framings, ...drawings].map(serialOf)].join()
+  }
+
+  /** What is no longer on the screen need not be painted. */
+  function unwant(takeId: string, panelId: string, widthPx: number) {
+    wanted.delete(nameOf(takeId, panelId, widthPx))
+  }
+
+  return { bitmapOf, want, unwant }
+}

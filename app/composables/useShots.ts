@@ -1,0 +1,37 @@
+import { addShot, removeShot, type Made } from '@rubato/core/edits'
+import { useDeskStore } from '~/stores/desk'
+import { useFilmStore } from '~/stores/film'
+
+/** Shots made and taken out where the playhead stands, from any view. */
+export function useShots() {
+  const film = useFilmStore()
+  const desk = useDeskStore()
+
+  /** A shot after this one, or after `after` in a sequence (null: at its end), with a level to draw on. */
+  function newShot(at?: { readonly sequenceId: string; readonly afterShotId: string | null } | Event): string | null {
+    const placed = desk.placedShot
+    const project = film.project
+    const asked = at !== undefined && 'sequenceId' in at ? at : null
+    const sequenceId = asked?.sequenceId ?? placed?.shot.sequenceId ?? Object.keys(film.film.outline.sequences)[0]
+    if (project === null || sequenceId === undefined) return null
+    const ids = { shot: crypto.randomUUID(), take: crypto.randomUUID(), panel: crypto.randomUUID(), camera: crypto.randomUUID() }
+    const levelId = crypto.randomUUID()
+    const done = film.perform('new shot', (f): Made => {
+      const made = addShot(f, project.id, sequenceId, asked === null ? (placed?.shot.id ?? null) : asked.afterShotId, ids, project.defaultPanelFrames)
+      if (!made.ok) return made
+      const level = { id: levelId, order: 1, name: 'Level 1', kind: 'drawn', x: 0, y: 0, depth: 0, scale: 1, panDegrees: 0, tiltDegrees: 0, rollDegrees: 0, opacity: 1, visible: true, locked: false }
+      return { ok: true, edits: [...made.edits, { kind: 'level-add', unit: { kind: 'take', id: ids.take }, changes: { levels: { [levelId]: { before: null, after: level } } } }] }
+    })
+    if (done) desk.goToShot(ids.shot)
+    return done ? ids.shot : null
+  }
+
+  function deleteShot() {
+    const shot = desk.placedShot?.shot
+    const project = film.project
+    if (shot === undefined || project === null) return
+    if (film.perform(`delete shot ${shot.label}`, (f) => removeShot(f.outline, project.id, shot.id))) desk.goTo(desk.playhead)
+  }
+
+  return { newShot, deleteShot }
+}

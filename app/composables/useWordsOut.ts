@@ -1,0 +1,61 @@
+import { inOrder, placedPanels } from '@rubato/core/document'
+import { cuesOf, writeBoardedScript, writeSrt, writeVtt, type BoardedSequence, type TimedWords } from '@rubato/core/interchange'
+import { ref } from 'vue'
+import { takesInOrder } from '~/api/allTakes'
+import { useFilmStore } from '~/stores/film'
+
+const FILES = { fountain: ['fountain', 'text/plain'], srt: ['srt', 'application/x-subrip'], vtt: ['vtt', 'text/vtt'] } as const
+const busy = ref(false)
+
+/** Hands a file to the browser. */
+export function saveFile(name: string, content: Blob) {
+  const url = URL.createObjectURL(content)
+  const link = document.createElement('a')
+  link.href = url
+  link.download = name
+  link.click()
+  setTimeout(() => URL.revokeObjectURL(url), 60_000)
+}
+
+export const fileTitle = (title: string) => title.replace(/[^\p{L}\p{N} _-]/gu, '').trim().slice(0, 80) || 'Film'
+
+/** Writes what the boards say: as a screenplay, or their dialogue as subtitles at its real times. */
+export function useWordsOut() {
+  const film = useFilmStore()
+
+  async function wordsOut(kind: keyof typeof FILES) {
+    const { project, projectId } = film
+    if (project === null || projectId === null || busy.value) return
+    busy.value = true
+    try {
+      // What is on the screen goes out, not only what the server has heard of.
+      await film.flush()
+      if (film.saving.waiting > 0) throw new Error('The last changes have not reached the server yet. Try again when it says Saved.')
+      const words: TimedWords[] = []
+      const sequences = new Map<string, { label: string; panels: { action: string; dialogue: string }[] }[]>()
+      for await (const { placed, take } of takesInOrder(projectId, film.lookingAt?.version ?? null, film.filmStage.shots, () => undefined, new AbortController().signal)) {
+        const panels = placedPanels(take.body)
+        words.push(...panels.map(({ panel, startFrame }) => ({ startFrame: placed.startFrame + startFrame, lengthFrames: panel.lengthFrames, dialogue: panel.dialogue })))
+        const shot = { label: placed.shot.label, panels: panels.map(({ panel }) => panel) }
+        sequences.set(placed.shot.sequenceId, [...(sequences.get(placed.shot.sequenceId) ?? []), shot])
+      }
+      const cues = cuesOf(words)
+      if (kind !== 'fountain' && cues.length === 0) throw new Error('Nothing is said yet: no panel has dialogue.')
+      const text = kind === 'srt' ? writeSrt(cues, project.rate) : kind === 'vtt' ? writeVtt(cues, project.rate) : writeBoardedScript(project.title, boardedSequences(sequences))
+      const [extension, type] = FILES[kind]
+      saveFile(`${fileTitle(project.title)}.${extension}`, new Blob([text], { type: `${type};charset=utf-8` }))
+    } catch (error) {
+      film.refuse(`The words were not written. ${(error as Error).message}`)
+    } finally {
+      busy.value = false
+    }
+  }
+
+  function boardedSequences(shots: ReadonlyMap<string, BoardedSequence['shots']>): BoardedSequence[] {
+    const { sequences, passages } = film.film.outline
+    const headings = new Map(inOrder(passages).filter((passage) => passage.kind === 'scene' && passage.sequenceId !== null).map((passage) => [passage.sequenceId!, passage.text]))
+    return inOrder(sequences).map((sequence) => ({ sequence, heading: headings.get(sequence.id) ?? null, shots: shots.get(sequence.id) ?? [] }))
+  }
+
+  return { wordsOut, busy }
+}

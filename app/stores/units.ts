@@ -1,0 +1,106 @@
+import { drawingsOf, type Film, type TakeBody } from '@rubato/core/document'
+import type { Change } from '@rubato/core/edits'
+import type { ShallowRef } from 'vue'
+import { unitKey } from '#shared/edits'
+import { api } from '~/api/client'
+import { overBudget } from './bodyBudget'
+
+interface Wiring {
+  readonly film: ShallowRef<Film>
+  readonly projectId: () => string | null
+  /** The version that is looked at; null for the film itself. */
+  readonly version: () => string | null
+  readonly revisions: Map<string, number>
+  readonly isFresh: (key: string, revision: number) => boolean
+  readonly busy: () => boolean
+  readonly waiting: () => readonly Change[]
+  readonly onLeaving: (takes: readonly (readonly [string, TakeBody])[]) => void
+}
+
+/** Bodies and drawings of a film in memory, and how many of the takes last wanted stay whatever they cost. */
+const BODY_BUDGET_BYTES = 48 * 1024 * 1024
+const KEPT_AROUND = 6
+
+/** Brings takes and drawings in as they are wanted, and lets those go that were not for long. */
+export function createUnits({ film, projectId, version, revisions, isFresh, busy, waiting, onLeaving }: Wiring) {
+  const loading = new Map<string, Promise<void>>()
+  const usedAt = new Map<string, number>()
+  let uses = 0
+
+  /** Loads what is asked for and not there or on its way; resolves when all of it is there. */
+  async function ensure(kind: 'take' | 'drawing', ids: readonly string[]): Promise<void> {
+    const there: Readonly<Record<string, unknown>> = kind === 'take' ? film.value.takes : film.value.drawings
+    const wanted = [...new Set(ids)].filter((id) => there[id] === undefined)
+    const missing = wanted.filter((id) => !loading.has(unitKey({ kind, id })))
+    if (missing.length > 0) {
+      const work = fetchUnits(kind, missing, projectId()).finally(() => {
+        for (const id of missing) loading.delete(unitKey({ kind, id }))
+      })
+      for (const id of missing) loading.set(unitKey({ kind, id }), work)
+    }
+    await Promise.all(wanted.map((id) => loading.get(unitKey({ kind, id }))))
+  }
+
+  async function fetchUnits(kind: 'take' | 'drawing', ids: readonly string[], opened: string | null) {
+    if (opened === null) return
+    const seen = version()
+    if (kind === 'take') {
+      const loaded = await freshly(kind, () => (seen === null ? api.takes(opened, ids) : api.versionTakes(opened, seen, ids)))
+      if (projectId() !== opened) return
+      for (const take of loaded) revisions.set(unitKey({ kind, id: take.id }), take.revision)
+      const bodies = Object.fromEntries(loaded.map((take) => [take.id, take.body]))
+      film.value = { ...film.value, takes: { ...bodies, ...film.value.takes } }
+    } else {
+      const loaded = await freshly(kind, () => (seen === null ? api.drawings(opened, ids) : api.versionDrawings(opened, seen, ids)))
+      if (projectId() !== opened) return
+      for (const drawing of loaded) revisions.set(unitKey({ kind, id: drawing.id }), drawing.revision)
+      const drawings = Object.fromEntries(loaded.map((entry) => [entry.id, entry.drawing]))
+      film.value = { ...film.value, drawings: { ...drawings, ...film.value.drawings } }
+    }
+  }
+
+  /** Loads until no news has overtaken the answer. */
+  async function freshly<T extends { readonly id: string; readonly revision: number }>(kind: 'take' | 'drawing', load: () => Promise<readonly T[]>): Promise<readonly T[]> {
+    for (;;) {
+      const loaded = await load()
+      if (loaded.map((unit) => isFresh(unitKey({ kind, id: unit.id }), unit.revision)).every(Boolean)) return loaded
+    }
+  }
+
+  /** Takes with every drawing they show, in two requests. */
+  async function ensureTakesWithArt(takeIds: readonly string[]): Promise<void> {
+    uses++
+    for (const id of takeIds) usedAt.set(id, uses)
+    await ensure('take', takeIds)
+    await ensure('drawing', takeIds.flatMap((id) => (film.value.takes[id] === undefined ? [] : drawingsOf(film.value.takes[id]))))
+    letGo()
+  }
+
+  /** Takes and drawings not used for long leave memory; the server has them. */
+  function letGo() {
+    if (busy()) return
+    const touched = waiting().flatMap((change) => change.edits.map((edit) => edit.unit))
+    const needed = {
+      takes: new Set([...touched.filter((unit) => unit.kind === 'take').map((unit) => unit.id), ...[...usedAt].filter(([, at]) => at > uses - KEPT_AROUND).map(([id]) => id)]),
+      drawings: new Set(touched.filter((unit) => unit.kind === 'drawing').map((unit) => unit.id)),
+    }
+    const gone = overBudget(film.value, usedAt, needed, BODY_BUDGET_BYTES)
+    if (gone === null) return
+    onLeaving(gone.takes.map((id) => [id, film.value.takes[id]!]))
+    for (const id of gone.takes) revisions.delete(unitKey({ kind: 'take', id }))
+    for (const id of gone.drawings) revisions.delete(unitKey({ kind: 'drawing', id }))
+    film.value = { ...film.value, takes: without(film.value.takes, gone.takes), drawings: without(film.value.drawings, gone.drawings) }
+  }
+
+  function reset() {
+    loading.clear()
+    usedAt.clear()
+  }
+
+  return { ensure, ensureTakesWithArt, ensureTakeWithArt: (id: string) => ensureTakesWithArt([id]), reset }
+}
+
+function without<T>(records: Readonly<Record<string, T>>, ids: readonly string[]): Readonly<Record<string, T>> {
+  const gone = new Set(ids)
+  return Object.fromEntries(Object.entries(records).filter(([id]) => !gone.has(id)))
+}

@@ -1,0 +1,37 @@
+import type { TakeBody } from '@rubato/core/document'
+import type { ThumbAnswer, ThumbAsk } from './messages'
+import { createThumbPainter, type ThumbPainter } from './thumbPainter'
+
+const say = (answer: ThumbAnswer, transfer: Transferable[] = []) => postMessage(answer, { transfer })
+const MOST_TAKES = 60
+
+let painter: ThumbPainter | null = null
+const takes = new Map<number, TakeBody>()
+
+async function answer(ask: ThumbAsk): Promise<void> {
+  if (ask.kind === 'begin') {
+    takes.clear()
+    painter = createThumbPainter(ask.optics, ask.baseWidthPx, ask.pictureBase)
+  } else if (ask.kind === 'drawing') painter!.putDrawing(ask.id, ask.drawing)
+  else if (ask.kind === 'forget') painter!.forgetDrawings()
+  else if (ask.kind === 'take') {
+    takes.set(ask.serial, ask.take)
+    if (takes.size > MOST_TAKES) takes.delete(takes.keys().next().value!)
+  } else {
+    const take = takes.get(ask.take)
+    if (take === undefined) return say({ kind: 'failed', key: ask.key })
+    try {
+      const canvas = await painter!.paint(take, ask.frame, ask.widthPx)
+      const bitmap = await createImageBitmap(canvas)
+      say({ kind: 'thumb', key: ask.key, bitmap }, [bitmap])
+    } catch (error) {
+      console.error(`thumb: ${(error as Error).message}`)
+      say({ kind: 'failed', key: ask.key })
+    }
+  }
+}
+
+let queue = Promise.resolve()
+self.onmessage = ({ data }: MessageEvent<ThumbAsk>) => {
+  queue = queue.then(() => answer(data)).catch(() => undefined)
+}
