@@ -1,9 +1,11 @@
 import { untouchedPose, type CameraPose } from '@rubato/core/camera'
-import { cellIdOf, EMPTY_TAKE, freeze, type Camera, type Cell, type Drawing, type Film, type Framing, type Level, type Panel, type Project, type TakeBody } from '@rubato/core/document'
+import { cellIdOf, EMPTY_TAKE, freeze, linkIdOf, type Camera, type Cell, type Drawing, type Film, type Framing, type Level, type Link, type Panel, type Passage, type Project, type TakeBody } from '@rubato/core/document'
 import { CUSHIONED_MOVE, type MoveSpec } from '@rubato/core/moves'
+import { passageWords, readFountain } from '@rubato/core/script'
 import { opticsOf } from '@rubato/core/stage'
 import { drawGoose, drawOskar, drawTilda, GOOSE_POSES, POSES } from './figures'
 import { Pen } from './pen'
+import { SCREENPLAY } from './screenplay'
 import { drawBoardwalk, drawGulls, drawLighthouse, drawMarsh, drawRail, drawReeds, drawSea, drawSky } from './places'
 
 const PROJECT: Project = {
@@ -107,17 +109,50 @@ const gooseAtRail: ShotPlan = {
   ],
 }
 
+const SEQUENCES = [
+  ['tower', '01', 'Tower', 1080],
+  ['boardwalk', '02', 'Boardwalk', 432],
+  ['lamp-room', '03', 'Lamp room', 624],
+  ['kite', '04', 'Kite', 960],
+] as const
+
+/** Which sequence each scene of the screenplay became, in its order. */
+const SCENES = ['tower', 'boardwalk', 'boardwalk', 'boardwalk', 'lamp-room', 'kite']
+
+/** The script, with links from the panels that say its words. */
+function boardScript() {
+  const passages: Record<string, Passage> = {}
+  const links: Record<string, Link> = {}
+  let scenes = 0
+  readFountain(SCREENPLAY).passages.forEach((passage, i) => {
+    const id = `s${i + 1}`
+    passages[id] = { id, order: i + 1, ...passage, sequenceId: passage.kind === 'scene' ? SCENES[scenes++]! : null }
+  })
+  for (const plan of SHOTS) {
+    plan.panels.forEach(({ action, dialogue = '' }, i) => {
+      for (const passage of Object.values(passages)) {
+        const words = passageWords(passage)
+        if (passage.kind !== 'scene' && (words === action || words.replace(/'/g, '’') === dialogue)) {
+          const panelId = `p${i + 1}`
+          const id = linkIdOf(passage.id, panelId)
+          links[id] = { id, passageId: passage.id, takeId: `take-${plan.label}-a`, panelId, words }
+        }
+      }
+    })
+  }
+  return { passages, links }
+}
+
 const SHOTS = [lampDusk, boardwalkRun, gooseAtRail]
 
 /** The demo film, whole. Every call gives the same. */
 export function buildSaltLantern(): Film {
   const outline = {
     project: { [PROJECT.id]: PROJECT },
-    sequences: { boardwalk: { id: 'boardwalk', order: 2, label: '02', title: 'Boardwalk', targetFrames: 432 } },
+    sequences: Object.fromEntries(SEQUENCES.map(([id, label, title, targetFrames], i) => [id, { id, order: i + 1, label, title, targetFrames }])),
     shots: {} as Record<string, Film['outline']['shots'][string]>,
     takes: {} as Record<string, Film['outline']['takes'][string]>,
-    passages: {},
-    links: {},
+    ...boardScript(),
   }
   const takes: Record<string, TakeBody> = {}
   const drawings: Record<string, Drawing> = {}

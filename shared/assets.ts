@@ -26,6 +26,10 @@ export interface StoredAsset {
   /** Null for a picture. */
   readonly seconds: number | null
   readonly bytes: number
+  /** When it was taken in, as the server counts; only who took it in last may let it go unused. */
+  readonly touchedAt: string
+  /** It was not there before. */
+  readonly fresh: boolean
 }
 
 /** The longest sides, px, at which a picture can be had besides its own size. */

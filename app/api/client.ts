@@ -78,6 +78,7 @@ export const api = {
   beginUpload: (kind: AssetKind, bytes: number) => ask<UploadState>('/api/uploads', json('POST', { kind, bytes })),
   sendPart: (id: string, part: number, bytes: Blob, signal: AbortSignal) => ask<undefined>(`/api/uploads/${id}/parts/${part}`, { method: 'PUT', body: bytes, signal: AbortSignal.any([signal, AbortSignal.timeout(120_000)]) }),
   finishUpload: (id: string) => ask<StoredAsset>(`/api/uploads/${id}/finish`, { method: 'POST', signal: AbortSignal.timeout(300_000) }),
+  forgetUnused: (files: readonly StoredAsset[]) => ask<{ gone: number }>('/api/pictures/unused', json('POST', { files: files.map(({ hash, touchedAt }) => ({ hash, touchedAt })) })),
   dropUpload: (id: string) => ask<undefined>(`/api/uploads/${id}`, { method: 'DELETE' }),
   versions: (id: string) => ask<Version[]>(`/api/projects/${id}/versions`),
   makeVersion: (id: string, name: string, author: string, reason: 'hand' | 'before' = 'hand') =>

@@ -22,7 +22,9 @@ export function keysOf(event: Pick<KeyboardEvent, 'key' | 'ctrlKey' | 'metaKey' 
 export function isTyping(target: EventTarget | null): boolean {
   const element = target as HTMLElement | null
   if (element === null || typeof element.closest !== 'function') return false
-  return element.closest('input:not([type=range]):not([type=checkbox]), textarea, select, [contenteditable=true], [role=combobox], [role=listbox], [role=menu], [role=dialog]') !== null
+  // A list whose keys are commands says so.
+  const field = element.closest('[data-keys], input:not([type=range]):not([type=checkbox]), textarea, select, [contenteditable=true], [role=combobox], [role=listbox], [role=menu], [role=dialog]')
+  return field !== null && !field.hasAttribute('data-keys')
 }
 
 /** Keys as shown beside a command. */

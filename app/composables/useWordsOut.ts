@@ -53,7 +53,8 @@ export function useWordsOut() {
 
   function boardedSequences(shots: ReadonlyMap<string, BoardedSequence['shots']>): BoardedSequence[] {
     const { sequences, passages } = film.film.outline
-    const headings = new Map(inOrder(passages).filter((passage) => passage.kind === 'scene' && passage.sequenceId !== null).map((passage) => [passage.sequenceId!, passage.text]))
+    // The first scene of a sequence names it.
+    const headings = new Map([...inOrder(passages)].reverse().filter((passage) => passage.kind === 'scene' && passage.sequenceId !== null).map((passage) => [passage.sequenceId!, passage.text]))
     return inOrder(sequences).map((sequence) => ({ sequence, heading: headings.get(sequence.id) ?? null, shots: shots.get(sequence.id) ?? [] }))
   }
 

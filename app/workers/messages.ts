@@ -1,6 +1,8 @@
 import type { Drawing, Project, TakeBody } from '@rubato/core/document'
 import type { Optics } from '@rubato/core/camera'
 import type { ReadScript } from '@rubato/core/script'
+import type { RasterLayer } from '@rubato/core/interchange'
+import type { PrintChoice } from '../boards/printLayout'
 import type { Rate } from '@rubato/core/time'
 import type { ToldError } from './making'
 
@@ -10,6 +12,8 @@ export interface WorkerMessages {
   paint: { ask: PaintAsk; answer: PaintAnswer }
   thumb: { ask: ThumbAsk; answer: ThumbAnswer }
   script: { ask: ScriptAsk; answer: ScriptAnswer }
+  bring: { ask: BringAsk; answer: BringAnswer }
+  print: { ask: PrintAsk; answer: PrintAnswer }
   encode: { ask: EncodeAsk; answer: EncodeAnswer }
 }
 
@@ -71,3 +75,35 @@ export interface ScriptAsk {
   readonly text: string
 }
 export type ScriptAnswer = { readonly kind: 'read'; readonly script: ReadScript } | { readonly kind: 'failed'; readonly what: string }
+
+export interface BringAsk {
+  readonly number: number
+  readonly file: File
+}
+export interface BroughtRaster {
+  readonly layer: RasterLayer
+  readonly blob: Blob
+  readonly widthPx: number
+  readonly heightPx: number
+}
+export type BringAnswer =
+  | { readonly kind: 'layers'; readonly stack: { readonly widthPx: number; readonly heightPx: number }; readonly layers: readonly BroughtRaster[]; readonly skipped: readonly string[] }
+  | { readonly kind: 'failed'; readonly what: string }
+
+export interface PrintAsk {
+  readonly project: Project
+  readonly choice: PrintChoice
+  readonly shots: readonly { readonly takeId: string; readonly sequenceId: string; readonly label: string; readonly title: string }[]
+  /** `takeId/panelId` of the panels to print; null for all. */
+  readonly only: readonly string[] | null
+  /** Sequences' names by id. */
+  readonly sequences: Readonly<Record<string, string>>
+  readonly dateText: string
+  /** Where takes and drawings are asked for. */
+  readonly base: string
+  readonly pictureBase: string
+}
+export type PrintAnswer =
+  | { readonly kind: 'progress'; readonly phase: 'reading' | 'panels' | 'closing'; readonly done: number; readonly total: number }
+  | { readonly kind: 'done'; readonly file: Blob; readonly pages: number; readonly panels: number; readonly missing: string; readonly totalMs: number }
+  | { readonly kind: 'failed'; readonly what: string }

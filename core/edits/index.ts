@@ -16,6 +16,8 @@ export { addLevel, duplicateLevel, editLevel, removeLevel, reorderLevel, setLeve
 export { editFraming, keyFraming, moveFraming, reframe, removeFramings } from './framings'
 export { addMark, clearCell, drawMark, setCell } from './drawings'
 export type { NewMark } from './drawings'
+export { bringAsLevels, bringAsPanels, bringAsShot } from './bring'
+export type { BroughtBoard, BroughtLayer } from './bring'
 export { carryPanels, duplicatePanels, joinPanels, movePanels, ordersBetween, removePanels, splitPanel } from './panelMoves'
 export type { NewIds } from './panelMoves'
 export { cutShot, duplicateShot, filmOrder, joinShots, moveShots, removeShots, renumberShots } from './shotMoves'

@@ -188,4 +188,11 @@ export const migrations: readonly { readonly name: string; readonly sql: string 
       ALTER TABLE takes ADD COLUMN panel_count integer NOT NULL GENERATED ALWAYS AS (jsonb_array_length(jsonb_path_query_array(body, '$.panels.*'))) STORED;
     `,
   },
+  {
+    name: '0007-assets-touched',
+    sql: `
+      -- When the same bytes were last taken in: whoever took them in last may let go of them unused.
+      ALTER TABLE assets ADD COLUMN touched_at timestamptz NOT NULL DEFAULT now();
+    `,
+  },
 ]

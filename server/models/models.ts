@@ -92,6 +92,7 @@ export class AssetRow extends Model<Attributes<AssetRow>, Creation<AssetRow>> {
   declare widthPx: number
   declare heightPx: number
   declare bytes: number
+  declare touchedAt: CreationOptional<Date>
 }
 
 export class JournalRow extends Model<Attributes<JournalRow>, Creation<JournalRow>> {
@@ -175,7 +176,7 @@ export function defineModels(sequelize: Sequelize) {
     { ...common, tableName: 'takes' },
   )
   DrawingRow.init({ projectId: key(), id: key(), format: whole(), content: json(), revision: whole() }, { ...common, tableName: 'drawings' })
-  AssetRow.init({ hash: key(), kind: text(), seconds: { type: DataTypes.DOUBLE }, type: text(), widthPx: whole(), heightPx: whole(), bytes: whole() }, { ...common, tableName: 'assets' })
+  AssetRow.init({ hash: key(), kind: text(), seconds: { type: DataTypes.DOUBLE }, type: text(), widthPx: whole(), heightPx: whole(), bytes: whole(), touchedAt: DataTypes.DATE }, { ...common, tableName: 'assets' })
   JournalRow.init(
     {
       seq: { type: DataTypes.BIGINT, primaryKey: true, autoIncrement: true },

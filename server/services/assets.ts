@@ -1,4 +1,5 @@
 import type { Readable } from 'node:stream'
+import { QueryTypes } from 'sequelize'
 import { ASSET_LIMITS, SVG_SIDE_PX, type AssetKind, type StoredAsset } from '#shared/assets'
 import { useDatabase } from '../models/database'
 import { BlobTooLarge } from '../storage/blobStore'
@@ -40,9 +41,24 @@ export async function storeAsset(source: Readable, kind: AssetKind): Promise<Sto
       if (error instanceof BlobTooLarge) throw tooLarge(kind)
       return diskFull(error)
     })
-  const asset: StoredAsset = { hash: stored.hash, bytes: stored.bytes, ...stored.found }
-  await models.AssetRow.upsert({ ...asset })
-  return asset
+  const asset = { hash: stored.hash, bytes: stored.bytes, ...stored.found }
+  const touchedAt = new Date()
+  const fresh = (await models.AssetRow.count({ where: { hash: asset.hash } })) === 0
+  await models.AssetRow.upsert({ ...asset, touchedAt })
+  return { ...asset, touchedAt: touchedAt.toISOString(), fresh }
+}
+
+/** Lets go of files that were taken in and are not used after all. What anyone uses, or has taken in since, stays. */
+export async function forgetUnused(files: readonly { readonly hash: string; readonly touchedAt: string }[]): Promise<number> {
+  const { sequelize } = await useDatabase()
+  let gone = 0
+  for (const { hash, touchedAt } of files) {
+    const rows = await sequelize.query('DELETE FROM assets a WHERE a.hash = $1 AND a.touched_at = $2 AND NOT EXISTS (SELECT 1 FROM project_assets p WHERE p.hash = a.hash) RETURNING a.hash', { bind: [hash, touchedAt], type: QueryTypes.SELECT })
+    if (rows.length === 0) continue
+    await useBlobs().remove(hash)
+    gone++
+  }
+  return gone
 }
 
 /** A picture or sound; a picture at `side` px along its longest side where that is asked for. */

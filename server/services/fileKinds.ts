@@ -9,7 +9,7 @@ import { inspectSvg } from './svgFile'
 
 const HEAD_BYTES = 512 * 1024
 
-export type FoundKind = Omit<StoredAsset, 'hash' | 'bytes'>
+export type FoundKind = Omit<StoredAsset, 'hash' | 'bytes' | 'touchedAt' | 'fresh'>
 
 /** What a file is, by its bytes alone; throws the reason why it is not taken. */
 export async function inspectFile(file: FileHandle, bytes: number, wanted: AssetKind): Promise<FoundKind> {

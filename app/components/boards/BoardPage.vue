@@ -7,11 +7,13 @@ import { computed, onBeforeUnmount, onMounted, ref, useTemplateRef, watch } from
 import { cardsInRow, cardSize, CARD_GAP_PX, layBoard, rowOfPanel, type BoardRow } from '~/boards/boardRows'
 import { useBoardDrag } from '~/composables/useBoardDrag'
 import { useBoardsStore, type PanelRef } from '~/stores/boards'
+import { useDeskStore } from '~/stores/desk'
 import { useFilmStore } from '~/stores/film'
 
 /** The film as panels in reading order, shots bracketed. Only what is seen is drawn. */
 const film = useFilmStore()
 const boards = useBoardsStore()
+const desk = useDeskStore()
 const drag = useBoardDrag()
 const emit = defineEmits<{ seen: [sequenceId: string] }>()
 drag.follow()
@@ -124,6 +126,16 @@ function step(direction: 'left' | 'right' | 'up' | 'down', extend: boolean) {
   showPanel(to)
 }
 
+// The boards open where the playhead stands.
+const stopWaiting = watch(
+  () => rows.value.length > 0 && width.value > 0 && desk.shotId !== null,
+  (ready) => {
+    if (!ready) return
+    if ((film.filmStage.placeOf(desk.shotId!)?.index ?? 0) > 0) showShot(desk.shotId!)
+    setTimeout(() => stopWaiting())
+  },
+  { immediate: true, flush: 'post' },
+)
 let endScroll = () => {}
 onMounted(() => {
   if (page.value !== null) endScroll = autoScrollForElements({ element: page.value })
@@ -138,7 +150,7 @@ defineExpose({ step, showSequence, showShot, focus: () => page.value?.focus() })
 </script>
 
 <template>
-  <div ref="page" class="page" tabindex="0" role="listbox" aria-label="Boards" aria-multiselectable="true" data-board-page data-test="board-page" @mousedown="clear">
+  <div ref="page" class="page" tabindex="0" role="listbox" aria-label="Boards" aria-multiselectable="true" data-board-page data-keys data-test="board-page" @mousedown="clear">
     <p v-if="trouble" class="trouble" role="alert">Some shots could not be loaded. {{ trouble }} <button class="push-button" @click="load">Try again</button></p>
     <div class="sheet" :style="{ height: `${virtual.getTotalSize()}px` }">
       <div v-for="{ start, row } in items" :key="row.key" class="row" :style="{ height: `${row.heightPx}px`, transform: `translateY(${start}px)` }">

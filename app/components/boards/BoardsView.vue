@@ -20,8 +20,7 @@ const actions = useBoardActions()
 const boarding = useScriptBoarding()
 const page = useTemplateRef<InstanceType<typeof BoardPage>>('page')
 const seen = ref('')
-const script = ref<{ readonly file: File | null; readonly startWith: 'file' | 'text' } | null>(null)
-const scriptVisible = computed({ get: () => script.value !== null, set: (now) => !now && (script.value = null) })
+const emit = defineEmits<{ bringScript: [startWith: 'file' | 'text']; bringIn: [] }>()
 const print = ref(false)
 const splits = useLocalStorage('rubato.boardSplits', { left: 16.5, right: 21.5 }, { mergeDefaults: true })
 const SIZES = ['small', 'medium', 'large'] as const
@@ -62,13 +61,11 @@ offerCommands([
   { id: 'board-renumber', name: 'Renumber all shots from 010', group: 'Boards', keys: [], run: () => void actions.renumber(null) },
   { id: 'board-passages', name: 'Board the chosen passages as a shot', group: 'Boards', keys: ['Alt+Enter'], run: () => boarding.asShots() },
   { id: 'board-script', name: 'Script beside the boards, on or off', group: 'Boards', keys: ['Shift+S'], run: () => (boards.scriptOpen = !boards.scriptOpen) },
-  { id: 'board-bring-script', name: 'Bring in a script…', group: 'Boards', keys: [], run: () => (script.value = { file: null, startWith: 'file' }) },
-  { id: 'board-bring', name: 'Bring in pictures…', group: 'Boards', keys: ['Ctrl+I'], run: () => bringIn.value?.pick() },
+  { id: 'board-bring-script', name: 'Bring in a script…', group: 'Boards', keys: [], run: () => emit('bringScript', 'file') },
   { id: 'board-print', name: 'Print boards…', group: 'Boards', keys: ['Ctrl+P'], run: () => (print.value = true) },
   { id: 'board-play', name: 'Play from here on the Desk', group: 'Boards', keys: ['Space'], run: () => (desk.view = 'desk') },
   ...arrows,
 ])
-const bringIn = useTemplateRef<{ pick: () => void }>('bringIn')
 
 function resized(event: { panes: { size: number }[] }) {
   const last = event.panes[2]
@@ -86,7 +83,7 @@ function resized(event: { panes: { size: number }[] }) {
             <template v-if="!readOnly">
               <button class="push-button" title="New shot after this one (Alt N)" @click="actions.newShot()">+ Shot</button>
               <button class="push-button" title="New panel after this one (N)" @click="actions.newPanel()">+ Panel</button>
-              <button class="push-button" title="Pictures or a layered file as panels or levels; or drop them anywhere (Ctrl I)" @click="bringIn?.pick()">Bring in…</button>
+              <button class="push-button" title="Pictures or a layered file as panels or levels; or drop them anywhere (Ctrl I)" @click="emit('bringIn')">Bring in…</button>
             </template>
             <span class="chip" data-test="counts">{{ counts }}</span>
             <span class="grow" />
@@ -101,10 +98,8 @@ function resized(event: { panes: { size: number }[] }) {
           <BoardPage ref="page" class="page" @seen="(id) => (seen = id)" />
         </div>
       </Pane>
-      <Pane v-if="boards.scriptOpen" :size="splits.right" min-size="14"><ScriptPane @bring-in="script = { file: null, startWith: 'file' }" @edit="script = { file: null, startWith: 'text' }" /></Pane>
+      <Pane v-if="boards.scriptOpen" :size="splits.right" min-size="14"><ScriptPane @bring-in="emit('bringScript', 'file')" @edit="emit('bringScript', 'text')" /></Pane>
     </Splitpanes>
-    <ScriptDialog v-model:visible="scriptVisible" :file="script?.file ?? null" :start-with="script?.startWith ?? 'file'" />
-    <BringIn ref="bringIn" @script="(file: File) => (script = { file, startWith: 'file' })" />
     <PrintDialog v-model:visible="print" />
   </div>
 </template>

@@ -95,7 +95,14 @@ function onKey(event: KeyboardEvent) {
 }
 const boardable = computed(() => script.value.filter(canBeBoarded).length)
 const chosenCount = computed(() => boards.passages.length)
+let opener: Event | null = null
+function openMenu(event: Event) {
+  opener = { ...event, currentTarget: event.currentTarget, target: event.target } as Event
+  menu.value?.toggle(event)
+}
 const items = computed(() => [
+  { label: `Speaking rate: ${boards.wordsAMinute} words a minute…`, command: () => opener !== null && settings.value?.toggle(opener) },
+  { separator: true },
   { label: 'Bring in another version…', command: () => emit('bringIn') },
   { label: 'Edit the script…', command: () => emit('edit') },
   { separator: true },
@@ -111,8 +118,7 @@ const items = computed(() => [
       <b>Script</b>
       <button v-if="script.length > 0" class="chip" :aria-pressed="onlyNotYet" :title="`${boardable - notYet.length} of ${boardable} passages are boarded. Show only those that are not`" data-test="not-yet" @click="onlyNotYet = !onlyNotYet">{{ notYet.length === 0 ? 'all boarded' : `${notYet.length} not yet boarded` }}</button>
       <span class="grow" />
-      <button class="chip" title="How fast people speak: gives new panels their first length" @click="(e) => settings?.toggle(e)">{{ boards.wordsAMinute }} words/min</button>
-      <button class="icon-button small" title="Script and subtitles" aria-label="Script and subtitles" aria-haspopup="menu" :disabled="busy" @click="(e) => menu?.toggle(e)"><Ellipsis :size="15" /></button>
+      <button class="icon-button small" title="Script and subtitles" aria-label="Script and subtitles" aria-haspopup="menu" :disabled="busy" @click="openMenu"><Ellipsis :size="15" /></button>
       <button class="icon-button small" title="Close the script" aria-label="Close the script" @click="boards.scriptOpen = false"><PanelRightClose :size="15" /></button>
     </header>
     <Popover ref="settings">
@@ -123,7 +129,7 @@ const items = computed(() => [
       <p>Bring a screenplay in Fountain: a plain text file, or pasted. Scenes become sequences; drag action and dialogue onto the boards to make shots and panels.</p>
       <p v-if="film.lookingAt === null"><button class="push-button strong" @click="emit('bringIn')">Bring in a script…</button> <button class="push-button" @click="emit('edit')">Write or paste…</button></p>
     </div>
-    <div v-else ref="list" class="passages" tabindex="0" role="listbox" aria-label="Script" aria-multiselectable="true" data-test="script" @keydown="onKey">
+    <div v-else ref="list" class="passages" tabindex="0" role="listbox" aria-label="Script" aria-multiselectable="true" data-keys data-test="script" @keydown="onKey">
       <p v-if="rows.length === 0" class="quiet done">Every passage is boarded.</p>
       <div :style="{ height: `${virtual.getTotalSize()}px`, position: 'relative' }">
         <div v-for="item in virtual.getVirtualItems()" :key="String(item.key)" :ref="measure" :data-index="item.index" class="item" :style="{ transform: `translateY(${item.start}px)` }">

@@ -76,7 +76,7 @@ p {
   color: var(--sea);
 }
 .boarded .text {
-  opacity: 0.72;
+  opacity: 0.86;
 }
 .shown {
   border-left-color: var(--plum);

@@ -20,13 +20,12 @@ const film = useFilmStore()
 const desk = useDeskStore()
 const art = useArt()
 const { quality, reportDraw } = usePlayback()
-const { placeFiles, placing } = usePlacePicture()
+const { placing } = usePlacePicture()
 
 const pane = ref<HTMLElement | null>(null)
 const host = ref<HTMLElement | null>(null)
 const inkCanvas = ref<HTMLCanvasElement | null>(null)
 const { width, height } = useElementSize(pane)
-const dropping = ref(false)
 const problem = ref<string | null>(null)
 const MARGIN_PX = 26
 
@@ -200,12 +199,6 @@ useEventListener(window, 'keydown', (event) => {
   if (event.key === 'Escape' && desk.trial !== null) desk.trial = null
 })
 
-async function onDrop(event: DragEvent) {
-  dropping.value = false
-  const files = [...(event.dataTransfer?.files ?? [])]
-  if (files.length > 0) await placeFiles(files, null)
-}
-
 const stillFramings = computed(() => {
   if (desk.playing || !desk.lens.framings || desk.stageFrame === null || film.optics === null || desk.framings.length < 2) return []
   const { lens } = desk.stageFrame
@@ -291,12 +284,9 @@ const cursor = computed(() => (desk.tool === 'pencil' || desk.tool === 'eraser' 
     <div
       ref="pane"
       class="pane"
-      :class="{ dark: desk.lens.darkSurround, 'auto-key': desk.autoKey, dropping }"
+      :class="{ dark: desk.lens.darkSurround, 'auto-key': desk.autoKey }"
       :style="{ cursor }"
       @pointerdown="onDown"
-      @dragover.prevent="dropping = true"
-      @dragleave="dropping = false"
-      @drop.prevent="onDrop"
     >
       <div ref="host" class="host" data-test="lens-host" />
       <svg class="overlay" :width="width" :height="height" aria-hidden="true">
@@ -328,7 +318,6 @@ const cursor = computed(() => (desk.tool === 'pencil' || desk.tool === 'eraser' 
         <span class="quiet">{{ inkTool.where.value }}</span>
       </div>
       <p v-if="placing" class="note" role="status">Placing {{ placing.name }}<template v-if="placing.share > 0 && placing.share < 1">, {{ Math.round(placing.share * 100) }} %</template>… <button class="push-button" title="Stop bringing these pictures in" @click="placing.cancel()">Cancel</button></p>
-      <p v-if="dropping" class="note">Let go to place the pictures on levels of their own</p>
       <p v-if="problem" class="note wrong">{{ problem }}</p>
     </div>
   </section>
@@ -389,13 +378,6 @@ header .push-button {
   position: absolute;
   inset: 0;
   box-shadow: inset 0 0 0 3px var(--vermilion);
-  pointer-events: none;
-}
-.pane.dropping::after {
-  content: '';
-  position: absolute;
-  inset: 0;
-  box-shadow: inset 0 0 0 4px var(--blue);
   pointer-events: none;
 }
 .host :deep(.picture) {

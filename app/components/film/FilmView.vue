@@ -1,10 +1,11 @@
 <script setup lang="ts">
 import { useEventListener } from '@vueuse/core'
 import { useToast } from 'primevue/usetoast'
-import { ref, watch } from 'vue'
+import { computed, ref, useTemplateRef, watch } from 'vue'
 import { isTyping, keysOf, type Command } from '~/commands/command'
 import { offerCommands, useCommands } from '~/commands/registry'
 import BoardsView from '~/components/boards/BoardsView.vue'
+import BringIn from '~/components/film/BringIn.vue'
 import DeskView from '~/components/desk/DeskView.vue'
 import { usePlayback } from '~/composables/usePlayback'
 import { useTheme } from '~/composables/useTheme'
@@ -20,6 +21,9 @@ const { choice, night } = useTheme()
 const palette = ref(false)
 const handOver = ref(false)
 const versions = ref(false)
+const script = ref<{ readonly file: File | null; readonly startWith: 'file' | 'text' } | null>(null)
+const scriptVisible = computed({ get: () => script.value !== null, set: (now) => !now && (script.value = null) })
+const bringIn = useTemplateRef<InstanceType<typeof BringIn>>('bringIn')
 
 const toView = (view: View, name: string, keys: string): Command => ({ id: `view-${view}`, name: `Go to ${name}`, group: 'View', keys: [keys], run: () => (desk.view = view) })
 offerCommands([
@@ -30,6 +34,7 @@ offerCommands([
   { id: 'redo', name: 'Redo', group: 'Film', keys: ['Ctrl+Shift+Z', 'Ctrl+Y'], run: () => void film.redo() },
   { id: 'versions', name: 'Versions: keep, compare, bring back…', group: 'Film', keys: [], run: () => (versions.value = true) },
   { id: 'hand-over', name: 'Hand over: make the movie…', group: 'Film', keys: ['Ctrl+E'], run: () => (handOver.value = true) },
+  { id: 'bring-in', name: 'Bring in pictures or layered files…', group: 'Film', keys: ['Ctrl+I'], run: () => bringIn.value?.pick() },
   { id: 'palette', name: 'Commands and shortcuts', group: 'Film', keys: ['Ctrl+K'], run: () => (palette.value = true) },
 ])
 const { commands, byKeys } = useCommands()
@@ -67,12 +72,14 @@ watch(() => desk.view, stop)
 <template>
   <div class="film">
     <TopBar @hand-over="handOver = true" @versions="versions = true" @palette="palette = true" />
-    <BoardsView v-if="desk.view === 'boards'" class="view" />
+    <BoardsView v-if="desk.view === 'boards'" class="view" @bring-script="(startWith) => (script = { file: null, startWith })" @bring-in="bringIn?.pick()" />
     <DeskView v-else class="view" />
     <ConflictCard />
     <CommandPalette v-model:visible="palette" :commands="commands" />
     <VersionsDialog v-model:visible="versions" />
     <HandOverDialog v-model:visible="handOver" />
+    <ScriptDialog v-model:visible="scriptVisible" :file="script?.file ?? null" :start-with="script?.startWith ?? 'file'" />
+    <BringIn ref="bringIn" @script="(file) => (script = { file, startWith: 'file' })" />
   </div>
 </template>
 

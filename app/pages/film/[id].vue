@@ -14,11 +14,12 @@ useHead({ title: () => (film.project === null ? 'Rubato' : `${film.project.title
 
 async function open() {
   desk.reset()
-  const { version } = route.query
+  // Read before the film is there: from then on the address follows.
+  const { version, view, shot: label } = route.query
+  desk.view = view === 'boards' ? 'boards' : 'desk'
   await (typeof version === 'string' ? film.openVersion(String(route.params.id), version) : film.open(String(route.params.id)))
-  const { view } = route.query
-  desk.view = view === 'boards' || (view === undefined && film.isBlank) ? 'boards' : 'desk'
-  const label = route.query.shot
+  // A new film begins with its boards.
+  if (view === undefined && film.isBlank) desk.view = 'boards'
   const wanted = film.filmStage.shots.find((placed) => placed.shot.label === label)
   if (wanted !== undefined) desk.goToShot(wanted.shot.id)
 }

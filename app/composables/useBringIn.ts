@@ -1,0 +1,202 @@
+import { bringAsLevels, bringAsPanels, bringAsShot, type BroughtBoard, type BroughtLayer, type Made } from '@rubato/core/edits'
+import type { Film } from '@rubato/core/document'
+import { ref, shallowRef } from 'vue'
+import { ASSET_LIMITS, type StoredAsset } from '#shared/assets'
+import { api } from '~/api/client'
+import { uploadFile } from '~/api/upload'
+import { MOST_FILES, sortOf } from '~/boards/droppedFiles'
+import { fwPerPx, placeOf, type Fit } from '~/boards/fitPicture'
+import { safeSvg } from '~/boards/safeSvg'
+import { useBoardsStore } from '~/stores/boards'
+import { useDeskStore } from '~/stores/desk'
+import { useFilmStore } from '~/stores/film'
+import type { BringAnswer, BringAsk, BroughtRaster } from '~/workers/messages'
+
+/** A file that was looked at: ready to be brought in, or not, and why. */
+export interface BringItem {
+  readonly name: string
+  readonly file: File
+  readonly layers: readonly BroughtRaster[] | null
+  readonly canvas: { readonly widthPx: number; readonly heightPx: number } | null
+  /** A small picture of it; null for layered files. */
+  readonly thumb: ImageBitmap | null
+  readonly note: string | null
+  readonly bad: string | null
+}
+export type BringAs = 'shot' | 'panels' | 'levels'
+export type BringState =
+  | { readonly kind: 'idle' }
+  | { readonly kind: 'looking'; readonly done: number; readonly total: number }
+  | { readonly kind: 'ready' }
+  | { readonly kind: 'bringing'; readonly done: number; readonly total: number; readonly name: string }
+
+const AT_ONCE = 3
+const THUMB_PX = 120
+const baseName = (name: string) => name.replace(/\.[^.]+$/, '').slice(0, 120) || 'Picture'
+
+const state = ref<BringState>({ kind: 'idle' })
+const items = shallowRef<readonly BringItem[]>([])
+const leftOut = shallowRef<readonly { readonly name: string; readonly why: string }[]>([])
+const as = ref<BringAs>('shot')
+const fit = ref<Fit>('frame')
+let gate = new AbortController()
+
+/** Brings pictures and layered files in: looked at first, then taken in together as one change, or not at all. */
+export function useBringIn() {
+  const film = useFilmStore()
+  const desk = useDeskStore()
+  const boards = useBoardsStore()
+
+  async function look(files: readonly File[]) {
+    if (film.lookingAt !== null) return film.refuse('This is a version to look at: nothing can be brought into it.')
+    gate = new AbortController()
+    const mine = gate
+    items.value = []
+    leftOut.value = files.length > MOST_FILES ? [{ name: `${files.length - MOST_FILES} more files`, why: `At most ${MOST_FILES} are brought in at once.` }] : []
+    const wanted = files.slice(0, MOST_FILES)
+    state.value = { kind: 'looking', done: 0, total: wanted.length }
+    const found: BringItem[] = []
+    const worker = new Worker(new URL('../workers/bring.worker.ts', import.meta.url), { type: 'module' })
+    try {
+      for (const [index, file] of wanted.entries()) {
+        found.push(await lookAt(file, worker, index).catch((error: Error): BringItem => ({ name: file.name, file, layers: null, canvas: null, thumb: null, note: null, bad: error.message })))
+        if (mine.signal.aborted) return
+        state.value = { kind: 'looking', done: index + 1, total: wanted.length }
+      }
+    } finally {
+      worker.terminate()
+    }
+    items.value = found
+    as.value = desk.view === 'desk' ? 'levels' : found.filter((item) => item.bad === null).length === 1 && boards.current !== null ? 'levels' : 'shot'
+    state.value = { kind: 'ready' }
+  }
+
+  async function lookAt(file: File, worker: Worker, number: number): Promise<BringItem> {
+    const plain = { name: file.name, file, layers: null, canvas: null, thumb: null, note: null, bad: null }
+    const sort = sortOf(file)
+    if (file.size === 0) throw new Error('It is empty.')
+    if (sort === 'layered') {
+      const answer = await new Promise<BringAnswer>((resolve, reject) => {
+        worker.onmessage = ({ data }: MessageEvent<BringAnswer & { number: number }>) => data.number === number && resolve(data)
+        worker.onerror = () => reject(new Error('It could not be opened here. Reload the page and try again.'))
+        worker.postMessage({ number, file } satisfies BringAsk)
+      })
+      if (answer.kind === 'failed') throw new Error(`It can’t be opened: ${answer.what}.`)
+      if (answer.layers.length === 0) throw new Error('It has no layers with pixels.')
+      const mixed = answer.layers.filter(({ layer }) => layer.mixing !== null)
+      const notes = [
+        ...(answer.skipped.length > 0 ? [`left out, without pixels: ${answer.skipped.join(', ')}`] : []),
+        ...(mixed.length > 0 ? [`mixed plainly here: ${mixed.map(({ layer }) => layer.name).join(', ')}`] : []),
+      ]
+      return { ...plain, layers: answer.layers, canvas: answer.stack, note: notes.length === 0 ? null : notes.join('; ') }
+    }
+    if (file.size > ASSET_LIMITS.pictureBytes) throw new Error(`It is larger than ${ASSET_LIMITS.pictureBytes / 1024 ** 2} MB.`)
+    if (sort === 'lines') return { ...plain, file: await safeSvg(file) }
+    if (sort !== 'picture') throw new Error('It is not a PNG, JPEG, WebP or SVG picture, nor an OpenRaster file.')
+    const thumb = await createImageBitmap(file, { resizeWidth: THUMB_PX, resizeQuality: 'medium' }).catch(() => null)
+    if (thumb === null) throw new Error('It is damaged, or not what its name says.')
+    return { ...plain, thumb }
+  }
+
+  function cancel() {
+    gate.abort(new Error('Cancelled.'))
+    for (const item of items.value) item.thumb?.close()
+    items.value = []
+    state.value = { kind: 'idle' }
+  }
+
+  async function bring() {
+    const { project } = film
+    if (project === null) return
+    const mine = gate
+    const good = items.value.filter((item) => item.bad === null)
+    const missed = [...leftOut.value, ...items.value.flatMap((item) => (item.bad === null ? [] : [{ name: item.name, why: item.bad }]))]
+    interface Going {
+      readonly item: BringItem
+      readonly blob: Blob
+      readonly layer: BroughtRaster | null
+    }
+    const uploads = good.flatMap((item): Going[] => item.layers?.map((layer) => ({ item, blob: layer.blob, layer })) ?? [{ item, blob: item.file as Blob, layer: null }])
+    const stored = new Map<Going, StoredAsset>()
+    const taken: StoredAsset[] = []
+    let done = 0
+    state.value = { kind: 'bringing', done, total: uploads.length, name: good[0]?.name ?? '' }
+    const queue = [...uploads]
+    const failed = new Map<BringItem, string>()
+    const work = async () => {
+      for (let next = queue.shift(); next !== undefined && !mine.signal.aborted; next = queue.shift()) {
+        if (failed.has(next.item)) continue
+        try {
+          const asset = await uploadFile(next.blob, 'picture', () => undefined, mine.signal)
+          stored.set(next, asset)
+          if (asset.fresh) taken.push(asset)
+        } catch (error) {
+          if (mine.signal.aborted) return
+          failed.set(next.item, (error as Error).message)
+        }
+        state.value = { kind: 'bringing', done: ++done, total: uploads.length, name: next.item.name }
+      }
+    }
+    await Promise.all(Array.from({ length: AT_ONCE }, work))
+    if (mine.signal.aborted) {
+      // What went up is let go of, so that nothing is left behind.
+      void api.forgetUnused(taken.filter((asset) => asset.fresh)).catch(() => undefined)
+      return
+    }
+    for (const [item, why] of failed) missed.push({ name: item.name, why })
+    const output = { widthPx: project.widthPx, heightPx: project.heightPx }
+    const made: BroughtBoard[] = good.flatMap((item): BroughtBoard[] => {
+      if (failed.has(item)) return []
+      const own = uploads.filter((upload) => upload.item === item)
+      const layers = own.map((upload): BroughtLayer => {
+        const asset = stored.get(upload)!
+        const size = { widthPx: asset.widthPx, heightPx: asset.heightPx }
+        const canvas = item.canvas ?? size
+        const at = { x: upload.layer?.layer.x ?? 0, y: upload.layer?.layer.y ?? 0, ...size }
+        // Lines have no pixels of their own to be shown one to one.
+        const scale = fwPerPx(fit.value === 'pixels' && asset.type === 'image/svg+xml' ? 'frame' : fit.value, canvas, output)
+        return {
+          name: upload.layer?.layer.name ?? (as.value === 'levels' ? baseName(item.name) : 'Picture'),
+          picture: { assetHash: asset.hash, ...size, ...placeOf(at, canvas, scale) },
+          opacity: upload.layer?.layer.opacity ?? 1,
+          visible: upload.layer?.layer.visible ?? true,
+        }
+      })
+      return [{ name: baseName(item.name), layers }]
+    })
+    for (const item of items.value) item.thumb?.close()
+    items.value = []
+    leftOut.value = missed
+    if (made.length > 0) place(made)
+    else void api.forgetUnused(taken).catch(() => undefined)
+    state.value = { kind: 'idle' }
+    if (missed.length > 0) film.refuse(`${made.length === 0 ? 'Nothing was brought in' : 'The rest came in'}. Left out: ${missed.slice(0, 4).map(({ name, why }) => `“${name}” (${why.replace(/\.$/, '')})`).join(', ')}${missed.length > 4 ? ` and ${missed.length - 4} more` : ''}.`)
+  }
+
+  function place(made: readonly BroughtBoard[]) {
+    const project = film.project!
+    const newId = () => crypto.randomUUID()
+    const current = boards.current ?? (desk.takeId === null || desk.placedPanel === null ? null : { takeId: desk.takeId, panelId: desk.placedPanel.panel.id })
+    const shot = desk.placedShot?.shot
+    const layers = made.flatMap((board) => board.layers)
+    const before = new Set(film.filmStage.shots.map((placed) => placed.shot.id))
+    const known = new Set(Object.keys(current === null ? {} : (film.takeOf(current.takeId)?.panels ?? {})))
+    const label = as.value === 'levels' ? (layers.length === 1 ? `bring in ${layers[0]!.name}` : `bring in ${layers.length} levels`) : made.length === 1 ? `bring in ${made[0]!.name}` : `bring in ${made.length} panels`
+    const done = film.perform(label, (f: Film): Made => {
+      if (as.value === 'levels' && current !== null) return bringAsLevels(f.takes[current.takeId]!, current.takeId, current.panelId, layers, newId)
+      if (as.value === 'panels' && current !== null) return bringAsPanels(f.takes[current.takeId]!, current.takeId, current.panelId, made, project.defaultPanelFrames, newId)
+      const sequenceId = shot?.sequenceId ?? Object.keys(f.outline.sequences)[0]!
+      return bringAsShot(f, project.id, sequenceId, shot?.id ?? null, made, project.defaultPanelFrames, newId)
+    })
+    if (!done) return
+    const shown = as.value === 'shot' ? film.filmStage.shots.find((placed) => !before.has(placed.shot.id))?.shot.circledTakeId : current?.takeId
+    if (shown === undefined || as.value === 'levels') return
+    const fresh = boards.panelsOf(shown).filter((panel) => as.value === 'shot' || !known.has(panel.id))
+    if (fresh.length === 0) return
+    boards.panels = fresh.map((panel) => ({ takeId: shown, panelId: panel.id }))
+    boards.goToPanel(boards.panels[0]!)
+    boards.show(boards.panels[0]!)
+  }
+
+  return { state, items, as, fit, look, bring, cancel }
+}
