@@ -6,6 +6,7 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { pathToFileURL } from 'node:url'
 import pg from 'pg'
+import { measureBoards } from './benchBoards.mjs'
 import { launchChromium } from './browser.mjs'
 import { ensureBuild, ENTRY } from './build.mjs'
 import { bundle } from './bundle.mjs'
@@ -51,6 +52,7 @@ export async function measureServer(hold) {
     const browser = await launchChromium()
     try {
       await twoWindows(browser, address, hold)
+      await measureBoards(browser, address, films, hold)
       await longFilms(browser, address, films, post, ask, hold)
     } finally {
       await browser.close()

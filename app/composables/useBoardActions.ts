@@ -191,12 +191,17 @@ export function useBoardActions() {
       const done = film.perform(label, (f) =>
         inTurn(f, [
           ...(own.length === 0 ? [] : [(now: Film) => movePanels(now.takes[takeId]!, takeId, own, beforeId !== null && own.includes(beforeId) ? nextNot(now, takeId, beforeId, own) : beforeId)]),
-          ...[...groups].filter(([from]) => from !== takeId).map(([from, ids]): Make => (now) => carryPanels(now, projectId(), from, ids, takeId, beforeId !== null && own.includes(beforeId) ? nextNot(now, takeId, beforeId, own) : beforeId, newId)),
+          ...[...groups].filter(([from]) => from !== takeId).map(([from, ids]): Make => (now) => carryPanels(now, projectId(), from, ids, takeId, beforeId !== null && own.includes(beforeId) ? nextNot(now, takeId, beforeId, own) : beforeId, poseAt, newId)),
         ]),
       )
       const came = Object.keys(film.takeOf(takeId)?.panels ?? {}).filter((id) => !known.has(id))
       if (done) choose(boards.inFilmOrder([...own, ...came].map((panelId) => ({ takeId, panelId }))))
     })
+  }
+
+  const poseAt = (takeId: string, frame: number) => {
+    const stage = film.stageOf(takeId)
+    return stage === null || Object.keys(stage.take.framings).length === 0 ? null : stage.poseAt(frame)
   }
 
   /** The first panel after `beforeId` that is not itself moving. */

@@ -1,20 +1,13 @@
 import { draggable, dropTargetForElements, monitorForElements } from '@atlaskit/pragmatic-drag-and-drop/element/adapter'
 import { combine } from '@atlaskit/pragmatic-drag-and-drop/combine'
 import { onBeforeUnmount, onMounted, shallowRef, type Ref } from 'vue'
+import type { DropPlace } from '~/boards/dropPlace'
 import { useBoardActions } from '~/composables/useBoardActions'
 import { useScriptBoarding } from '~/composables/useScriptBoarding'
 import { useBoardsStore, type PanelRef } from '~/stores/boards'
 import { useFilmStore } from '~/stores/film'
 
 type Dragged = { readonly kind: 'panels'; readonly panels: readonly PanelRef[] } | { readonly kind: 'shots'; readonly shots: readonly string[] } | { readonly kind: 'passages'; readonly passages: readonly string[] }
-
-/** Where what is dragged would go. */
-export type DropPlace =
-  | { readonly kind: 'beside'; readonly ref: PanelRef; readonly side: 'before' | 'after' }
-  | { readonly kind: 'into'; readonly ref: PanelRef }
-  | { readonly kind: 'end'; readonly takeId: string }
-  | { readonly kind: 'shot'; readonly shotId: string; readonly side: 'before' | 'after' }
-  | { readonly kind: 'sequence'; readonly sequenceId: string }
 
 const place = shallowRef<DropPlace | null>(null)
 const dragging = shallowRef<Dragged | null>(null)

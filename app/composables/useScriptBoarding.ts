@@ -3,7 +3,7 @@ import { boardAsPanels, boardAsShot, fillPanel, shotsOf } from '@rubato/core/edi
 import { byScene, canBeBoarded, planPanels } from '@rubato/core/script'
 import { computed } from 'vue'
 import { inTurn, useBoardActions } from '~/composables/useBoardActions'
-import type { DropPlace } from '~/composables/useBoardDrag'
+import type { DropPlace } from '~/boards/dropPlace'
 import { useBoardsStore, type PanelRef } from '~/stores/boards'
 import { useDeskStore } from '~/stores/desk'
 import { useFilmStore, type Make } from '~/stores/film'

@@ -5,13 +5,11 @@ import { useLocalStorage } from '@vueuse/core'
 import { defineStore } from 'pinia'
 import { computed, ref, shallowRef, watch } from 'vue'
 import type { BoardSize } from '~/boards/boardRows'
+import type { BoardPanel } from '~/boards/dropPlace'
 import { useDeskStore } from './desk'
 import { useFilmStore } from './film'
 
-export interface PanelRef {
-  readonly takeId: string
-  readonly panelId: string
-}
+export type PanelRef = BoardPanel
 export type CaptionField = 'action' | 'dialogue'
 
 export const sameRef = (a: PanelRef | null, b: PanelRef | null) => a?.takeId === b?.takeId && a?.panelId === b?.panelId

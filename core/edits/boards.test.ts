@@ -1,7 +1,7 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { untouchedPose } from '../camera'
-import { cellIdOf, EMPTY_TAKE, inOrder, outlineProblems, placedPanels, shownCell, takeLengthFrames, takeProblems, type Film, type Passage, type TakeBody } from '../document'
+import { cellIdOf, EMPTY_TAKE, inOrder, outlineProblems, outlineSchema, placedPanels, shownCell, takeLengthFrames, takeProblems, type Film, type Passage, type TakeBody } from '../document'
 import { createTakeStage } from '../stage'
 import { planPanels } from '../script'
 import { addSequence, boardAsPanels, boardAsShot, carryPanels, changedLinks, cutShot, duplicatePanels, duplicateShot, fillPanel, filmOrder, joinPanels, joinShots, movePanels, moveSequence, moveShots, removePanels, removeSequence, removeShots, renumberShots, setScript, settleWords, splitPanel, applyChange, invertChange, type Made } from './index'
@@ -66,6 +66,8 @@ const seen = (take: TakeBody) =>
 /** The same where art may have been copied: which level shows something. */
 const full = (take: TakeBody) => seen(take).map(([words, shows]) => [words, Object.keys(shows as object).sort()])
 
+const poseIn = (film: Film) => (takeId: string, frame: number) => createTakeStage(film.takes[takeId]!, OPTICS).poseAt(frame)
+
 describe('panels', () => {
   const film = () => filmOf({ t: takeOf('t', [10, 20, 30, 40], [1, 3]), u: takeOf('u', [8, 9], [0]) })
 
@@ -118,7 +120,7 @@ describe('panels', () => {
 
   it('carried into another shot bring their picture along and leave the others’ as they were', () => {
     const start = film()
-    const after = done(start, carryPanels(start, 'film', 't', ['p1', 'p2'], 'u', 'p1', newId))
+    const after = done(start, carryPanels(start, 'film', 't', ['p1', 'p2'], 'u', 'p1', poseIn(start), newId))
     expect(full(after.takes.u!)).toEqual([['u0', ['bg', 'figure']], ['t1', ['bg', 'figure']], ['t2', ['bg', 'figure']], ['u1', ['bg', 'figure']]])
     expect(seen(after.takes.u!)[0]).toEqual(seen(start.takes.u!)[0])
     expect(seen(after.takes.u!)[3]).toEqual(seen(start.takes.u!)[1])
@@ -129,9 +131,26 @@ describe('panels', () => {
     expect(after.drawings[bg]).toEqual(after.drawings['t-bg-p0'])
   })
 
+  it('carried among others are seen as they were, and so are those', () => {
+    const start = film()
+    const [t, u] = [createTakeStage(start.takes.t!, OPTICS), createTakeStage(start.takes.u!, OPTICS)]
+    const after = createTakeStage(done(start, carryPanels(start, 'film', 't', ['p1', 'p2'], 'u', 'p1', poseIn(start), newId)).takes.u!, OPTICS)
+    // u's first panel, 8 frames; t's second and third, frames 10 to 59; u's second, 9 frames.
+    for (const frame of [0, 4, 7]) expect(after.poseAt(frame).x).toBeCloseTo(u.poseAt(frame).x, 9)
+    for (const frame of [0, 19, 20, 25, 49]) expect(after.poseAt(8 + frame).x).toBeCloseTo(t.poseAt(10 + frame).x, 9)
+    for (const frame of [8, 12, 16]) expect(after.poseAt(50 + frame).x).toBeCloseTo(u.poseAt(frame).x, 9)
+  })
+
+  it('carried where the camera stands alike put no key', () => {
+    const start = film()
+    const still = { ...start, takes: Object.fromEntries(Object.entries(start.takes).map(([id, take]) => [id, { ...take, framings: { f1: take.framings.f1! } }])) }
+    const after = done(still, carryPanels(still, 'film', 't', ['p1'], 'u', 'p1', poseIn(still), newId))
+    expect(Object.keys(after.takes.u!.framings)).toEqual(['f1'])
+  })
+
   it('carried out to the last take their shot away, and their drawings are not copied', () => {
     const start = film()
-    const after = done(start, carryPanels(start, 'film', 'u', ['p0', 'p1'], 't', null, newId))
+    const after = done(start, carryPanels(start, 'film', 'u', ['p0', 'p1'], 't', null, poseIn(start), newId))
     expect(after.outline.shots['s-u']).toBeUndefined()
     expect(seen(after.takes.t!).slice(4).map(([, shows]) => Object.values(shows as object).sort())).toEqual([['u-bg-p0', 'u-figure-p0'], ['u-bg-p0', 'u-figure-p0']])
   })
@@ -278,11 +297,19 @@ describe('the script on the boards', () => {
     film = done(film, boardAsShot(film, 'film', 'q1', null, planPanels(SCRIPT, 150, RATE, 24), '', newId))
     const shot = filmOrder(film.outline)[1]!
     const [first, second] = inOrder(film.takes[shot.circledTakeId]!.panels)
-    const carried = done(film, carryPanels(film, 'film', shot.circledTakeId, [first!.id], 't', null, newId))
+    const carried = done(film, carryPanels(film, 'film', shot.circledTakeId, [first!.id], 't', null, poseIn(film), newId))
     expect(Object.values(carried.outline.links).map((link) => [link.passageId, link.takeId === 't']).sort()).toEqual([['a', true], ['b', false], ['d', true]])
     const joined = done(film, joinPanels(film, 'film', shot.circledTakeId, [first!.id, second!.id]))
     expect(Object.values(joined.outline.links).every((link) => link.panelId === first!.id)).toBe(true)
     const cut = done(film, cutShot(film, 'film', shot.id, second!.id, { before: REST, after: REST }, newId))
     expect(Object.values(cut.outline.links).filter((link) => link.takeId !== shot.circledTakeId).map((link) => link.passageId)).toEqual(['b'])
+  })
+})
+
+describe('an outline kept by version 1', () => {
+  it('had no script, and opens with an empty one', () => {
+    const { passages, links, ...old } = filmOf({ t: takeOf('t', [10], []) }).outline
+    expect([passages, links]).toEqual([{}, {}])
+    expect(outlineSchema.parse(old)).toMatchObject({ passages: {}, links: {} })
   })
 })

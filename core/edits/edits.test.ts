@@ -460,7 +460,8 @@ describe('keeping', () => {
   it('opens a body of this format, and says what is wrong with others', () => {
     const take = sampleTake()
     expect(openTakeBody(JSON.parse(JSON.stringify(take)), 1)).toEqual({ ok: true, value: take })
-    expect(openTakeBody(take, 2)).toMatchObject({ ok: false, code: 'format-too-new' })
+    expect(openTakeBody(JSON.parse(JSON.stringify(take)), 2)).toEqual({ ok: true, value: take })
+    expect(openTakeBody(take, 3)).toMatchObject({ ok: false, code: 'format-too-new' })
     expect(openTakeBody(take, 0)).toMatchObject({ ok: false, code: 'format-unknown' })
     expect(openTakeBody({ panels: {} }, 1)).toMatchObject({ ok: false, code: 'malformed' })
   })

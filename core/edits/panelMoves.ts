@@ -1,7 +1,9 @@
+import { posesEqual, type CameraPose } from '../camera/pose'
 import { inOrder } from '../document/order'
-import { placedPanels } from '../document/panels'
+import { placedFramings, placedPanels } from '../document/panels'
 import { linkIdOf, type Level, type Link, type Panel } from '../document/records'
 import type { Film, Outline, TakeBody } from '../document/units'
+import type { MoveSpec } from '../moves/move'
 import { Draft } from './draft'
 import { applyToUnit, merge, type Edit } from './edit'
 import { removePanel } from './panels'
@@ -10,6 +12,8 @@ import { made, refused, type Made } from './refusal'
 import { removeShot } from './shots'
 
 const unitOf = (takeId: string) => ({ kind: 'take', id: takeId }) as const
+const HOLD: MoveSpec = { timing: { kind: 'hold' }, path: { kind: 'straight' }, evenness: { kind: 'set' } }
+const EVEN: MoveSpec = { ...HOLD, timing: { kind: 'even' } }
 const missing = (id: string) => refused({ code: 'missing', what: 'panel', id })
 
 /** Orders for `count` records between two others. */
@@ -170,12 +174,16 @@ function counterpart(into: TakeBody, level: Level): Level | null {
   return Object.values(into.levels).find((each) => each.name === level.name && each.kind === level.kind && each.depth === level.depth && each.scale === level.scale && each.x === level.x && each.y === level.y) ?? null
 }
 
+/** The pose of a take's live camera at a frame, as the stage evaluates it; null where the camera is untouched. */
+export type PoseAt = (takeId: string, frame: number) => CameraPose | null
+
 /**
  * Moves panels into another shot's take, before one of its panels or to its end (null). They bring what they show:
- * levels the other shot has alike are used, the others come along; the panels around them show what they showed. Keys
- * do not come along. Art that stays in use where it was is copied. The shot they leave goes when it is left empty.
+ * levels the other shot has alike are used, the others come along; the panels around them show what they showed. The
+ * camera stands in them as it stood (see `carryCamera`). Art that stays in use where it was is copied. The shot they
+ * leave goes when it is left empty.
  */
-export function carryPanels(film: Film, projectId: string, fromTakeId: string, ids: readonly string[], toTakeId: string, beforeId: string | null, newId: NewIds): Made {
+export function carryPanels(film: Film, projectId: string, fromTakeId: string, ids: readonly string[], toTakeId: string, beforeId: string | null, poseAt: PoseAt, newId: NewIds): Made {
   const from = film.takes[fromTakeId]
   const to = film.takes[toTakeId]
   const moving = from === undefined ? null : chosen(from, ids)
@@ -198,6 +206,7 @@ export function carryPanels(film: Film, projectId: string, fromTakeId: string, i
   const newIds = new Map(moving.map((panel) => [panel.id, to.panels[panel.id] === undefined ? panel.id : newId()]))
   moving.forEach((panel, i) => draft.put('panels', { ...panel, id: newIds.get(panel.id)!, order: orders[i]! }))
 
+  carryCamera(draft, from, fromTakeId, to, toTakeId, moving, newIds, at, poseAt, newId)
   const shownFrom = showings(from)
   const shownTo = showings(to)
   const used = inOrder(from.levels).filter((level) => moving.some((panel) => shownFrom.get(panel.id)!.get(level.id) !== null))
@@ -243,6 +252,42 @@ export function carryPanels(film: Film, projectId: string, fromTakeId: string, i
   })
   const moved = draft.edit('panel-carry', unitOf(toTakeId))
   return made(...withLinksMoved(film.outline, projectId, removed.edits, fromTakeId, newIds, toTakeId), moved, ...drawings)
+}
+
+/**
+ * Keys that keep the pictures where panels are put among others that the camera sees otherwise: the carried panels'
+ * own keys, one at each end of them, and one on the frame before and the frame after. Keys a frame apart are a jump.
+ * None where the camera stands alike.
+ */
+function carryCamera(draft: Draft<TakeBody>, from: TakeBody, fromTakeId: string, to: TakeBody, toTakeId: string, moving: readonly Panel[], newIds: ReadonlyMap<string, string>, at: number, poseAt: PoseAt, newId: NewIds) {
+  const [source, target] = [inOrder(from.cameras)[0], inOrder(to.cameras)[0]]
+  if (source === undefined || target === undefined) return
+  const placedFrom = new Map(placedPanels(from).map((placed) => [placed.panel.id, placed.startFrame]))
+  const placedTo = placedPanels(to)
+  const [previous, next] = [placedTo[at - 1], placedTo[at]]
+  const rest = poseAt(toTakeId, 0) ?? poseAt(fromTakeId, placedFrom.get(moving[0]!.id)!)
+  if (rest === null) return
+  const poseFrom = (frame: number) => poseAt(fromTakeId, frame) ?? rest
+  const poseTo = (frame: number) => poseAt(toTakeId, frame) ?? rest
+  const span = (panel: Panel) => [poseFrom(placedFrom.get(panel.id)!), poseFrom(placedFrom.get(panel.id)! + panel.lengthFrames - 1)] as const
+  const around = [...(previous === undefined ? [] : [poseTo(previous.startFrame + previous.panel.lengthFrames - 1)]), ...(next === undefined ? [] : [poseTo(next.startFrame)])]
+  const all = [...moving.flatMap((panel) => [...span(panel)]), ...around]
+  if (all.every((pose) => posesEqual(pose, all[0]!))) return
+  const key = (panelId: string, offsetFrames: number, pose: CameraPose, move: MoveSpec = HOLD) =>
+    draft.put('framings', { id: newId(), cameraId: target.id, panelId, offsetFrames, pose: { ...pose }, move, locked: false })
+  const keyed = (take: TakeBody, cameraId: string, panelId: string, offset: number) => Object.values(take.framings).find((framing) => framing.cameraId === cameraId && framing.panelId === panelId && framing.offsetFrames === offset)
+  const crossing = placedFramings(to, target.id).findLast((entry) => next !== undefined && entry.frame < next.startFrame)
+  if (previous !== undefined && keyed(to, target.id, previous.panel.id, previous.panel.lengthFrames - 1) === undefined) key(previous.panel.id, previous.panel.lengthFrames - 1, around[0]!)
+  for (const panel of moving) {
+    const id = newIds.get(panel.id)!
+    const [first, last] = span(panel)
+    const own = Object.values(from.framings).filter((framing) => framing.cameraId === source.id && framing.panelId === panel.id)
+    for (const framing of own) draft.put('framings', { ...framing, id: newId(), cameraId: target.id, panelId: id, locked: false })
+    const still = own.length === 0 && posesEqual(first, last)
+    if (!own.some((framing) => framing.offsetFrames === 0)) key(id, 0, first, still ? HOLD : EVEN)
+    if (panel.lengthFrames > 1 && !own.some((framing) => framing.offsetFrames === panel.lengthFrames - 1)) key(id, panel.lengthFrames - 1, last)
+  }
+  if (next !== undefined && keyed(to, target.id, next.panel.id, 0) === undefined) key(next.panel.id, 0, around.at(-1)!, crossing?.framing.move ?? HOLD)
 }
 
 /** Taking panels out drops their links; where the panels only went elsewhere, the links go with them. */

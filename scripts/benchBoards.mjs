@@ -1,0 +1,117 @@
+import { zipSync } from 'fflate'
+import sharp from 'sharp'
+
+const median = (values) => [...values].sort((a, b) => a - b)[Math.floor(values.length / 2)]
+const LAYERS = 30
+const PICTURES = 100
+
+/** Collects the page's tasks of more than 50 ms from now on. */
+const watchTasks = (page) =>
+  page.evaluate(() => {
+    window.longTasks = []
+    window.taskWatch?.disconnect()
+    window.taskWatch = new PerformanceObserver((list) => window.longTasks.push(...list.getEntries().map((entry) => entry.duration)))
+    window.taskWatch.observe({ entryTypes: ['longtask'] })
+  })
+const longest = async (page) => {
+  const tasks = await page.evaluate(() => window.longTasks)
+  return { most: Math.max(0, ...tasks), count: tasks.length }
+}
+
+/** The board page in the browser: first picture, scrolling, bringing in, printing. */
+export async function measureBoards(browser, address, films, hold) {
+  const painted = '[data-test=panel-card] canvas[width]'
+  const open = async (id) => {
+    const context = await browser.newContext({ viewport: { width: 1280, height: 800 }, acceptDownloads: true })
+    const page = await context.newPage()
+    const begun = performance.now()
+    await page.goto(`${address}/film/${id}?view=boards`, { waitUntil: 'commit' })
+    await page.waitForFunction((selector) => [...document.querySelectorAll(selector)].some((canvas) => canvas.width > 150 && canvas.width < 300), painted)
+    return { context, page, ms: performance.now() - begun }
+  }
+  const times = { small: [], large: [] }
+  for (let round = 0; round < 6; round++) {
+    for (const size of ['small', 'large']) {
+      const { context, ms } = await open(films[size])
+      await context.close()
+      if (round > 0) times[size].push(ms)
+    }
+  }
+  hold('boards, first picture, 10,000 panels / 100 panels', median(times.large) / median(times.small), 1.5, `medians of 5: ${median(times.large).toFixed(0)} / ${median(times.small).toFixed(0)} ms`)
+
+  const { page, context } = await open(films.large)
+  await page.waitForTimeout(3000)
+  await watchTasks(page)
+  const box = await page.locator('[data-test=board-page]').boundingBox()
+  await page.mouse.move(box.x + box.width / 2, box.y + box.height / 2)
+  for (let i = 0; i < 120; i++) {
+    await page.mouse.wheel(0, 400)
+    await page.waitForTimeout(50)
+  }
+  await page.waitForTimeout(1500)
+  const scrolled = await longest(page)
+  hold('boards, longest main-thread task while scrolling 10,000 panels, ms', scrolled.most, 50, `${scrolled.count} over 50 ms in 120 steps of the wheel, 48,000 px`)
+
+  await printBoards(page, hold)
+  await context.close()
+  const small = await open(films.small)
+  await bringIn(small.page, hold)
+  await small.context.close()
+}
+
+async function printBoards(page, hold) {
+  // Thirty shots of ten panels are chosen by their names.
+  await page.locator('[data-test=board-page]').evaluate((element) => (element.scrollTop = 0))
+  await page.waitForTimeout(800)
+  await page.locator('[data-test=shot-head]').first().click()
+  for (;;) {
+    const at = await page.locator('[data-test=shot-head][data-shot="300"]').count()
+    if (at > 0) break
+    await page.mouse.wheel(0, 900)
+    await page.waitForTimeout(120)
+  }
+  await page.locator('[data-test=shot-head][data-shot="300"]').click({ modifiers: ['Shift'] })
+  await page.getByRole('button', { name: 'Print boards…' }).click()
+  await page.waitForTimeout(500)
+  await watchTasks(page)
+  await page.getByRole('button', { name: 'Print', exact: true }).click()
+  await page.waitForSelector('[data-test=printed]', { timeout: 300_000 })
+  const said = (await page.locator('[data-test=printed]').textContent()).trim()
+  if (!said.startsWith('300 panels')) throw new Error(`not 300 panels were printed: ${said}`)
+  const { most, count } = await longest(page)
+  hold('print of 300 panels, longest main-thread task, ms', most, 50, `${said} ${count} tasks over 50 ms`)
+  await page.getByRole('button', { name: 'Close', exact: true }).last().click()
+}
+
+async function bringIn(page, hold) {
+  const noise = async (widthPx, heightPx, seed) => {
+    // Lines and flats with some grain, about as heavy as painted art.
+    const raw = Buffer.alloc(widthPx * heightPx * 4)
+    for (let y = 0; y < heightPx; y++) for (let x = 0; x < widthPx; x++) raw.writeUInt32LE(((x * 7 + y * 13 + seed * 31) % 97 < 3 ? 0xff1e2427 : 0xffe6eff3 + (((x >> 4) * (y >> 4) + seed) % 7)) >>> 0, (y * widthPx + x) * 4)
+    return sharp(raw, { raw: { width: widthPx, height: heightPx, channels: 4 } }).png().toBuffer()
+  }
+  const layers = await Promise.all(Array.from({ length: LAYERS }, (_, i) => noise(2000, 1200, i)))
+  const xml = `<?xml version="1.0"?><image w="2000" h="1200"><stack>${layers.map((_, i) => `<layer name="Layer ${i}" src="data/${i}.png"/>`).join('')}</stack></image>`
+  const ora = Buffer.from(zipSync({ mimetype: [Buffer.from('image/openraster'), { level: 0 }], 'stack.xml': Buffer.from(xml), ...Object.fromEntries(layers.map((bytes, i) => [`data/${i}.png`, [bytes, { level: 0 }]])) }))
+  const pictures = await Promise.all(Array.from({ length: PICTURES }, async (_, i) => ({ name: `${i + 1}.png`, mimeType: 'image/png', buffer: await noise(1280, 720, 1000 + i) })))
+  const run = async (files, name) => {
+    const chooser = page.waitForEvent('filechooser')
+    await page.getByRole('button', { name: 'Bring in…' }).click()
+    const dialog = await chooser
+    await watchTasks(page)
+    let begun = performance.now()
+    await dialog.setFiles(files)
+    await page.waitForSelector('[data-test=outcome]', { timeout: 300_000 })
+    const looked = performance.now() - begun
+    begun = performance.now()
+    await page.locator('[data-test=bring-in]').getByRole('button', { name: 'Bring in', exact: true }).click()
+    await page.waitForSelector('[data-test=bring-in]', { state: 'detached', timeout: 300_000 })
+    const brought = performance.now() - begun
+    await page.waitForTimeout(4000)
+    const { most, count } = await longest(page)
+    const megabytes = files.reduce((sum, file) => sum + file.buffer.length, 0) / 1024 ** 2
+    hold(`bring in ${name}, longest main-thread task, ms`, most, 50, `${megabytes.toFixed(0)} MB looked at in ${(looked / 1000).toFixed(1)} s, brought in in ${(brought / 1000).toFixed(1)} s; ${count} tasks over 50 ms`)
+  }
+  await run([{ name: 'set.ora', mimeType: 'image/openraster', buffer: ora }], `a layered file of ${LAYERS} layers, 2000 × 1200`)
+  await run(pictures, `${PICTURES} PNGs`)
+}
