@@ -1,3 +1,6 @@
+import { mkdtempSync, rmSync, writeFileSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
 import { zipSync } from 'fflate'
 import sharp from 'sharp'
 
@@ -93,14 +96,16 @@ async function bringIn(page, hold) {
   const layers = await Promise.all(Array.from({ length: LAYERS }, (_, i) => noise(2000, 1200, i)))
   const xml = `<?xml version="1.0"?><image w="2000" h="1200"><stack>${layers.map((_, i) => `<layer name="Layer ${i}" src="data/${i}.png"/>`).join('')}</stack></image>`
   const ora = Buffer.from(zipSync({ mimetype: [Buffer.from('image/openraster'), { level: 0 }], 'stack.xml': Buffer.from(xml), ...Object.fromEntries(layers.map((bytes, i) => [`data/${i}.png`, [bytes, { level: 0 }]])) }))
-  const pictures = await Promise.all(Array.from({ length: PICTURES }, async (_, i) => ({ name: `${i + 1}.png`, mimeType: 'image/png', buffer: await noise(1280, 720, 1000 + i) })))
+  const pictures = await Promise.all(Array.from({ length: PICTURES }, async (_, i) => ({ name: `${i + 1}.png`, buffer: await noise(1280, 720, 1000 + i) })))
+  const folder = mkdtempSync(join(tmpdir(), 'rubato-bench-bring-'))
   const run = async (files, name) => {
     const chooser = page.waitForEvent('filechooser')
     await page.getByRole('button', { name: 'Bring in…' }).click()
     const dialog = await chooser
     await watchTasks(page)
     let begun = performance.now()
-    await dialog.setFiles(files)
+    // As paths: the browser opens them itself, and no test tool's work is counted.
+    await dialog.setFiles(files.map(({ name, buffer }) => (writeFileSync(join(folder, name), buffer), join(folder, name))))
     await page.waitForSelector('[data-test=outcome]', { timeout: 300_000 })
     const looked = performance.now() - begun
     begun = performance.now()
@@ -112,6 +117,7 @@ async function bringIn(page, hold) {
     const megabytes = files.reduce((sum, file) => sum + file.buffer.length, 0) / 1024 ** 2
     hold(`bring in ${name}, longest main-thread task, ms`, most, 50, `${megabytes.toFixed(0)} MB looked at in ${(looked / 1000).toFixed(1)} s, brought in in ${(brought / 1000).toFixed(1)} s; ${count} tasks over 50 ms`)
   }
-  await run([{ name: 'set.ora', mimeType: 'image/openraster', buffer: ora }], `a layered file of ${LAYERS} layers, 2000 × 1200`)
+  await run([{ name: 'set.ora', buffer: ora }], `a layered file of ${LAYERS} layers, 2000 × 1200`)
   await run(pictures, `${PICTURES} PNGs`)
+  rmSync(folder, { recursive: true, force: true })
 }

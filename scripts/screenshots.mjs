@@ -27,6 +27,10 @@ const toFrame = async (page, frame) => {
 }
 
 await shot('home', '/')
+await shot('boards', '/film/salt-lantern?view=boards&shot=030', async (page) => {
+  await page.waitForTimeout(2500)
+  await page.locator('[data-panel=p3][data-take=take-040-a]').click()
+})
 await shot('desk', '/film/salt-lantern?shot=040', async (page) => {
   await toFrame(page, 88 + 126)
   await page.locator('[data-level=tilda]').click()

@@ -16,11 +16,11 @@ export function useScriptBoarding() {
   const boards = useBoardsStore()
   const desk = useDeskStore()
   const actions = useBoardActions()
-  const script = computed(() => inOrder(film.film.outline.passages))
+  const script = computed(() => inOrder(film.outline.passages))
   /** Passages that a panel shows, and the panels that do. */
   const boarded = computed(() => {
     const found = new Map<string, PanelRef[]>()
-    for (const { passageId, takeId, panelId } of Object.values(film.film.outline.links)) found.set(passageId, [...(found.get(passageId) ?? []), { takeId, panelId }])
+    for (const { passageId, takeId, panelId } of Object.values(film.outline.links)) found.set(passageId, [...(found.get(passageId) ?? []), { takeId, panelId }])
     return found
   })
   const notYet = computed(() => script.value.filter((passage) => canBeBoarded(passage) && !boarded.value.has(passage.id)))
@@ -41,8 +41,8 @@ export function useScriptBoarding() {
 
   function sequenceFor(scene: Passage | null): string {
     const own = scene?.sequenceId ?? null
-    if (own !== null && film.film.outline.sequences[own] !== undefined) return own
-    return desk.placedShot?.shot.sequenceId ?? inOrder(film.film.outline.sequences)[0]!.id
+    if (own !== null && film.outline.sequences[own] !== undefined) return own
+    return desk.placedShot?.shot.sequenceId ?? inOrder(film.outline.sequences)[0]!.id
   }
 
   /** A shot of what is chosen in each scene: after the shot that shows what comes before it, else at its sequence's end. */
@@ -68,9 +68,9 @@ export function useScriptBoarding() {
 
   /** The shot of a sequence that shows the nearest passage before one; null for the sequence's end. */
   function shotBefore(sequenceId: string, passage: Passage): string | null {
-    const inSequence = new Set(shotsOf(film.film.outline, sequenceId).map((shot) => shot.id))
+    const inSequence = new Set(shotsOf(film.outline, sequenceId).map((shot) => shot.id))
     for (const earlier of script.value.slice(0, script.value.findIndex((each) => each.id === passage.id)).reverse()) {
-      const places = (boarded.value.get(earlier.id) ?? []).flatMap(({ takeId }) => film.film.outline.takes[takeId]?.shotId ?? []).filter((id) => inSequence.has(id))
+      const places = (boarded.value.get(earlier.id) ?? []).flatMap(({ takeId }) => film.outline.takes[takeId]?.shotId ?? []).filter((id) => inSequence.has(id))
       if (places.length > 0) return places.map((id) => film.filmStage.placeOf(id)!).sort((a, b) => b.index - a.index)[0]!.shot.id
     }
     return null
@@ -106,15 +106,15 @@ export function useScriptBoarding() {
     if (where.kind === 'end') return asPanels(ids, where.takeId, null)
     if (where.kind === 'sequence') return asShots(ids, { sequenceId: where.sequenceId, afterShotId: null })
     if (where.kind === 'shot') {
-      const shot = film.film.outline.shots[where.shotId]
+      const shot = film.outline.shots[where.shotId]
       if (shot === undefined) return
-      const there = shotsOf(film.film.outline, shot.sequenceId)
+      const there = shotsOf(film.outline, shot.sequenceId)
       const before = there[there.findIndex((each) => each.id === shot.id) - 1]
       // Before a sequence's first shot nothing stands that it could come after.
       if (where.side === 'before' && before === undefined) {
         const known = new Set(there.map((each) => each.id))
         asShots(ids, { sequenceId: shot.sequenceId, afterShotId: shot.id })
-        const made = shotsOf(film.film.outline, shot.sequenceId).filter((each) => !known.has(each.id)).map((each) => each.id)
+        const made = shotsOf(film.outline, shot.sequenceId).filter((each) => !known.has(each.id)).map((each) => each.id)
         return actions.moveShotsTo(made, shot.sequenceId, shot.id)
       }
       return asShots(ids, { sequenceId: shot.sequenceId, afterShotId: where.side === 'after' ? shot.id : before!.id })

@@ -69,14 +69,22 @@ export const useFilmStore = defineStore('film', () => {
   let whereabouts: () => Whereabouts = () => ({ shotId: null, frame: 0, selection: [] })
   let giveBack: (there: Whereabouts) => void = () => undefined
 
-  const project = computed<Project | null>(() => Object.values(film.value.outline.project)[0] ?? null)
+  /** The same object until something in it changes: what looks at it alone is left in peace when art is loaded. */
+  const outline = computed(() => film.value.outline)
+  const project = computed<Project | null>(() => Object.values(outline.value.project)[0] ?? null)
   const optics = computed(() => (project.value === null ? null : opticsOf(project.value)))
   const filmStage = computed(() =>
-    createFilmStage(film.value.outline, (takeId) => {
+    createFilmStage(outline.value, (takeId) => {
       const body = film.value.takes[takeId]
       return body === undefined ? (takeLengths.value[takeId] ?? 0) : takeLengthFrames(body)
     }),
   )
+
+  /** How many panels each shot's circled take has, loaded or not, by take. */
+  const panelCounts = computed((): ReadonlyMap<string, number> => {
+    const { takes } = film.value
+    return new Map(filmStage.value.shots.map(({ shot: { circledTakeId: id } }) => [id, takes[id] === undefined ? (takePanels.value[id] ?? 0) : placedPanels(takes[id]!).length]))
+  })
 
   const stages = new WeakMap<TakeBody, { readonly optics: unknown; readonly stage: TakeStage }>()
   /** A take's evaluation, solved once for each body. Null until the body is loaded. */
@@ -396,6 +404,7 @@ export const useFilmStore = defineStore('film', () => {
     projectId,
     film,
     project,
+    outline,
     optics,
     filmStage,
     history,
@@ -432,8 +441,7 @@ export const useFilmStore = defineStore('film', () => {
     safeguard,
     undoLabel: computed(() => history.value.past.at(-1)?.change.label ?? null),
     redoLabel: computed(() => history.value.future.at(-1)?.change.label ?? null),
-    /** How many panels a take has, loaded or not. */
-    panelCountOf: (takeId: string) => (film.value.takes[takeId] === undefined ? (takePanels.value[takeId] ?? 0) : Object.keys(film.value.takes[takeId]!.panels).length),
+    panelCounts,
     panelsOf: (takeId: string) => (takeOf(takeId) === null ? [] : placedPanels(takeOf(takeId)!)),
   }
 })

@@ -4,7 +4,7 @@ import { useVirtualizer } from '@tanstack/vue-virtual'
 import { useElementSize } from '@vueuse/core'
 import { autoScrollForElements } from '@atlaskit/pragmatic-drag-and-drop-auto-scroll/element'
 import { computed, onBeforeUnmount, onMounted, ref, useTemplateRef, watch } from 'vue'
-import { cardsInRow, cardSize, CARD_GAP_PX, layBoard, rowOfPanel, type BoardRow } from '~/boards/boardRows'
+import { cardsInRow, cardSize, layBoard, rowOfPanel, type BoardRow } from '~/boards/boardRows'
 import { useBoardDrag } from '~/composables/useBoardDrag'
 import { useBoardsStore, type PanelRef } from '~/stores/boards'
 import { useDeskStore } from '~/stores/desk'
@@ -22,10 +22,11 @@ const page = useTemplateRef('page')
 const { width } = useElementSize(page)
 const size = computed(() => cardSize(boards.size, film.optics?.aspect ?? 16 / 9))
 const perRow = computed(() => cardsInRow(width.value, size.value))
-const shots = computed(() =>
-  film.filmStage.shots.map(({ shot }) => ({ shotId: shot.id, takeId: shot.circledTakeId, sequenceId: shot.sequenceId, panelCount: film.panelCountOf(shot.circledTakeId) })),
-)
-const sequences = computed(() => inOrder(film.film.outline.sequences))
+const shots = computed(() => {
+  const counts = film.panelCounts
+  return film.filmStage.shots.map(({ shot }) => ({ shotId: shot.id, takeId: shot.circledTakeId, sequenceId: shot.sequenceId, panelCount: counts.get(shot.circledTakeId) ?? 0 }))
+})
+const sequences = computed(() => inOrder(film.outline.sequences))
 /** The rows stay the same object while no shot, panel count or size changes: most edits don't. */
 let laid: { readonly key: string; readonly rows: readonly BoardRow[] } = { key: '', rows: [] }
 const rows = computed(() => {
@@ -73,14 +74,6 @@ watch(
     if (row !== undefined) emit('seen', row.kind === 'sequence' ? row.sequenceId : (shots.value[row.shotIndex]?.sequenceId ?? ''))
   },
 )
-
-function panelsOf(row: Extract<BoardRow, { kind: 'panels' }>) {
-  const takeId = shots.value[row.shotIndex]?.takeId ?? ''
-  return boards.panelsOf(takeId).slice(row.from, row.to).map((panel, i) => ({ panel, index: row.from + i }))
-}
-const takeOf = (row: Extract<BoardRow, { kind: 'panels' }>) => shots.value[row.shotIndex]?.takeId ?? ''
-const isLoaded = (row: Extract<BoardRow, { kind: 'panels' }>) => film.takeOf(takeOf(row)) !== null
-const tileFits = (row: Extract<BoardRow, { kind: 'panels' }>) => row.last && row.to - row.from < perRow.value && film.lookingAt === null
 
 function showPanel({ takeId, panelId }: PanelRef) {
   const shotIndex = shots.value.findIndex((shot) => shot.takeId === takeId)
@@ -154,23 +147,9 @@ defineExpose({ step, showSequence, showShot, focus: () => page.value?.focus() })
     <p v-if="trouble" class="trouble" role="alert">Some shots could not be loaded. {{ trouble }} <button class="push-button" @click="load">Try again</button></p>
     <div class="sheet" :style="{ height: `${virtual.getTotalSize()}px` }">
       <div v-for="{ start, row } in items" :key="row.key" class="row" :style="{ height: `${row.heightPx}px`, transform: `translateY(${start}px)` }">
-        <SequenceHead v-if="row.kind === 'sequence' && film.film.outline.sequences[row.sequenceId]" :sequence="film.film.outline.sequences[row.sequenceId]!" :empty="row.empty" />
+        <SequenceHead v-if="row.kind === 'sequence' && film.outline.sequences[row.sequenceId]" :sequence="film.outline.sequences[row.sequenceId]!" :empty="row.empty" />
         <div v-else-if="row.kind === 'head' && film.filmStage.shots[row.shotIndex]" class="bracketed top"><ShotHead :placed="film.filmStage.shots[row.shotIndex]!" /></div>
-        <div v-else-if="row.kind === 'panels'" class="bracketed" :class="{ bottom: row.last }" :style="{ height: `${size.picturePx + size.captionPx + 2 + (row.last ? 2 : 8)}px` }">
-          <div class="cards" :style="{ gap: `${CARD_GAP_PX}px`, height: `${size.picturePx + size.captionPx + 2}px` }">
-            <template v-if="isLoaded(row)">
-              <div v-for="{ panel, index } in panelsOf(row)" :key="panel.id" class="place">
-                <PanelCard :take-id="takeOf(row)" :panel="panel" :index="index" :size="size" />
-                <span v-if="drag.place.value?.kind === 'beside' && drag.place.value.ref.panelId === panel.id && drag.place.value.ref.takeId === takeOf(row)" class="drop" :class="drag.place.value.side" />
-                <span v-if="drag.place.value?.kind === 'into' && drag.place.value.ref.panelId === panel.id && drag.place.value.ref.takeId === takeOf(row)" class="drop into" />
-              </div>
-            </template>
-            <template v-else>
-              <div v-for="n in Math.max(1, row.to - row.from)" :key="n" class="waiting" :style="{ width: `${size.cardPx}px` }" />
-            </template>
-            <EndTile v-if="tileFits(row) && isLoaded(row)" :take-id="takeOf(row)" />
-          </div>
-        </div>
+        <PanelRow v-else-if="row.kind === 'panels'" :take-id="shots[row.shotIndex]?.takeId ?? ''" :from="row.from" :to="row.to" :last="row.last" :per-row="perRow" :size="size" />
       </div>
     </div>
     <div v-if="film.filmStage.shots.length === 0" class="none"><p>This film has no shots yet.</p></div>
@@ -216,49 +195,6 @@ defineExpose({ step, showSequence, showShot, focus: () => page.value?.focus() })
   top: 4px;
   border-top: 2px solid var(--ink);
   border-top-left-radius: 5px;
-}
-.bracketed.bottom::before {
-  border-bottom: 2px solid var(--ink);
-  border-bottom-left-radius: 5px;
-}
-.cards {
-  display: flex;
-}
-.place {
-  position: relative;
-  display: flex;
-}
-.place > :deep(.card) {
-  height: 100%;
-}
-.waiting {
-  flex: none;
-  border: 1px solid var(--rule);
-  border-radius: 6px;
-  background: var(--paper-2);
-}
-.drop {
-  position: absolute;
-  z-index: 3;
-  top: 0;
-  bottom: 0;
-  width: 4px;
-  border-radius: 2px;
-  background: var(--blue);
-  pointer-events: none;
-}
-.drop.before {
-  left: -6px;
-}
-.drop.after {
-  right: -6px;
-}
-.drop.into {
-  inset: 0;
-  width: auto;
-  border: 3px solid var(--plum);
-  border-radius: 6px;
-  background: none;
 }
 .trouble {
   position: sticky;

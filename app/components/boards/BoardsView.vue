@@ -27,7 +27,7 @@ const SIZES = ['small', 'medium', 'large'] as const
 const readOnly = computed(() => film.lookingAt !== null)
 
 const counts = computed(() => {
-  const panels = film.filmStage.shots.reduce((sum, { shot }) => sum + film.panelCountOf(shot.circledTakeId), 0)
+  const panels = [...film.panelCounts.values()].reduce((sum, count) => sum + count, 0)
   const shots = film.filmStage.shots.length
   return `${shots === 1 ? '1 shot' : `${shots} shots`} · ${panels === 1 ? '1 panel' : `${panels} panels`}`
 })

@@ -32,7 +32,7 @@ const shots = computed(() => {
   if (what.value === 'chosen') return all.filter(({ shot }) => boards.shots.includes(shot.id) || boards.panels.some((panel) => panel.takeId === shot.circledTakeId))
   return all
 })
-const panelCount = computed(() => (what.value === 'chosen' && boards.panels.length > 0 ? boards.panels.length : shots.value.reduce((sum, { shot }) => sum + film.panelCountOf(shot.circledTakeId), 0)))
+const panelCount = computed(() => (what.value === 'chosen' && boards.panels.length > 0 ? boards.panels.length : shots.value.reduce((sum, { shot }) => sum + (film.panelCounts.get(shot.circledTakeId) ?? 0), 0)))
 const chosenCount = computed(() => boards.panels.length || boards.shots.length)
 
 watch(visible, (now) => {

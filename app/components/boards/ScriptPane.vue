@@ -41,7 +41,7 @@ const virtual = useVirtualizer(
 const measure = (element: unknown) => element instanceof Element && virtual.value.measureElement(element)
 const shown = computed(() => {
   const wanted = new Set(boards.panels.map(({ takeId, panelId }) => `${takeId}/${panelId}`))
-  return new Set(Object.values(film.film.outline.links).flatMap((link) => (wanted.has(`${link.takeId}/${link.panelId}`) ? [link.passageId] : [])))
+  return new Set(Object.values(film.outline.links).flatMap((link) => (wanted.has(`${link.takeId}/${link.panelId}`) ? [link.passageId] : [])))
 })
 watch(shown, (now) => {
   if (now.size === 0 || boards.passages.some((id) => now.has(id))) return

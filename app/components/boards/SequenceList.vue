@@ -21,7 +21,7 @@ const frames = computed(() => {
   for (const { shot, lengthFrames } of film.filmStage.shots) sums.set(shot.sequenceId, (sums.get(shot.sequenceId) ?? 0) + lengthFrames)
   return sums
 })
-const sequences = computed(() => inOrder(film.film.outline.sequences))
+const sequences = computed(() => inOrder(film.outline.sequences))
 const targetFrames = computed(() => (sequences.value.every((sequence) => sequence.targetFrames === null) ? null : sequences.value.reduce((sum, sequence) => sum + (sequence.targetFrames ?? frames.value.get(sequence.id) ?? 0), 0)))
 const readOnly = computed(() => film.lookingAt !== null)
 
@@ -42,7 +42,7 @@ function framesOfClock(text: string): number | 'none' | null {
 
 function keep(event: Event) {
   const what = typing.value
-  const sequence = what === null ? undefined : film.film.outline.sequences[what.id]
+  const sequence = what === null ? undefined : film.outline.sequences[what.id]
   typing.value = null
   if (what === null || sequence === undefined) return
   const text = (event.target as HTMLInputElement).value.trim()
@@ -71,7 +71,7 @@ function move(step: 1 | -1) {
 async function remove() {
   const sequence = about.value
   if (sequence === null) return
-  const count = shotsOf(film.film.outline, sequence.id).length
+  const count = shotsOf(film.outline, sequence.id).length
   if (count > 0) await film.safeguard(`Before the sequence ${sequence.label} ${sequence.title} was deleted`)
   film.perform(`delete sequence ${sequence.label}`, (f) => removeSequence(f.outline, film.project!.id, sequence.id))
 }

@@ -3,7 +3,7 @@ import { rateName, timecodeOfFrame } from '@rubato/core/time'
 import { moveName } from '@rubato/core/moves'
 import { editShot } from '@rubato/core/edits'
 import type { PlacedShot } from '@rubato/core/stage'
-import { computed, ref, useTemplateRef } from 'vue'
+import { computed, nextTick, ref, useTemplateRef } from 'vue'
 import { Ellipsis } from '~/icons'
 import { useBoardActions } from '~/composables/useBoardActions'
 import { useBoardDrag } from '~/composables/useBoardDrag'
@@ -20,13 +20,14 @@ const actions = useBoardActions()
 const drag = useBoardDrag()
 const root = useTemplateRef('root')
 const menu = ref<{ toggle: (event: Event) => void } | null>(null)
+const menuWanted = ref(false)
 const typing = ref<'label' | 'title' | null>(null)
 drag.shotHead(root, () => props.placed.shot.id)
 
 const shot = computed(() => props.placed.shot)
 const chosen = computed(() => boards.shots.includes(shot.value.id))
-const letter = computed(() => film.film.outline.takes[shot.value.circledTakeId]?.letter ?? '')
-const takes = computed(() => Object.values(film.film.outline.takes).filter((take) => take.shotId === shot.value.id).length)
+const letter = computed(() => film.outline.takes[shot.value.circledTakeId]?.letter ?? '')
+const takes = computed(() => boards.takesByShot.get(shot.value.id) ?? 1)
 const seconds = computed(() => (film.project === null ? '' : `${((props.placed.lengthFrames * film.project.rate.denominator) / film.project.rate.numerator).toFixed(1)} s`))
 const lengthTitle = computed(() => (film.project === null ? '' : `${props.placed.lengthFrames} frames, ${timecodeOfFrame(props.placed.lengthFrames, film.project.rate)} at ${rateName(film.project.rate)} fps`))
 /** What the camera does, from framing to framing. */
@@ -55,6 +56,13 @@ function keep(event: Event) {
   if (text === shot.value[field] || (field === 'label' && text === '')) return
   film.perform(field === 'label' ? 'shot label' : 'shot title', (f) => editShot(f.outline, film.project!.id, shot.value.id, { [field]: text }))
 }
+/** Made when it is first wanted: a long film has many heads. */
+async function openMenu(event: MouseEvent) {
+  const opener = { currentTarget: event.currentTarget, target: event.target } as unknown as Event
+  menuWanted.value = true
+  await nextTick()
+  menu.value?.toggle(opener)
+}
 const items = computed(() => [
   { label: 'New shot after', command: () => { boards.chooseShot(shot.value.id); actions.newShot() } },
   { label: 'Duplicate shot', command: () => void actions.duplicateShots([shot.value.id]) },
@@ -78,8 +86,8 @@ const items = computed(() => [
     <span class="mono quiet seconds" :title="lengthTitle">{{ seconds }}</span>
     <span class="grow" />
     <span class="tempo quiet moves" :title="moves">{{ moves }}</span>
-    <button v-if="film.lookingAt === null" class="icon-button small" :aria-label="`More for shot ${shot.label}`" title="More" aria-haspopup="menu" @click="(e) => menu?.toggle(e)"><Ellipsis :size="15" /></button>
-    <Menu ref="menu" :model="items" popup />
+    <button v-if="film.lookingAt === null" class="icon-button small" :aria-label="`More for shot ${shot.label}`" title="More" aria-haspopup="menu" @click="openMenu"><Ellipsis :size="15" /></button>
+    <Menu v-if="menuWanted" ref="menu" :model="items" popup />
   </div>
 </template>
 

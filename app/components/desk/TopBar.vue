@@ -21,12 +21,12 @@ const VIEWS = [
 
 const sequence = computed(() => {
   const id = desk.placedShot?.shot.sequenceId
-  return id === undefined ? null : (film.film.outline.sequences[id] ?? null)
+  return id === undefined ? null : (film.outline.sequences[id] ?? null)
 })
 const shots = computed(() =>
-  inOrder(film.film.outline.sequences).map((seq) => ({
+  inOrder(film.outline.sequences).map((seq) => ({
     label: `${seq.label} ${seq.title}`.trim(),
-    items: shotsOf(film.film.outline, seq.id).map((shot) => ({ id: shot.id, name: `${shot.label} ${shot.title}`.trim() })),
+    items: shotsOf(film.outline, seq.id).map((shot) => ({ id: shot.id, name: `${shot.label} ${shot.title}`.trim() })),
   })),
 )
 const savedText = computed(() => {
@@ -68,7 +68,7 @@ const savedText = computed(() => {
         </template>
       </Select>
       <button v-if="film.lookingAt === null" class="icon-button small" title="New shot after this one" aria-label="New shot after this one" @click="newShot"><Plus :size="15" /></button>
-      <span v-if="desk.placedShot" class="chip" title="The circled take">take {{ film.film.outline.takes[desk.placedShot.shot.circledTakeId]?.letter }}</span>
+      <span v-if="desk.placedShot" class="chip" title="The circled take">take {{ film.outline.takes[desk.placedShot.shot.circledTakeId]?.letter }}</span>
     </nav>
     <span class="grow" />
     <nav class="views" aria-label="Views">

@@ -3,6 +3,7 @@ import { useEventListener } from '@vueuse/core'
 import { computed, ref } from 'vue'
 import { PICTURE_TYPES } from '#shared/assets'
 import { droppedFiles, inNameOrder, sortOf } from '~/boards/droppedFiles'
+import { inTurns } from '~/composables/inTurns'
 import { useBringIn, type BringAs, type BringItem } from '~/composables/useBringIn'
 import { useBoardsStore } from '~/stores/boards'
 import { useDeskStore } from '~/stores/desk'
@@ -46,11 +47,16 @@ const outcome = computed(() => {
   return `${many(good.value.length, 'panel')} of ${film.project?.defaultPanelFrames} frames each, in this order, on ${many(names.size, 'level')}.`
 })
 
+const painted = new WeakSet<HTMLCanvasElement>()
 function paint(element: unknown, item: BringItem) {
-  if (!(element instanceof HTMLCanvasElement) || item.thumb === null) return
-  element.width = item.thumb.width
-  element.height = item.thumb.height
-  element.getContext('2d')!.drawImage(item.thumb, 0, 0)
+  if (!(element instanceof HTMLCanvasElement) || painted.has(element)) return
+  painted.add(element)
+  inTurns(() => {
+    if (item.thumb === null || item.thumb.width === 0) return
+    element.width = item.thumb.width
+    element.height = item.thumb.height
+    element.getContext('2d')!.drawImage(item.thumb, 0, 0)
+  })
 }
 
 function take(files: readonly File[]) {
