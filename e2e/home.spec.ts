@@ -15,7 +15,7 @@ test('the demo is on the home page, with its picture, and opens', async ({ page 
   await expect(page.getByLabel('Depth rack')).toBeVisible()
 })
 
-test('a new film is made with its settings, and opens on a shot to draw on', async ({ page }) => {
+test('a new film is made with its settings, and opens on its boards, with a shot to draw on', async ({ page }) => {
   await page.goto(address())
   await page.getByRole('button', { name: 'New film' }).first().click()
   const dialog = page.getByRole('dialog')
@@ -26,6 +26,10 @@ test('a new film is made with its settings, and opens on a shot to draw on', asy
   await dialog.getByLabel('Panels last').press('Tab')
   await dialog.getByRole('button', { name: 'Make the film' }).click()
   await expect(page).toHaveURL(/film\/.+/)
+  // A film begins with its boards; the Desk is a key away.
+  await expect(page.getByTestId('panel-card')).toHaveCount(1)
+  await expect(page.getByTestId('panel-card')).toContainText('36 f')
+  await page.keyboard.press('Alt+2')
   await expect(page.getByTestId('shot-frame')).toHaveText('0 / 36 f')
   await expect(page.locator('[data-level]')).toHaveCount(1)
 })

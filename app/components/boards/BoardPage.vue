@@ -172,6 +172,7 @@ defineExpose({ step, showSequence, showShot, focus: () => page.value?.focus() })
   position: relative;
 }
 .row {
+  contain: layout style;
   position: absolute;
   top: 0;
   right: 0;

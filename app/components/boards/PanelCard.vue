@@ -178,6 +178,7 @@ function settle(take: boolean) {
 
 <style scoped>
 .card {
+  contain: layout style paint;
   position: relative;
   flex: none;
   overflow: hidden;

@@ -12,8 +12,8 @@ const film = useFilmStore()
 const boards = useBoardsStore()
 const drag = useBoardDrag()
 const take = computed(() => film.film.takes[props.takeId] ?? null)
-/** How many cards there are by now: those that come in together are made a few at a time. */
-const CARDS_A_TURN = 2
+/** How many cards there are by now: those that come in together are made one after the other. */
+const CARDS_A_TURN = 1
 const made = ref(0)
 let giveUp = () => {}
 function more() {
