@@ -290,6 +290,27 @@ test('pictures come in by name as panels, bad ones are named and left out; layer
   expect(Object.values<object>(drawing.marks)[0]).toMatchObject({ x: -0.125, y: 0, widthFw: 0.25 })
 })
 
+test('files are dropped anywhere; a script among them is read as one', async ({ page }) => {
+  const { projectId } = await makeFilm({ panels: [24] })
+  await openBoards(page, projectId)
+  const drop = (name: string, bytes: number[]) =>
+    page.evaluate(
+      ([fileName, content]) => {
+        const transfer = new DataTransfer()
+        transfer.items.add(new File([new Uint8Array(content as number[])], fileName as string))
+        for (const kind of ['dragover', 'drop']) document.querySelector('[data-test=sequence]')!.dispatchEvent(new DragEvent(kind, { dataTransfer: transfer, bubbles: true, cancelable: true }))
+      },
+      [name, bytes] as const,
+    )
+  await drop('1.png', [...(await picture(64, 36, '#b27b1b'))])
+  await expect(page.getByTestId('outcome')).toContainText('1 level')
+  await page.getByLabel(/A new shot after/).check()
+  await page.getByTestId('bring-in').getByRole('button', { name: 'Bring in' }).click()
+  await expect(heads(page)).toHaveCount(2)
+  await drop('marsh.fountain', [...Buffer.from(SCRIPT)])
+  await expect(page.getByTestId('script-dialog').getByText('2 new sequences')).toBeVisible()
+})
+
 test('bringing in can be given up, and nothing is left behind', async ({ page }) => {
   const { projectId } = await makeFilm({ panels: [24] })
   await openBoards(page, projectId)

@@ -2,7 +2,7 @@ import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { pictureSide } from '#shared/assets'
 import { cardsInRow, cardSize, layBoard, rowOfPanel } from './boardRows'
-import { inNameOrder, sortOf } from './droppedFiles'
+import { droppedFiles, inNameOrder, sortOf } from './droppedFiles'
 import { fwPerPx, placeOf } from './fitPicture'
 import { layPage, paginate, wrapText } from './printLayout'
 import { scriptText } from './scriptFile'
@@ -89,6 +89,14 @@ describe('what is brought in', () => {
     const files = ['10.png', 'b.ora', '2.PNG', 'x.fountain', 'y.pdf', 'z.svg'].map((name) => new File(['x'], name))
     expect(inNameOrder(files).map((file) => file.name)).toEqual(['2.PNG', '10.png', 'b.ora', 'x.fountain', 'y.pdf', 'z.svg'])
     expect(files.map(sortOf)).toEqual(['picture', 'layered', 'picture', 'script', 'other', 'lines'])
+  })
+
+  it('is found in folders too, however many a folder hands over at once, and hidden files are left', async () => {
+    const file = (name: string, fullPath: string) => ({ name, fullPath, isFile: true, isDirectory: false, file: (give: (file: File) => void) => give(new File(['x'], name)) })
+    const folder = (name: string, parts: object[][]) => ({ name, fullPath: `/${name}`, isFile: false, isDirectory: true, createReader: () => ({ readEntries: (give: (part: object[]) => void) => give(parts.shift() ?? []) }) })
+    const entries = [folder('set', [[file('10.png', '/set/10.png'), file('.hidden', '/set/.hidden')], [file('9.png', '/set/9.png')]]), file('a.png', '/a.png')]
+    const transfer = { items: entries.map((entry) => ({ kind: 'file', webkitGetAsEntry: () => entry })), files: [] } as unknown as DataTransfer
+    expect((await droppedFiles(transfer)).map((each) => each.name)).toEqual(['a.png', '9.png', '10.png'])
   })
 
   it('is fetched no larger than it is shown, and never larger than it is', () => {

@@ -22,6 +22,8 @@ function nameOf(film: Film, { unit, collection, id, mine, theirs }: Clash): stri
   if (collection === 'shots') return `shot ${String(record?.label ?? '')}`
   if (collection === 'sequences') return `sequence ${String(record?.label ?? '')}`
   if (collection === 'project') return 'the film'
+  if (collection === 'passages') return 'a passage of the script'
+  if (collection === 'links') return 'a panel’s link to the script'
   return collection === 'marks' ? 'a mark of a drawing' : collection === 'cells' ? 'which drawing a panel shows' : collection
 }
 

@@ -8,6 +8,8 @@ const THINGS: Readonly<Record<string, readonly [one: string, many: string]>> = {
   takes: ['take', 'takes'],
   panels: ['panel', 'panels'],
   levels: ['level', 'levels'],
+  passages: ['passage of the script', 'passages of the script'],
+  links: ['link to the script', 'links to the script'],
   cells: ['drawing shown', 'drawings shown'],
   cameras: ['camera', 'cameras'],
   framings: ['framing', 'framings'],

@@ -15,6 +15,9 @@ const FIELD_WORDS: Readonly<Record<string, string>> = {
   baseLensMm: 'base lens',
   defaultPanelFrames: 'default panel length',
   pose: 'camera',
+  sequenceId: 'sequence',
+  words: 'words taken',
+  manner: 'how it is said',
 }
 
 export const fieldWord = (field: string) => FIELD_WORDS[field] ?? field.replace(/([A-Z])/g, ' $1').toLowerCase()

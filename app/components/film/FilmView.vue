@@ -45,6 +45,8 @@ useEventListener(window, 'keydown', (event) => {
   const command = byKeys.value.get(keys)
   if (command === undefined || command.enabled?.() === false) return
   if (isTyping(event.target) && keys !== 'Ctrl+K') return
+  // Enter presses what has the focus.
+  if (event.key === 'Enter' && event.target instanceof Element && event.target.closest('button, a') !== null) return
   // Space on a focused button would press it as well.
   event.preventDefault()
   if (event.target instanceof HTMLButtonElement) event.target.blur()
