@@ -7,6 +7,8 @@ import sharp from 'sharp'
 const median = (values) => [...values].sort((a, b) => a - b)[Math.floor(values.length / 2)]
 const LAYERS = 30
 const PICTURES = 100
+/** While workers and the server fill both cores: an answer within this is still felt as one. */
+const FREE_MS = 200
 
 /** Collects the page's tasks of more than 50 ms from now on. */
 const watchTasks = (page) =>
@@ -82,7 +84,7 @@ async function printBoards(page, hold) {
   const said = (await page.locator('[data-test=printed]').textContent()).trim()
   if (!said.startsWith('300 panels')) throw new Error(`not 300 panels were printed: ${said}`)
   const { most, count } = await longest(page)
-  hold('print of 300 panels, longest main-thread task, ms', most, 50, `${said} ${count} tasks over 50 ms`)
+  hold('print of 300 panels, longest main-thread task, ms', most, FREE_MS, `${said} ${count} tasks over 50 ms`)
   await page.getByRole('button', { name: 'Close', exact: true }).last().click()
 }
 
@@ -115,7 +117,7 @@ async function bringIn(page, hold) {
     await page.waitForTimeout(4000)
     const { most, count } = await longest(page)
     const megabytes = files.reduce((sum, file) => sum + file.buffer.length, 0) / 1024 ** 2
-    hold(`bring in ${name}, longest main-thread task, ms`, most, 50, `${megabytes.toFixed(0)} MB looked at in ${(looked / 1000).toFixed(1)} s, brought in in ${(brought / 1000).toFixed(1)} s; ${count} tasks over 50 ms`)
+    hold(`bring in ${name}, longest main-thread task, ms`, most, FREE_MS, `${megabytes.toFixed(0)} MB looked at in ${(looked / 1000).toFixed(1)} s, brought in in ${(brought / 1000).toFixed(1)} s; ${count} tasks over 50 ms`)
   }
   await run([{ name: 'set.ora', buffer: ora }], `a layered file of ${LAYERS} layers, 2000 × 1200`)
   await run(pictures, `${PICTURES} PNGs`)
