@@ -83,7 +83,7 @@ function changeAtOneToOne(): Record<string, number> {
     noise.data[i] = i % 4 === 3 ? 255 : seed >>> 24
   }
   context.putImageData(noise, 0, 0)
-  const drawing: Drawing = { marks: { m: { id: 'm', order: 1, kind: 'picture', assetHash: '0'.repeat(64), widthPx: width, heightPx: height, x: 0, y: 0, widthFw: 1 } } }
+  const drawing: Drawing = { marks: [{ id: 'm', order: 1, kind: 'picture', assetHash: '0'.repeat(64), widthPx: width, heightPx: height, x: 0, y: 0, widthFw: 1 }] }
   const library = new ArtLibrary(width, () => source)
   const stage = createTakeStage(takeOfOneLevel(), { filmBackMm: 36, baseLensMm: 50, aspect: width / height })
   const composition = compose(stage.at(0), wholeFrame(width, height), library, () => drawing, false)
@@ -99,7 +99,7 @@ function changeAtOneToOne(): Record<string, number> {
 /** The darkest that soft white art on white gets anywhere, by backend: 255 where edges have no fringes. */
 function darkestFringe(): Record<string, number> {
   const points = Array.from({ length: 40 }, (_, i) => [-0.4 + i * 0.02, 0.12 * Math.sin(i * 0.6), 0.5]).flat()
-  const drawing: Drawing = { marks: { m: { id: 'm', order: 1, kind: 'stroke', mode: 'ink', points, widthFw: 0.03, colour: '#ffffff', opacity: 0.6 } } }
+  const drawing: Drawing = { marks: [{ id: 'm', order: 1, kind: 'stroke', mode: 'ink', points, widthFw: 0.03, colour: '#ffffff', opacity: 0.6 }] }
   const library = new ArtLibrary(640, () => null)
   const stage = createTakeStage(takeOfOneLevel(2.3, 1.13), { filmBackMm: 36, baseLensMm: 50, aspect: 16 / 9 })
   const found: Record<string, number> = {}
@@ -119,7 +119,7 @@ function worstShimmer(): Record<string, number> {
     const x = -0.9 + i * 0.006
     return [x, -0.4, x + 0.003, -0.4, x + 0.003, 0.4, x, 0.4]
   })
-  const drawing: Drawing = { marks: { m: { id: 'm', order: 1, kind: 'fill', mode: 'ink', outlines, colour: '#000000', opacity: 1 } } }
+  const drawing: Drawing = { marks: [{ id: 'm', order: 1, kind: 'fill', mode: 'ink', outlines, colour: '#000000', opacity: 1 }] }
   const library = new ArtLibrary(640, () => null)
   const stage = createTakeStage(takeOfOneLevel(12, 1), { filmBackMm: 36, baseLensMm: 50, aspect: 16 / 9 })
   const rest = untouchedPose(stage.optics)
@@ -173,7 +173,7 @@ function glScriptMs(widthPx: number): { ours: number; bare: number } {
     cells: Object.fromEntries(levels.map((level, i) => [`${level.id}.p`, { id: `${level.id}.p`, levelId: level.id, panelId: 'p', drawingId: `d${i}` }])),
   }
   const drawings: Record<string, Drawing> = Object.fromEntries(
-    levels.map((_, i) => [`d${i}`, { marks: { m: { id: 'm', order: 1, kind: 'fill', mode: 'ink', outlines: [[-0.5, -0.3, 0.5, -0.3, 0.3, 0.1 + i * 0.01]], colour: '#27241e', opacity: 0.5 } } }]),
+    levels.map((_, i) => [`d${i}`, { marks: [{ id: 'm', order: 1, kind: 'fill', mode: 'ink', outlines: [[-0.5, -0.3, 0.5, -0.3, 0.3, 0.1 + i * 0.01]], colour: '#27241e', opacity: 0.5 }] }]),
   )
   const stage = createTakeStage(take, optics)
   const rest = untouchedPose(optics)

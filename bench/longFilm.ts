@@ -25,7 +25,7 @@ export function longFilmArchive(shots: number): Uint8Array {
     const cells: { id: string; levelId: string; panelId: string; drawingId: string }[] = []
     const draw = (drawingId: string, levelId: string, panelId: string) => {
       cells.push({ id: cellIdOf(levelId, panelId), levelId, panelId, drawingId })
-      const drawing: Drawing = { marks: Object.fromEntries(Array.from({ length: STROKES }, (_, i) => [`m${i}`, { id: `m${i}`, order: i, kind: 'stroke', mode: 'ink', points: stroke(random), widthFw: 0.004, colour: '#27241e', opacity: 1 }])) }
+      const drawing: Drawing = { marks: Array.from({ length: STROKES }, (_, i) => ({ id: `m${i}`, order: i, kind: 'stroke', mode: 'ink', points: stroke(random), widthFw: 0.004, colour: '#27241e', opacity: 1 })) }
       files[`drawings/${drawingId}.json`] = json(drawing)
     }
     draw(`d${s}-sky`, 'sky', 'p0')

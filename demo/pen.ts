@@ -32,7 +32,7 @@ export interface LineStyle {
 /** A hand that draws on one drawing, in fw, y up. */
 export class Pen {
   readonly #chance: () => number
-  readonly #marks: Record<string, Mark> = {}
+  readonly #marks: Mark[] = []
   #count = 0
 
   constructor(seed: number) {
@@ -100,7 +100,7 @@ export class Pen {
   #put(mark: Omit<Mark, 'id' | 'order'> | Record<string, unknown>): this {
     this.#count += 1
     const id = `m${String(this.#count).padStart(4, '0')}`
-    this.#marks[id] = { id, order: this.#count, ...mark } as Mark
+    this.#marks.push({ id, order: this.#count, ...mark } as Mark)
     return this
   }
 

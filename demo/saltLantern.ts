@@ -143,6 +143,9 @@ function boardScript() {
   return { passages, links }
 }
 
+/** Who acts, in any shot. */
+const FIGURES: ReadonlySet<string> = new Set(['Tilda', 'Brisket', 'Oskar'])
+
 const SHOTS = [lampDusk, boardwalkRun, gooseAtRail]
 
 /** The demo film, whole. Every call gives the same. */
@@ -178,7 +181,7 @@ function buildTake(plan: ShotPlan, drawings: Record<string, Drawing>, seed: numb
   plan.levels.forEach(({ id, name, depth, locked = false, drawings: byPanel }, i) => {
     // Drawn as seen by the untouched camera, then set back along the rays: the picture stays.
     const scale = (depth - REST.depth) / -REST.depth
-    levels[id] = { id, order: i + 1, name, kind: 'drawn', x: 0, y: 0, depth, scale, panDegrees: 0, tiltDegrees: 0, rollDegrees: 0, opacity: 1, visible: true, locked }
+    levels[id] = { id, order: i + 1, name, kind: 'drawn', x: 0, y: 0, depth, scale, panDegrees: 0, tiltDegrees: 0, rollDegrees: 0, opacity: 1, visible: true, locked, ...(FIGURES.has(name) ? { figure: true } : {}) }
     for (const [number, draw] of Object.entries(byPanel)) {
       const pen = new Pen(seed + i * 50 + Number(number))
       draw(pen)

@@ -9,7 +9,7 @@ function sizeOf(unit: TakeBody | Drawing): number {
   if (known !== undefined) return known
   let bytes = 0
   for (const records of Object.values(unit)) {
-    for (const record of Object.values(records)) {
+    for (const record of Object.values(records as object)) {
       const { points, outlines } = record as { points?: readonly number[]; outlines?: readonly (readonly number[])[] }
       bytes += RECORD_BYTES + 8 * ((points?.length ?? 0) + (outlines ?? []).reduce((sum, outline) => sum + outline.length, 0))
     }

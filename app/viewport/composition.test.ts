@@ -15,7 +15,7 @@ function deafCanvas(width: number, height: number) {
 }
 const library = (budget?: number) => new ArtLibrary(1280, () => null, budget, deafCanvas)
 const picture = (widthFw: number, widthPx = 1280, heightPx = 720): Drawing => ({
-  marks: { m: { id: 'm', order: 1, kind: 'picture', assetHash: '0'.repeat(64), widthPx, heightPx, x: 0, y: 0, widthFw } },
+  marks: [{ id: 'm', order: 1, kind: 'picture', assetHash: '0'.repeat(64), widthPx, heightPx, x: 0, y: 0, widthFw }],
 })
 
 function takeOf(levels: readonly Partial<Level>[]): TakeBody {
@@ -80,7 +80,7 @@ describe('a composition', () => {
 
 describe('the octave a level needs', () => {
   it('goes up as the camera comes nearer', () => {
-    const [stage, art, drawing] = [stageOf([{}]), library(), { marks: { ...picture(1).marks, n: { ...picture(1).marks.m!, id: 'n' } } }]
+    const [stage, art, drawing] = [stageOf([{}]), library(), { marks: [...picture(1).marks, { ...picture(1).marks[0]!, id: 'n' }] }]
     const at = (depth: number) => {
       const frame = stage.withPose(0, { ...REST, depth })
       return octaveNeeded(frame, frame.levels[0]!, wholeFrame(1280, 720), art, drawing) + 0
@@ -90,7 +90,7 @@ describe('the octave a level needs', () => {
 })
 
 describe('the art library', () => {
-  const soft: Drawing = { marks: { m: { id: 'm', order: 1, kind: 'picture', assetHash: '1'.repeat(64), widthPx: 640, heightPx: 360, x: 0, y: 0, widthFw: 1 }, n: { id: 'n', order: 2, kind: 'picture', assetHash: '1'.repeat(64), widthPx: 64, heightPx: 36, x: 0, y: 0, widthFw: 0.1 } } }
+  const soft: Drawing = { marks: [{ id: 'm', order: 1, kind: 'picture', assetHash: '1'.repeat(64), widthPx: 640, heightPx: 360, x: 0, y: 0, widthFw: 1 }, { id: 'n', order: 2, kind: 'picture', assetHash: '1'.repeat(64), widthPx: 64, heightPx: 36, x: 0, y: 0, widthFw: 0.1 }] }
 
   it('picks the octave that is shrunk to no less than half', () => {
     const art = library()
@@ -107,7 +107,7 @@ describe('the art library', () => {
     const first = art.raster('d', soft, 0)
     expect(art.raster('d', soft, 0)).toBe(first)
     expect(art.made).toBe(1)
-    art.raster('d', { marks: { m: soft.marks.m! } }, 0)
+    art.raster('d', { marks: [soft.marks[0]!] }, 0)
     expect(art.made).toBe(2)
   })
 
@@ -115,7 +115,7 @@ describe('the art library', () => {
     const art = library()
     const first = art.raster('d', soft, 0)!
     const version = first.version
-    const more: Drawing = { marks: { ...soft.marks, o: { ...soft.marks.n!, id: 'o', order: 3 } as never } }
+    const more: Drawing = { marks: [...soft.marks, { ...soft.marks[1]!, id: 'o', order: 3 }] }
     expect(art.raster('d', more, 0)).toBe(first)
     expect(first.version).not.toBe(version)
     expect(art.made).toBe(1)
@@ -130,6 +130,6 @@ describe('the art library', () => {
   })
 
   it('has no raster for an empty drawing', () => {
-    expect(library().raster('d', { marks: {} }, 0)).toBeNull()
+    expect(library().raster('d', { marks: [] }, 0)).toBeNull()
   })
 })

@@ -99,7 +99,7 @@ export function drawingBounds(drawing: Drawing): Rectangle | null {
   const known = drawingExtents.get(drawing)
   if (known !== undefined) return known.rectangle
   let rectangle: Rectangle | null = null
-  for (const mark of Object.values(drawing.marks)) {
+  for (const mark of drawing.marks) {
     if (mark.kind !== 'picture' && mark.mode === 'erase') continue
     rectangle = union(rectangle, markBounds(mark))
   }

@@ -1,15 +1,17 @@
+import { isInOrder } from './order'
 import { cellIdOf, linkIdOf } from './records'
 import type { Drawing, Outline, TakeBody } from './units'
 
 /** Something a unit's records say of each other that cannot be. `path` leads to the record. */
 export interface DocumentProblem {
-  readonly code: 'id-mismatch' | 'missing-panel' | 'missing-level' | 'missing-camera' | 'offset-past-panel' | 'missing-sequence' | 'missing-shot' | 'missing-take' | 'missing-passage' | 'project-count'
+  readonly code: 'id-mismatch' | 'missing-panel' | 'missing-level' | 'missing-camera' | 'offset-past-panel' | 'missing-sequence' | 'missing-shot' | 'missing-take' | 'missing-passage' | 'project-count' | 'out-of-order'
   readonly path: readonly string[]
 }
 
 function idProblems(unit: object): DocumentProblem[] {
   const problems: DocumentProblem[] = []
   for (const [collection, records] of Object.entries(unit as Record<string, Record<string, { id: string }>>)) {
+    if (Array.isArray(records)) continue
     for (const [id, record] of Object.entries(records)) {
       if (record.id !== id) problems.push({ code: 'id-mismatch', path: [collection, id] })
     }
@@ -41,7 +43,7 @@ export function takeProblems(take: TakeBody): DocumentProblem[] {
 }
 
 export function drawingProblems(drawing: Drawing): DocumentProblem[] {
-  return idProblems(drawing)
+  return isInOrder(drawing.marks) ? [] : [{ code: 'out-of-order', path: ['marks', drawing.marks[0]!.id] }]
 }
 
 export function outlineProblems(outline: Outline): DocumentProblem[] {

@@ -56,7 +56,7 @@ export {
   unitRefSchema,
 } from './units'
 export type { Drawing, Film, Outline, TakeBody, Unit, UnitKind, UnitRef } from './units'
-export { inOrder, orderAt } from './order'
+export { compareOrdered, inOrder, orderAt } from './order'
 export {
   anchorOfFrame,
   drawingsOf,

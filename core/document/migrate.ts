@@ -1,4 +1,5 @@
 import type { z } from 'zod'
+import { compareOrdered, type Ordered } from './order'
 import { drawingSchema, FORMAT_VERSION, freeze, takeBodySchema, type Drawing, type TakeBody } from './units'
 
 /** One step of the format: from version `from` to `from + 1`, on plain JSON. */
@@ -14,7 +15,28 @@ const same = (value: unknown) => value
 const MIGRATIONS: readonly FormatMigration[] = [
   // Since version 2 a cell may say that its level shows nothing; what version 1 says is said the same way.
   { from: 1, take: same, drawing: same },
+  // Since version 3 a drawing's marks are a list in order, and levels may be figures.
+  { from: 2, take: figuresFound, drawing: marksListed },
 ]
+
+type Plain = Record<string, unknown>
+const isPlain = (value: unknown): value is Plain => typeof value === 'object' && value !== null && !Array.isArray(value)
+
+/** A level that was drawn anew in some panel acts. */
+function figuresFound(body: unknown): unknown {
+  if (!isPlain(body) || !isPlain(body.levels) || !isPlain(body.cells)) return body
+  const drawn = new Map<unknown, number>()
+  for (const cell of Object.values(body.cells)) if (isPlain(cell)) drawn.set(cell.levelId, (drawn.get(cell.levelId) ?? 0) + 1)
+  const levels = Object.fromEntries(
+    Object.entries(body.levels).map(([id, level]) => [id, isPlain(level) && level.kind === 'drawn' && (drawn.get(id) ?? 0) > 1 ? { ...level, figure: true } : level]),
+  )
+  return { ...body, levels }
+}
+
+function marksListed(drawing: unknown): unknown {
+  if (!isPlain(drawing) || !isPlain(drawing.marks)) return drawing
+  return { ...drawing, marks: (Object.values(drawing.marks) as Ordered[]).sort(compareOrdered) }
+}
 
 export type Opened<T> =
   | { readonly ok: true; readonly value: T }

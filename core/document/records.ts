@@ -112,6 +112,16 @@ export const levelSchema = z.strictObject({
   opacity: unitInterval,
   visible: z.boolean(),
   locked: z.boolean(),
+  /** Someone who acts: copied when a panel is duplicated, black in Silhouette. Absent: no. */
+  figure: z.boolean().optional(),
+  /** Levels of one group name are handled together; absent or empty: in no group. */
+  group: text(120).optional(),
+  /** The colour that all of the level's art is turned towards; absent or null: as drawn. */
+  tint: z.strictObject({ colour, strength: unitInterval }).nullable().optional(),
+  /** Where a reference level lies: under all others or over them. Absent: under. */
+  over: z.boolean().optional(),
+  /** For a reference level whose drawing is a numbered sequence of pictures: the shot's frame that shows the first. */
+  sequence: z.strictObject({ startFrame: z.int().min(-1_000_000).max(1_000_000), framesEach: z.int().min(1).max(1000) }).nullable().optional(),
 })
 
 export const cellSchema = z.strictObject({
@@ -198,6 +208,8 @@ export const strokeSchema = z.strictObject({
   widthFw: z.number().positive().max(10),
   colour,
   opacity: unitInterval,
+  /** How much pressure changes the width: 0 not at all, 1 down to nothing. Absent: 0.5. */
+  thinning: unitInterval.optional(),
 })
 
 export const fillSchema = z.strictObject({
@@ -209,6 +221,8 @@ export const fillSchema = z.strictObject({
   outlines: z.array(z.array(z.number().min(-1e4).max(1e4)).min(6).max(120_000)).min(1).max(10_000),
   colour,
   opacity: unitInterval,
+  /** `back`: lies behind a figure's lines; made anew by the next backing. Absent: an area that was filled. */
+  purpose: z.enum(['area', 'back']).optional(),
 })
 
 export const pictureSchema = z.strictObject({
@@ -223,6 +237,10 @@ export const pictureSchema = z.strictObject({
   x: fw,
   y: fw,
   widthFw: z.number().positive().max(1e4),
+  /** Counter-clockwise about its centre. Absent: 0. */
+  turnDegrees: degrees.optional(),
+  /** Left and right changed about, before it is turned. Absent: no. */
+  mirrored: z.boolean().optional(),
 })
 
 export const markSchema = z.discriminatedUnion('kind', [strokeSchema, fillSchema, pictureSchema])

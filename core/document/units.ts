@@ -1,4 +1,5 @@
 import { z } from 'zod'
+import { isInOrder } from './order'
 import {
   cameraCutSchema,
   cameraSchema,
@@ -13,10 +14,11 @@ import {
   sequenceSchema,
   shotSchema,
   takeSchema,
+  type Mark,
 } from './records'
 
 /** The version of the whole format; a change of any schema raises it and adds a migration. */
-export const FORMAT_VERSION = 2
+export const FORMAT_VERSION = 3
 
 /** The record schemas of each kind of unit, by collection. */
 export const UNIT_SCHEMAS = Object.freeze({
@@ -40,7 +42,10 @@ type UnitOf<Schemas extends Record<string, z.ZodType>> = {
 
 export type Outline = UnitOf<(typeof UNIT_SCHEMAS)['outline']>
 export type TakeBody = UnitOf<(typeof UNIT_SCHEMAS)['take']>
-export type Drawing = UnitOf<(typeof UNIT_SCHEMAS)['drawing']>
+/** Marks in order, from the bottom: an array, so that a drawing of thousands costs little to change. */
+export interface Drawing {
+  readonly marks: readonly Mark[]
+}
 export type Unit = Outline | TakeBody | Drawing
 
 /** Which unit an edit touches. The outline's id is the project's. */
@@ -60,10 +65,12 @@ export const outlineSchema = collections(UNIT_SCHEMAS.outline).extend({
   links: z.record(z.string().max(129), linkSchema).default({}),
 })
 export const takeBodySchema = collections(UNIT_SCHEMAS.take)
-export const drawingSchema = collections(UNIT_SCHEMAS.drawing)
+export const drawingSchema = z.strictObject({
+  marks: z.array(markSchema).refine(isInOrder, { message: 'marks are not in order, or two have one id' }),
+})
 
 export const EMPTY_TAKE: TakeBody = freeze({ panels: {}, levels: {}, cells: {}, cameras: {}, framings: {}, cuts: {} })
-export const EMPTY_DRAWING: Drawing = freeze({ marks: {} })
+export const EMPTY_DRAWING: Drawing = freeze({ marks: [] })
 
 /** What a session holds of a film: its outline, and the bodies and drawings loaded so far. */
 export interface Film {
@@ -77,7 +84,12 @@ export function freeze<T extends object>(value: T): T {
   if (Object.isFrozen(value)) return value
   Object.freeze(value)
   for (const child of Object.values(value)) {
-    if (child !== null && typeof child === 'object' && !Array.isArray(child)) freeze(child)
+    if (child !== null && typeof child === 'object' && !isPlainList(child)) freeze(child)
   }
   return value
+}
+
+/** Points and outlines: numbers are not worth freezing one by one. */
+function isPlainList(value: object): boolean {
+  return Array.isArray(value) && typeof value[0] !== 'object'
 }

@@ -44,7 +44,7 @@ function filmOf(shots: Readonly<Record<string, TakeBody>>): Film {
       links: {},
     },
     takes: shots,
-    drawings: Object.fromEntries(Object.values(shots).flatMap((take) => Object.values(take.cells).map((cell) => [cell.drawingId!, { marks: { m: mark('m') } }]))),
+    drawings: Object.fromEntries(Object.values(shots).flatMap((take) => Object.values(take.cells).map((cell) => [cell.drawingId!, { marks: [mark('m')] }]))),
   }
 }
 

@@ -1,3 +1,4 @@
+import { finderOf, idsIn, type Collection } from '../document/collection'
 import type { Unit, UnitRef } from '../document/units'
 import type { Edit, RecordChange } from './edit'
 import { changedFields } from './rebase'
@@ -5,12 +6,13 @@ import { sameJson } from './sameJson'
 
 /** The edit that makes `from` into `to`; null where they are the same. `only` keeps it to some records. */
 export function diffUnits(unit: UnitRef, from: Unit, to: Unit, kind: string, only: (collection: string, id: string) => boolean = () => true): Edit | null {
-  const [a, b] = [from, to] as unknown as readonly Record<string, Record<string, object>>[]
+  const [a, b] = [from, to] as unknown as readonly Record<string, Collection>[]
   const changes: Record<string, Record<string, RecordChange>> = {}
   for (const collection of Object.keys(b!)) {
     const [before, after] = [a![collection] ?? {}, b![collection]!]
-    for (const id of new Set([...Object.keys(before), ...Object.keys(after)])) {
-      const change = { before: before[id] ?? null, after: after[id] ?? null }
+    const [then, now] = [finderOf(before, Infinity), finderOf(after, Infinity)]
+    for (const id of new Set([...idsIn(before), ...idsIn(after)])) {
+      const change = { before: then(id), after: now(id) }
       if (only(collection, id) && !sameJson(change.before, change.after)) (changes[collection] ??= {})[id] = change
     }
   }

@@ -1,8 +1,9 @@
+import { recordIn, type Collection } from '../document/collection'
 import type { Unit, UnitRef } from '../document/units'
 import type { Edit, RecordChange } from './edit'
 import { sameJson } from './sameJson'
 
-type Collections<U extends Unit> = { [C in keyof U & string]: U[C] extends Readonly<Record<string, infer R>> ? R : never }
+type Collections<U extends Unit> = { [C in keyof U & string]: U[C] extends readonly (infer R)[] ? R : U[C] extends Readonly<Record<string, infer R>> ? R : never }
 
 /** Collects what an edit of one unit puts and drops, against the unit as it stands. */
 export class Draft<U extends Unit> {
@@ -22,8 +23,7 @@ export class Draft<U extends Unit> {
   }
 
   #set(collection: keyof U & string, id: string, after: object | null): this {
-    const records = this.#unit[collection] as Readonly<Record<string, object>>
-    const before = records[id] ?? null
+    const before = recordIn(this.#unit[collection] as Collection, id)
     const into = (this.#changes[collection] ??= {})
     if (sameJson(before, after)) delete into[id]
     else into[id] = { before, after }

@@ -1,4 +1,5 @@
 import { z } from 'zod'
+import { finderOf, withRecords, type Collection } from '../document/collection'
 import { EMPTY_DRAWING, EMPTY_TAKE, freeze, UNIT_SCHEMAS, unitRefSchema, type Film, type Unit, type UnitRef } from '../document/units'
 import { sameJson } from './sameJson'
 
@@ -38,23 +39,25 @@ export type Applied<T> =
 
 /** Applies an edit to its unit. Refused as stale where a record is not what the edit saw; then nothing is changed. */
 export function applyToUnit<T extends Unit>(unit: T, edit: Edit): Applied<T> {
-  const next: Record<string, Record<string, object>> = { ...(unit as unknown as Record<string, Record<string, object>>) }
+  const next: Record<string, Collection> = { ...(unit as unknown as Record<string, Collection>) }
   let changed = false
   for (const [collection, records] of Object.entries(edit.changes)) {
     const current = next[collection]
     if (current === undefined) {
       return { ok: false, refusal: { code: 'malformed', path: [collection], message: 'no such collection' } }
     }
-    const copy = { ...current }
-    for (const [id, { before, after }] of Object.entries(records)) {
-      if (!sameJson(copy[id] ?? null, before)) return { ok: false, refusal: { code: 'stale', path: [collection, id] } }
-      if (after === null) delete copy[id]
-      else copy[id] = after
-      changed = true
+    const entries = Object.entries(records)
+    if (entries.length === 0) continue
+    const find = finderOf(current, entries.length)
+    for (const [id, { before, after }] of entries) {
+      if (!sameJson(find(id), before)) return { ok: false, refusal: { code: 'stale', path: [collection, id] } }
+      if (after !== null) freeze(after)
     }
-    next[collection] = copy
+    // What was frozen stays so: only what is new is looked at.
+    next[collection] = Object.freeze(withRecords(current, new Map(entries.map(([id, { after }]) => [id, after]))))
+    changed = true
   }
-  return { ok: true, value: changed ? (freeze(next) as unknown as T) : unit }
+  return { ok: true, value: changed ? (Object.freeze(next) as unknown as T) : unit }
 }
 
 /** Checks every new record against its schema; for edits that come from outside. */

@@ -1,9 +1,18 @@
 import { describe, expect, it } from 'vitest'
 import fc from 'fast-check'
 import { untouchedPose } from '../camera'
-import { cellIdOf, EMPTY_TAKE, freeze, inOrder, openTakeBody, placedFramings, placedPanels, shownCell, takeBodySchema, takeLengthFrames, takeProblems, type Film, type Level, type TakeBody } from '../document'
+import { cellIdOf, EMPTY_TAKE, EMPTY_DRAWING, freeze, inOrder, openDrawing, openTakeBody, placedFramings, placedPanels, shownCell, takeBodySchema, takeLengthFrames, takeProblems, type Drawing, type Film, type Level, type Mark, type TakeBody } from '../document'
 import {
   addLevel,
+  addMarks,
+  backFigure,
+  blankCell,
+  carryMarks,
+  duplicatePanels,
+  groupLevels,
+  recolourMarks,
+  removeMarks,
+  renameGroup,
   addPanel,
   addShot,
   applyChange,
@@ -349,7 +358,7 @@ describe('levels', () => {
 
 describe('drawing', () => {
   const stroke = { id: 's1', kind: 'stroke' as const, mode: 'ink' as const, points: [0, 0, 0.5], widthFw: 0.01, colour: '#27241e', opacity: 1 }
-  const drawings = { 'd-1': { marks: {} }, 'd-2': { marks: {} }, 'd-sky': { marks: {} } }
+  const drawings = { 'd-1': { marks: [] }, 'd-2': { marks: [] }, 'd-sky': { marks: [] } }
   const kinds = (made: Made) => (made.ok ? made.edits.map((edit) => `${edit.kind} ${edit.unit.id}`) : made.refusal.code)
 
   it('goes into the level’s own drawing where it has one in the panel', () => {
@@ -363,7 +372,7 @@ describe('drawing', () => {
 
   it('on a drawing that another level shares makes a copy of its own first', () => {
     const take = done(sampleTake(), duplicateLevel(sampleTake(), T, 'sky', 'sky2', 'Sky 2'))
-    const marked = { ...drawings, 'd-sky': { marks: { m: { ...stroke, id: 'm', order: 1 } } } }
+    const marked = { ...drawings, 'd-sky': { marks: [{ ...stroke, id: 'm', order: 1 }] } }
     const made = drawMark(take, T, marked, 'sky2', 'p1', stroke, 'new', false)
     expect(kinds(made)).toEqual([`cell-set ${T}`, 'mark-add new'])
     expect(made.ok && Object.keys(made.edits[1]!.changes.marks!)).toEqual(['m', 's1'])
@@ -375,9 +384,86 @@ describe('drawing', () => {
     expect(kinds(drawMark(sampleTake(), T, {}, 'tilda', 'p1', stroke, 'new', false))).toBe('missing')
   })
 
+  const line = (id: string, order: number, x = 0): Mark => ({ ...stroke, id, order, points: [x, 0, 0.5, x + 0.1, 0, 0.5] })
+  const marked = { 'd-1': { marks: [] }, 'd-2': { marks: [line('a', 1), line('b', 2, 0.3)] }, 'd-sky': { marks: [] } }
+  const place = (panelId: string, editHeld = false, take = sampleTake()) => ({ take, takeId: T, drawings: marked, levelId: 'tilda', panelId, newDrawingId: 'new', editHeld })
+  const after = (made: Made, id: string, from: Drawing = EMPTY_DRAWING) => {
+    const edit = made.ok ? made.edits.find((each) => each.unit.id === id) : undefined
+    const applied = edit === undefined ? null : applyToUnit(from, edit)
+    if (!applied?.ok) throw new Error('not made')
+    return applied.value.marks
+  }
+
+  it('that works on the lines that are there starts from a copy of what is held', () => {
+    const erase = drawMark(sampleTake(), T, marked, 'tilda', 'p3', { ...stroke, mode: 'erase' }, 'new', false)
+    expect(kinds(erase)).toEqual([`cell-set ${T}`, 'mark-add new'])
+    expect(after(erase, 'new').map(({ id }) => id)).toEqual(['a', 'b', 's1'])
+  })
+
+  it('carries, recolours and removes only what was selected, in the panel only, unless the held drawing is edited', () => {
+    const carrying = { point: ({ x, y }: { x: number; y: number }) => ({ x: x + 1, y }), growth: 1, turnDegrees: 0, mirrors: false }
+    expect(after(carryMarks(place('p3'), ['b'], carrying), 'new').map((mark) => (mark as { points: number[] }).points[0])).toEqual([0, 1.3])
+    expect(kinds(carryMarks(place('p3', true), ['b'], carrying))).toEqual(['marks-carry d-2'])
+    expect(after(recolourMarks(place('p2'), ['a'], '#ffffff', 1), 'd-2', marked['d-2']).map((mark) => (mark as { colour: string }).colour)).toEqual(['#ffffff', '#27241e'])
+    expect(after(removeMarks(place('p2'), ['a', 'gone']), 'd-2', marked['d-2']).map(({ id }) => id)).toEqual(['b'])
+    expect(removeMarks(place('p2'), [])).toMatchObject({ refusal: { code: 'nothing-selected' } })
+  })
+
+  it('pastes on top, in order, above a copy of what is held', () => {
+    const { order: _order, ...pasted } = line('c', 9)
+    expect(after(addMarks(place('p3'), [pasted, { ...pasted, id: 'd' }]), 'new').map(({ id, order }) => [id, order])).toEqual([['a', 1], ['b', 2], ['c', 3], ['d', 4]])
+  })
+
+  it('backs a figure behind its lines, once', () => {
+    const back = (id: string) => ({ id, outlines: [[0, 0, 1, 0, 1, 1]], colour: '#ffffff', opacity: 1 })
+    const once = after(backFigure(place('p2'), back('k1')), 'd-2', marked['d-2'])
+    expect(once.at(-1)).toMatchObject({ id: 'k1', mode: 'behind', purpose: 'back' })
+    const twice = backFigure({ ...place('p2'), drawings: { ...marked, 'd-2': { marks: once } } }, back('k2'))
+    expect(after(twice, 'd-2', { marks: once }).map(({ id }) => id)).toEqual(['a', 'b', 'k2'])
+  })
+
+  it('blanked, the level shows nothing from there on, and holds nothing', () => {
+    const blank = done(sampleTake(), blankCell(sampleTake(), T, 'tilda', 'p3'))
+    expect([0, 1, 2].map((i) => shownCell(blank, { id: 'tilda' }, i)?.drawingId ?? null)).toEqual(['d-1', 'd-2', null])
+  })
+
+  it('in a duplicated panel changes the copy: figures have drawings of their own there, all else holds', () => {
+    const start = done(sampleTake(), editLevel(sampleTake(), T, 'tilda', { figure: true }))
+    const twice = done(start, duplicatePanels(start, T, ['p2'], ['p2b']))
+    expect(placedPanels(twice).map(({ panel }) => panel.id)).toEqual(['p1', 'p2', 'p2b', 'p3'])
+    expect(twice.cells[cellIdOf('tilda', 'p2b')]?.drawingId).toBe('d-2')
+    expect(twice.cells[cellIdOf('sky', 'p2b')]).toBeUndefined()
+    const drawn = carryMarks(place('p2b', false, twice), ['a'], { point: ({ x }) => ({ x, y: 2 }), growth: 1, turnDegrees: 0, mirrors: false })
+    const now = done(twice, { ok: true, edits: drawn.ok ? drawn.edits.filter((edit) => edit.unit.kind === 'take') : [] })
+    expect([1, 2].map((i) => shownCell(now, { id: 'tilda' }, i)?.drawingId)).toEqual(['d-2', 'new'])
+  })
+
+  it('a drawing of thousands is changed without its other marks being copied', () => {
+    const many: Drawing = freeze({ marks: Array.from({ length: 3000 }, (_, i) => line(`m${i}`, i + 1)) })
+    const add = (drawMark(sampleTake(), T, { 'd-2': many }, 'tilda', 'p2', stroke, 'new', false) as { edits: Edit[] }).edits[0]!
+    expect(JSON.stringify(add).length).toBeLessThan(400)
+    const applied = applyToUnit(many, add)
+    expect(applied.ok && applied.value.marks).toHaveLength(3001)
+    expect(applied.ok && applied.value.marks[17]).toBe(many.marks[17])
+    const back = applied.ok ? applyToUnit(applied.value, invert(add)) : applied
+    expect(back.ok && back.value).toEqual(many)
+  })
+
   it('taken away, the level holds the one before again', () => {
     const take = done(sampleTake(), clearCell(sampleTake(), T, 'tilda', 'p2'))
     expect(shownCell(take, { id: 'tilda' }, 1)?.drawingId).toBe('d-1')
+  })
+})
+
+describe('groups', () => {
+  it('are there as long as they have levels, and are renamed and dissolved in one step', () => {
+    const together = done(sampleTake(), groupLevels(sampleTake(), T, ['tilda', 'sky'], 'Figures'))
+    expect(Object.values(together.levels).map((level) => level.group)).toEqual(['Figures', 'Figures'])
+    const renamed = done(together, renameGroup(together, T, 'Figures', ' Crowd '))
+    expect(renamed.levels.sky!.group).toBe('Crowd')
+    const dissolved = done(renamed, renameGroup(renamed, T, 'Crowd', ''))
+    expect(dissolved).toEqual(sampleTake())
+    expect(groupLevels(sampleTake(), T, ['nobody'], 'x')).toMatchObject({ refusal: { code: 'missing' } })
   })
 })
 
@@ -459,11 +545,23 @@ describe('history', () => {
 describe('keeping', () => {
   it('opens a body of this format, and says what is wrong with others', () => {
     const take = sampleTake()
-    expect(openTakeBody(JSON.parse(JSON.stringify(take)), 1)).toEqual({ ok: true, value: take })
-    expect(openTakeBody(JSON.parse(JSON.stringify(take)), 2)).toEqual({ ok: true, value: take })
-    expect(openTakeBody(take, 3)).toMatchObject({ ok: false, code: 'format-too-new' })
+    expect(openTakeBody(JSON.parse(JSON.stringify(take)), 3)).toEqual({ ok: true, value: take })
+    expect(openTakeBody(take, 4)).toMatchObject({ ok: false, code: 'format-too-new' })
     expect(openTakeBody(take, 0)).toMatchObject({ ok: false, code: 'format-unknown' })
-    expect(openTakeBody({ panels: {} }, 1)).toMatchObject({ ok: false, code: 'malformed' })
+    expect(openTakeBody({ ...take, panels: { p1: {} } }, 3)).toMatchObject({ ok: false, code: 'malformed' })
+  })
+
+  it('opens what earlier formats kept: a level drawn anew in some panel is a figure, marks are listed in order', () => {
+    for (const version of [1, 2]) {
+      const opened = openTakeBody(JSON.parse(JSON.stringify(sampleTake())), version)
+      expect(opened.ok && [opened.value.levels.tilda!.figure, opened.value.levels.sky!.figure]).toEqual([true, undefined])
+    }
+    const mark = (id: string, order: number) => ({ id, order, kind: 'stroke', mode: 'ink', points: [0, 0, 0.5], widthFw: 0.01, colour: '#27241e', opacity: 1 })
+    const old = { marks: { b: mark('b', 2), c: mark('c', 1), a: mark('a', 2) } }
+    const opened = openDrawing(old, 2)
+    expect(opened.ok && opened.value.marks.map(({ id }) => id)).toEqual(['c', 'a', 'b'])
+    expect(openDrawing({ marks: [mark('a', 2), mark('b', 1)] }, 3)).toMatchObject({ ok: false, code: 'malformed' })
+    expect(openDrawing({ marks: [mark('a', 1), mark('a', 2)] }, 3)).toMatchObject({ ok: false, code: 'malformed' })
   })
 
   it('finds keys and cells that stand nowhere', () => {

@@ -1,7 +1,7 @@
 import { posesEqual, type CameraPose } from '../camera/pose'
 import { inOrder } from '../document/order'
 import { placedFramings, placedPanels } from '../document/panels'
-import { linkIdOf, type Level, type Link, type Panel } from '../document/records'
+import { cellIdOf, linkIdOf, type Level, type Link, type Panel } from '../document/records'
 import type { Film, Outline, TakeBody } from '../document/units'
 import type { MoveSpec } from '../moves/move'
 import { Draft } from './draft'
@@ -45,7 +45,10 @@ export function linkEdit(outline: Outline, projectId: string, map: (link: Link) 
   return any ? [draft.edit('links', { kind: 'outline', id: projectId })] : []
 }
 
-/** Puts copies of panels after the last of them, showing the same and saying the same. Keys are not copied. */
+/**
+ * Puts copies of panels after the last of them, showing the same and saying the same. Figure levels get their drawings
+ * there as their own (shared until one is drawn on); all others hold. Keys are not copied.
+ */
 export function duplicatePanels(take: TakeBody, takeId: string, ids: readonly string[], newIds: readonly string[]): Made {
   const sources = chosen(take, ids)
   if (sources === null || sources.length === 0 || newIds.length !== sources.length) return missing(ids[0] ?? '')
@@ -61,6 +64,13 @@ export function duplicatePanels(take: TakeBody, takeId: string, ids: readonly st
   const order = panels.map((panel) => panel.id)
   order.splice(last + 1, 0, ...newIds)
   layOut(draft, take, Object.values(take.levels), order, (panelId, levelId) => shown.get(panelId)?.get(levelId) ?? null)
+  for (const level of Object.values(take.levels)) {
+    if (level.figure !== true) continue
+    for (const panelId of newIds) {
+      const drawingId = shown.get(panelId)?.get(level.id) ?? null
+      if (drawingId !== null) draft.put('cells', { id: cellIdOf(level.id, panelId), levelId: level.id, panelId, drawingId })
+    }
+  }
   return made(draft.edit('panel-duplicate', unitOf(takeId)))
 }
 
@@ -220,7 +230,7 @@ export function carryPanels(film: Film, projectId: string, fromTakeId: string, i
     if (drawing === undefined) return null
     const copy = newId()
     copies.set(id, copy)
-    const marks = Object.fromEntries(Object.values(drawing.marks).map((mark) => [mark.id, { before: null, after: mark }]))
+    const marks = Object.fromEntries(drawing.marks.map((mark) => [mark.id, { before: null, after: mark }]))
     drawings.push({ kind: 'drawing-copy', unit: { kind: 'drawing', id: copy }, changes: { marks } })
     return copy
   }

@@ -1,4 +1,5 @@
-import { drawingProblems, outlineProblems, takeProblems, type DocumentProblem } from '../document/checkTake'
+import { finderOf, recordIn, type Collection } from '../document/collection'
+import { outlineProblems, takeProblems, type DocumentProblem } from '../document/checkTake'
 import { EMPTY_DRAWING, EMPTY_TAKE, type Film, type Unit, type UnitRef } from '../document/units'
 import { applyToFilm, type Edit, type RecordChange } from './edit'
 import { applyChange, type Change } from './change'
@@ -120,11 +121,13 @@ function mergeRecord({ before, after }: RecordChange, now: object | null): { rea
 
 /** The edit with every record's `before` as it is now and `after` as `map` says; records left as they are drop out. */
 function mapRecords(film: Film, edit: Edit, map: (record: RecordChange, now: object | null, collection: string, id: string) => object | null): Edit {
-  const unit = unitOf(film, edit.unit) as unknown as Record<string, Record<string, object>>
+  const unit = unitOf(film, edit.unit) as unknown as Record<string, Collection>
   const changes: Record<string, Record<string, RecordChange>> = {}
   for (const [collection, records] of Object.entries(edit.changes)) {
-    for (const [id, record] of Object.entries(records)) {
-      const now = unit[collection]?.[id] ?? null
+    const entries = Object.entries(records)
+    const find = finderOf(unit[collection], entries.length)
+    for (const [id, record] of entries) {
+      const now = find(id)
       const after = map(record, now, collection, id)
       if (!sameJson(now, after)) (changes[collection] ??= {})[id] = { before: now, after }
     }
@@ -145,12 +148,14 @@ function structureClashes(film: Film, change: Change): Clash[] {
     const key = `${unit.kind}:${unit.id}`
     if (seen.has(key)) continue
     seen.add(key)
+    // A drawing's marks say nothing of each other.
+    if (unit.kind === 'drawing') continue
     const value = unitOf(film, unit)
     const problems: readonly DocumentProblem[] =
-      unit.kind === 'outline' ? outlineProblems(value as never) : unit.kind === 'take' ? takeProblems(value as never) : drawingProblems(value as never)
+      unit.kind === 'outline' ? outlineProblems(value as never) : takeProblems(value as never)
     for (const { path } of problems) {
       const [collection, id] = path as [string, string]
-      clashes.push({ unit, collection, id, mine: (value as unknown as Record<string, Record<string, object>>)[collection]?.[id] ?? null, theirs: null, fields: [] })
+      clashes.push({ unit, collection, id, mine: recordIn((value as unknown as Record<string, Collection>)[collection], id), theirs: null, fields: [] })
     }
   }
   return clashes

@@ -86,7 +86,7 @@ function copyArt(film: Film, take: TakeBody, only: ReadonlySet<string> | null, n
     if (drawing === undefined) return drawingId
     const copy = newId()
     names.set(drawingId, copy)
-    edits.push({ kind: 'drawing-copy', unit: { kind: 'drawing', id: copy }, changes: { marks: Object.fromEntries(Object.values(drawing.marks).map((mark) => [mark.id, { before: null, after: mark }])) } })
+    edits.push({ kind: 'drawing-copy', unit: { kind: 'drawing', id: copy }, changes: { marks: Object.fromEntries(drawing.marks.map((mark) => [mark.id, { before: null, after: mark }])) } })
   }
   return { names, edits }
 }

@@ -89,6 +89,23 @@ describe('the stage of a take', () => {
     expect(stage.at(0).levels.map((placed) => placed.level.id)).toEqual(['seen'])
   })
 
+  it('draws reference levels under all others or over them, whatever their depth', () => {
+    const levels = [level('near', 1, { depth: -0.5 }), level('ref', 2, { kind: 'reference', depth: -1 }), level('guide', 3, { kind: 'reference', depth: 9, over: true })]
+    expect(createTakeStage(takeWith(levels), OPTICS).at(0).levels.map((placed) => placed.level.id)).toEqual(['ref', 'near', 'guide'])
+    // Only a reference goes over.
+    expect(createTakeStage(takeWith([level('a', 1), level('b', 2, { over: true })]), OPTICS).at(0).levels.map((placed) => placed.level.id)).toEqual(['b', 'a'])
+  })
+
+  it('runs a reference sequence from its own start frame, across panels', () => {
+    const stage = createTakeStage(takeWith([level('ref', 1, { kind: 'reference', sequence: { startFrame: 3, framesEach: 2 } }), level('still', 2, { kind: 'reference' })]), OPTICS)
+    const shown = (frame: number) => {
+      const placed = stage.at(frame).levels.find((each) => each.level.id === 'ref')!
+      return [placed.drawingId, placed.pictureIndex]
+    }
+    expect([0, 2, 3, 4, 5, 25].map(shown)).toEqual([[null, -2], [null, -1], ['d-ref', 0], ['d-ref', 0], ['d-ref', 1], ['d-ref', 11]])
+    expect(stage.at(0).levels.find((each) => each.level.id === 'still')!.pictureIndex).toBeNull()
+  })
+
   it('holds a drawing to the shot’s end', () => {
     const stage = createTakeStage(takeWith([level('sky', 1)]), OPTICS)
     expect([0, 24, 36].map((frame) => stage.at(frame).levels[0]!.drawingId)).toEqual(['d-sky', 'd-sky', 'd-sky'])

@@ -22,6 +22,10 @@ export interface PlacedLevel {
   /** Parallel to the picture, so its image is a plain affine one. */
   readonly square: boolean
   readonly rackIndex: number
+  /** Reference levels lie under (−1) or over (1) all others; else 0. */
+  readonly layer: -1 | 0 | 1
+  /** Which of its drawing's pictures a reference sequence shows, from 0; null where the whole drawing is shown. */
+  readonly pictureIndex: number | null
 }
 
 /** Everything there is to see at one frame of a shot. */
@@ -82,7 +86,10 @@ export function createTakeStage(take: TakeBody, optics: Optics): TakeStage {
         Math.abs(dot(plane.axisX, lens.forward)) < SQUARE_TOLERANCE * level.scale &&
         Math.abs(dot(plane.axisY, lens.forward)) < SQUARE_TOLERANCE * level.scale
       if (square && z <= 0) continue
-      levels.push({ level, drawingId: drawings[panelIndex] ?? null, plane, z, square, rackIndex })
+      const pictureIndex = sequenceIndex(level, frame)
+      // Before its first picture a sequence shows nothing.
+      const drawingId = pictureIndex !== null && pictureIndex < 0 ? null : (drawings[panelIndex] ?? null)
+      levels.push({ level, drawingId, plane, z, square, rackIndex, layer: layerOf(level), pictureIndex })
     }
     return { frame, panelIndex, panelId: placed?.panel.id ?? null, cameraId: liveCameraId, pose, lens, levels: inDrawOrder(levels) }
   }
@@ -96,6 +103,17 @@ export function createTakeStage(take: TakeBody, optics: Optics): TakeStage {
     framings: (cameraId) => tracks.get(cameraId)?.framings ?? [],
     speedAt: (frame) => screenMotion(poseAt(frame), poseAt(frame + 1), optics),
   }
+}
+
+function layerOf(level: Level): -1 | 0 | 1 {
+  if (level.kind !== 'reference') return 0
+  return level.over === true ? 1 : -1
+}
+
+/** The picture of a reference sequence that is due at a frame: below 0 before its start, past the last after its end. */
+function sequenceIndex(level: Level, frame: number): number | null {
+  const sequence = level.kind === 'reference' ? (level.sequence ?? null) : null
+  return sequence === null ? null : Math.floor((frame - sequence.startFrame) / sequence.framesEach)
 }
 
 interface CameraTrack {

@@ -6,13 +6,13 @@ import { ARCHIVE_VERSION } from '#shared/archive'
 import { useDatabase } from '../models/database'
 import { useBlobs } from '../storage/blobs'
 import { readOutline } from './outlineRows'
-import { liveProject } from './projects'
+import { liveProject, loadDrawings, loadTakes } from './projects'
 
 const EXTENSIONS: Readonly<Record<string, string>> = { 'image/png': 'png', 'image/jpeg': 'jpg', 'image/webp': 'webp', 'image/svg+xml': 'svg' }
 
 /**
  * A film as one file: JSON and pictures in a zip. Bodies are read one at a time as the zip is written, so a long film
- * needs no more memory than a short one.
+ * needs no more memory than a short one. All of it is of the present format, whatever format the rows are of.
  */
 export async function archiveProject(projectId: string): Promise<{ readonly title: string; readonly stream: Readable }> {
   const { sequelize, models } = await useDatabase()
@@ -22,18 +22,16 @@ export async function archiveProject(projectId: string): Promise<{ readonly titl
   const addJson = (path: string, value: unknown) => zip.addBuffer(Buffer.from(JSON.stringify(value)), path)
   const addLazily = (path: string, load: () => Promise<Readable>, compress = true) =>
     zip.addReadStreamLazy(path, { compress }, (give) => load().then((stream) => give(null, stream), (error: Error) => give(error, Readable.from([]))))
-  const one = (sql: string, ...more: readonly unknown[]) => async () => {
-    const [row] = await ask<{ content: unknown }>(sql, ...more)
-    return Readable.from([JSON.stringify(row?.content ?? null)], { objectMode: false })
-  }
+  const text = (load: () => Promise<unknown>) => async () => Readable.from([JSON.stringify((await load()) ?? null)], { objectMode: false })
+  const one = (sql: string, ...more: readonly unknown[]) => text(async () => (await ask<{ content: unknown }>(sql, ...more))[0]?.content)
 
   addJson('rubato.json', { format: 'rubato', version: ARCHIVE_VERSION, documentVersion: FORMAT_VERSION, title: project.title, madeAt: new Date().toISOString() })
   addJson('outline.json', (await readOutline(models, project)).outline)
   for (const { id } of await ask<{ id: string }>('SELECT id FROM takes WHERE project_id = $1 AND removed_at IS NULL ORDER BY id')) {
-    addLazily(`takes/${id}.json`, one('SELECT body AS content FROM takes WHERE project_id = $1 AND id = $2', id))
+    addLazily(`takes/${id}.json`, text(async () => (await loadTakes(projectId, [id]))[0]?.body))
   }
   for (const { id } of await ask<{ id: string }>('SELECT id FROM drawings WHERE project_id = $1 ORDER BY id')) {
-    addLazily(`drawings/${id}.json`, one('SELECT content FROM drawings WHERE project_id = $1 AND id = $2', id))
+    addLazily(`drawings/${id}.json`, text(async () => (await loadDrawings(projectId, [id]))[0]?.drawing))
   }
   const versions = await ask<{ id: string }>('SELECT id FROM versions WHERE project_id = $1 ORDER BY created_at')
   for (const [i, { id }] of versions.entries()) addLazily(`versions/${String(i + 1).padStart(4, '0')}.json`, one(VERSION_SQL, id))

@@ -93,7 +93,7 @@ test(`every acknowledged edit is there after ${KILLS} kills of server and databa
       const { rows } = await client.query(
         `SELECT (SELECT body->'panels'->$3->>'action' FROM takes WHERE project_id = $1 AND id = $2) AS action,
                 (SELECT title FROM sequences WHERE project_id = $1) AS title,
-                (SELECT count(*)::int FROM drawings, jsonb_object_keys(content->'marks') WHERE project_id = $1 AND id = 'd') AS marks,
+                (SELECT count(*)::int FROM drawings, jsonb_array_elements(content->'marks') WHERE project_id = $1 AND id = 'd') AS marks,
                 (SELECT count(*)::int FROM journal WHERE project_id = $1) AS journal,
                 (SELECT revision FROM takes WHERE project_id = $1 AND id = $2) AS revision`,
         [projectId, takeId, panelId],

@@ -159,7 +159,7 @@ describe('a batch of edits', () => {
     const answer = await send(project, [change], { [`take:${project.takeId}`]: 1, 'drawing:drawing-1': 0 })
     expect(answer.body.revisions).toEqual({ [`take:${project.takeId}`]: 2, 'drawing:drawing-1': 1 })
     const [drawing] = (await server.ask(`/api/projects/${project.projectId}/drawings?ids=drawing-1`)).body
-    expect(Object.keys(drawing.drawing.marks)).toEqual(['m1'])
+    expect(drawing.drawing.marks.map((mark: { id: string }) => mark.id)).toEqual(['m1'])
     expect(JSON.stringify((await bodyOf(project)).body)).not.toContain('points')
   })
 
