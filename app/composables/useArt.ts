@@ -4,7 +4,7 @@ import { api } from '~/api/client'
 import { inIdle } from '~/composables/inIdle'
 import { useFilmStore } from '~/stores/film'
 import { ArtLibrary } from '~/viewport/artLibrary'
-import { compose, octaveNeeded, type Composition, type Dimming, type ViewBox } from '~/viewport/composition'
+import { compose, octaveNeeded, type Composition, type Dimming, type Looking, type ViewBox } from '~/viewport/composition'
 import { createPictureCache } from '~/viewport/pictureCache'
 
 let library: ArtLibrary | null = null
@@ -19,10 +19,18 @@ const pictures = createPictureCache(api.pictureUrl, (hash) => {
 
 /** About twice what a rich shot needs in a large lens view. */
 const RASTER_BUDGET_BYTES = 160 * 1024 * 1024
+/** A raster of thousands of strokes is painted in slices, so that the hand is never held up. */
+const SLICE_MS = 8
 const PREPARE_EVERY_FRAMES = 6
 /** Preparing must not push out what is shown. */
 const PREPARE_UP_TO = 0.7
 let preparing = 0
+
+function paintSlice() {
+  library?.continue(SLICE_MS)
+  artVersion.value++
+  if (library?.unfinished === true) inIdle(paintSlice)
+}
 
 /** The open film's rasters, shared by every view of it. */
 export function useArt() {
@@ -31,16 +39,22 @@ export function useArt() {
   function current(): ArtLibrary {
     const key = `${film.projectId}:${film.project?.widthPx}`
     if (library === null || forProject !== key) {
-      library = new ArtLibrary(film.project?.widthPx ?? 1280, pictures.lookup, RASTER_BUDGET_BYTES)
+      library = new ArtLibrary(film.project?.widthPx ?? 1280, pictures.lookup, { budgetBytes: RASTER_BUDGET_BYTES, sliceMs: SLICE_MS })
       forProject = key
     }
     return library
   }
 
-  function composeFrame(stage: StageFrame, view: ViewBox, withReference = true, dimming?: Dimming): Composition {
-    const composition = compose(stage, view, current(), film.drawingOf, withReference, dimming)
+  function composeFrame(stage: StageFrame, view: ViewBox, withReference = true, dimming?: Dimming, looking?: Looking): Composition {
+    const composition = compose(stage, view, current(), film.drawingOf, withReference, dimming, looking)
+    paintOn()
     if (composition.missing.length > 0) void film.ensure('drawing', composition.missing).catch(() => undefined)
     return composition
+  }
+
+  /** What is painted only in part is painted on when nothing presses; each slice is shown. */
+  function paintOn() {
+    if (library?.unfinished === true) inIdle(paintSlice)
   }
 
   /** Makes, in idle time, the rasters that playing a shot will want, so that none is made while it plays. */
@@ -55,11 +69,12 @@ export function useArt() {
         const drawing = id === null ? null : film.drawingOf(id)
         if (id === null || drawing === null) continue
         const octave = octaveNeeded(at, placed, view, art, drawing)
-        if (asked.has(`${id}@${octave}`) || art.has(id, drawing, octave)) continue
+        if (asked.has(`${id}@${octave}`) || art.has(id, drawing, octave) || !art.fits(drawing, octave)) continue
         asked.add(`${id}@${octave}`)
         inIdle(() => {
           // What was asked for before the shot, the view or the art changed is not wanted any more.
           if (mine === preparing && film.drawingOf(id) === drawing && art.fullness < PREPARE_UP_TO) art.raster(id, drawing, octave)
+          paintOn()
         }, 'late')
       }
     }

@@ -1,85 +1,87 @@
-import type { Drawing, Mark } from '@rubato/core/document'
-import { heightOf, widthOf, type Rectangle } from '@rubato/core/geometry'
-import { drawingBounds, marksInOrder, paintMarks, type PictureLookup } from './paint'
+import type { Drawing } from '@rubato/core/document'
+import { grown, heightOf, intersection, widthOf, type Rectangle } from '@rubato/core/geometry'
+import { contextOf, DerivedRaster, PaintedRaster, RIM_PX, type ArtRaster } from './artRaster'
+import { INK, lookName, paintGhost, type Look } from './looks'
+import { drawingBounds, type Context2D, type PictureLookup } from './paint'
+import type { PixelBox } from './pixelBox'
 
-/** A drawing's pixels at one resolution, cropped to what is drawn, with a clear rim so that edges stay soft. */
-export interface ArtRaster {
-  readonly canvas: OffscreenCanvas | HTMLCanvasElement
-  /** New whenever the pixels change, and no other raster's: it names these very pixels. */
-  version: number
-  readonly pxPerFw: number
-  /** The art point that falls on the raster's top left pixel corner, inside the rim. */
-  readonly left: number
-  readonly top: number
-}
+export { RIM_PX }
+export type { ArtRaster }
 
-export const RIM_PX = 2
 const LARGEST_SIDE_PX = 8192
-const LARGEST_AREA_PX = 24_000_000
+/** A whole drawing larger than this is kept only where it is looked at. */
+const LARGEST_AREA_PX = 13_000_000
 const LOWEST_OCTAVE = -6
-const HIGHEST_OCTAVE = 4
+const HIGHEST_OCTAVE = 8
 /** Rasters are made this much wider than the ink, so that the next stroke mostly fits. */
 const GROWTH_FW = 0.125
+/** A window onto a drawing reaches this part of what is looked at beyond it on each side. */
+const WINDOW_MARGIN = 0.15
 /** Of the budget, what rasters of shots left behind may fill. */
 const RESTING_SHARE = 1 / 3
 
 interface Kept {
   drawing: Drawing
-  bounds: Rectangle
-  raster: ArtRaster
+  /** What the raster can show, fw. */
+  room: Rectangle
+  /** Part of the drawing only: it was too large for the whole. */
+  window: boolean
+  raster: PaintedRaster | DerivedRaster | ArtRaster
   usedAt: number
   /** The shot that was open when it was last used, counted from the first. */
   usedIn: number
   bytes: number
 }
 
-let versions = 0
-
 type MakeCanvas = (width: number, height: number) => OffscreenCanvas | HTMLCanvasElement
+
+export interface LibraryOptions {
+  readonly budgetBytes?: number
+  readonly makeCanvas?: MakeCanvas
+  /** Longer than this no raster is painted at once; what is missing comes with `continue`. */
+  readonly sliceMs?: number
+  readonly nowMs?: () => number
+}
+
+let ghostVersions = 0
 
 /**
  * Rasters of drawings by octave: octave 0 has `basePxPerFw` (the output's width), each above twice the one below.
- * Every octave is made from the marks themselves, so a close-up is as sharp as the pen. Least recently used rasters
- * go when the budget is passed; those not used since the shot before the last, as soon as a third of it is.
+ * Every octave is made from the marks themselves, so a close-up is as sharp as the pen; what is too large for a whole
+ * raster is kept as a window onto what is seen. Least recently used rasters go when the budget is passed; those not used
+ * since the shot before the last, as soon as a third of it is.
  */
 export class ArtLibrary {
   readonly basePxPerFw: number
   readonly #pictures: PictureLookup
   readonly #makeCanvas: MakeCanvas
   readonly #budgetBytes: number
+  readonly #sliceMs: number
+  readonly #nowMs: () => number
   readonly #kept = new Map<string, Kept>()
+  readonly #unfinished = new Set<PaintedRaster>()
   #bytes = 0
   #clock = 0
   #shot = 0
   /** How many rasters were made from nothing; for benchmarks and tests. */
   made = 0
 
-  constructor(basePxPerFw: number, pictures: PictureLookup, budgetBytes = 384 * 1024 * 1024, makeCanvas: MakeCanvas = (w, h) => new OffscreenCanvas(w, h)) {
+  constructor(basePxPerFw: number, pictures: PictureLookup, { budgetBytes = 384 * 1024 * 1024, makeCanvas = (w, h) => new OffscreenCanvas(w, h), sliceMs = Infinity, nowMs = () => performance.now() }: LibraryOptions = {}) {
     this.basePxPerFw = basePxPerFw
     this.#pictures = pictures
     this.#budgetBytes = budgetBytes
     this.#makeCanvas = makeCanvas
+    this.#sliceMs = sliceMs
+    this.#nowMs = nowMs
   }
 
   /** The octave whose raster is shrunk to no less than half when `pxPerFw` are needed; a native picture's own at most. */
   octaveFor(drawing: Drawing, pxPerFw: number): number {
     const wanted = Math.ceil(Math.log2(pxPerFw / this.basePxPerFw) - 1e-6)
-    const bounds = drawingBounds(drawing)
-    let octave = Math.min(HIGHEST_OCTAVE, Math.max(LOWEST_OCTAVE, wanted))
-    if (bounds === null) return octave
-    const longest = Math.max(widthOf(bounds), heightOf(bounds)) + GROWTH_FW * 2
-    const area = (widthOf(bounds) + GROWTH_FW * 2) * (heightOf(bounds) + GROWTH_FW * 2)
-    const fits = (o: number) => {
-      const density = this.#density(drawing, o)
-      return longest * density <= LARGEST_SIDE_PX && area * density * density <= LARGEST_AREA_PX
-    }
+    const octave = Math.min(HIGHEST_OCTAVE, Math.max(LOWEST_OCTAVE, wanted))
     const native = nativePicture(drawing)
-    if (native !== null) {
-      const nativeOctave = Math.ceil(Math.log2(native / this.basePxPerFw) - 1e-6)
-      octave = Math.min(octave, Math.max(LOWEST_OCTAVE, nativeOctave))
-    }
-    while (octave > LOWEST_OCTAVE && !fits(octave)) octave--
-    return octave
+    if (native === null) return octave
+    return Math.min(octave, Math.max(LOWEST_OCTAVE, Math.ceil(Math.log2(native / this.basePxPerFw) - 1e-6)))
   }
 
   /** A drawing that is one picture keeps the picture's own pixels at its top octave. */
@@ -87,6 +89,15 @@ export class ArtLibrary {
     const native = nativePicture(drawing)
     const density = this.basePxPerFw * 2 ** octave
     return native !== null && density >= native ? native : density
+  }
+
+  /** True when all of a drawing can be kept at an octave. */
+  fits(drawing: Drawing, octave: number): boolean {
+    const bounds = drawingBounds(drawing)
+    if (bounds === null) return true
+    const density = this.#density(drawing, octave)
+    const [w, h] = [(widthOf(bounds) + GROWTH_FW * 2) * density, (heightOf(bounds) + GROWTH_FW * 2) * density]
+    return Math.max(w, h) <= LARGEST_SIDE_PX && w * h <= LARGEST_AREA_PX
   }
 
   /** How much of the budget is used, 0…1. */
@@ -101,23 +112,142 @@ export class ArtLibrary {
   }
 
   has(id: string, drawing: Drawing, octave: number): boolean {
-    return this.#kept.get(`${id}@${octave}`)?.drawing === drawing
+    const known = this.#kept.get(keyOf(id, octave, INK))
+    return known?.drawing === drawing && !known.window
   }
 
-  /** The raster of a drawing at an octave; null for an empty drawing. Made now where it is not there. */
-  raster(id: string, drawing: Drawing, octave: number): ArtRaster | null {
+  /** Some raster is only painted in part so far. */
+  get unfinished(): boolean {
+    return this.#unfinished.size > 0
+  }
+
+  /** Paints on at what is missing, for `ms`; true when nothing is. */
+  continue(ms: number): boolean {
+    const until = this.#nowMs() + ms
+    for (const raster of this.#unfinished) {
+      if (raster.continue(this.#nowMs, until)) this.#unfinished.delete(raster)
+      if (this.#nowMs() >= until) break
+    }
+    return this.#unfinished.size === 0
+  }
+
+  /**
+   * The raster of a drawing at an octave; null for an empty drawing, and where nothing of it is in `seen` (fw), which is
+   * asked only for what is too large to be kept whole. Without it, a lower octave is given then.
+   */
+  raster(id: string, drawing: Drawing, octave: number, look: Look = INK, seen: (() => Rectangle | null) | null = null): ArtRaster | null {
     const bounds = drawingBounds(drawing)
     if (bounds === null) return null
-    const key = `${id}@${octave}`
+    let level = octave
+    let window: Rectangle | null = null
+    if (!this.fits(drawing, level)) {
+      const region = seen?.() ?? null
+      if (seen !== null && region === null) return null
+      if (region === null) while (level > LOWEST_OCTAVE && !this.fits(drawing, level)) level--
+      else {
+        window = intersection(region, grown(bounds, 1 / this.#density(drawing, level)))
+        if (window === null) return null
+      }
+    }
+    if (look.kind === 'tint' || look.kind === 'silhouette') return this.#derived(id, drawing, level, look, window)
+    return this.#painted(id, drawing, level, look, bounds, window)
+  }
+
+  #painted(id: string, drawing: Drawing, octave: number, look: Look, bounds: Rectangle, window: Rectangle | null): ArtRaster | null {
+    const key = keyOf(id, octave, look)
     const known = this.#kept.get(key)
     if (known !== undefined) {
-      known.usedAt = ++this.#clock
-      known.usedIn = this.#shot
-      if (known.drawing === drawing) return known.raster
-      if (this.#paintOn(known, drawing, bounds)) return known.raster
+      this.#touch(known)
+      if (this.#serves(known, drawing, octave, bounds, window)) return known.raster
       this.#drop(key, known)
     }
-    return this.#make(key, drawing, bounds, octave)
+    return this.#make(key, drawing, octave, look, bounds, window)
+  }
+
+  /** Makes a kept raster show what is wanted, where it can. */
+  #serves(known: Kept, drawing: Drawing, octave: number, bounds: Rectangle, window: Rectangle | null): boolean {
+    if (known.window !== (window !== null) || (window !== null && !covers(known.room, window))) return false
+    if (known.drawing === drawing) return true
+    const { raster } = known
+    if (!(raster instanceof PaintedRaster) || raster.pxPerFw !== this.#density(drawing, octave)) return false
+    if (window === null && !covers(known.room, bounds)) {
+      if (nativePicture(drawing) !== null || !this.#widen(known, raster, this.#roomAround(bounds, raster.pxPerFw))) return false
+    }
+    known.drawing = drawing
+    const now = known.raster as PaintedRaster
+    this.#unfinished.delete(now)
+    now.follow(drawing)
+    return true
+  }
+
+  /** False where the wider raster's px would fall between this one's. */
+  #widen(known: Kept, raster: PaintedRaster, wanted: Rectangle): boolean {
+    const room = { left: Math.min(wanted.left, known.room.left), bottom: Math.min(wanted.bottom, known.room.bottom), right: Math.max(wanted.right, known.room.right), top: Math.max(wanted.top, known.room.top) }
+    const off = [(raster.left - room.left) * raster.pxPerFw, (room.top - raster.top) * raster.pxPerFw]
+    if (off.some((px) => Math.abs(px - Math.round(px)) > 1e-6)) return false
+    const canvas = this.#canvasFor(room, raster.pxPerFw, false)
+    this.#unfinished.delete(raster)
+    if (!raster.finished) raster.continue(this.#nowMs, Infinity)
+    known.raster = raster.movedTo(canvas, room)
+    known.room = room
+    this.#bytes += canvas.width * canvas.height * 4 - known.bytes
+    known.bytes = canvas.width * canvas.height * 4
+    return true
+  }
+
+  #canvasFor(room: Rectangle, pxPerFw: number, exact: boolean) {
+    const size = (fw: number) => Math.max(1, exact ? Math.round(fw * pxPerFw) : Math.ceil(fw * pxPerFw - 1e-6)) + 2 * RIM_PX
+    return this.#makeCanvas(size(widthOf(room)), size(heightOf(room)))
+  }
+
+  #make(key: string, drawing: Drawing, octave: number, look: Look, bounds: Rectangle, window: Rectangle | null): ArtRaster {
+    const pxPerFw = this.#density(drawing, octave)
+    const native = window === null && nativePicture(drawing) !== null
+    // A picture's edges fall on whole pixels, so that 1:1 is 1:1.
+    const room = native ? bounds : window === null ? this.#roomAround(bounds, pxPerFw) : windowAround(window, bounds, pxPerFw)
+    const canvas = this.#canvasFor(room, pxPerFw, native)
+    let raster: ArtRaster
+    if (look.kind === 'ghost') {
+      paintGhost(contextOf(canvas), drawing, look.side, pxPerFw, room.left, room.top, RIM_PX)
+      raster = { canvas, version: --ghostVersions, pxPerFw, left: room.left, top: room.top, changes: [] }
+    } else {
+      const painted = new PaintedRaster(canvas, drawing, room, pxPerFw, this.#pictures)
+      if (!painted.continue(this.#nowMs, this.#nowMs() + this.#sliceMs)) this.#unfinished.add(painted)
+      raster = painted
+    }
+    return this.#keep(key, drawing, room, window !== null, raster)
+  }
+
+  #keep(key: string, drawing: Drawing, room: Rectangle, window: boolean, raster: ArtRaster): ArtRaster {
+    this.made++
+    const bytes = raster.canvas.width * raster.canvas.height * 4
+    this.#kept.set(key, { drawing, room, window, raster, usedAt: ++this.#clock, usedIn: this.#shot, bytes })
+    this.#bytes += bytes
+    this.#makeRoom(key)
+    return raster
+  }
+
+  #derived(id: string, drawing: Drawing, octave: number, look: Look, window: Rectangle | null): ArtRaster | null {
+    const source = this.#painted(id, drawing, octave, INK, drawingBounds(drawing)!, window)
+    if (source === null) return null
+    const key = keyOf(id, octave, look)
+    const known = this.#kept.get(key)
+    if (known !== undefined && known.raster instanceof DerivedRaster && known.raster.source === source) {
+      this.#touch(known)
+      known.drawing = drawing
+      known.raster.follow()
+      return known.raster
+    }
+    if (known !== undefined) this.#drop(key, known)
+    const derived = new DerivedRaster(this.#makeCanvas(source.canvas.width, source.canvas.height), source, (context, box) => repaint(context, box, look))
+    derived.follow()
+    const room = this.#kept.get(keyOf(id, octave, INK))!.room
+    return this.#keep(key, drawing, room, window !== null, derived)
+  }
+
+  #touch(known: Kept) {
+    known.usedAt = ++this.#clock
+    known.usedIn = this.#shot
   }
 
   /** Some raster of a drawing for a small picture of it: the coarsest there is, else one made at a quarter. */
@@ -126,41 +256,6 @@ export class ArtLibrary {
       if (this.has(id, drawing, octave)) return this.raster(id, drawing, octave)
     }
     return this.raster(id, drawing, this.octaveFor(drawing, this.basePxPerFw / 4))
-  }
-
-  /** Where a drawing only gained marks on top inside the raster, they are painted on it. */
-  #paintOn(known: Kept, drawing: Drawing, bounds: Rectangle): boolean {
-    if (bounds.left < known.bounds.left || bounds.right > known.bounds.right || bounds.bottom < known.bounds.bottom || bounds.top > known.bounds.top) return false
-    const before = marksInOrder(known.drawing)
-    const after = marksInOrder(drawing)
-    if (after.length <= before.length || before.some((mark, i) => after[i] !== mark)) return false
-    this.#paint(known.raster, after.slice(before.length))
-    known.drawing = drawing
-    return true
-  }
-
-  #paint(raster: ArtRaster, marks: readonly Mark[]) {
-    const context = raster.canvas.getContext('2d', { willReadFrequently: true }) as OffscreenCanvasRenderingContext2D
-    paintMarks(context, marks, raster.pxPerFw, raster.left, raster.top, RIM_PX, this.#pictures)
-    raster.version = ++versions
-  }
-
-  #make(key: string, drawing: Drawing, bounds: Rectangle, octave: number): ArtRaster {
-    const pxPerFw = this.#density(drawing, octave)
-    const native = nativePicture(drawing) !== null
-    const room = native ? bounds : this.#roomAround(bounds, pxPerFw)
-    // A picture's edges fall on whole pixels, so that 1:1 is 1:1.
-    const width = native ? Math.round(widthOf(room) * pxPerFw) : Math.ceil(widthOf(room) * pxPerFw)
-    const height = native ? Math.round(heightOf(room) * pxPerFw) : Math.ceil(heightOf(room) * pxPerFw)
-    const canvas = this.#makeCanvas(Math.max(1, width) + 2 * RIM_PX, Math.max(1, height) + 2 * RIM_PX)
-    const raster: ArtRaster = { canvas, version: 0, pxPerFw, left: room.left, top: room.top }
-    this.#paint(raster, marksInOrder(drawing))
-    this.made++
-    const bytes = canvas.width * canvas.height * 4
-    this.#kept.set(key, { drawing, bounds: room, raster, usedAt: ++this.#clock, usedIn: this.#shot, bytes })
-    this.#bytes += bytes
-    this.#makeRoom(key)
-    return raster
   }
 
   #roomAround(bounds: Rectangle, pxPerFw: number): Rectangle {
@@ -184,22 +279,45 @@ export class ArtLibrary {
   #drop(key: string, kept: Kept) {
     this.#kept.delete(key)
     this.#bytes -= kept.bytes
+    if (kept.raster instanceof PaintedRaster) this.#unfinished.delete(kept.raster)
   }
 
   /** Forgets the rasters that show a picture whose pixels have come. */
   forgetPicture(assetHash: string) {
     for (const [key, kept] of this.#kept) {
-      if (Object.values(kept.drawing.marks).some((mark) => mark.kind === 'picture' && mark.assetHash === assetHash)) this.#drop(key, kept)
+      if (kept.drawing.marks.some((mark) => mark.kind === 'picture' && mark.assetHash === assetHash)) this.#drop(key, kept)
     }
   }
 }
 
-/** Pixels a frame width of a drawing that is nothing but one picture; else null. */
-function nativePicture(drawing: Drawing): number | null {
-  let only: Mark | null = null
-  for (const id in drawing.marks) {
-    if (only !== null) return null
-    only = drawing.marks[id]!
-  }
-  return only !== null && only.kind === 'picture' ? only.widthPx / only.widthFw : null
+const keyOf = (id: string, octave: number, look: Look) => (look.kind === 'ink' ? `${id}@${octave}` : `${id}@${octave} ${lookName(look)}`)
+
+function covers(room: Rectangle, wanted: Rectangle): boolean {
+  const hair = 1e-9
+  return room.left <= wanted.left + hair && room.right >= wanted.right - hair && room.bottom <= wanted.bottom + hair && room.top >= wanted.top - hair
+}
+
+/** A window with a margin, no wider than the drawing, on whole px of the octave. */
+function windowAround(window: Rectangle, bounds: Rectangle, pxPerFw: number): Rectangle {
+  const margin = WINDOW_MARGIN * Math.max(widthOf(window), heightOf(window))
+  const most = grown(bounds, 2 / pxPerFw)
+  const wide = intersection(grown(window, margin), most) ?? window
+  const down = (v: number) => Math.floor(v * pxPerFw) / pxPerFw
+  const up = (v: number) => Math.ceil(v * pxPerFw) / pxPerFw
+  return { left: down(wide.left), bottom: down(wide.bottom), right: up(wide.right), top: up(wide.top) }
+}
+
+function repaint(context: Context2D, { left, top, right, bottom }: PixelBox, look: Look) {
+  if (look.kind !== 'tint' && look.kind !== 'silhouette') return
+  context.globalCompositeOperation = 'source-atop'
+  context.globalAlpha = look.kind === 'tint' ? look.strength : 1
+  context.fillStyle = look.kind === 'tint' ? look.colour : '#000000'
+  context.fillRect(left, top, right - left, bottom - top)
+}
+
+/** Pixels a frame width of a drawing that is nothing but one picture, unturned; else null. */
+function nativePicture({ marks }: Drawing): number | null {
+  const [only] = marks
+  if (marks.length !== 1 || only === undefined || only.kind !== 'picture') return null
+  return (only.turnDegrees ?? 0) === 0 && only.mirrored !== true ? only.widthPx / only.widthFw : null
 }

@@ -1,6 +1,7 @@
 import type { Composition } from './composition'
 import { createShown, type AnyCanvas, type Background, type Compositor, type Resampling } from './compositor'
 import type { Context2D } from './paint'
+import { overlap, type PixelBox } from './pixelBox'
 
 /**
  * The 2D backend: for compositions in which no level is turned. Its canvas is kept in main memory: where there is no
@@ -15,8 +16,18 @@ export function createCanvasCompositor(canvas: AnyCanvas): Compositor {
     canvas,
     draw(composition, background, resampling) {
       if (composition.turned) throw new Error('createCanvasCompositor: a turned level needs the GL backend')
-      if (!shown.replacedBy(composition, background, resampling)) return false
-      paintComposition(context, composition, background, resampling)
+      const { repaint, as } = shown.replacedBy(composition, background, resampling)
+      if (repaint === 'nothing') return false
+      if (repaint === 'all') paintComposition(context, composition, background, as)
+      else {
+        context.save()
+        context.setTransform(1, 0, 0, 1, 0, 0)
+        context.beginPath()
+        for (const box of repaint) context.rect(box.left, box.top, box.right - box.left, box.bottom - box.top)
+        context.clip()
+        paintComposition(context, composition, background, as, repaint)
+        context.restore()
+      }
       return true
     },
     dispose() {
@@ -31,7 +42,7 @@ export function createCanvasCompositor(canvas: AnyCanvas): Compositor {
  */
 const SKEW = 1e-9
 
-function paintComposition(context: Context2D, composition: Composition, background: Background, resampling: Resampling) {
+function paintComposition(context: Context2D, composition: Composition, background: Background, resampling: Resampling, only: readonly PixelBox[] | null = null) {
   const skew = resampling === 'exact' ? SKEW : 0
   const { view } = composition
   const { canvas } = context
@@ -48,6 +59,7 @@ function paintComposition(context: Context2D, composition: Composition, backgrou
   context.imageSmoothingEnabled = true
   context.imageSmoothingQuality = 'low'
   for (const level of composition.levels) {
+    if (only !== null && !only.some((box) => touches(level.corners, box))) continue
     context.globalAlpha = level.opacity
     const [m11, m12, m21, m22, dx, dy] = level.affine!
     context.setTransform(m11, m12 + skew, m21 + skew, m22, dx, dy)
@@ -55,4 +67,10 @@ function paintComposition(context: Context2D, composition: Composition, backgrou
   }
   context.setTransform(1, 0, 0, 1, 0, 0)
   context.globalAlpha = 1
+}
+
+function touches(corners: Composition['levels'][number]['corners'], box: PixelBox): boolean {
+  const xs = corners.map((corner) => corner[0])
+  const ys = corners.map((corner) => corner[1])
+  return overlap(box, { left: Math.min(...xs), top: Math.min(...ys), right: Math.max(...xs), bottom: Math.max(...ys) })
 }

@@ -13,7 +13,7 @@ function deafCanvas(width: number, height: number) {
   const context = new Proxy({}, { get: () => () => undefined, set: () => true })
   return { width, height, getContext: () => context } as unknown as OffscreenCanvas
 }
-const library = (budget?: number) => new ArtLibrary(1280, () => null, budget, deafCanvas)
+const library = (budget?: number) => new ArtLibrary(1280, () => null, { ...(budget === undefined ? {} : { budgetBytes: budget }), makeCanvas: deafCanvas })
 const picture = (widthFw: number, widthPx = 1280, heightPx = 720): Drawing => ({
   marks: [{ id: 'm', order: 1, kind: 'picture', assetHash: '0'.repeat(64), widthPx, heightPx, x: 0, y: 0, widthFw }],
 })

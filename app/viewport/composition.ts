@@ -1,22 +1,15 @@
 import type { Drawing } from '@rubato/core/document'
 import { pointOnPlane } from '@rubato/core/depth'
 import { NEAREST_Z, project } from '@rubato/core/camera'
+import { rectangleAround, type Rectangle } from '@rubato/core/geometry'
+import { applyAffine, followedBy, type Affine } from '@rubato/core/ink'
 import { squareImage, type PlacedLevel, type StageFrame } from '@rubato/core/stage'
 import { RIM_PX, type ArtLibrary, type ArtRaster } from './artLibrary'
+import { lookOf, type Look } from './looks'
+import { inverseOf, pxOfFrame, turnOf, viewCorners, type ViewBox } from './viewBox'
 
-/** The frame's rectangle inside a canvas, in px; what falls outside it is surround. */
-export interface ViewBox {
-  readonly widthPx: number
-  readonly heightPx: number
-  readonly frameLeftPx: number
-  readonly frameTopPx: number
-  readonly frameWidthPx: number
-}
-
-/** A canvas that is the frame and nothing else. */
-export function wholeFrame(widthPx: number, heightPx: number): ViewBox {
-  return { widthPx, heightPx, frameLeftPx: 0, frameTopPx: 0, frameWidthPx: widthPx }
-}
+export { wholeFrame } from './viewBox'
+export type { ViewBox } from './viewBox'
 
 /** One level's raster and where its pixels fall. */
 export interface ComposedLevel {
@@ -43,6 +36,21 @@ export interface Composition {
 /** What of a level's opacity and presence a view changes. */
 export type Dimming = (placed: PlacedLevel) => number
 
+/** How a view shows a level's art. */
+export type Looking = (placed: PlacedLevel) => Look
+
+/** A picture of a reference sequence as a drawing of its own, made once. */
+const ofSequence = new WeakMap<Drawing, Map<number, Drawing>>()
+function pictureOf(drawing: Drawing, index: number): Drawing | null {
+  const mark = drawing.marks[index]
+  if (mark === undefined) return null
+  const known = ofSequence.get(drawing) ?? new Map<number, Drawing>()
+  ofSequence.set(drawing, known)
+  let one = known.get(index)
+  if (one === undefined) known.set(index, (one = { marks: [mark] }))
+  return one
+}
+
 /**
  * What is to be drawn for a stage frame. `levels` hidden by `dimming` (0) are left out; reference levels are drawn
  * only with `withReference`.
@@ -54,11 +62,10 @@ export function compose(
   drawingOf: (id: string) => Drawing | null,
   withReference: boolean,
   dimming: Dimming = () => 1,
+  looking: Looking = (placed) => lookOf(placed.level),
 ): Composition {
   const levels: ComposedLevel[] = []
   const missing: string[] = []
-  let turned = false
-  const signature = [view.widthPx, view.heightPx]
   for (const placed of stage.levels) {
     if (placed.drawingId === null || (placed.level.kind === 'reference' && !withReference)) continue
     const opacity = placed.level.opacity * dimming(placed)
@@ -68,16 +75,35 @@ export function compose(
       missing.push(placed.drawingId)
       continue
     }
-    const raster = library.raster(placed.drawingId, drawing, octaveNeeded(stage, placed, view, library, drawing))
-    if (raster === null) continue
-    const composed = placed.square ? composeSquare(stage, placed, raster, opacity, view) : composeTurned(stage, placed, raster, opacity, view)
-    if (composed === null) continue
-    if (composed.affine === null) turned = true
-    levels.push(composed)
-    signature.push(raster.version, opacity)
-    for (const corner of composed.corners) signature.push(corner[0], corner[1], corner[2])
+    const composed = composeLevel(stage, placed, placed.drawingId, drawing, opacity, looking(placed), view, library)
+    if (composed !== null) levels.push(composed)
   }
-  return { view, levels, turned, signature, missing }
+  return composed(view, levels, missing)
+}
+
+/** One drawing as a level shows it; null where nothing of it is in the view. */
+export function composeLevel(stage: StageFrame, placed: PlacedLevel, drawingId: string, whole: Drawing, opacity: number, look: Look, view: ViewBox, library: ArtLibrary): ComposedLevel | null {
+  const drawing = placed.pictureIndex === null ? whole : pictureOf(whole, placed.pictureIndex)
+  if (drawing === null) return null
+  const id = placed.pictureIndex === null ? drawingId : `${drawingId}#${placed.pictureIndex}`
+  const octave = octaveNeeded(stage, placed, view, library, drawing)
+  if (!placed.square) {
+    const raster = library.raster(id, drawing, octave, look)
+    return raster === null ? null : composeTurned(stage, placed, raster, opacity, view)
+  }
+  const toCanvas = canvasOfArt(stage, placed, view)
+  const raster = library.raster(id, drawing, octave, look, () => seenIn(view, toCanvas))
+  return raster === null ? null : composeSquare(placed, raster, opacity, view, toCanvas)
+}
+
+/** Levels put together, far to near, as one picture. */
+export function composed(view: ViewBox, levels: readonly ComposedLevel[], missing: readonly string[] = []): Composition {
+  const signature = [view.widthPx, view.heightPx]
+  for (const level of levels) {
+    signature.push(level.raster.version, level.opacity)
+    for (const corner of level.corners) signature.push(corner[0], corner[1], corner[2])
+  }
+  return { view, levels, turned: levels.some((level) => level.affine === null), signature, missing }
 }
 
 /** The octave at which a level's drawing is wanted in a view: that of its pivot's magnification. */
@@ -85,21 +111,22 @@ export function octaveNeeded(stage: StageFrame, placed: PlacedLevel, view: ViewB
   return library.octaveFor(drawing, (view.frameWidthPx * stage.lens.k * placed.level.scale) / Math.max(placed.z, NEAREST_Z))
 }
 
-function composeSquare(stage: StageFrame, placed: PlacedLevel, raster: ArtRaster, opacity: number, view: ViewBox): ComposedLevel | null {
+/** Where a square level's art (fw, y up) falls in the canvas. */
+export function canvasOfArt(stage: StageFrame, placed: PlacedLevel, view: ViewBox): Affine {
   const image = squareImage(stage.lens, placed)
-  const W = view.frameWidthPx
-  const cx = view.frameLeftPx + W / 2
-  const cy = view.frameTopPx + W * stage.lens.halfHeight
+  return followedBy({ a: image.xu, b: image.xv, c: image.yu, d: image.yv, e: image.u0, f: image.v0 }, pxOfFrame(view, stage.lens.halfHeight))
+}
+
+/** What of a level's plane the canvas shows, fw; null for a plane seen edge-on. */
+function seenIn(view: ViewBox, toCanvas: Affine): Rectangle | null {
+  const back = inverseOf(toCanvas)
+  return back === null ? null : rectangleAround(viewCorners(view, back))
+}
+
+function composeSquare(placed: PlacedLevel, raster: ArtRaster, opacity: number, view: ViewBox, toCanvas: Affine): ComposedLevel | null {
   const perPx = 1 / raster.pxPerFw
   // Art (x, y up) from raster px (i, j down): x = left + (i − rim)·perPx, y = top − (j − rim)·perPx.
-  const a = W * image.xu * perPx
-  const b = -W * image.xv * perPx
-  const c = -W * image.yu * perPx
-  const d = W * image.yv * perPx
-  const x0 = raster.left - RIM_PX * perPx
-  const y0 = raster.top + RIM_PX * perPx
-  const e = cx + W * (image.u0 + image.xu * x0 + image.yu * y0)
-  const f = cy - W * (image.v0 + image.xv * x0 + image.yv * y0)
+  const { a, b, c, d, e, f } = followedBy({ a: perPx, b: 0, c: 0, d: -perPx, e: raster.left - RIM_PX * perPx, f: raster.top + RIM_PX * perPx }, toCanvas)
   const w = raster.canvas.width
   const h = raster.canvas.height
   const at = (i: number, j: number) => [a * i + c * j + e, b * i + d * j + f, 1] as const
@@ -126,10 +153,13 @@ function composeTurned(stage: StageFrame, placed: PlacedLevel, raster: ArtRaster
   const perPx = 1 / raster.pxPerFw
   const w = raster.canvas.width
   const h = raster.canvas.height
+  const turn = turnOf(view)
   const at = (i: number, j: number) => {
     const art = { x: raster.left + (i - RIM_PX) * perPx, y: raster.top - (j - RIM_PX) * perPx }
     const { u, v, z } = project(stage.lens, pointOnPlane(placed.plane, art))
-    return [(cx + W * u) * z, (cy - W * v) * z, z] as const
+    const flat = { x: cx + W * u, y: cy - W * v }
+    const { x, y } = turn === null ? flat : applyAffine(turn, flat)
+    return [x * z, y * z, z] as const
   }
   const corners = [at(0, h), at(w, h), at(w, 0), at(0, 0)]
   if (corners.every((corner) => corner[2] < NEAREST_Z)) return null

@@ -1,4 +1,6 @@
+import { changedSince } from './artRaster'
 import { samePicture, type Composition } from './composition'
+import { around, clipped, type PixelBox } from './pixelBox'
 
 export type AnyCanvas = HTMLCanvasElement | OffscreenCanvas
 
@@ -22,25 +24,76 @@ export interface Background {
   readonly surround: string | null
 }
 
+/** What of a canvas a new composition changes: nothing, all of it, or only some boxes. */
+export type Repaint = 'nothing' | 'all' | readonly PixelBox[]
 
-/** Remembers what is on a canvas, so that the same picture is not drawn twice. */
+/** More of the canvas than this, and it is drawn whole. */
+const MOST_OF_CANVAS = 0.5
+const MOST_BOXES = 48
+
+/** Remembers what is on a canvas, so that the same picture is not drawn twice, and of another only what is different. */
 export function createShown() {
-  let signature: Composition['signature'] = []
+  let last: Composition | null = null
+  let versions: readonly number[] = []
   let frame: string | null = null
   let surround: string | null = null
   let as: Resampling = 'fast'
+
+  function changed(composition: Composition): Repaint {
+    if (last === null || last.levels.length !== composition.levels.length) return 'all'
+    const boxes: PixelBox[] = []
+    const { view } = composition
+    if (last.view.widthPx !== view.widthPx || last.view.heightPx !== view.heightPx) return 'all'
+    for (const [i, level] of composition.levels.entries()) {
+      const before = last.levels[i]!
+      if (level.raster !== before.raster || level.opacity !== before.opacity || !sameCorners(level.corners, before.corners)) return 'all'
+      const px = changedSince(level.raster, versions[i]!)
+      if (px === null || level.affine === null) {
+        if (px?.length === 0) continue
+        return 'all'
+      }
+      for (const box of px) {
+        const seen = clipped(boxUnder(level.affine, box), view)
+        if (seen !== null) boxes.push(seen)
+      }
+    }
+    const area = boxes.reduce((sum, box) => sum + (box.right - box.left) * (box.bottom - box.top), 0)
+    if (area > view.widthPx * view.heightPx * MOST_OF_CANVAS) return 'all'
+    return boxes.length > MOST_BOXES ? [around(boxes)!] : boxes
+  }
+
   return {
-    /** False where it is there already; else it is taken to be there from now on. */
-    replacedBy(composition: Composition, background: Background, resampling: Resampling): boolean {
-      if (resampling === as && background.frame === frame && background.surround === surround && samePicture(signature, composition.signature)) return false
-      signature = composition.signature
+    /** What must be drawn; it is taken to be there from now on. `as` says how exactly: small repairs keep to what is there. */
+    replacedBy(composition: Composition, background: Background, resampling: Resampling): { readonly repaint: Repaint; readonly as: Resampling } {
+      const same = last !== null && background.frame === frame && background.surround === surround
+      if (same && resampling === as && samePicture(last!.signature, composition.signature)) return { repaint: 'nothing', as }
+      // What rests exactly is mended exactly, also while it is being drawn on.
+      const keeps = same && (resampling === as || as === 'exact')
+      const repaint = keeps ? changed(composition) : 'all'
+      if (repaint === 'all' || !keeps) as = resampling
+      last = composition
+      versions = composition.levels.map((level) => level.raster.version)
       frame = background.frame
       surround = background.surround
-      as = resampling
-      return true
+      return { repaint: repaint !== 'all' && repaint.length === 0 ? 'nothing' : repaint, as }
     },
     forget() {
-      signature = []
+      last = null
     },
   }
+}
+
+function sameCorners(a: Composition['levels'][number]['corners'], b: Composition['levels'][number]['corners']): boolean {
+  return a.every((corner, i) => corner.every((value, j) => value === b[i]![j]))
+}
+
+/** Bilinear resampling reaches this far. */
+const REACH_PX = 2
+
+function boxUnder(affine: readonly [number, number, number, number, number, number], box: PixelBox): PixelBox {
+  const [a, b, c, d, e, f] = affine
+  const corners = [[box.left - 1, box.top - 1], [box.right + 1, box.top - 1], [box.right + 1, box.bottom + 1], [box.left - 1, box.bottom + 1]] as const
+  const xs = corners.map(([x, y]) => a * x + c * y + e)
+  const ys = corners.map(([x, y]) => b * x + d * y + f)
+  return { left: Math.floor(Math.min(...xs)) - REACH_PX, top: Math.floor(Math.min(...ys)) - REACH_PX, right: Math.ceil(Math.max(...xs)) + REACH_PX, bottom: Math.ceil(Math.max(...ys)) + REACH_PX }
 }

@@ -22,9 +22,10 @@ import {
   type IUniform,
   type Texture,
 } from 'three'
-import type { ArtRaster } from './artLibrary'
+import { changedSince, type ArtRaster } from './artRaster'
 import type { ComposedLevel } from './composition'
 import { createShown, type AnyCanvas, type Compositor } from './compositor'
+import { around, type PixelBox } from './pixelBox'
 
 // The corners come in canvas px times their distance, and the distance.
 const VERTEX = /* glsl */ `
@@ -145,11 +146,28 @@ export function createGlCompositor(canvas: AnyCanvas): Compositor {
       kept.texture.needsUpdate = true
     }
     if (kept.version !== raster.version) {
+      const changed = kept.usedAt > 0 && !kept.texture.generateMipmaps ? changedSince(raster, kept.version) : null
+      if (changed === null) kept.texture.needsUpdate = true
+      else upload(kept.texture, raster, changed)
       kept.version = raster.version
-      kept.texture.needsUpdate = true
     }
     kept.usedAt = ++clock
     return kept.texture
+  }
+
+  /** Sends only what has changed: a whole raster of a large level takes many times as long. */
+  function upload(texture: Texture, raster: ArtRaster, changed: readonly PixelBox[]) {
+    const box = around(changed)
+    if (box === null) return
+    const [w, h] = [box.right - box.left, box.bottom - box.top]
+    const part = new OffscreenCanvas(w, h)
+    part.getContext('2d')!.drawImage(raster.canvas as CanvasImageSource, box.left, box.top, w, h, 0, 0, w, h)
+    const piece = new CanvasTexture(part as unknown as HTMLCanvasElement)
+    piece.colorSpace = NoColorSpace
+    piece.premultiplyAlpha = true
+    // Textures stand on their heads: rows are counted from the bottom.
+    renderer.copyTextureToTexture(piece, texture, null, new Vector2(box.left, raster.canvas.height - box.bottom))
+    piece.dispose()
   }
 
   function forgetOld() {
@@ -165,7 +183,7 @@ export function createGlCompositor(canvas: AnyCanvas): Compositor {
     kind: 'gl',
     canvas,
     draw(composition, background) {
-      if (!shown.replacedBy(composition, background, 'exact')) return false
+      if (shown.replacedBy(composition, background, 'exact').repaint === 'nothing') return false
       const { view, levels } = composition
       if (view.widthPx !== widthPx || view.heightPx !== heightPx) {
         widthPx = view.widthPx

@@ -1,5 +1,6 @@
-import { inOrder, type Drawing, type Fill, type Mark, type Picture, type Stroke } from '@rubato/core/document'
+import { type Drawing, type Fill, type Mark, type Picture, type Stroke } from '@rubato/core/document'
 import { grown, rectangleAround, union, type Rectangle } from '@rubato/core/geometry'
+import { eachPoint, pictureCorners } from '@rubato/core/ink'
 import { getStroke } from 'perfect-freehand'
 
 export type Context2D = CanvasRenderingContext2D | OffscreenCanvasRenderingContext2D
@@ -12,28 +13,33 @@ const COMPOSITE: Record<Stroke['mode'], GlobalCompositeOperation> = {
 
 const outlines = new WeakMap<Stroke, Path2D>()
 /** Outlines are made at this many units a frame width, where the library's smoothing works as meant. */
-const OUTLINE_UNITS_PER_FW = 1000
+export const OUTLINE_UNITS_PER_FW = 1000
 
 /** A stroke's inked outline, in thousandths of a frame width, y up. Made once for each stroke. */
 export function strokeOutline(stroke: Stroke): Path2D {
   const known = outlines.get(stroke)
   if (known !== undefined) return known
-  const path = strokePath(stroke.points, stroke.widthFw)
+  const path = strokePath(stroke.points, stroke.widthFw, stroke.thinning)
   outlines.set(stroke, path)
   return path
 }
 
-/** The outline of a pressed line: x, y (fw), pressure … Full width at pressure 1, a third of it at 0. */
-export function strokePath(points: readonly number[], widthFw: number): Path2D {
+export const USUAL_THINNING = 0.5
+
+/**
+ * The outline of a pressed line: x, y (fw), pressure … `thinning` is how much the pressure tells: at 0.5 it is of full
+ * width at pressure 1 and a third of that at 0. Points come smoothed, so the outline keeps to them.
+ */
+export function strokePath(points: readonly number[], widthFw: number, thinning = USUAL_THINNING): Path2D {
   const path = new Path2D()
   const units = OUTLINE_UNITS_PER_FW
   const input: [number, number, number][] = []
   for (let i = 0; i + 2 < points.length; i += 3) input.push([points[i]! * units, points[i + 1]! * units, points[i + 2]!])
   const outline = getStroke(input, {
     size: widthFw * units,
-    thinning: 0.5,
+    thinning,
     smoothing: 0.5,
-    streamline: 0.2,
+    streamline: 0,
     simulatePressure: false,
     last: true,
   }) as [number, number][]
@@ -51,7 +57,7 @@ export function strokePath(points: readonly number[], widthFw: number): Path2D {
 
 const fillPaths = new WeakMap<Fill, Path2D>()
 
-function fillPath(fill: Fill): Path2D {
+export function fillPath(fill: Fill): Path2D {
   const known = fillPaths.get(fill)
   if (known !== undefined) return known
   const path = new Path2D()
@@ -77,34 +83,59 @@ export function markBounds(mark: Mark): Rectangle {
 }
 
 function computeBounds(mark: Mark): Rectangle {
-  if (mark.kind === 'picture') {
-    const halfHeight = (mark.widthFw * mark.heightPx) / mark.widthPx / 2
-    return { left: mark.x - mark.widthFw / 2, right: mark.x + mark.widthFw / 2, bottom: mark.y - halfHeight, top: mark.y + halfHeight }
-  }
-  const points: { x: number; y: number }[] = []
-  if (mark.kind === 'stroke') {
-    for (let i = 0; i + 2 < mark.points.length; i += 3) points.push({ x: mark.points[i]!, y: mark.points[i + 1]! })
-    return grown(rectangleAround(points)!, mark.widthFw)
-  }
-  for (const outline of mark.outlines) {
-    for (let i = 0; i + 1 < outline.length; i += 2) points.push({ x: outline[i]!, y: outline[i + 1]! })
-  }
-  return rectangleAround(points)!
+  if (mark.kind === 'picture') return rectangleAround(pictureCorners(mark))!
+  let [left, bottom, right, top] = [Infinity, Infinity, -Infinity, -Infinity]
+  eachPoint(mark, (x, y) => {
+    if (x < left) left = x
+    if (x > right) right = x
+    if (y < bottom) bottom = y
+    if (y > top) top = y
+  })
+  const around = { left, bottom, right, top }
+  return mark.kind === 'stroke' ? grown(around, mark.widthFw) : around
 }
 
-const drawingExtents = new WeakMap<Drawing, { readonly rectangle: Rectangle | null }>()
+interface Extent {
+  readonly marks: readonly Mark[]
+  readonly rectangle: Rectangle | null
+}
+
+const extents = new WeakMap<Drawing, Extent>()
+/** The last extent found for a pile that ended with a mark: a drawing that only grew starts from there. */
+const extentsByTop = new WeakMap<Mark, Extent>()
 
 /** What a drawing can touch; erasing never adds. Null for an empty one. */
 export function drawingBounds(drawing: Drawing): Rectangle | null {
-  const known = drawingExtents.get(drawing)
+  const known = extents.get(drawing)
   if (known !== undefined) return known.rectangle
+  const { marks } = drawing
+  const top = marks.at(-1)
+  const extent = { marks, rectangle: extentOf(marks) }
+  extents.set(drawing, extent)
+  if (top !== undefined) extentsByTop.set(top, extent)
+  return extent.rectangle
+}
+
+function extentOf(marks: readonly Mark[]): Rectangle | null {
+  const last = marks.length - 1
+  const same = last >= 0 ? extentsByTop.get(marks[last]!) : undefined
+  if (same !== undefined && same.marks.length === marks.length && startsWith(marks, same.marks)) return same.rectangle
+  const before = last > 0 ? extentsByTop.get(marks[last - 1]!) : undefined
+  if (before !== undefined && before.marks.length === last && startsWith(marks, before.marks)) return withMark(before.rectangle, marks[last]!)
   let rectangle: Rectangle | null = null
-  for (const mark of drawing.marks) {
-    if (mark.kind !== 'picture' && mark.mode === 'erase') continue
-    rectangle = union(rectangle, markBounds(mark))
-  }
-  drawingExtents.set(drawing, { rectangle })
+  for (const mark of marks) rectangle = withMark(rectangle, mark)
   return rectangle
+}
+
+function withMark(rectangle: Rectangle | null, mark: Mark): Rectangle | null {
+  return mark.kind !== 'picture' && mark.mode === 'erase' ? rectangle : union(rectangle, markBounds(mark))
+}
+
+/** True when the first marks of a pile are those of another, to the very object. */
+export function startsWith(marks: readonly Mark[], start: readonly Mark[]): boolean {
+  if (marks.length < start.length) return false
+  for (let i = start.length - 1; i >= 0; i--) if (marks[i] !== start[i]) return false
+  return true
 }
 
 /** Looks a picture's pixels up, to be shown `neededPx` long at its longest; null while they are not there. */
@@ -133,23 +164,25 @@ export function paintMarks(context: Context2D, marks: readonly Mark[], pxPerFw: 
 }
 
 function paintPicture(context: Context2D, mark: Picture, pxPerFw: number, left: number, top: number, padPx: number, pictures: PictureLookup) {
-  const box = markBounds(mark)
-  const source = pictures(mark, Math.max(box.right - box.left, box.top - box.bottom) * pxPerFw)
+  const width = mark.widthFw * pxPerFw
+  const height = (width * mark.heightPx) / mark.widthPx
+  const source = pictures(mark, Math.max(width, height))
   if (source === null) return
-  context.setTransform(1, 0, 0, 1, 0, 0)
   context.globalCompositeOperation = 'source-over'
   context.globalAlpha = 1
   context.imageSmoothingEnabled = true
   context.imageSmoothingQuality = 'high'
-  context.drawImage(
-    source,
-    padPx + (box.left - left) * pxPerFw,
-    padPx + (top - box.top) * pxPerFw,
-    (box.right - box.left) * pxPerFw,
-    (box.top - box.bottom) * pxPerFw,
-  )
-}
-
-export function marksInOrder(drawing: Drawing): readonly Mark[] {
-  return inOrder(drawing.marks)
+  const turn = mark.turnDegrees ?? 0
+  if (turn === 0 && mark.mirrored !== true) {
+    // From the corner, so that a lone picture falls on whole px and 1:1 is 1:1.
+    const box = markBounds(mark)
+    context.setTransform(1, 0, 0, 1, 0, 0)
+    context.drawImage(source, padPx + (box.left - left) * pxPerFw, padPx + (top - box.top) * pxPerFw, (box.right - box.left) * pxPerFw, (box.top - box.bottom) * pxPerFw)
+    return
+  }
+  const [x, y] = [padPx + (mark.x - left) * pxPerFw, padPx + (top - mark.y) * pxPerFw]
+  const angle = (-turn * Math.PI) / 180
+  const flip = mark.mirrored === true ? -1 : 1
+  context.setTransform(Math.cos(angle) * flip, Math.sin(angle) * flip, -Math.sin(angle), Math.cos(angle), x, y)
+  context.drawImage(source, -width / 2, -height / 2, width, height)
 }

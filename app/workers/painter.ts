@@ -23,7 +23,7 @@ export async function createPainter(request: MovieRequest, painters: number): Pr
     (hash, side) => `${request.pictureBase}${hash}${side === null ? '' : `?side=${side}`}`,
     (hash) => library?.forgetPicture(hash),
   )
-  library = new ArtLibrary(project.widthPx, pictures.lookup, RASTER_BUDGET_BYTES / painters)
+  library = new ArtLibrary(project.widthPx, pictures.lookup, { budgetBytes: RASTER_BUDGET_BYTES / painters })
   const art = library
   const optics = opticsOf(project)
   const stages = shots.map((shot) => createTakeStage(shot.body, optics))

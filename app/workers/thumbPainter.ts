@@ -28,7 +28,7 @@ export function createThumbPainter(optics: Optics, baseWidthPx: number, pictureB
     (hash) => library?.forgetPicture(hash),
     PICTURE_BUDGET_BYTES,
   )
-  library = new ArtLibrary(baseWidthPx, pictures.lookup, RASTER_BUDGET_BYTES)
+  library = new ArtLibrary(baseWidthPx, pictures.lookup, { budgetBytes: RASTER_BUDGET_BYTES })
   const art = library
   // The GPU is woken only for turned levels: single small frames are sooner done without.
   let flat: Compositor | null = null
