@@ -18,7 +18,7 @@ export default tseslint.config(
       'no-undef': 'off',
       'no-console': ['error', { allow: ['warn', 'error', 'info'] }],
       eqeqeq: 'error',
-      '@typescript-eslint/no-unused-vars': ['error', { argsIgnorePattern: '^_' }],
+      '@typescript-eslint/no-unused-vars': ['error', { argsIgnorePattern: '^_', varsIgnorePattern: '^_', ignoreRestSiblings: true }],
       '@typescript-eslint/consistent-type-imports': 'error',
       'vue/multi-word-component-names': 'off',
       'vue/max-attributes-per-line': 'off',

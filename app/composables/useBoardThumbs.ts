@@ -137,9 +137,15 @@ export function useBoardThumbs() {
       }
       for (const id of shown) {
         const drawing = film.drawingOf(id)
-        if (drawing === null || sentDrawings.get(id) === drawing) continue
+        const sent = sentDrawings.get(id)
+        if (drawing === null || sent === drawing) continue
         sentDrawings.set(id, drawing)
-        send({ kind: 'drawing', id, drawing })
+        if (sent === undefined) send({ kind: 'drawing', id, drawing })
+        else {
+          // A drawing of thousands of marks is not sent again for one of them.
+          const [before, after] = [new Set(sent.marks), new Set(drawing.marks)]
+          send({ kind: 'drawing-change', id, dropped: sent.marks.filter((mark) => !after.has(mark)).map((mark) => mark.id), put: drawing.marks.filter((mark) => !before.has(mark)) })
+        }
       }
       const serial = serialOf(body)
       if (!sentTakes.has(serial)) {

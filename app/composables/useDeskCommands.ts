@@ -1,13 +1,14 @@
-import type { Level } from '@rubato/core/document'
-import { addPanel, keyFraming, removeFramings, removePanels } from '@rubato/core/edits'
+import { keyFraming, removeFramings } from '@rubato/core/edits'
 import type { Command } from '~/commands/command'
 import { usePlayback } from '~/composables/usePlayback'
+import { penCommands } from '~/composables/useDrawCommands'
+import { useLevels } from '~/composables/useLevels'
+import { usePanels } from '~/composables/usePanels'
 import { useShots } from '~/composables/useShots'
 import { useDeskStore, type Tool } from '~/stores/desk'
 import { useFilmStore } from '~/stores/film'
 
 interface Parts {
-  readonly rack: () => { add(): void; duplicate(level: Level): void } | null
   readonly strip: () => { zoom(factor: number): void; zoomToShot(): void; zoomToAll(): void } | null
   readonly openSpread: () => void
 }
@@ -18,26 +19,8 @@ export function useDeskCommands(parts: Parts) {
   const desk = useDeskStore()
   const playback = usePlayback()
   const { newShot, deleteShot } = useShots()
-
-  function go(frame: number) {
-    playback.stop()
-    desk.goTo(frame)
-  }
-
-  function newPanel(copyWords: boolean) {
-    const [takeId, panel, project] = [desk.takeId, desk.placedPanel, film.project]
-    if (takeId === null || panel === null || project === null) return
-    const start = (desk.placedShot?.startFrame ?? 0) + panel.startFrame
-    const length = copyWords ? panel.panel.lengthFrames : project.defaultPanelFrames
-    const id = crypto.randomUUID()
-    if (film.perform(copyWords ? 'duplicate panel' : 'new panel', (f) => addPanel(f.takes[takeId]!, takeId, id, panel.panel.id, length, copyWords))) go(start + panel.panel.lengthFrames)
-  }
-
-  function deletePanel() {
-    const [takeId, panel] = [desk.takeId, desk.placedPanel]
-    if (takeId === null || panel === null) return
-    if (film.perform(`delete panel ${panel.index + 1}`, (f) => f.takes[takeId] !== undefined && Object.keys(f.takes[takeId].panels).length === 1 ? { ok: false, refusal: { code: 'last-panel' } } : removePanels(f, film.project!.id, takeId, [panel.panel.id]))) desk.goTo(desk.playhead)
-  }
+  const { go, newPanel, deletePanel } = usePanels()
+  const levels = useLevels()
 
   function copyFraming() {
     const id = desk.selectedFramingIds[0] ?? desk.framingHere?.framing.id ?? (desk.framings.length === 1 ? desk.framings[0]!.framing.id : undefined)
@@ -64,7 +47,7 @@ export function useDeskCommands(parts: Parts) {
     if (film.perform(ids.length === 1 ? 'delete framing' : `delete ${ids.length} framings`, (f) => removeFramings(f.takes[takeId]!, takeId, ids))) desk.selectedFramingIds = []
   }
 
-  const tool = (id: Tool, name: string, key: string): Command => ({ id: `tool-${id}`, name, group: id === 'camera' ? 'Camera' : id === 'level' ? 'Levels' : 'Ink', keys: [key], run: () => (desk.tool = id) })
+  const tool = (id: Tool, name: string, key: string): Command => ({ id: `tool-${id}`, name, group: id === 'camera' ? 'Camera' : 'Levels', keys: [key], run: () => (desk.tool = id) })
   const nextBead = (step: 1 | -1) => {
     const frames = desk.framings.map((entry) => entry.frame)
     const to = step > 0 ? frames.find((frame) => frame > desk.shotFrame) : frames.findLast((frame) => frame < desk.shotFrame)
@@ -72,6 +55,7 @@ export function useDeskCommands(parts: Parts) {
   }
 
   const commands: readonly Command[] = [
+    ...penCommands(() => (desk.tool = 'pen')),
     { id: 'play', name: 'Play or pause', group: 'Time', keys: ['Space'], run: playback.toggle },
     { id: 'frame-back', name: 'One frame back', group: 'Time', keys: [','], run: () => go(desk.playhead - 1) },
     { id: 'frame-on', name: 'One frame on', group: 'Time', keys: ['.'], run: () => go(desk.playhead + 1) },
@@ -96,14 +80,10 @@ export function useDeskCommands(parts: Parts) {
     { id: 'delete-framing', name: 'Delete the selected framings', group: 'Camera', keys: ['Delete', 'Backspace'], run: deleteSelected },
     tool('camera', 'Camera tool', 'C'),
     tool('level', 'Move-level tool', 'M'),
-    tool('pencil', 'Pencil', 'P'),
-    tool('eraser', 'Eraser', 'E'),
     { id: 'keep-picture', name: 'Keep the picture on or off', group: 'Levels', keys: ['Shift+P'], run: () => (desk.keepPicture = !desk.keepPicture) },
     { id: 'spread', name: 'Spread levels in depth…', group: 'Levels', keys: ['Shift+D'], run: parts.openSpread },
-    { id: 'new-level', name: 'New level', group: 'Levels', keys: ['Shift+L'], run: () => parts.rack()?.add() },
-    { id: 'duplicate-level', name: 'Duplicate the selected level', group: 'Levels', keys: ['Ctrl+D'], run: () => desk.selectedLevel && parts.rack()?.duplicate(desk.selectedLevel) },
-    { id: 'thinner', name: 'Thinner line', group: 'Ink', keys: ['['], run: () => (desk.ink.widthFw = Math.max(0.001, desk.ink.widthFw / 1.25)) },
-    { id: 'thicker', name: 'Thicker line', group: 'Ink', keys: [']'], run: () => (desk.ink.widthFw = Math.min(0.04, desk.ink.widthFw * 1.25)) },
+    { id: 'new-level', name: 'New level', group: 'Levels', keys: ['Shift+L'], run: () => void levels.add() },
+    { id: 'duplicate-level', name: 'Duplicate the selected level', group: 'Levels', keys: ['Ctrl+D'], run: () => desk.selectedLevel && levels.duplicate(desk.selectedLevel) },
     { id: 'matte', name: 'Matte on or off', group: 'View', keys: ['Shift+M'], run: () => (desk.lens.matte = !desk.lens.matte) },
     { id: 'thirds', name: 'Thirds on or off', group: 'View', keys: ['Shift+T'], run: () => (desk.lens.thirds = !desk.lens.thirds) },
     { id: 'safe', name: 'Safe areas on or off', group: 'View', keys: ['Shift+A'], run: () => (desk.lens.safeAreas = !desk.lens.safeAreas) },

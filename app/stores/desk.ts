@@ -7,8 +7,8 @@ import { defineStore } from 'pinia'
 import { computed, ref, shallowRef, watch } from 'vue'
 import { useFilmStore, type Gesture } from './film'
 
-export type View = 'boards' | 'desk'
-export type Tool = 'camera' | 'level' | 'pencil' | 'eraser'
+export type View = 'boards' | 'draw' | 'desk'
+export type Tool = 'camera' | 'level' | 'pen'
 
 /** How a change of the camera is kept at this frame; told beside the lens view. */
 export type CameraMode = 'reframes' | 'changes-framing' | 'looking' | 'auto-key' | 'locked'
@@ -39,8 +39,6 @@ export const useDeskStore = defineStore('desk', () => {
     { matte: true, matteStrength: 0.82, thirds: false, safeAreas: false, framings: true, darkSurround: false },
     { mergeDefaults: true },
   )
-  const ink = useLocalStorage('rubato.ink', { widthFw: 0.005, colour: '#27241e', opacity: 1, eraserFw: 0.03 }, { mergeDefaults: true })
-  const editHeld = ref(false)
   /** A pose that is only being looked at; gone when the playhead moves. */
   const trial = shallowRef<{ readonly shotId: string; readonly frame: number; readonly pose: CameraPose } | null>(null)
   const copiedFraming = shallowRef<Framing | null>(null)
@@ -89,13 +87,30 @@ export const useDeskStore = defineStore('desk', () => {
   watch([shotId, shotFrame], () => (trial.value = null))
   // Taking up the pen with nothing selected is meant for the first level that can be drawn on.
   watch(tool, (now) => {
-    if ((now === 'pencil' || now === 'eraser') && selectedLevelId.value === null) {
-      selectedLevelId.value = levels.value.find((level) => level.visible && !level.locked)?.id ?? null
-    }
+    if (now === 'pen') chooseLevelToDraw()
+  })
+  watch([view, takeId], () => {
+    if (view.value === 'draw') chooseLevelToDraw()
   })
   watch(levels, (now) => {
     if (selectedLevelId.value !== null && !now.some((level) => level.id === selectedLevelId.value)) selectedLevelId.value = null
+    if (view.value === 'draw') chooseLevelToDraw()
   })
+
+  /** With nothing selected, the first level that can be drawn on; a figure first. */
+  function chooseLevelToDraw() {
+    if (selectedLevel.value !== null) return
+    const open = levels.value.filter((level) => level.visible && !level.locked && level.kind !== 'reference')
+    selectedLevelId.value = (open.find((level) => level.figure === true) ?? open[0])?.id ?? null
+  }
+
+  /** Selects the next level nearer (−1) or farther (1). */
+  function stepLevel(step: -1 | 1) {
+    const nearFirst = [...levels.value].sort((a, b) => a.depth - b.depth || a.order - b.order)
+    const at = nearFirst.findIndex((level) => level.id === selectedLevelId.value)
+    const next = nearFirst[Math.min(nearFirst.length - 1, Math.max(0, at + step))]
+    if (next !== undefined) selectedLevelId.value = next.id
+  }
 
   function goTo(frame: number) {
     playhead.value = Math.min(Math.max(0, lengthFrames.value - 1), Math.max(0, Math.round(frame)))
@@ -196,8 +211,6 @@ export const useDeskStore = defineStore('desk', () => {
     autoKey,
     keepPicture,
     lens,
-    ink,
-    editHeld,
     trial,
     copiedFraming,
     nudge,
@@ -222,6 +235,8 @@ export const useDeskStore = defineStore('desk', () => {
     cameraMode,
     timecode,
     fps,
+    chooseLevelToDraw,
+    stepLevel,
     goTo,
     goToShot,
     beginCamera,

@@ -5,10 +5,10 @@ import { overlap, type PixelBox } from './pixelBox'
 
 /**
  * The 2D backend: for compositions in which no level is turned. Its canvas is kept in main memory: where there is no
- * graphics card that is several times as fast as a canvas on a simulated one.
+ * graphics card that is several times as fast as a canvas on a simulated one. `clear`: where no art is, nothing is.
  */
-export function createCanvasCompositor(canvas: AnyCanvas): Compositor {
-  const context = canvas.getContext('2d', { alpha: false, willReadFrequently: true }) as Context2D | null
+export function createCanvasCompositor(canvas: AnyCanvas, clear = false): Compositor {
+  const context = canvas.getContext('2d', { alpha: clear, willReadFrequently: true }) as Context2D | null
   if (context === null) throw new Error('createCanvasCompositor: the canvas gives no 2D context')
   const shown = createShown()
   return {

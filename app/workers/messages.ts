@@ -1,5 +1,6 @@
-import type { Drawing, Project, TakeBody } from '@rubato/core/document'
+import type { Drawing, Mark, Project, TakeBody } from '@rubato/core/document'
 import type { Optics } from '@rubato/core/camera'
+import type { AreaRefusal } from '@rubato/core/ink'
 import type { ReadScript } from '@rubato/core/script'
 import type { RasterLayer } from '@rubato/core/interchange'
 import type { PrintChoice } from '../boards/printLayout'
@@ -15,6 +16,7 @@ export interface WorkerMessages {
   bring: { ask: BringAsk; answer: BringAnswer }
   print: { ask: PrintAsk; answer: PrintAnswer }
   encode: { ask: EncodeAsk; answer: EncodeAnswer }
+  area: { ask: AreaAsk; answer: AreaAnswer }
 }
 
 export interface MovieShot {
@@ -66,10 +68,21 @@ export type ThumbAsk =
   | { readonly kind: 'begin'; readonly optics: Optics; readonly baseWidthPx: number; readonly pictureBase: string }
   | { readonly kind: 'take'; readonly serial: number; readonly take: TakeBody }
   | { readonly kind: 'drawing'; readonly id: string; readonly drawing: Drawing }
+  | { readonly kind: 'drawing-change'; readonly id: string; readonly dropped: readonly string[]; readonly put: readonly Mark[] }
   | { readonly kind: 'forget' }
   | { readonly kind: 'paint'; readonly key: string; readonly take: number; readonly frame: number; readonly widthPx: number }
 
 export type ThumbAnswer = { readonly kind: 'thumb'; readonly key: string; readonly bitmap: ImageBitmap } | { readonly kind: 'failed'; readonly key: string }
+
+/** RGBA pixels of what is filled or backed; places and gaps are px of them. */
+export type AreaAsk = { readonly widthPx: number; readonly heightPx: number; readonly pixels: ArrayBuffer; readonly gapPx: number } & (
+  | { readonly kind: 'fill'; readonly xPx: number; readonly yPx: number; readonly tolerance: number }
+  | { readonly kind: 'back' }
+)
+export type AreaAnswer =
+  | { readonly kind: 'found'; readonly outlines: readonly (readonly number[])[]; readonly gapPx: number; readonly tookMs: number }
+  | { readonly kind: 'refused'; readonly refusal: AreaRefusal | { readonly code: 'no-ink' } }
+  | { readonly kind: 'failed'; readonly what: string }
 
 export interface ScriptAsk {
   readonly text: string

@@ -1,4 +1,4 @@
-import type { Drawing, TakeBody } from '@rubato/core/document'
+import { compareOrdered, type Drawing, type Mark, type TakeBody } from '@rubato/core/document'
 import { createTakeStage, type TakeStage } from '@rubato/core/stage'
 import type { Optics } from '@rubato/core/camera'
 import { ArtLibrary } from '../viewport/artLibrary'
@@ -15,6 +15,8 @@ export interface ThumbPainter {
   /** A frame of a take, `widthPx` wide; reference levels are left out. */
   paint(take: TakeBody, frame: number, widthPx: number): Promise<OffscreenCanvas>
   putDrawing(id: string, drawing: Drawing): void
+  /** The same drawing without some marks and with others. */
+  changeDrawing(id: string, dropped: readonly string[], put: readonly Mark[]): void
   forgetDrawings(): void
 }
 
@@ -49,6 +51,12 @@ export function createThumbPainter(optics: Optics, baseWidthPx: number, pictureB
       return compositor.canvas as OffscreenCanvas
     },
     putDrawing: (id, drawing) => void drawings.set(id, drawing),
+    changeDrawing(id, dropped, put) {
+      const known = drawings.get(id)
+      if (known === undefined) return
+      const gone = new Set(dropped)
+      drawings.set(id, { marks: [...(gone.size === 0 ? known.marks : known.marks.filter((mark) => !gone.has(mark.id))), ...put].sort(compareOrdered) })
+    },
     forgetDrawings: () => drawings.clear(),
   }
 }

@@ -55,7 +55,7 @@ export function blankCell(take: TakeBody, takeId: string, levelId: string, panel
  * drawing is changed instead.
  */
 export function changeDrawing(place: DrawingPlace, kind: string, onHeld: 'new' | 'copy', change: (drawing: Drawing, draft: Draft<Drawing>) => void): Made {
-  const { take, takeId, drawings, levelId, panelId, newDrawingId, editHeld } = place
+  const { take, drawings, levelId, panelId, editHeld } = place
   const level = take.levels[levelId]
   if (level === undefined) return refused({ code: 'missing', what: 'level', id: levelId })
   if (level.locked) return refused({ code: 'level-locked', id: levelId })

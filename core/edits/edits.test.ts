@@ -26,6 +26,7 @@ import {
   editPanel,
   editSchema,
   editShot,
+  fillArea,
   EMPTY_HISTORY,
   invert,
   invertChange,
@@ -420,6 +421,21 @@ describe('drawing', () => {
     expect(once.at(-1)).toMatchObject({ id: 'k1', mode: 'behind', purpose: 'back' })
     const twice = backFigure({ ...place('p2'), drawings: { ...marked, 'd-2': { marks: once } } }, back('k2'))
     expect(after(twice, 'd-2', { marks: once }).map(({ id }) => id)).toEqual(['a', 'b', 'k2'])
+  })
+
+  it('fills an area right above what shows there, under every line', () => {
+    const area = (id: string, order: number, mode: 'ink' | 'behind' = 'ink'): Mark => ({ id, order, kind: 'fill', mode, outlines: [[0, 0, 1, 0, 1, 1, 0, 1]], colour: '#ffffff', opacity: 1 })
+    const filled = (marks: Mark[], x = 0.5) => {
+      const made = fillArea({ ...place('p2'), drawings: { ...marked, 'd-2': { marks } } }, { x, y: 0.5 }, { id: 'new', outlines: [[0, 0, 1, 0, 1, 1]], colour: '#2e7a68', opacity: 1 })
+      return after(made, 'd-2', { marks }).map((mark) => `${mark.id} ${mark.kind === 'picture' ? '' : mark.mode}`)
+    }
+    const eraser: Mark = { ...line('e', 3), mode: 'erase', points: [0, 0.5, 0.5, 1, 0.5, 0.5] } as Mark
+    expect(filled([line('a', 1)])).toEqual(['a ink', 'new behind'])
+    expect(filled([area('ground', 1), line('a', 2)])).toEqual(['ground ink', 'new ink', 'a ink'])
+    expect(filled([area('ground', 1), line('a', 2)], 1.5)).toEqual(['ground ink', 'a ink', 'new behind'])
+    expect(filled([line('a', 1), area('back', 2, 'behind')])).toEqual(['a ink', 'new behind', 'back behind'])
+    // What was erased does not show.
+    expect(filled([area('ground', 1), line('a', 2), eraser])).toEqual(['ground ink', 'a ink', 'e erase', 'new behind'])
   })
 
   it('blanked, the level shows nothing from there on, and holds nothing', () => {

@@ -16,6 +16,7 @@ export { addLevel, duplicateLevel, editLevel, removeLevel, reorderLevel, setLeve
 export { editFraming, keyFraming, moveFraming, reframe, removeFramings } from './framings'
 export { addMark, addMarks, backFigure, blankCell, carryMarks, changeDrawing, clearCell, drawMark, putOnTop, recolourMarks, removeMarks, setCell } from './drawings'
 export type { DrawingPlace, NewMark } from './drawings'
+export { fillArea, shownAt } from './fillArea'
 export { groupLevels, renameGroup } from './groups'
 export { bringAsLevels, bringAsPanels, bringAsShot } from './bring'
 export type { BroughtBoard, BroughtLayer } from './bring'

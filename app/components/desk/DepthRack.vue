@@ -1,10 +1,11 @@
 <script setup lang="ts">
-import { shownCell, type Level } from '@rubato/core/document'
-import { addLevel, duplicateLevel, editLevel, removeLevel, reorderLevel, setLevelDepth } from '@rubato/core/edits'
+import type { Level } from '@rubato/core/document'
+import { setLevelDepth } from '@rubato/core/edits'
 import { useElementSize } from '@vueuse/core'
 import { computed, nextTick, ref } from 'vue'
 import { Ellipsis, Eye, EyeOff, ImagePlus, Link, Lock, LockOpen, Plus, Unlink } from '~/icons'
 import { DEEPEST_FW, ladderOf, ladderTicks, NEAREST_FW } from '~/components/desk/ladder'
+import { useLevels } from '~/composables/useLevels'
 import { usePlacePicture } from '~/composables/usePlacePicture'
 import { followDrag } from '~/gestures/drag'
 import { useDeskStore } from '~/stores/desk'
@@ -14,6 +15,7 @@ const emit = defineEmits<{ spread: [] }>()
 const film = useFilmStore()
 const desk = useDeskStore()
 const { choosePicture } = usePlacePicture()
+const levels = useLevels()
 
 const body = ref<HTMLElement | null>(null)
 const { height } = useElementSize(body)
@@ -29,15 +31,12 @@ const ladder = computed(() => ladderOf(nearFirst.value.map((level) => level.dept
 const rows = computed(() =>
   nearFirst.value.map((level, i) => {
     const distance = level.depth - lensDepth.value
-    const panelIndex = desk.placedPanel?.index ?? 0
-    const cell = desk.take === null ? null : shownCell(desk.take, level, panelIndex)
     return {
       level,
       top: 12 + i * ROW_PX,
       rung: ladder.value.y(Math.max(NEAREST_FW, distance)),
       behind: distance < NEAREST_FW,
-      cell,
-      own: cell !== null && cell.panelId === desk.placedPanel?.panel.id,
+      holding: levels.holdingOf(level),
     }
   }),
 )
@@ -87,11 +86,6 @@ function stepDepth(event: KeyboardEvent, level: Level) {
   film.perform(`depth of ${level.name}`, (f) => setLevelDepth(f.takes[unit()]!, unit(), level.id, Number((level.depth + by).toFixed(6)), camera()), `depth:${level.id}`)
 }
 
-function toggle(level: Level, field: 'visible' | 'locked') {
-  const word = field === 'visible' ? (level.visible ? 'hide' : 'show') : level.locked ? 'unlock' : 'lock'
-  film.perform(`${word} ${level.name}`, (f) => editLevel(f.takes[unit()]!, unit(), level.id, { [field]: !level[field] }))
-}
-
 async function startRename(level: Level) {
   renaming.value = level.id
   await nextTick()
@@ -101,39 +95,8 @@ async function startRename(level: Level) {
 }
 
 function finishRename(level: Level, event: Event) {
-  const name = (event.target as HTMLInputElement).value.trim()
   renaming.value = null
-  if (name !== '' && name !== level.name) film.perform(`rename ${level.name}`, (f) => editLevel(f.takes[unit()]!, unit(), level.id, { name: name.slice(0, 120) }))
-}
-
-function freshName(stem: string): string {
-  const names = new Set(desk.levels.map((level) => level.name))
-  for (let n = 1; ; n++) {
-    const name = `${stem} ${n}`
-    if (!names.has(name)) return name
-  }
-}
-
-function add() {
-  if (desk.takeId === null) return
-  const id = crypto.randomUUID()
-  const depth = desk.selectedLevel?.depth ?? 0
-  const scale = desk.selectedLevel?.scale ?? 1
-  const level = { id, name: freshName('Level'), kind: 'drawn' as const, x: 0, y: 0, depth, scale, panDegrees: 0, tiltDegrees: 0, rollDegrees: 0, opacity: 1, visible: true, locked: false }
-  if (film.perform(`add ${level.name}`, (f) => addLevel(f.takes[unit()]!, unit(), level, desk.selectedLevelId ?? desk.levels[0]?.id ?? null))) desk.selectedLevelId = id
-}
-
-function duplicate(level: Level) {
-  const id = crypto.randomUUID()
-  if (film.perform(`duplicate ${level.name}`, (f) => duplicateLevel(f.takes[unit()]!, unit(), level.id, id, freshName(level.name)))) desk.selectedLevelId = id
-}
-
-function remove(level: Level) {
-  film.perform(`delete ${level.name}`, (f) => removeLevel(f.takes[unit()]!, unit(), level.id))
-}
-
-function move(level: Level, step: -1 | 1) {
-  film.perform(`${step < 0 ? 'bring' : 'send'} ${level.name} ${step < 0 ? 'nearer' : 'farther'}`, (f) => reorderLevel(f.takes[unit()]!, unit(), level.id, step))
+  levels.rename(level, (event.target as HTMLInputElement).value)
 }
 
 const menuItems = computed(() => {
@@ -142,12 +105,13 @@ const menuItems = computed(() => {
   const equals = desk.levels.filter((other) => other.depth === level.depth)
   return [
     { label: 'Rename', command: () => void startRename(level) },
-    { label: 'Duplicate', command: () => duplicate(level) },
+    { label: 'Duplicate', command: () => levels.duplicate(level) },
+    { label: 'Show alone', command: () => levels.solo([level.id]) },
     { label: 'Place a picture on it…', command: () => choosePicture(level.id) },
-    { label: 'Nearer among equals', disabled: equals[0] === level, command: () => move(level, -1) },
-    { label: 'Farther among equals', disabled: equals.at(-1) === level, command: () => move(level, 1) },
+    { label: 'Nearer among equals', disabled: equals[0] === level, command: () => levels.move(level, -1) },
+    { label: 'Farther among equals', disabled: equals.at(-1) === level, command: () => levels.move(level, 1) },
     { separator: true },
-    { label: 'Delete', command: () => remove(level) },
+    { label: 'Delete', command: () => levels.remove(level) },
   ]
 })
 
@@ -156,14 +120,13 @@ function openMenu(event: Event, level: Level) {
   menu.value?.toggle(event)
 }
 
-defineExpose({ add, duplicate })
 </script>
 
 <template>
   <section class="rack" aria-label="Depth rack">
     <header>
       <b>Depth rack</b><span class="quiet what">distance from lens, fw</span>
-      <button class="icon-button small" title="New level (Shift L)" aria-label="New level" @click="add"><Plus :size="15" /></button>
+      <button class="icon-button small" title="New level (Shift L)" aria-label="New level" @click="levels.add"><Plus :size="15" /></button>
       <button class="icon-button small" title="Place pictures, each on a new level" aria-label="Place pictures on new levels" @click="choosePicture(null)"><ImagePlus :size="15" /></button>
     </header>
     <div ref="body" class="body">
@@ -206,15 +169,15 @@ defineExpose({ add, duplicate })
           @click="desk.selectedLevelId = row.level.id"
           @contextmenu.prevent="openMenu($event, row.level)"
         >
-          <DrawingThumb class="thumb" :drawing-id="row.cell?.drawingId ?? null" :width="40" :height="26" />
+          <DrawingThumb class="thumb" :drawing-id="row.holding.drawingId" :width="40" :height="26" />
           <div class="words">
             <input v-if="renaming === row.level.id" class="rename" :value="row.level.name" maxlength="120" aria-label="Name" @keydown.enter="finishRename(row.level, $event)" @keydown.esc.stop="renaming = null" @blur="renaming === row.level.id && finishRename(row.level, $event)" />
             <b v-else :title="`${row.level.name} — double-click to rename`" @dblclick="startRename(row.level)">{{ row.level.name }}</b>
-            <span class="mono depth">{{ row.behind ? 'behind the lens' : liveDepth?.id === row.level.id ? `${liveDepth.depth >= 0 ? '+' : '−'}${Math.abs(liveDepth.depth).toFixed(3)} fw` : depthText(row.level) }}</span>
+            <span class="mono depth" :title="`${row.level.name}: ${row.holding.words}`"><i class="held" :class="{ own: row.holding.own, none: row.holding.drawingId === null }" role="img" :aria-label="row.holding.words" />{{ row.behind ? 'behind the lens' : liveDepth?.id === row.level.id ? `${liveDepth.depth >= 0 ? '+' : '−'}${Math.abs(liveDepth.depth).toFixed(3)} fw` : depthText(row.level) }}</span>
           </div>
           <div class="toggles">
-            <button class="mini" :aria-label="`${row.level.visible ? 'Hide' : 'Show'} ${row.level.name}`" :title="row.level.visible ? 'Hide' : 'Show'" @click.stop="toggle(row.level, 'visible')"><Eye v-if="row.level.visible" :size="13" /><EyeOff v-else :size="13" /></button>
-            <button class="mini" :class="{ faint: !row.level.locked }" :aria-label="`${row.level.locked ? 'Unlock' : 'Lock'} ${row.level.name}`" :title="row.level.locked ? 'Unlock' : 'Lock'" @click.stop="toggle(row.level, 'locked')"><Lock v-if="row.level.locked" :size="12" /><LockOpen v-else :size="12" /></button>
+            <button class="mini" :aria-label="`${row.level.visible ? 'Hide' : 'Show'} ${row.level.name}`" :title="row.level.visible ? 'Hide' : 'Show'" @click.stop="levels.toggle(row.level, 'visible')"><Eye v-if="row.level.visible" :size="13" /><EyeOff v-else :size="13" /></button>
+            <button class="mini" :class="{ faint: !row.level.locked }" :aria-label="`${row.level.locked ? 'Unlock' : 'Lock'} ${row.level.name}`" :title="row.level.locked ? 'Unlock' : 'Lock'" @click.stop="levels.toggle(row.level, 'locked')"><Lock v-if="row.level.locked" :size="12" /><LockOpen v-else :size="12" /></button>
           </div>
           <button class="mini more" :aria-label="`More for ${row.level.name}`" title="More" @click.stop="openMenu($event, row.level)"><Ellipsis :size="14" /></button>
         </div>
@@ -358,6 +321,20 @@ header {
   letter-spacing: -0.02em;
   text-overflow: ellipsis;
   white-space: nowrap;
+}
+.held {
+  display: inline-block;
+  width: 7px;
+  height: 7px;
+  margin-right: 4px;
+  border: 1px solid var(--ink-2);
+  border-radius: 50%;
+}
+.held.own {
+  background: var(--ink-2);
+}
+.held.none {
+  border-style: dotted;
 }
 .rename {
   width: 100%;

@@ -2,46 +2,27 @@
 import { useLocalStorage } from '@vueuse/core'
 import { Pane, Splitpanes } from 'splitpanes'
 import 'splitpanes/dist/splitpanes.css'
-import { computed, onBeforeUnmount, ref, watch } from 'vue'
+import { onBeforeUnmount, ref } from 'vue'
 import DepthRack from '~/components/desk/DepthRack.vue'
 import StripView from '~/components/desk/StripView.vue'
 import { offerCommands } from '~/commands/registry'
 import { useDeskCommands } from '~/composables/useDeskCommands'
 import { usePlayback } from '~/composables/usePlayback'
-import { useDeskStore } from '~/stores/desk'
-import { useFilmStore } from '~/stores/film'
+import { useShotArt } from '~/composables/useShotArt'
 
-const film = useFilmStore()
-const desk = useDeskStore()
 const { stop } = usePlayback()
 
-const rack = ref<InstanceType<typeof DepthRack> | null>(null)
 const strip = ref<InstanceType<typeof StripView> | null>(null)
 const spread = ref(false)
 const splits = useLocalStorage('rubato.splits', { rack: 18.5, right: 23.5, plan: 42, strip: 25.5 }, { mergeDefaults: true })
 
 const { commands, newPanel, deleteShot, deletePanel } = useDeskCommands({
-  rack: () => rack.value,
   strip: () => strip.value,
   openSpread: () => (spread.value = true),
 })
 offerCommands(commands)
 
-// What the playhead stands on is loaded with its art, then its neighbours.
-const wanted = computed(() => {
-  const index = desk.placedShot?.index ?? 0
-  return [index, index + 1, index - 1].flatMap((i) => film.filmStage.shots[i]?.shot.circledTakeId ?? [])
-})
-const loadTrouble = ref<string | null>(null)
-async function loadWanted() {
-  loadTrouble.value = null
-  try {
-    for (const takeId of wanted.value) await film.ensureTakeWithArt(takeId)
-  } catch (error) {
-    loadTrouble.value = (error as Error).message
-  }
-}
-watch(() => wanted.value.join(), loadWanted, { immediate: true })
+const { trouble: loadTrouble, load: loadWanted } = useShotArt()
 onBeforeUnmount(stop)
 
 function resized(key: keyof typeof splits.value, index: number) {
@@ -58,7 +39,7 @@ function resizedMain(event: { panes: { size: number }[] }) {
     <Splitpanes class="splits" horizontal @resized="resized('strip', 1)($event)">
       <Pane :size="100 - splits.strip" min-size="35">
         <Splitpanes @resized="resizedMain">
-          <Pane :size="splits.rack" min-size="14"><DepthRack ref="rack" @spread="spread = true" /></Pane>
+          <Pane :size="splits.rack" min-size="14"><DepthRack @spread="spread = true" /></Pane>
           <Pane :size="100 - splits.rack - splits.right" min-size="30">
             <div class="middle">
               <LensView class="lens" />

@@ -2,29 +2,33 @@
 import { lensOf, NEAREST_Z, project as projectPoint, slidePose, truckPose, turnPose, zoomPose, type CameraPose } from '@rubato/core/camera'
 import { editLevel } from '@rubato/core/edits'
 import { useElementSize, useEventListener } from '@vueuse/core'
-import { computed, onBeforeUnmount, ref, watch } from 'vue'
+import { computed, onBeforeUnmount, ref, useTemplateRef, watch } from 'vue'
 import { Eraser, Move, Pencil, Video } from '~/icons'
+import LensInk from '~/components/desk/LensInk.vue'
 import { frameCornersInView, levelOutline } from '~/components/desk/lensOverlay'
 import { useArt } from '~/composables/useArt'
-import { useInk } from '~/composables/useInk'
+import { useSheet } from '~/composables/useSheet'
 import { usePlacePicture } from '~/composables/usePlacePicture'
 import { usePlayback } from '~/composables/usePlayback'
 import { followDrag } from '~/gestures/drag'
 import { useDeskStore, type Tool } from '~/stores/desk'
 import { useFilmStore } from '~/stores/film'
+import { usePenStore, type PenTool } from '~/stores/pen'
 import { createStageView, type StageView } from '~/viewport/stageView'
 import type { Compositor, Resampling } from '~/viewport/compositor'
-import type { ViewBox } from '~/viewport/composition'
+import type { Composition, ViewBox } from '~/viewport/composition'
 
 const film = useFilmStore()
 const desk = useDeskStore()
+const pen = usePenStore()
 const art = useArt()
+const { sheet, moods } = useSheet()
 const { quality, reportDraw } = usePlayback()
 const { placing } = usePlacePicture()
 
 const pane = ref<HTMLElement | null>(null)
 const host = ref<HTMLElement | null>(null)
-const inkCanvas = ref<HTMLCanvasElement | null>(null)
+const ink = useTemplateRef('ink')
 const { width, height } = useElementSize(pane)
 const problem = ref<string | null>(null)
 const MARGIN_PX = 26
@@ -38,6 +42,7 @@ const frame = computed(() => {
 })
 
 let view: StageView | null = null
+let shown: Composition | null = null
 const canvases = new Map<string, HTMLCanvasElement>()
 
 function makeCanvas(kind: Compositor['kind']) {
@@ -75,8 +80,8 @@ function drawWith(resampling: Resampling) {
   if (stage === null || host.value === null || width.value === 0) return
   const begun = performance.now()
   view ??= createStageView(makeCanvas)
-  const composition = art.composeFrame(stage, viewBox())
-  const { canvas, drawn } = view.draw(composition, { frame: '#ffffff', surround: null }, resampling)
+  shown = sheet(stage, viewBox(), false, desk.tool === 'pen' && !desk.playing)
+  const { canvas, drawn } = view.draw(shown, { frame: '#ffffff', surround: null }, resampling)
   for (const other of canvases.values()) other.style.visibility = other === canvas ? 'visible' : 'hidden'
   host.value.dataset.frame = String(desk.playhead)
   host.value.dataset.resampling = resampling
@@ -85,7 +90,7 @@ function drawWith(resampling: Resampling) {
 }
 
 watch(
-  () => [desk.stageFrame, film.film.drawings, width.value, height.value, quality.value, art.artVersion.value],
+  () => [desk.stageFrame, film.film.drawings, width.value, height.value, quality.value, art.artVersion.value, desk.tool, ...moods()],
   draw,
   { flush: 'post' },
 )
@@ -115,7 +120,7 @@ const toPane = (u: number, v: number) => ({
   y: frame.value.top + (0.5 / aspect.value - v) * frame.value.width,
 })
 
-const inkTool = useInk({ canvas: inkCanvas, toFrame, toPane, frameWidth: () => frame.value.width })
+const surface = { toFrame, toPane, frameWidth: () => frame.value.width, viewBox, shown: () => shown, onTop: () => false, pane: () => pane.value }
 
 /** How far off the camera's gestures act: the selected level, or the picture plane. */
 function reach(pose: CameraPose): number {
@@ -126,9 +131,10 @@ function reach(pose: CameraPose): number {
 }
 
 function onDown(event: PointerEvent) {
-  if (event.button !== 0 || desk.pose === null || film.optics === null) return
+  const penTip = desk.tool === 'pen' && event.button === 5
+  if ((event.button !== 0 && !penTip) || desk.pose === null || film.optics === null) return
   if (desk.playing) return
-  if (desk.tool === 'pencil' || desk.tool === 'eraser') return inkTool.begin(event)
+  if (desk.tool === 'pen') return ink.value?.begin(event)
   if (desk.tool === 'level') return dragLevel(event)
   const start = desk.pose
   const z = reach(start)
@@ -241,9 +247,16 @@ const safe = computed(() =>
 const TOOLS: readonly { id: Tool; name: string; key: string; icon: typeof Video }[] = [
   { id: 'camera', name: 'Camera: drag slides, Shift-drag pans and tilts, wheel trucks, Alt+wheel zooms', key: 'C', icon: Video },
   { id: 'level', name: 'Move the selected level', key: 'M', icon: Move },
-  { id: 'pencil', name: 'Pencil, on the selected level in this panel', key: 'P', icon: Pencil },
+]
+const PENS: readonly { id: PenTool; name: string; key: string; icon: typeof Video }[] = [
+  { id: 'brush', name: 'Pencil, on the selected level in this panel', key: 'P', icon: Pencil },
   { id: 'eraser', name: 'Eraser', key: 'E', icon: Eraser },
 ]
+const hasPen = (tool: PenTool) => desk.tool === 'pen' && (pen.tool === tool || (tool === 'brush' && pen.tool !== 'eraser'))
+function takePen(tool: PenTool) {
+  pen.tool = tool
+  desk.tool = 'pen'
+}
 const MODE_TEXT = {
   reframes: 'reframes the shot',
   'changes-framing': 'changes this framing',
@@ -261,8 +274,7 @@ const modeTitle = computed(
       locked: 'The camera or this framing is locked.',
     })[desk.cameraMode],
 )
-const inPx = (fw: number) => `${(fw * (film.project?.widthPx ?? 0)).toFixed(1)} px`
-const cursor = computed(() => (desk.tool === 'pencil' || desk.tool === 'eraser' ? 'crosshair' : desk.tool === 'level' ? 'move' : 'grab'))
+const cursor = computed(() => (desk.tool === 'pen' ? 'crosshair' : desk.tool === 'level' ? 'move' : 'grab'))
 </script>
 
 <template>
@@ -279,6 +291,7 @@ const cursor = computed(() => (desk.tool === 'pencil' || desk.tool === 'eraser' 
       <button class="push-button" :aria-pressed="desk.autoKey" title="Key every camera change by itself (Shift Q)" @click="desk.autoKey = !desk.autoKey">Auto-key</button>
       <span class="tools" role="group" aria-label="Tools">
         <button v-for="item in TOOLS" :key="item.id" class="icon-button" :aria-pressed="desk.tool === item.id" :aria-label="item.name" :title="`${item.name} (${item.key})`" @click="desk.tool = item.id"><component :is="item.icon" :size="16" /></button>
+        <button v-for="item in PENS" :key="item.id" class="icon-button" :aria-pressed="hasPen(item.id)" :aria-label="item.name" :title="`${item.name} (${item.key})`" @click="takePen(item.id)"><component :is="item.icon" :size="16" /></button>
       </span>
     </header>
     <div
@@ -303,20 +316,7 @@ const cursor = computed(() => (desk.tool === 'pencil' || desk.tool === 'eraser' 
         </g>
         <path v-if="selectedOutline" class="level-outline" :d="path(selectedOutline)" />
       </svg>
-      <canvas ref="inkCanvas" class="ink" :width="width" :height="height" aria-hidden="true" />
-      <div v-if="desk.tool === 'pencil' || desk.tool === 'eraser'" class="tray" @pointerdown.stop>
-        <template v-if="desk.tool === 'pencil'">
-          <label>Size <input v-model.number="desk.ink.widthFw" type="range" min="0.001" max="0.04" step="0.0005" aria-label="Pencil size" /></label>
-          <span class="mono">{{ inPx(desk.ink.widthFw) }}</span>
-          <button v-for="tone in ['#27241e', '#6b6455', '#b9b3a3', '#ffffff', '#2a6a99']" :key="tone" class="tone" :style="{ background: tone }" :aria-pressed="desk.ink.colour === tone" :aria-label="`Tone ${tone}`" @click="desk.ink.colour = tone" />
-        </template>
-        <template v-else>
-          <label>Size <input v-model.number="desk.ink.eraserFw" type="range" min="0.005" max="0.15" step="0.001" aria-label="Eraser size" /></label>
-          <span class="mono">{{ inPx(desk.ink.eraserFw) }}</span>
-        </template>
-        <label class="held" title="On: a held drawing is drawn on in every panel that shows it. Off: drawing starts a new one in this panel."><input v-model="desk.editHeld" type="checkbox" /> edit the held drawing</label>
-        <span class="quiet">{{ inkTool.where.value }}</span>
-      </div>
+      <LensInk ref="ink" :surface="surface" :width="width" :height="height" />
       <p v-if="placing" class="note" role="status">Placing {{ placing.name }}<template v-if="placing.share > 0 && placing.share < 1">, {{ Math.round(placing.share * 100) }} %</template>… <button class="push-button" title="Stop bringing these pictures in" @click="placing.cancel()">Cancel</button></p>
       <p v-if="problem" class="note wrong">{{ problem }}</p>
     </div>
@@ -386,8 +386,7 @@ header .push-button {
   width: 100%;
   height: 100%;
 }
-.overlay,
-.ink {
+.overlay {
   position: absolute;
   inset: 0;
   pointer-events: none;
@@ -421,40 +420,6 @@ header .push-button {
   fill: none;
   stroke: #2a6a99;
   stroke-opacity: 0.45;
-}
-.tray {
-  position: absolute;
-  bottom: 6px;
-  left: 50%;
-  display: flex;
-  align-items: center;
-  gap: 8px;
-  padding: 4px 12px;
-  border: 1px solid var(--rule);
-  border-radius: 8px;
-  background: var(--paper-0);
-  cursor: default;
-  transform: translateX(-50%);
-  white-space: nowrap;
-}
-.tray label {
-  display: inline-flex;
-  align-items: center;
-  gap: 5px;
-}
-.tray input[type='range'] {
-  width: 90px;
-  accent-color: var(--blue);
-}
-.tone {
-  width: 24px;
-  height: 24px;
-  border: 1px solid var(--rule);
-  border-radius: 50%;
-  cursor: pointer;
-}
-.tone[aria-pressed='true'] {
-  box-shadow: 0 0 0 2px var(--paper-0), 0 0 0 4px var(--blue);
 }
 .note {
   position: absolute;

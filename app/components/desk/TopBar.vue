@@ -16,7 +16,8 @@ const { choice, night } = useTheme()
 const { newShot } = useShots()
 const VIEWS = [
   { view: 'boards', name: 'Boards', keys: 'Alt 1' },
-  { view: 'desk', name: 'Desk', keys: 'Alt 2' },
+  { view: 'draw', name: 'Draw', keys: 'Alt 2; D goes there and back' },
+  { view: 'desk', name: 'Desk', keys: 'Alt 3' },
 ] as const
 
 const sequence = computed(() => {

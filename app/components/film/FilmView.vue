@@ -7,6 +7,7 @@ import { offerCommands, useCommands } from '~/commands/registry'
 import BoardsView from '~/components/boards/BoardsView.vue'
 import BringIn from '~/components/film/BringIn.vue'
 import DeskView from '~/components/desk/DeskView.vue'
+import DrawView from '~/components/draw/DrawView.vue'
 import { usePlayback } from '~/composables/usePlayback'
 import { useTheme } from '~/composables/useTheme'
 import { useDeskStore, type View } from '~/stores/desk'
@@ -25,10 +26,20 @@ const script = ref<{ readonly file: File | null; readonly startWith: 'file' | 't
 const scriptVisible = computed({ get: () => script.value !== null, set: (now) => !now && (script.value = null) })
 const bringIn = useTemplateRef<InstanceType<typeof BringIn>>('bringIn')
 
+let cameFrom: View = 'desk'
+function thereAndBack() {
+  if (desk.view === 'draw') desk.view = cameFrom
+  else {
+    cameFrom = desk.view
+    desk.view = 'draw'
+  }
+}
 const toView = (view: View, name: string, keys: string): Command => ({ id: `view-${view}`, name: `Go to ${name}`, group: 'View', keys: [keys], run: () => (desk.view = view) })
 offerCommands([
   toView('boards', 'Boards', 'Alt+1'),
-  toView('desk', 'the Desk', 'Alt+2'),
+  toView('draw', 'Draw', 'Alt+2'),
+  toView('desk', 'the Desk', 'Alt+3'),
+  { id: 'view-there-and-back', name: 'To Draw, and back to where you were', group: 'View', keys: ['D'], run: thereAndBack },
   { id: 'theme', name: 'Day desk or night desk', group: 'View', keys: [], run: () => (choice.value = night.value ? 'day' : 'night') },
   { id: 'undo', name: 'Undo', group: 'Film', keys: ['Ctrl+Z'], run: () => void film.undo() },
   { id: 'redo', name: 'Redo', group: 'Film', keys: ['Ctrl+Shift+Z', 'Ctrl+Y'], run: () => void film.redo() },
@@ -75,6 +86,7 @@ watch(() => desk.view, stop)
   <div class="film">
     <TopBar @hand-over="handOver = true" @versions="versions = true" @palette="palette = true" />
     <BoardsView v-if="desk.view === 'boards'" class="view" @bring-script="(startWith) => (script = { file: null, startWith })" @bring-in="bringIn?.pick()" />
+    <DrawView v-else-if="desk.view === 'draw'" class="view" />
     <DeskView v-else class="view" />
     <ConflictCard />
     <CommandPalette v-model:visible="palette" :commands="commands" />

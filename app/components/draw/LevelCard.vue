@@ -1,0 +1,158 @@
+<script setup lang="ts">
+import type { Level } from '@rubato/core/document'
+import { editLevel } from '@rubato/core/edits'
+import { computed } from 'vue'
+import { useLevels } from '~/composables/useLevels'
+import { useScrub } from '~/composables/useScrub'
+import { usePlacePicture } from '~/composables/usePlacePicture'
+import { Trash2 } from '~/icons'
+import NumberField from '~/components/fields/NumberField.vue'
+import { useDeskStore } from '~/stores/desk'
+
+/** What the selected level is, and how it is seen. */
+const props = defineProps<{ level: Level }>()
+const desk = useDeskStore()
+const levels = useLevels()
+const scrub = useScrub()
+const { choosePicture } = usePlacePicture()
+const holding = computed(() => levels.holdingOf(props.level))
+const isReference = computed(() => props.level.kind === 'reference')
+const TINTS = ['#2a6a99', '#c2452d', '#b27b1b', '#2e7a68', '#77476f'] as const
+const tint = computed(() => props.level.tint ?? null)
+const sequence = computed(() => props.level.sequence ?? null)
+const number = (event: Event) => Number((event.target as HTMLInputElement).value)
+
+const setTint = (colour: string | null) => levels.edit(props.level, colour === null ? 'untint' : 'tint', { tint: colour === null ? null : { colour, strength: tint.value?.strength ?? 0.6 } })
+const setStrength = (event: Event) => tint.value !== null && levels.edit(props.level, 'tint', { tint: { ...tint.value, strength: number(event) / 100 } }, `tint:${props.level.id}`)
+const setOpacity = (event: Event) => levels.edit(props.level, 'opacity of', { opacity: number(event) / 100 }, `opacity:${props.level.id}`)
+const setSequence = (fields: Partial<NonNullable<Level['sequence']>>) => sequence.value !== null && levels.edit(props.level, 'timing of', { sequence: { ...sequence.value, ...fields } })
+
+function scrubSequence(fields: Partial<NonNullable<Level['sequence']>>) {
+  const [id, now] = [desk.takeId, sequence.value]
+  if (id !== null && now !== null) scrub.update((f) => editLevel(f.takes[id]!, id, props.level.id, { sequence: { ...now, ...fields } }))
+}
+
+function setReference(on: boolean) {
+  if (on) levels.edit(props.level, 'make a reference of', { kind: 'reference', over: false })
+  else levels.edit(props.level, 'make art of', { kind: 'drawn' })
+}
+</script>
+
+<template>
+  <section class="card" :aria-label="`Level ${level.name}`">
+    <label class="line">Opacity <input type="range" min="0" max="100" :value="Math.round(level.opacity * 100)" aria-label="Opacity" @input="setOpacity" /><span class="mono">{{ Math.round(level.opacity * 100) }} %</span></label>
+    <div class="line">
+      <span>Tint</span>
+      <span class="tints" role="group" aria-label="Tint">
+        <button class="none" :aria-pressed="tint === null" title="As drawn" aria-label="No tint" @click="setTint(null)" />
+        <button v-for="colour in TINTS" :key="colour" class="tone" :style="{ background: colour }" :aria-pressed="tint?.colour === colour" :aria-label="`Tint ${colour}`" :title="colour" @click="setTint(colour)" />
+      </span>
+    </div>
+    <label v-if="tint" class="line">Strength <input type="range" min="5" max="100" :value="Math.round(tint.strength * 100)" aria-label="Strength of the tint" @input="setStrength" /><span class="mono">{{ Math.round(tint.strength * 100) }} %</span></label>
+    <label v-if="!isReference" class="check" title="Figures are copied when a panel is duplicated, and are black in Silhouette; all else holds"><input type="checkbox" :checked="level.figure === true" @change="levels.edit(level, level.figure === true ? 'no figure:' : 'figure:', { figure: level.figure !== true })" /> figure: copied with its panel</label>
+    <template v-else>
+      <span class="segments" role="group" aria-label="Where the reference lies">
+        <button :aria-pressed="level.over !== true" title="Under all levels" @click="levels.edit(level, 'put under all:', { over: false })">under</button>
+        <button :aria-pressed="level.over === true" title="Over all levels" @click="levels.edit(level, 'put over all:', { over: true })">over</button>
+      </span>
+      <template v-if="sequence">
+        <NumberField label="starts at" unit="f" :model-value="sequence.startFrame" :step="1" :decimals="0" :min="-1000000" :max="1000000" @begin="scrub.begin(`start of ${level.name}`)" @scrub="(value: number) => scrubSequence({ startFrame: Math.round(value) })" @commit="scrub.commit()" @cancel="scrub.cancel()" @set="(value: number) => setSequence({ startFrame: Math.round(value) })" />
+        <NumberField label="frames each" unit="f" :model-value="sequence.framesEach" :step="1" :decimals="0" :min="1" :max="1000" @begin="scrub.begin(`frames each of ${level.name}`)" @scrub="(value: number) => scrubSequence({ framesEach: Math.round(value) })" @commit="scrub.commit()" @cancel="scrub.cancel()" @set="(value: number) => setSequence({ framesEach: Math.round(value) })" />
+        <button class="push-button" title="The first picture shows at the playhead" @click="setSequence({ startFrame: desk.shotFrame })">Start here</button>
+      </template>
+      <p class="quiet note">Seen while working, never handed over.</p>
+    </template>
+    <div class="buttons">
+      <button v-if="holding.own" class="push-button" title="Take the drawing in this panel away: the level holds what it showed before" @click="levels.holdAgain(level)">Hold again</button>
+      <button v-if="holding.drawingId !== null" class="push-button" title="From this panel on the level shows nothing" @click="levels.blank(level)">Blank here</button>
+      <button class="push-button" title="Place a picture on this level in this panel" @click="choosePicture(level.id)">Picture…</button>
+      <button class="push-button" title="A second level with the same drawings (Ctrl Shift D)" @click="levels.duplicate(level)">Duplicate</button>
+      <button v-if="sequence === null" class="push-button" :title="isReference ? 'Part of the picture again' : 'Seen while working and never handed over'" @click="setReference(!isReference)">{{ isReference ? 'Make it art' : 'As reference' }}</button>
+      <button class="icon-button small" title="Delete this level" :aria-label="`Delete ${level.name}`" @click="levels.remove(level)"><Trash2 :size="14" /></button>
+    </div>
+  </section>
+</template>
+
+<style scoped>
+.card {
+  display: grid;
+  gap: 6px;
+  padding: 8px 10px;
+  border-top: 1px solid var(--rule);
+  background: var(--paper-0);
+}
+.line {
+  display: grid;
+  grid-template-columns: 46px 1fr 38px;
+  align-items: center;
+  gap: 6px;
+}
+.line > .tints {
+  grid-column: span 2;
+}
+.line input {
+  width: 100%;
+  min-width: 0;
+  accent-color: var(--blue);
+}
+.line .mono {
+  font-size: 11px;
+  text-align: right;
+}
+.tints {
+  display: flex;
+}
+.tone,
+.none {
+  flex: none;
+  width: 24px;
+  height: 24px;
+  padding: 0;
+  border: 4px solid var(--paper-0);
+  border-radius: 50%;
+  cursor: pointer;
+}
+.none {
+  background: linear-gradient(135deg, var(--sheet) 46%, var(--ink-2) 47% 53%, var(--sheet) 54%);
+  box-shadow: inset 0 0 0 1px var(--rule);
+}
+.tone[aria-pressed='true'],
+.none[aria-pressed='true'] {
+  box-shadow: 0 0 0 2px var(--blue);
+}
+.check {
+  display: flex;
+  align-items: center;
+  gap: 6px;
+}
+.segments {
+  display: inline-flex;
+}
+.segments button {
+  flex: 1;
+  min-height: 24px;
+  border: 1px solid var(--rule);
+  background: var(--paper-0);
+  color: var(--ink);
+  font: inherit;
+  cursor: pointer;
+}
+.segments button[aria-pressed='true'] {
+  background: var(--paper-3);
+  font-weight: 600;
+}
+.note {
+  margin: 0;
+  font-size: 11.5px;
+}
+.buttons {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 4px;
+}
+.buttons .push-button {
+  min-height: 24px;
+  padding: 1px 8px;
+  font-size: 12px;
+}
+</style>

@@ -1,0 +1,226 @@
+<script setup lang="ts">
+import { dropTargetForElements } from '@atlaskit/pragmatic-drag-and-drop/element/adapter'
+import type { Level } from '@rubato/core/document'
+import { computed, onBeforeUnmount, onMounted, ref, useTemplateRef } from 'vue'
+import LevelCard from '~/components/draw/LevelCard.vue'
+import LevelRow from '~/components/draw/LevelRow.vue'
+import { Eye, EyeOff, Images, Lock, LockOpen, Plus, Target, X } from '~/icons'
+import { useLevels } from '~/composables/useLevels'
+import { useReference } from '~/composables/useReference'
+import { useDeskStore } from '~/stores/desk'
+import { usePenStore } from '~/stores/pen'
+
+/** The levels of the shot, near to far, groups together where their nearest stands. */
+const desk = useDeskStore()
+const pen = usePenStore()
+const levels = useLevels()
+const { choose: chooseReference, bringing } = useReference()
+const list = useTemplateRef('list')
+const renaming = ref<string | null>(null)
+
+type Entry = { readonly group: string; readonly members: readonly Level[] }
+const entries = computed<Entry[]>(() => {
+  const nearFirst = [...desk.levels].sort((a, b) => a.depth - b.depth || a.order - b.order)
+  const seen = new Set<string>()
+  return nearFirst.flatMap((level) => {
+    const group = level.group ?? ''
+    if (group === '') return [{ group, members: [level] }]
+    if (seen.has(group)) return []
+    seen.add(group)
+    return [{ group, members: nearFirst.filter((each) => (each.group ?? '') === group) }]
+  })
+})
+
+// A level dropped beside the rows leaves its group.
+let detach = () => {}
+onMounted(() => {
+  detach = dropTargetForElements({
+    element: list.value!,
+    canDrop: ({ source }) => typeof source.data.level === 'string',
+    onDrop: ({ source, location }) => {
+      const level = desk.take?.levels[source.data.level as string]
+      if (location.current.dropTargets[0]?.element === list.value && level !== undefined && (level.group ?? '') !== '') levels.group([level.id], '')
+    },
+  })
+})
+onBeforeUnmount(() => detach())
+
+function finish(group: string, event: Event) {
+  if (renaming.value === null) return
+  renaming.value = null
+  const name = (event.target as HTMLInputElement).value.trim()
+  if (name !== '' && name !== group) levels.renameWhole(group, name)
+}
+const ids = (members: readonly Level[]) => members.map((level) => level.id)
+const shown = (members: readonly Level[]) => members.some((level) => level.visible)
+const locked = (members: readonly Level[]) => members.every((level) => level.locked)
+</script>
+
+<template>
+  <aside class="levels" aria-label="Levels">
+    <header>
+      <b>Levels</b><span class="quiet what">near to far</span>
+      <button class="icon-button small" title="New level (Shift L)" aria-label="New level" @click="levels.add"><Plus :size="15" /></button>
+      <button class="icon-button small" title="Bring in a reference: a picture, or a numbered sequence of them, seen while working and never handed over" aria-label="Bring in a reference" @click="chooseReference"><Images :size="15" /></button>
+    </header>
+    <p v-if="bringing" class="bringing" role="status">{{ bringing.done }} of {{ bringing.total }} pictures <progress :value="bringing.done" :max="bringing.total" /> <button class="push-button" @click="bringing.cancel">Cancel</button></p>
+    <p v-if="pen.solo.length > 0" class="solo" role="status">{{ pen.solo.length === 1 ? 'One level' : `${pen.solo.length} levels` }} shown alone <button class="icon-button small" title="Show all" aria-label="Show all levels" @click="pen.solo = []"><X :size="14" /></button></p>
+    <div ref="list" class="list" role="listbox" aria-label="Levels, near to far">
+      <template v-for="{ group, members } in entries" :key="group === '' ? members[0]!.id : `group ${group}`">
+        <LevelRow v-if="group === ''" :level="members[0]!" />
+        <div v-else class="group" role="group" :aria-label="`Group ${group}`" data-test="level-group">
+          <div class="head">
+            <input v-if="renaming === group" class="rename" :value="group" maxlength="120" aria-label="Name of the group" autofocus @keydown.enter="finish(group, $event)" @keydown.esc.stop="renaming = null" @blur="finish(group, $event)" />
+            <b v-else :title="`${group} — double-click to rename`" @dblclick="renaming = group">{{ group }}</b>
+            <button class="mini" :aria-label="`Show ${group} alone`" title="Show the group alone" @click="levels.solo(ids(members))"><Target :size="13" /></button>
+            <button class="mini" :aria-label="`${shown(members) ? 'Hide' : 'Show'} ${group}`" :title="shown(members) ? 'Hide the group' : 'Show the group'" @click="levels.editAll(members, `${shown(members) ? 'hide' : 'show'} ${group}`, { visible: !shown(members) })"><Eye v-if="shown(members)" :size="13" /><EyeOff v-else :size="13" /></button>
+            <button class="mini" :aria-label="`${locked(members) ? 'Unlock' : 'Lock'} ${group}`" :title="locked(members) ? 'Unlock the group' : 'Lock the group'" @click="levels.editAll(members, `${locked(members) ? 'unlock' : 'lock'} ${group}`, { locked: !locked(members) })"><Lock v-if="locked(members)" :size="12" /><LockOpen v-else :size="12" /></button>
+            <button class="mini" :aria-label="`Dissolve ${group}`" title="Dissolve the group" @click="levels.renameWhole(group, '')"><X :size="13" /></button>
+          </div>
+          <LevelRow v-for="level in members" :key="level.id" :level="level" />
+        </div>
+      </template>
+      <p v-if="entries.length === 0" class="empty">No levels yet. Draw: the first stroke makes one.</p>
+    </div>
+    <LevelCard v-if="desk.selectedLevel" :level="desk.selectedLevel" />
+    <div class="held" title="What drawing on a level that holds an earlier drawing does">
+      <span>Drawing on a held level</span>
+      <span class="segments" role="group" aria-label="Drawing on a held level">
+        <button :aria-pressed="!pen.editHeld" title="A stroke starts a new drawing in this panel" @click="pen.editHeld = false">starts anew</button>
+        <button :aria-pressed="pen.editHeld" title="Edit the held drawing: a stroke goes into it, in every panel that shows it" @click="pen.editHeld = true">edits the held</button>
+      </span>
+    </div>
+  </aside>
+</template>
+
+<style scoped>
+.levels {
+  display: flex;
+  flex-direction: column;
+  height: 100%;
+  min-width: 0;
+  background: var(--paper-1);
+}
+header {
+  display: flex;
+  flex: none;
+  align-items: center;
+  gap: 8px;
+  height: 36px;
+  padding: 0 6px 0 10px;
+  white-space: nowrap;
+}
+.what {
+  flex: 1;
+}
+.list {
+  display: flex;
+  flex: 1;
+  flex-direction: column;
+  gap: 3px;
+  min-height: 90px;
+  padding: 2px 6px 24px;
+  overflow: hidden auto;
+}
+.group {
+  display: flex;
+  flex: none;
+  flex-direction: column;
+  gap: 3px;
+  padding: 0 0 0 6px;
+  border-left: 3px solid var(--ink-3);
+  border-radius: 4px 0 0 4px;
+}
+.head {
+  display: flex;
+  align-items: center;
+  min-height: 24px;
+}
+.head b {
+  flex: 1;
+  overflow: hidden;
+  font-weight: 600;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+}
+.rename {
+  flex: 1;
+  min-width: 0;
+  border: 1px solid var(--blue);
+  border-radius: 3px;
+  background: var(--sheet);
+  color: var(--ink);
+  font: inherit;
+}
+.mini {
+  display: grid;
+  place-items: center;
+  width: 24px;
+  height: 24px;
+  margin-left: -3px;
+  padding: 0;
+  border: 0;
+  border-radius: 4px;
+  background: none;
+  color: var(--ink-2);
+  cursor: pointer;
+}
+.mini:hover {
+  background: var(--paper-2);
+}
+.list > :deep(.row) {
+  flex: none;
+}
+.empty {
+  margin: 20px 8px;
+  color: var(--ink-2);
+}
+.solo,
+.bringing {
+  display: flex;
+  align-items: center;
+  gap: 6px;
+  margin: 0 6px 4px;
+  padding: 1px 4px 1px 10px;
+  border-radius: 6px;
+  background: var(--blue-wash);
+  color: var(--blue);
+}
+.solo .icon-button {
+  margin-left: auto;
+}
+.bringing progress {
+  flex: 1;
+  min-width: 0;
+}
+.held {
+  display: grid;
+  flex: none;
+  gap: 4px;
+  padding: 7px 10px 9px;
+  border-top: 1px solid var(--rule);
+}
+.segments {
+  display: flex;
+}
+.segments button {
+  flex: 1;
+  min-height: 26px;
+  border: 1px solid var(--rule);
+  background: var(--paper-0);
+  color: var(--ink);
+  font: inherit;
+  cursor: pointer;
+}
+.segments button:first-child {
+  border-radius: 6px 0 0 6px;
+}
+.segments button:last-child {
+  border-left: 0;
+  border-radius: 0 6px 6px 0;
+}
+.segments button[aria-pressed='true'] {
+  background: var(--paper-3);
+  font-weight: 600;
+}
+</style>

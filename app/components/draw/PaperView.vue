@@ -1,0 +1,342 @@
+<script setup lang="ts">
+import { useElementSize, useEventListener } from '@vueuse/core'
+import { computed, onBeforeUnmount, onMounted, ref, useTemplateRef, watch } from 'vue'
+import SelectionLayer from '~/components/draw/SelectionLayer.vue'
+import { isTyping } from '~/commands/command'
+import type { Surface } from '~/composables/surface'
+import { useAreas } from '~/composables/useAreas'
+import { useArt } from '~/composables/useArt'
+import { usePaper } from '~/composables/usePaper'
+import { usePen } from '~/composables/usePen'
+import { usePlayback } from '~/composables/usePlayback'
+import { useSelection } from '~/composables/useSelection'
+import { useSheet } from '~/composables/useSheet'
+import { followDrag } from '~/gestures/drag'
+import { followFingers } from '~/gestures/fingers'
+import { useDeskStore } from '~/stores/desk'
+import { useFilmStore } from '~/stores/film'
+import { usePenStore } from '~/stores/pen'
+import type { Compositor, Resampling } from '~/viewport/compositor'
+import type { Composition } from '~/viewport/composition'
+import { LiveInk } from '~/viewport/liveInk'
+import { createStageView, type StageView } from '~/viewport/stageView'
+
+/** The paper: the frame as the lens sees it, to draw in. How it lies is of this window only. */
+const film = useFilmStore()
+const desk = useDeskStore()
+const pen = usePenStore()
+const art = useArt()
+const { sheet, moods } = useSheet()
+const { quality, reportDraw, toggle: togglePlay } = usePlayback()
+
+const pane = useTemplateRef('pane')
+const host = useTemplateRef('host')
+const wrapper = useTemplateRef('wrapper')
+const settled = useTemplateRef('settled')
+const tail = useTemplateRef('tail')
+const ring = useTemplateRef('ring')
+const { width, height } = useElementSize(pane)
+const problem = ref<string | null>(null)
+const paper = usePaper(width, height, quality)
+
+let view: StageView | null = null
+let live: LiveInk | null = null
+let shown: Composition | null = null
+const canvases = new Map<string, HTMLCanvasElement>()
+
+function makeCanvas(kind: Compositor['kind']) {
+  const canvas = document.createElement('canvas')
+  canvas.className = 'picture'
+  host.value!.append(canvas)
+  canvases.set(kind, canvas)
+  return canvas
+}
+
+const REST_MS = 160
+let resting: ReturnType<typeof setTimeout> | undefined
+
+/** While anything moves the picture is drawn fast; when it rests, once more exactly. */
+function draw() {
+  clearTimeout(resting)
+  drawWith('fast')
+  if (!desk.playing) resting = setTimeout(() => drawWith('exact'), REST_MS)
+}
+
+function drawWith(resampling: Resampling) {
+  const stage = desk.stageFrame
+  if (stage === null || host.value === null || width.value === 0) return
+  const begun = performance.now()
+  view ??= createStageView(makeCanvas)
+  shown = sheet(stage, paper.viewBox(), !desk.playing, !desk.playing)
+  const { canvas, drawn } = view.draw(shown, { frame: '#ffffff', surround: null }, resampling)
+  for (const other of canvases.values()) other.style.visibility = other === canvas ? 'visible' : 'hidden'
+  host.value.dataset.frame = String(desk.playhead)
+  host.value.dataset.resampling = resampling
+  problem.value = view.problem
+  if (drawn) reportDraw(performance.now() - begun)
+}
+
+watch(() => [desk.stageFrame, film.film.drawings, width.value, height.value, quality.value, art.artVersion.value, pen.paper, ...moods()], draw, { flush: 'post' })
+watch(() => desk.playing, draw)
+watch(() => desk.takeId, art.beginShot)
+watch([width, height], () => live?.resize(width.value, height.value, Math.min(2, window.devicePixelRatio || 1)))
+onMounted(() => {
+  live = new LiveInk(wrapper.value!, settled.value!, tail.value!)
+  live.resize(width.value, height.value, Math.min(2, window.devicePixelRatio || 1))
+  draw()
+})
+onBeforeUnmount(() => {
+  clearTimeout(resting)
+  stopFlipping()
+  view?.dispose()
+})
+
+const localOf = (event: { clientX: number; clientY: number }) => {
+  const box = pane.value!.getBoundingClientRect()
+  return { x: event.clientX - box.left, y: event.clientY - box.top }
+}
+const surface: Surface = {
+  toFrame: (event) => paper.toFrame(localOf(event)),
+  toPane: paper.toPane,
+  frameWidth: () => paper.frameWidth.value,
+  viewBox: paper.viewBox,
+  shown: () => shown,
+  onTop: () => pen.fade > 0,
+  live: () => live,
+  pane: () => pane.value,
+}
+const hand = usePen(surface)
+const areas = useAreas(surface, hand)
+const selection = useSelection(surface, hand)
+
+const spaceHeld = ref(false)
+const sliding = ref(false)
+let slid = false
+let spaceAt = 0
+
+function slidePaper(event: PointerEvent) {
+  let [x, y] = [0, 0]
+  sliding.value = true
+  slid = true
+  const over = () => (sliding.value = false)
+  followDrag(
+    event,
+    {
+      move: ({ dx, dy }) => {
+        paper.slide(dx - x, dy - y)
+        ;[x, y] = [dx, dy]
+      },
+      end: over,
+      cancel: () => {
+        paper.slide(-x, -y)
+        over()
+      },
+    },
+    0,
+  )
+}
+
+function pickTone(event: PointerEvent) {
+  const canvas = [...canvases.values()].find((each) => each.style.visibility !== 'hidden')
+  if (canvas === undefined) return
+  const at = localOf(event)
+  const copy = new OffscreenCanvas(1, 1).getContext('2d', { willReadFrequently: true })!
+  copy.drawImage(canvas, Math.round((at.x * canvas.width) / width.value), Math.round((at.y * canvas.height) / height.value), 1, 1, 0, 0, 1, 1)
+  const [r, g, b] = copy.getImageData(0, 0, 1, 1).data
+  pen.setBrush({ colour: `#${[r!, g!, b!].map((value) => value.toString(16).padStart(2, '0')).join('')}`, opacity: 1 })
+  pen.tool = 'brush'
+}
+
+const fingers = followFingers(() => pane.value, {
+  slide: (dx, dy) => paper.slide(dx, dy),
+  zoom: (at, factor) => paper.zoomAt(localOf({ clientX: at.x, clientY: at.y }), factor),
+  turn: (degrees) => paper.turn(pen.paper.flipped ? -degrees : degrees),
+})
+/** A contact this wide is the palm. */
+const PALM_PX = 44
+
+function onDown(event: PointerEvent) {
+  if (event.pointerType === 'touch') {
+    if (event.width > PALM_PX || event.height > PALM_PX) return
+    // Where a pen is used, fingers only move the paper.
+    if (fingers.down(event, pen.penSeen)) return
+  }
+  pane.value?.focus({ preventScroll: true })
+  if (event.button === 1 || (event.button === 0 && spaceHeld.value)) {
+    event.preventDefault()
+    return slidePaper(event)
+  }
+  if ((event.button !== 0 && event.button !== 5) || desk.playing || desk.stageFrame === null) return
+  if (film.lookingAt !== null) return film.refuse(`This is the version “${film.lookingAt.name}”, to look at. Bring it back to draw in it.`)
+  if (pen.silhouette || pen.flipping) return film.refuse('Silhouettes are shown. Press S to see the drawing again, then draw.')
+  if (pen.tool === 'fill') return void areas.fill(event)
+  if (pen.tool === 'tone') return pickTone(event)
+  if (pen.tool === 'select' || pen.tool === 'lasso') return selection.begin(event)
+  hand.begin(event)
+}
+
+const rings = computed(() => ['brush', 'line', 'box', 'ellipse', 'eraser'].includes(pen.tool) && !spaceHeld.value && !sliding.value)
+/** The size of what would be drawn goes with the pointer; set by hand, as it follows every movement. */
+function onHover(event: PointerEvent) {
+  const element = ring.value
+  if (element === null) return
+  const at = localOf(event)
+  const size = Math.max(3, (pen.tool === 'eraser' ? pen.eraserFw : pen.brush.widthFw) * paper.frameWidth.value)
+  element.style.transform = `translate(${at.x - size / 2}px, ${at.y - size / 2}px)`
+  element.style.width = element.style.height = `${size}px`
+  element.style.visibility = event.pointerType === 'touch' ? 'hidden' : 'visible'
+}
+const onLeave = () => ring.value !== null && (ring.value.style.visibility = 'hidden')
+
+useEventListener(
+  pane,
+  'wheel',
+  (event: WheelEvent) => {
+    event.preventDefault()
+    const steps = event.deltaMode === 1 ? event.deltaY * 16 : event.deltaY || event.deltaX
+    if (event.shiftKey) return paper.turn(steps > 0 ? 5 : -5)
+    paper.zoomAt(localOf(event), Math.exp(-steps * (event.ctrlKey ? 0.01 : 0.0016)))
+  },
+  { passive: false },
+)
+
+// Space held and dragged moves the paper; tapped, it plays.
+useEventListener(window, 'keydown', (event) => {
+  if (event.key !== ' ' || isTyping(event.target) || event.ctrlKey || event.altKey || event.metaKey || event.shiftKey) return
+  event.preventDefault()
+  if (event.target instanceof HTMLButtonElement) event.target.blur()
+  if (event.repeat) return
+  spaceHeld.value = true
+  slid = false
+  spaceAt = performance.now()
+})
+const TAP_MS = 280
+useEventListener(window, 'keyup', (event) => {
+  if (event.key === ' ' && spaceHeld.value) {
+    spaceHeld.value = false
+    if (!slid && performance.now() - spaceAt < TAP_MS) togglePlay()
+  }
+  stopFlipping()
+})
+useEventListener(window, 'blur', () => {
+  spaceHeld.value = false
+  stopFlipping()
+})
+
+const FLIP_MS = 240
+let flipTimer: ReturnType<typeof setInterval> | undefined
+/** While the key is held, this panel and the one before change about. */
+function startFlipping() {
+  if (flipTimer !== undefined) return
+  if ((desk.placedPanel?.index ?? 0) === 0) return film.refuse('This is the shot’s first panel: there is none before it to flip to.')
+  pen.flipping = true
+  flipTimer = setInterval(() => (pen.flipping = !pen.flipping), FLIP_MS)
+}
+function stopFlipping() {
+  clearInterval(flipTimer)
+  flipTimer = undefined
+  pen.flipping = false
+}
+
+const corners = computed(() => {
+  const half = 0.5 / paper.aspect.value
+  return [paper.toPane(-0.5, -half), paper.toPane(0.5, -half), paper.toPane(0.5, half), paper.toPane(-0.5, half)]
+})
+const outline = computed(() => `M${corners.value.map(({ x, y }) => `${x.toFixed(1)} ${y.toFixed(1)}`).join('L')}Z`)
+const mattePath = computed(() => `M0 0H${width.value}V${height.value}H0Z${outline.value}`)
+const cursor = computed(() => (sliding.value ? 'grabbing' : spaceHeld.value ? 'grab' : pen.tool === 'tone' || pen.tool === 'fill' ? 'crosshair' : pen.tool === 'select' || pen.tool === 'lasso' ? 'default' : 'crosshair'))
+defineExpose({ paper, selection, back: areas.back, startFlipping, where: hand.where, strokes: () => hand.drawingHere()?.marks.length ?? 0 })
+</script>
+
+<template>
+  <div
+    ref="pane"
+    class="pane"
+    :class="{ dark: desk.lens.darkSurround }"
+    :style="{ cursor }"
+    tabindex="-1"
+    aria-label="Paper"
+    data-test="paper"
+    @pointerdown="onDown"
+    @pointermove="onHover"
+    @pointerleave="onLeave"
+    @contextmenu.prevent
+  >
+    <div ref="host" class="host" data-test="paper-host" />
+    <div ref="wrapper" class="live"><canvas ref="settled" /><canvas ref="tail" /></div>
+    <svg class="overlay" :width="width" :height="height" aria-hidden="true">
+      <path class="matte" :d="mattePath" fill-rule="evenodd" />
+      <path class="frame" :d="outline" data-test="paper-frame" />
+    </svg>
+    <SelectionLayer v-if="!desk.playing" :selection="selection" :width="width" :height="height" />
+    <i v-show="rings" ref="ring" class="ring" />
+    <p v-if="areas.work.value" class="note" role="status">{{ areas.work.value.what }}… <button class="push-button" @click="areas.work.value?.cancel()" @pointerdown.stop>Cancel</button></p>
+    <p v-else-if="pen.silhouette" class="note" role="status">Silhouettes <button class="push-button" title="The drawing again (S)" @click="pen.silhouette = false" @pointerdown.stop>Show the drawing</button></p>
+    <p v-else-if="problem" class="note wrong">{{ problem }}</p>
+  </div>
+</template>
+
+<style scoped>
+.pane {
+  position: relative;
+  flex: 1;
+  min-height: 0;
+  overflow: hidden;
+  background: var(--surround);
+  outline: none;
+  touch-action: none;
+  user-select: none;
+}
+.pane.dark {
+  --surround: #35332f;
+}
+.host :deep(.picture) {
+  position: absolute;
+  inset: 0;
+  width: 100%;
+  height: 100%;
+}
+.live,
+.live canvas,
+.overlay {
+  position: absolute;
+  inset: 0;
+  pointer-events: none;
+}
+.matte {
+  fill: var(--surround);
+  fill-opacity: 0.8;
+}
+.frame {
+  fill: none;
+  stroke: #ffffff;
+  stroke-width: 1.5;
+}
+.ring {
+  position: absolute;
+  top: 0;
+  left: 0;
+  border: 1px solid rgb(39 36 30 / 0.75);
+  border-radius: 50%;
+  box-shadow: 0 0 0 1px rgb(255 255 255 / 0.6);
+  pointer-events: none;
+  visibility: hidden;
+}
+.note {
+  position: absolute;
+  top: 6px;
+  left: 50%;
+  margin: 0;
+  padding: 3px 12px;
+  border-radius: 6px;
+  background: var(--paper-0);
+  transform: translateX(-50%);
+}
+.note .push-button {
+  min-height: 24px;
+  padding: 0 8px;
+}
+.note.wrong {
+  color: var(--vermilion-text);
+}
+</style>

@@ -1,0 +1,120 @@
+import { shownCell, type Level } from '@rubato/core/document'
+import { addLevel, blankCell, clearCell, duplicateLevel, editLevel, groupLevels, removeLevel, renameGroup, reorderLevel } from '@rubato/core/edits'
+import { useDeskStore } from '~/stores/desk'
+import { useFilmStore } from '~/stores/film'
+import { usePenStore } from '~/stores/pen'
+
+/** What a level shows in the panel under the playhead. */
+export interface Holding {
+  readonly drawingId: string | null
+  readonly own: boolean
+  /** "drawn here", "holds panel 1", "nothing here". */
+  readonly words: string
+}
+
+/** Levels of the shot, made and changed from any view. */
+export function useLevels() {
+  const film = useFilmStore()
+  const desk = useDeskStore()
+  const pen = usePenStore()
+  const takeId = () => desk.takeId!
+
+  function freshName(stem: string, taken: ReadonlySet<string> = new Set(desk.levels.map((level) => level.name))): string {
+    for (let n = 1; ; n++) if (!taken.has(`${stem} ${n}`)) return `${stem} ${n}`
+  }
+
+  function add(): string | null {
+    if (desk.takeId === null) return null
+    const id = crypto.randomUUID()
+    const depth = desk.selectedLevel?.depth ?? 0
+    const scale = desk.selectedLevel?.scale ?? 1
+    // The first level of a shot is where its figures are drawn.
+    const figure = desk.levels.length === 0 ? { figure: true } : {}
+    const level = { id, name: freshName('Level'), kind: 'drawn' as const, x: 0, y: 0, depth, scale, panDegrees: 0, tiltDegrees: 0, rollDegrees: 0, opacity: 1, visible: true, locked: false, ...figure }
+    if (!film.perform(`add ${level.name}`, (f) => addLevel(f.takes[takeId()]!, takeId(), level, desk.selectedLevelId ?? desk.levels[0]?.id ?? null))) return null
+    desk.selectedLevelId = id
+    return id
+  }
+
+  function duplicate(level: Level) {
+    const id = crypto.randomUUID()
+    if (film.perform(`duplicate ${level.name}`, (f) => duplicateLevel(f.takes[takeId()]!, takeId(), level.id, id, freshName(level.name)))) desk.selectedLevelId = id
+  }
+
+  const remove = (level: Level) => film.perform(`delete ${level.name}`, (f) => removeLevel(f.takes[takeId()]!, takeId(), level.id))
+
+  function move(level: Level, step: -1 | 1) {
+    film.perform(`${step < 0 ? 'bring' : 'send'} ${level.name} ${step < 0 ? 'nearer' : 'farther'}`, (f) => reorderLevel(f.takes[takeId()]!, takeId(), level.id, step))
+  }
+
+  /** Changes fields of a level; steps with one `gesture` are undone as one. */
+  function edit(level: Level, what: string, fields: Partial<Omit<Level, 'id'>>, gesture: string | null = null) {
+    return film.perform(`${what} ${level.name}`, (f) => editLevel(f.takes[takeId()]!, takeId(), level.id, fields), gesture)
+  }
+
+  function toggle(level: Level, field: 'visible' | 'locked') {
+    const word = field === 'visible' ? (level.visible ? 'hide' : 'show') : level.locked ? 'unlock' : 'lock'
+    edit(level, word, { [field]: !level[field] })
+  }
+
+  function rename(level: Level, name: string) {
+    const given = name.trim().slice(0, 120)
+    if (given !== '' && given !== level.name) edit(level, 'rename', { name: given })
+  }
+
+  /** Shows a level alone; again, all. With `also`, besides those that are alone already. */
+  function solo(ids: readonly string[], also = false) {
+    const all = ids.every((id) => pen.solo.includes(id))
+    if (also) pen.solo = all ? pen.solo.filter((id) => !ids.includes(id)) : [...new Set([...pen.solo, ...ids])]
+    else pen.solo = all && pen.solo.length === ids.length ? [] : [...ids]
+  }
+
+  function group(ids: readonly string[], name: string) {
+    const words = name === '' ? `take ${ids.length === 1 ? desk.take?.levels[ids[0]!]?.name : `${ids.length} levels`} out of the group` : `group ${name}`
+    film.perform(words, (f) => groupLevels(f.takes[takeId()]!, takeId(), ids, name))
+  }
+
+  /** Puts one level with another: into its group, or both into a new one. */
+  function groupWith(level: Level, other: Level) {
+    const name = (other.group ?? '') !== '' ? other.group! : freshName('Group', new Set(desk.levels.map((each) => each.group ?? '')))
+    group([level.id, other.id], name)
+  }
+
+  const renameWhole = (from: string, to: string) => film.perform(to.trim() === '' ? `dissolve ${from}` : `rename ${from}`, (f) => renameGroup(f.takes[takeId()]!, takeId(), from, to))
+
+  /** One field for all levels of a group, as one step. */
+  function editAll(levels: readonly Level[], what: string, fields: Partial<Omit<Level, 'id'>>) {
+    film.perform(what, (f) => {
+      const edits = []
+      for (const level of levels) {
+        const made = editLevel(f.takes[takeId()]!, takeId(), level.id, fields)
+        if (!made.ok) return made
+        edits.push(...made.edits)
+      }
+      return { ok: true, edits }
+    })
+  }
+
+  function holdingOf(level: Level): Holding {
+    const [take, panel] = [desk.take, desk.placedPanel]
+    const cell = take === null ? null : shownCell(take, level, panel?.index ?? 0)
+    if (take === null || panel === null || cell === null) return { drawingId: null, own: false, words: 'nothing here' }
+    if (cell.panelId === panel.panel.id) return { drawingId: cell.drawingId, own: true, words: 'drawn here' }
+    const index = film.panelsOf(takeId()).findIndex((entry) => entry.panel.id === cell.panelId)
+    return { drawingId: cell.drawingId, own: false, words: `holds panel ${index + 1}` }
+  }
+
+  /** The level holds again what it showed before this panel. */
+  function holdAgain(level: Level) {
+    const panel = desk.placedPanel
+    if (panel !== null) film.perform(`hold ${level.name} in panel ${panel.index + 1}`, (f) => clearCell(f.takes[takeId()]!, takeId(), level.id, panel.panel.id))
+  }
+
+  /** From this panel on the level shows nothing. */
+  function blank(level: Level) {
+    const panel = desk.placedPanel
+    if (panel !== null) film.perform(`blank ${level.name} from panel ${panel.index + 1}`, (f) => blankCell(f.takes[takeId()]!, takeId(), level.id, panel.panel.id))
+  }
+
+  return { add, duplicate, remove, move, edit, toggle, rename, solo, group, groupWith, renameWhole, editAll, holdingOf, holdAgain, blank }
+}
