@@ -1,4 +1,4 @@
-import { strokePath } from './paint'
+import { strokePath, type Context2D } from './paint'
 
 /** The stroke that is being drawn, before it is a mark. Places are CSS px of the view. */
 export interface LiveStyle {
@@ -26,42 +26,67 @@ const KEPT_POINTS = 24
 const LAP_POINTS = 3
 
 /**
- * Draws a stroke as it grows on two canvases: what is settled, and a short tail that is drawn anew with every point. So
- * a point costs the same however long the stroke is.
+ * Draws a stroke as it grows: what is settled is kept aside, and only a short tail is drawn anew with every point. So a
+ * point costs the same however long the stroke is. The canvas is desynchronised: what is drawn need not wait for the
+ * page, and where there is no graphics card a frame takes a third of the time.
  */
 export class LiveInk {
-  readonly #settled: CanvasRenderingContext2D
-  readonly #tail: CanvasRenderingContext2D
-  readonly #wrapper: HTMLElement
+  readonly #settled: Context2D
+  readonly #shownOn: CanvasRenderingContext2D
   #ratio = 1
   #style: LiveStyle = { colour: '#000000', opacity: 1, widthPx: 1, thinning: 0.5, atop: null }
   #points: number[] = []
   #shown: Box | null = null
   #settledBox: Box | null = null
+  #ring: Box | null = null
 
-  constructor(wrapper: HTMLElement, settled: HTMLCanvasElement, tail: HTMLCanvasElement) {
-    this.#wrapper = wrapper
-    this.#settled = settled.getContext('2d', { willReadFrequently: true })!
-    this.#tail = tail.getContext('2d', { willReadFrequently: true })!
+  constructor(canvas: HTMLCanvasElement) {
+    this.#shownOn = canvas.getContext('2d', { willReadFrequently: true, desynchronized: true })!
+    this.#settled = new OffscreenCanvas(1, 1).getContext('2d', { willReadFrequently: true })!
   }
 
   /** CSS size and device px a CSS px. What is drawn is lost. */
   resize(widthPx: number, heightPx: number, ratio: number) {
     this.#ratio = ratio
-    for (const { canvas } of [this.#settled, this.#tail]) {
-      const [w, h] = [Math.max(1, Math.round(widthPx * ratio)), Math.max(1, Math.round(heightPx * ratio))]
+    const [w, h] = [Math.max(1, Math.round(widthPx * ratio)), Math.max(1, Math.round(heightPx * ratio))]
+    for (const { canvas } of [this.#settled, this.#shownOn]) {
       if (canvas.width !== w) canvas.width = w
       if (canvas.height !== h) canvas.height = h
-      canvas.style.width = `${widthPx}px`
-      canvas.style.height = `${heightPx}px`
     }
-    this.#shown = this.#settledBox = null
+    const { style } = this.#shownOn.canvas
+    style.width = `${widthPx}px`
+    style.height = `${heightPx}px`
+    this.#shown = this.#settledBox = this.#ring = null
+  }
+
+  /** Shows how large the ink would be at a place; not while a stroke grows. */
+  ring(x: number, y: number, sizePx: number) {
+    this.hideRing()
+    if (this.#points.length > 0) return
+    const context = this.#shownOn
+    const [r, at] = [Math.max(1.5, sizePx / 2), this.#ratio]
+    context.setTransform(at, 0, 0, at, 0, 0)
+    for (const [colour, radius] of [['rgb(255 255 255 / 0.7)', r + 1], ['rgb(39 36 30 / 0.8)', r]] as const) {
+      context.strokeStyle = colour
+      context.lineWidth = 1
+      context.beginPath()
+      context.arc(x, y, radius, 0, 7)
+      context.stroke()
+    }
+    const out = r + 3
+    this.#ring = { left: Math.floor((x - out) * at), top: Math.floor((y - out) * at), right: Math.ceil((x + out) * at), bottom: Math.ceil((y + out) * at) }
+  }
+
+  hideRing() {
+    this.#wipe(this.#shownOn, this.#ring)
+    this.#ring = null
   }
 
   begin(style: LiveStyle) {
+    this.hideRing()
     this.clear()
     this.#style = style
-    this.#wrapper.style.opacity = String(style.opacity)
+    this.#shownOn.canvas.style.opacity = style.opacity === 1 ? '' : String(style.opacity)
   }
 
   add(x: number, y: number, pressure: number) {
@@ -75,33 +100,43 @@ export class LiveInk {
       const box = this.#draw(this.#settled, this.#points.slice(0, cut + LAP_POINTS * 3))
       this.#settledBox = joined(this.#settledBox, box)
       this.#points = this.#points.slice(cut)
+      this.#shown = joined(this.#shown, box)
     }
-    this.#wipe(this.#tail, this.#shown)
-    this.#shown = this.#draw(this.#tail, this.#points)
+    this.#showTail()
   }
 
   /** Shows other points instead of all that were there. */
   replace(points: readonly number[]) {
     this.#points = []
     for (let i = 0; i + 2 < points.length; i += 3) this.add(points[i]!, points[i + 1]!, points[i + 2]!)
-    this.#wipe(this.#tail, this.#shown)
-    this.#shown = this.#draw(this.#tail, this.#points)
+    this.#showTail()
+  }
+
+  /** What the tail covered shows the settled ink again, then the tail is drawn over that. */
+  #showTail() {
+    const box = this.#shown
+    this.#wipe(this.#shownOn, box)
+    if (box !== null && this.#settledBox !== null) {
+      const [w, h] = [box.right - box.left, box.bottom - box.top]
+      this.#shownOn.drawImage(this.#settled.canvas, box.left, box.top, w, h, box.left, box.top, w, h)
+    }
+    this.#shown = this.#draw(this.#shownOn, this.#points)
   }
 
   clear() {
     this.#points = []
-    this.#wipe(this.#tail, this.#shown)
+    this.#wipe(this.#shownOn, joined(this.#shown, this.#settledBox))
     this.#wipe(this.#settled, this.#settledBox)
     this.#shown = this.#settledBox = null
   }
 
-  #wipe(context: CanvasRenderingContext2D, box: Box | null) {
+  #wipe(context: Context2D, box: Box | null) {
     if (box === null) return
     context.setTransform(1, 0, 0, 1, 0, 0)
     context.clearRect(box.left, box.top, box.right - box.left, box.bottom - box.top)
   }
 
-  #draw(context: CanvasRenderingContext2D, points: readonly number[]): Box | null {
+  #draw(context: Context2D, points: readonly number[]): Box | null {
     if (points.length === 0) return null
     const { colour, widthPx, thinning, atop } = this.#style
     const scale = this.#ratio
@@ -127,7 +162,7 @@ export class LiveInk {
       top = Math.min(top, points[i + 1]!)
       bottom = Math.max(bottom, points[i + 1]!)
     }
-    const { width, height } = this.#tail.canvas
+    const { width, height } = this.#shownOn.canvas
     const out = (widthPx + 3) * this.#ratio
     const at = UNITS * this.#ratio
     return {

@@ -15,9 +15,7 @@ import { LiveInk } from '~/viewport/liveInk'
 const props = defineProps<{ surface: Omit<Surface, 'live'>; width: number; height: number }>()
 const desk = useDeskStore()
 const pen = usePenStore()
-const wrapper = useTemplateRef('wrapper')
-const settled = useTemplateRef('settled')
-const tail = useTemplateRef('tail')
+const inkCanvas = useTemplateRef('inkCanvas')
 let live: LiveInk | null = null
 
 const surface: Surface = { ...props.surface, live: () => live }
@@ -27,7 +25,7 @@ const selection = useSelection(surface, hand)
 const resize = () => live?.resize(props.width, props.height, Math.min(2, window.devicePixelRatio || 1))
 watch(() => [props.width, props.height], resize)
 onMounted(() => {
-  live = new LiveInk(wrapper.value!, settled.value!, tail.value!)
+  live = new LiveInk(inkCanvas.value!)
   resize()
 })
 offerCommands([{ id: 'back-figure', name: 'Back the figure with paper white', group: 'Ink', keys: ['Shift+B'], run: () => void areas.back() }])
@@ -41,7 +39,7 @@ defineExpose({ begin })
 </script>
 
 <template>
-  <div ref="wrapper" class="live" aria-hidden="true"><canvas ref="settled" /><canvas ref="tail" /></div>
+  <canvas ref="inkCanvas" class="live" aria-hidden="true" />
   <SelectionLayer v-if="desk.tool === 'pen' && !desk.playing" :selection="selection" :width="width" :height="height" />
   <div v-if="desk.tool === 'pen'" class="tools" @pointerdown.stop>
     <PencilTray compact @back="areas.back" />
@@ -55,8 +53,7 @@ defineExpose({ begin })
 </template>
 
 <style scoped>
-.live,
-.live canvas {
+.live {
   position: absolute;
   inset: 0;
   pointer-events: none;

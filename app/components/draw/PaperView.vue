@@ -31,10 +31,7 @@ const { quality, reportDraw, toggle: togglePlay } = usePlayback()
 
 const pane = useTemplateRef('pane')
 const host = useTemplateRef('host')
-const wrapper = useTemplateRef('wrapper')
-const settled = useTemplateRef('settled')
-const tail = useTemplateRef('tail')
-const ring = useTemplateRef('ring')
+const inkCanvas = useTemplateRef('inkCanvas')
 const { width, height } = useElementSize(pane)
 const problem = ref<string | null>(null)
 const paper = usePaper(width, height, quality)
@@ -81,7 +78,7 @@ watch(() => desk.playing, draw)
 watch(() => desk.takeId, art.beginShot)
 watch([width, height], () => live?.resize(width.value, height.value, Math.min(2, window.devicePixelRatio || 1)))
 onMounted(() => {
-  live = new LiveInk(wrapper.value!, settled.value!, tail.value!)
+  live = new LiveInk(inkCanvas.value!)
   live.resize(width.value, height.value, Math.min(2, window.devicePixelRatio || 1))
   draw()
 })
@@ -176,17 +173,14 @@ function onDown(event: PointerEvent) {
 }
 
 const rings = computed(() => ['brush', 'line', 'box', 'ellipse', 'eraser'].includes(pen.tool) && !spaceHeld.value && !sliding.value)
-/** The size of what would be drawn goes with the pointer; set by hand, as it follows every movement. */
+/** The size of what would be drawn goes with the pointer. */
 function onHover(event: PointerEvent) {
-  const element = ring.value
-  if (element === null) return
+  if (!rings.value || event.buttons !== 0 || event.pointerType === 'touch') return live?.hideRing()
   const at = localOf(event)
-  const size = Math.max(3, (pen.tool === 'eraser' ? pen.eraserFw : pen.brush.widthFw) * paper.frameWidth.value)
-  element.style.transform = `translate(${at.x - size / 2}px, ${at.y - size / 2}px)`
-  element.style.width = element.style.height = `${size}px`
-  element.style.visibility = event.pointerType === 'touch' ? 'hidden' : 'visible'
+  live?.ring(at.x, at.y, (pen.tool === 'eraser' ? pen.eraserFw : pen.brush.widthFw) * paper.frameWidth.value)
 }
-const onLeave = () => ring.value !== null && (ring.value.style.visibility = 'hidden')
+const onLeave = () => live?.hideRing()
+watch(rings, (now) => !now && live?.hideRing())
 
 useEventListener(
   pane,
@@ -263,13 +257,12 @@ defineExpose({ paper, selection, back: areas.back, startFlipping, where: hand.wh
     @contextmenu.prevent
   >
     <div ref="host" class="host" data-test="paper-host" />
-    <div ref="wrapper" class="live"><canvas ref="settled" /><canvas ref="tail" /></div>
+    <canvas ref="inkCanvas" class="live" aria-hidden="true" />
     <svg class="overlay" :width="width" :height="height" aria-hidden="true">
       <path class="matte" :d="mattePath" fill-rule="evenodd" />
       <path class="frame" :d="outline" data-test="paper-frame" />
     </svg>
     <SelectionLayer v-if="!desk.playing" :selection="selection" :width="width" :height="height" />
-    <i v-show="rings" ref="ring" class="ring" />
     <p v-if="areas.work.value" class="note" role="status">{{ areas.work.value.what }}… <button class="push-button" @click="areas.work.value?.cancel()" @pointerdown.stop>Cancel</button></p>
     <p v-else-if="pen.silhouette" class="note" role="status">Silhouettes <button class="push-button" title="The drawing again (S)" @click="pen.silhouette = false" @pointerdown.stop>Show the drawing</button></p>
     <p v-else-if="problem" class="note wrong">{{ problem }}</p>
@@ -297,7 +290,6 @@ defineExpose({ paper, selection, back: areas.back, startFlipping, where: hand.wh
   height: 100%;
 }
 .live,
-.live canvas,
 .overlay {
   position: absolute;
   inset: 0;
@@ -311,16 +303,6 @@ defineExpose({ paper, selection, back: areas.back, startFlipping, where: hand.wh
   fill: none;
   stroke: #ffffff;
   stroke-width: 1.5;
-}
-.ring {
-  position: absolute;
-  top: 0;
-  left: 0;
-  border: 1px solid rgb(39 36 30 / 0.75);
-  border-radius: 50%;
-  box-shadow: 0 0 0 1px rgb(255 255 255 / 0.6);
-  pointer-events: none;
-  visibility: hidden;
 }
 .note {
   position: absolute;

@@ -18,7 +18,7 @@ function barPlace() {
 </script>
 
 <template>
-  <svg class="layer" :width="width" :height="height">
+  <svg v-if="frame || track.length > 1 || live" class="layer" :width="width" :height="height">
     <path v-if="track.length > 1" class="track" :d="path(track)" />
     <g v-if="frame" data-test="selection">
       <path class="box" :d="path(frame.corners)" @pointerdown="selection.dragMove" />
