@@ -1,5 +1,5 @@
 import { untouchedPose } from '@rubato/core/camera'
-import { EMPTY_TAKE, type Drawing, type TakeBody } from '@rubato/core/document'
+import { EMPTY_TAKE, type Drawing, type Mark, type Stroke, type TakeBody } from '@rubato/core/document'
 import { createTakeStage, opticsOf, type TakeStage } from '@rubato/core/stage'
 import { BufferAttribute, BufferGeometry, CanvasTexture, LinearFilter, Mesh, MeshBasicMaterial, OrthographicCamera, Scene, WebGLRenderer } from 'three'
 import { ArtLibrary } from '../app/viewport/artLibrary'
@@ -7,6 +7,7 @@ import { createCanvasCompositor } from '../app/viewport/canvasCompositor'
 import { compose, wholeFrame, type Composition } from '../app/viewport/composition'
 import type { Compositor, Resampling } from '../app/viewport/compositor'
 import { createGlCompositor } from '../app/viewport/glCompositor'
+import { paintMarks } from '../app/viewport/paint'
 import { i420OfRgba } from '../app/workers/i420'
 import { chooseVideoCodec } from '../app/workers/videoCodec'
 import { buildSaltLantern } from '../demo/saltLantern'
@@ -139,6 +140,138 @@ function worstShimmer(): Record<string, number> {
     found[compositor.kind] = worst
   }
   return found
+}
+
+const random = (seed: number) => () => (seed = (Math.imul(seed, 1664525) + 1013904223) >>> 0) / 2 ** 32
+
+function handStroke(chance: () => number, id: string, order: number, reach = 0.02): Stroke {
+  let [x, y] = [(chance() - 0.5) * 0.9, (chance() - 0.5) * 0.5]
+  const points = Array.from({ length: 24 }, () => {
+    x += (chance() - 0.5) * reach
+    y += (chance() - 0.5) * reach
+    return [x, y, 0.3 + 0.5 * chance()]
+  }).flat()
+  return { id, order, kind: 'stroke', mode: 'ink', points, widthFw: 0.003 + 0.006 * chance(), colour: chance() < 0.3 ? '#ffffff' : '#27241e', opacity: chance() < 0.3 ? 0.5 : 1 }
+}
+
+/**
+ * A ten-fold push-in on a drawn level against the same marks painted straight at ten times the size: the mean difference
+ * of a channel over the picture, and over the px that either inks.
+ */
+function tenfold(): { mean: number; inked: number; octave: number } {
+  const [widthPx, heightPx] = [1280, 720]
+  const chance = random(3)
+  const drawing: Drawing = { marks: Array.from({ length: 400 }, (_, i) => handStroke(chance, `m${i}`, i, 0.05)) }
+  const library = new ArtLibrary(widthPx, () => null)
+  const stage = createTakeStage(takeOfOneLevel(), { filmBackMm: 36, baseLensMm: 50, aspect: 16 / 9 })
+  const rest = untouchedPose(stage.optics)
+  const [x, y] = [0.11, -0.04]
+  const frame = stage.withPose(0, { ...rest, x, y, depth: rest.depth / 10 })
+  const composition = compose(frame, wholeFrame(widthPx, heightPx), library, () => drawing, false)
+  const compositor = createCanvasCompositor(new OffscreenCanvas(8, 8))
+  compositor.draw(composition, WHITE, 'exact')
+  const straight = new OffscreenCanvas(widthPx, heightPx).getContext('2d', { willReadFrequently: true })!
+  straight.fillStyle = '#ffffff'
+  straight.fillRect(0, 0, widthPx, heightPx)
+  paintMarks(straight, drawing.marks, widthPx * 10, x - 0.05, y + 0.05 * (heightPx / widthPx), 0, () => null)
+  const [a, b] = [pixelsOf(compositor), straight.getImageData(0, 0, widthPx, heightPx).data]
+  let [sum, inkedSum, inkedCount] = [0, 0, 0]
+  for (let i = 0; i < a.length; i += 4) {
+    const off = (Math.abs(a[i]! - b[i]!) + Math.abs(a[i + 1]! - b[i + 1]!) + Math.abs(a[i + 2]! - b[i + 2]!)) / 3
+    sum += off
+    if (a[i]! < 250 || b[i]! < 250) {
+      inkedSum += off
+      inkedCount++
+    }
+  }
+  return { mean: sum / (a.length / 4), inked: inkedSum / inkedCount, octave: Math.log2(composition.levels[0]!.raster.pxPerFw / widthPx) }
+}
+
+/**
+ * Rasters that followed a run of changes, against ones painted anew: the largest share of px that are off by more than
+ * 8/255 (a path's soft edge is not the same to the bit where it is cut), and the largest difference of any channel after
+ * runs in which strokes were only put on and taken off.
+ */
+function followingDiffers(runs: number): { share: number; topmost: number } {
+  const chance = random(11)
+  let [share, topmost] = [0, 0]
+  for (let run = 0; run < runs; run++) {
+    const library = new ArtLibrary(600, () => null)
+    let marks: Mark[] = Array.from({ length: 12 }, (_, i) => handStroke(chance, `r${run}m${i}`, i, 0.1))
+    library.raster('d', { marks }, 0)
+    let past: Mark[][] = [marks]
+    const onlyTop = run % 2 === 0
+    for (let step = 0; step < 14; step++) {
+      const which = chance()
+      const at = Math.floor(chance() * marks.length)
+      const top = (marks.at(-1)?.order ?? 0) + 1
+      const fresh = { ...handStroke(chance, `r${run}s${step}`, top, 0.1), mode: (['ink', 'behind', 'ink', 'erase'] as const)[Math.floor(chance() * (onlyTop ? 3 : 4))]! }
+      if (which < 0.45 || (onlyTop && (which > 0.8 || past.length === 1))) marks = [...marks, fresh]
+      else if ((which < 0.7 || onlyTop) && past.length > 1) {
+        past = past.slice(0, -1)
+        marks = past.at(-1)!
+      } else if (which < 0.85) marks = marks.filter((_, i) => i !== at)
+      else marks = marks.map((mark, i) => (i === at ? { ...fresh, id: mark.id, order: mark.order } : mark))
+      if (marks !== past.at(-1)) past = [...past, marks]
+      const followed = library.raster('d', { marks }, 0)
+      const anew = new ArtLibrary(600, () => null).raster('d', { marks }, 0)
+      if (followed === null || anew === null) continue
+      // The one that followed may have more room around.
+      const [dx, dy] = [Math.round((anew.left - followed.left) * 600), Math.round((followed.top - anew.top) * 600)]
+      // Over white, as it is seen: what is all but clear has no colour to compare.
+      const read = (raster: typeof followed, x: number, y: number) => {
+        const { width, height } = anew.canvas
+        const context = new OffscreenCanvas(width, height).getContext('2d', { willReadFrequently: true })!
+        context.fillStyle = '#ffffff'
+        context.fillRect(0, 0, width, height)
+        context.drawImage(raster.canvas as CanvasImageSource, -x, -y)
+        return context.getImageData(0, 0, width, height).data
+      }
+      const [a, b] = [read(followed, dx, dy), read(anew, 0, 0)]
+      let off = 0
+      for (let i = 0; i < a.length; i += 4) if (Math.abs(a[i]! - b[i]!) > 8) off++
+      share = Math.max(share, off / (a.length / 4))
+      // What was only put on and taken off is the same to the bit.
+      if (onlyTop) topmost = Math.max(topmost, largestDifference(a, b))
+    }
+  }
+  return { share, topmost }
+}
+
+/** ms in its worker to fill an area of a picture 1920 × 1080 with gaps closed, and the longest the page was held up meanwhile. */
+async function fillMs(workerUrl: string): Promise<{ ms: number; heldMs: number }> {
+  const [widthPx, heightPx] = [1920, 1080]
+  const context = new OffscreenCanvas(widthPx, heightPx).getContext('2d', { willReadFrequently: true })!
+  const chance = random(9)
+  const marks = Array.from({ length: 300 }, (_, i) => ({ ...handStroke(chance, `m${i}`, i, 0.05), colour: '#27241e', opacity: 1 }))
+  paintMarks(context, marks, widthPx, -0.5, 0.5 * (heightPx / widthPx), 0, () => null)
+  context.lineWidth = 4
+  context.strokeRect(60, 60, widthPx - 120, heightPx - 120)
+  context.clearRect(900, 50, 10, 20)
+  const pixels = context.getImageData(0, 0, widthPx, heightPx).data
+  let xPx = 100
+  const yPx = 100
+  while (pixels[(yPx * widthPx + xPx) * 4 + 3]! > 0) xPx += 5
+  const worker = new Worker(workerUrl, { type: 'module' })
+  let heldMs = 0
+  let last = performance.now()
+  const beat = setInterval(() => {
+    const now = performance.now()
+    heldMs = Math.max(heldMs, now - last)
+    last = now
+  }, 4)
+  try {
+    const answer = await new Promise<{ kind: string; tookMs: number }>((resolve, reject) => {
+      worker.onmessage = ({ data }) => resolve(data)
+      worker.onerror = (event) => reject(new Error(event.message))
+      worker.postMessage({ kind: 'fill', widthPx, heightPx, pixels: pixels.buffer, xPx, yPx, gapPx: 14, tolerance: 48 }, [pixels.buffer])
+    })
+    if (answer.kind !== 'found') throw new Error(`fillMs: ${JSON.stringify(answer)}`)
+    return { ms: answer.tookMs, heldMs }
+  } finally {
+    clearInterval(beat)
+    worker.terminate()
+  }
 }
 
 /** Median ms to draw a moving frame of shot 040 with the 2D backend, surround and pixels included. */
@@ -290,5 +423,5 @@ async function movieWhole(workerUrl: string, frames: number, still: boolean): Pr
 }
 
 Object.assign(globalThis, {
-  rubato: { backendsDiffer, changeAtOneToOne, darkestFringe, worstShimmer, drawFrameMs, glScriptMs, movieParts, movieWhole },
+  rubato: { backendsDiffer, changeAtOneToOne, darkestFringe, worstShimmer, tenfold, followingDiffers, fillMs, drawFrameMs, glScriptMs, movieParts, movieWhole },
 })

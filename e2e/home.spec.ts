@@ -29,7 +29,7 @@ test('a new film is made with its settings, and opens on its boards, with a shot
   // A film begins with its boards; the Desk is a key away.
   await expect(page.getByTestId('panel-card')).toHaveCount(1)
   await expect(page.getByTestId('panel-card')).toContainText('36 f')
-  await page.keyboard.press('Alt+2')
+  await page.keyboard.press('Alt+3')
   await expect(page.getByTestId('shot-frame')).toHaveText('0 / 36 f')
   await expect(page.locator('[data-level]')).toHaveCount(1)
 })

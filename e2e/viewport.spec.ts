@@ -6,6 +6,8 @@ declare const rubato: {
   changeAtOneToOne(): Record<string, number>
   darkestFringe(): Record<string, number>
   worstShimmer(): Record<string, number>
+  tenfold(): { mean: number; inked: number; octave: number }
+  followingDiffers(runs: number): { share: number; topmost: number }
 }
 
 // The harness is put into a page whose policy would rightly not run it.
@@ -42,4 +44,19 @@ test('far art does not shimmer under a creeping camera', async ({ page }) => {
   const worst = await page.evaluate(() => rubato.worstShimmer())
   expect(worst.canvas).toBeLessThan(40)
   expect(worst.gl).toBeLessThan(40)
+})
+
+test('a ten-fold push-in on a drawn level is as sharp as the strokes painted at that size', async ({ page }) => {
+  const { mean, inked, octave } = await page.evaluate(() => rubato.tenfold())
+  expect(octave).toBeGreaterThanOrEqual(3.3)
+  expect(mean).toBeLessThanOrEqual(6)
+  // Not only where the paper is white.
+  expect(inked).toBeLessThanOrEqual(12)
+})
+
+test('a raster that followed any run of strokes, undos and changes is the one painted anew', async ({ page }) => {
+  const { share, topmost } = await page.evaluate(() => rubato.followingDiffers(12))
+  // What was kept beneath a stroke comes back but for rounding in what is all but clear.
+  expect(topmost).toBeLessThanOrEqual(8)
+  expect(share).toBeLessThan(0.0005)
 })

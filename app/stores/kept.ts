@@ -65,15 +65,26 @@ export async function openKept(session: string, name = 'rubato'): Promise<KeptCh
     // This window's own are left too: it asks only for a film that it is opening, or from Home.
     return found.filter((each) => each.session === session || !living.has(lockName(each.session)))
   }
+  const adding: KeptChange[] = []
+  let added: Promise<void> | null = null
   const kept: KeptChanges = {
-    async add(projectId, change) {
-      await db.put('changes', entry(projectId, change))
+    add(projectId, change) {
+      adding.push(entry(projectId, change))
+      // Not while the hand is at work: beginning a transaction takes longer than a stroke's own edit.
+      added ??= new Promise<void>((resolve) => setTimeout(resolve)).then(async () => {
+        const entries = adding.splice(0)
+        added = null
+        const transaction = db.transaction('changes', 'readwrite')
+        await Promise.all([...entries.map((each) => transaction.store.put(each)), transaction.done])
+      })
+      return added
     },
     async replace(projectId, changes) {
       const transaction = db.transaction('changes', 'readwrite')
       await Promise.all([...changes.map((change) => transaction.store.put(entry(projectId, change))), transaction.done])
     },
     async drop(ids) {
+      await added?.catch(() => undefined)
       const transaction = db.transaction('changes', 'readwrite')
       await Promise.all([...ids.map((id) => transaction.store.delete(id)), transaction.done])
     },

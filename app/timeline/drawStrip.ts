@@ -36,6 +36,7 @@ export function drawStrip(context: CanvasRenderingContext2D, scale: StripScale, 
     }
     drawPanels(context, scale, shot.startFrame, shot.body, ink)
     drawCamera(context, scale, shot, shot.body, scene.framesPerSecond, ink)
+    drawLevel(context, scale, shot.startFrame, shot.body, ink)
   }
   drawLive(context, scale, scene, ink)
 }
@@ -211,6 +212,28 @@ function drawCamera(context: CanvasRenderingContext2D, scale: StripScale, shot: 
     context.font = `600 11px ${ink.font}`
     context.textAlign = 'left'
     context.fillText(`${bead.number}${bead.locked ? ' locked' : ''}`, x + 9, middle - 10)
+  }
+}
+
+const DOT_PX = 4.5
+
+/** The selected level's drawings: a dot where it has one of its own, a bar as long as it is held. */
+function drawLevel(context: CanvasRenderingContext2D, scale: StripScale, shotStart: number, body: StripBody, ink: StripInk) {
+  const { top, height } = STRIP_ROWS.level
+  const middle = top + height / 2 - 1
+  for (const panel of body.panels) {
+    if (panel.level === null || panel.level === 'nothing') continue
+    const x = xOfFrame(scale, shotStart + panel.startFrame)
+    const width = panel.lengthFrames * scale.pxPerFrame
+    if (x + width < 0 || x > scale.widthPx) continue
+    const own = panel.level === 'own'
+    context.fillStyle = ink.faint
+    context.fillRect(own ? x + DOT_PX : x - 1, middle - 2, Math.max(1, width - (own ? DOT_PX : 0)), 4)
+    if (!own) continue
+    context.fillStyle = ink.ink
+    context.beginPath()
+    context.ellipse(x + DOT_PX + 2, middle, DOT_PX, DOT_PX - 0.5, 0, 0, Math.PI * 2)
+    context.fill()
   }
 }
 

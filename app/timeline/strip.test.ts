@@ -4,7 +4,7 @@ import { fitted, frameOfX, keptInView, rulerStep, xOfFrame, zoomedAt, type Strip
 import type { StripScene } from './stripScene'
 
 const SCALE: StripScale = { pxPerFrame: 4, firstFrame: 10, widthPx: 800 }
-const panel = (id: string, number: number, startFrame: number, lengthFrames: number) => ({ id, number, startFrame, lengthFrames, locked: false, current: false, thumb: null })
+const panel = (id: string, number: number, startFrame: number, lengthFrames: number) => ({ id, number, startFrame, lengthFrames, locked: false, current: false, thumb: null, level: null })
 const SCENE: StripScene = {
   shots: [
     {

@@ -9,9 +9,10 @@ export const STRIP_ROWS = Object.freeze({
   shots: { top: 20, height: 24 },
   panels: { top: 44, height: 62 },
   camera: { top: 106, height: 46 },
+  level: { top: 152, height: 20 },
 }) satisfies Record<string, StripRow>
 
-export const STRIP_HEIGHT_PX = 152
+export const STRIP_HEIGHT_PX = 172
 
 export function rowAt(y: number): keyof typeof STRIP_ROWS | null {
   for (const [name, row] of Object.entries(STRIP_ROWS)) {

@@ -35,6 +35,8 @@ export interface StripPanel {
   readonly locked: boolean
   readonly current: boolean
   readonly thumb: CanvasImageSource | null
+  /** What the selected level does in the panel: has a drawing of its own, holds one, shows nothing; null where none is selected. */
+  readonly level: 'own' | 'holds' | 'nothing' | null
 }
 
 export interface StripBead {

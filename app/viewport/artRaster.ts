@@ -128,12 +128,14 @@ export class PaintedRaster implements ArtRaster {
     else if (change.kind === 'other') this.#tell(this.#paintAnew(change.marks))
   }
 
-  /** As `follow`, on a canvas that is a wider copy of this one; what was saved is let go. */
+  /** The same on a wider canvas, which then shows more around. */
   movedTo(canvas: OffscreenCanvas | HTMLCanvasElement, room: Pick<Rectangle, 'left' | 'top'>): PaintedRaster {
     const moved = new PaintedRaster(canvas, this.#drawing, room, this.pxPerFw, this.#pictures)
     const [x, y] = [Math.round((this.left - room.left) * this.pxPerFw), Math.round((room.top - this.top) * this.pxPerFw)]
     contextOf(canvas).drawImage(this.canvas as CanvasImageSource, x, y)
     moved.#painted = this.#painted
+    moved.#saved = this.#saved.map((saved) => ({ ...saved, tiles: saved.tiles.map((tile) => ({ ...tile, x: tile.x + x, y: tile.y + y })) }))
+    moved.#savedBytes = this.#savedBytes
     return moved
   }
 
@@ -181,20 +183,52 @@ export class PaintedRaster implements ArtRaster {
     this.#savedBytes = 0
     const box = around(touched.flatMap((mark) => boxOf(mark, this.#grid) ?? []))
     if (box === null) return []
-    const context = contextOf(this.canvas)
-    context.save()
-    context.setTransform(1, 0, 0, 1, 0, 0)
-    context.beginPath()
-    context.rect(box.left, box.top, box.right - box.left, box.bottom - box.top)
-    context.clip()
-    context.clearRect(box.left, box.top, box.right - box.left, box.bottom - box.top)
-    this.#paint(this.#drawing.marks.filter((mark) => {
+    const boxes: PixelBox[] = [box]
+    const marks = this.#drawing.marks.filter((mark) => {
       const own = boxOf(mark, this.#grid)
-      return own !== null && overlap(own, box)
-    }))
+      const meets = own !== null && overlap(own, box)
+      if (meets) boxes.push(own)
+      return meets
+    })
+    const context = contextOf(this.canvas)
+    const [w, h] = [box.right - box.left, box.bottom - box.top]
+    const all = around(boxes)!
+    context.setTransform(1, 0, 0, 1, 0, 0)
+    if ((all.right - all.left) * (all.bottom - all.top) <= SCRATCH_PX) {
+      // Soft edges of a path are not the same to the bit where it is cut, so it is painted whole, aside.
+      const aside = clearScratch(all.right - all.left, all.bottom - all.top)
+      paintMarks(aside, marks, this.pxPerFw, this.left, this.top, RIM_PX - all.left, this.#pictures, RIM_PX - all.top)
+      context.clearRect(box.left, box.top, w, h)
+      context.drawImage(aside.canvas as CanvasImageSource, box.left - all.left, box.top - all.top, w, h, box.left, box.top, w, h)
+      return [box]
+    }
+    context.save()
+    context.beginPath()
+    context.rect(box.left, box.top, w, h)
+    context.clip()
+    context.clearRect(box.left, box.top, w, h)
+    this.#paint(marks)
     context.restore()
     return [box]
   }
+}
+
+const SCRATCH_PX = 3_000_000
+let scratch: Context2D | null = null
+
+/** A canvas to paint aside on, at least so large, clear. */
+function clearScratch(width: number, height: number): Context2D {
+  scratch ??= new OffscreenCanvas(1, 1).getContext('2d', { willReadFrequently: true })!
+  const { canvas } = scratch
+  // A new size clears it too.
+  if (canvas.width < width || canvas.height < height) {
+    canvas.width = Math.max(canvas.width, width)
+    canvas.height = Math.max(canvas.height, height)
+  } else {
+    scratch.setTransform(1, 0, 0, 1, 0, 0)
+    scratch.clearRect(0, 0, width, height)
+  }
+  return scratch
 }
 
 export function contextOf(canvas: OffscreenCanvas | HTMLCanvasElement): Context2D {

@@ -142,16 +142,16 @@ export function startsWith(marks: readonly Mark[], start: readonly Mark[]): bool
 export type PictureLookup = (picture: Picture, neededPx: number) => CanvasImageSource | null
 
 /**
- * Paints marks on a context whose raster has `pxPerFw` and shows the point (left, top) of the art at (padPx, padPx).
+ * Paints marks on a context whose raster has `pxPerFw` and shows the point (left, top) of the art at (padPx, padYPx).
  */
-export function paintMarks(context: Context2D, marks: readonly Mark[], pxPerFw: number, left: number, top: number, padPx: number, pictures: PictureLookup) {
+export function paintMarks(context: Context2D, marks: readonly Mark[], pxPerFw: number, left: number, top: number, padPx: number, pictures: PictureLookup, padYPx = padPx) {
   const scale = pxPerFw / OUTLINE_UNITS_PER_FW
   for (const mark of marks) {
     if (mark.kind === 'picture') {
-      paintPicture(context, mark, pxPerFw, left, top, padPx, pictures)
+      paintPicture(context, mark, pxPerFw, left, top, padPx, padYPx, pictures)
       continue
     }
-    context.setTransform(scale, 0, 0, -scale, padPx - left * pxPerFw, padPx + top * pxPerFw)
+    context.setTransform(scale, 0, 0, -scale, padPx - left * pxPerFw, padYPx + top * pxPerFw)
     context.globalCompositeOperation = COMPOSITE[mark.mode]
     context.globalAlpha = mark.opacity
     context.fillStyle = mark.colour
@@ -163,7 +163,7 @@ export function paintMarks(context: Context2D, marks: readonly Mark[], pxPerFw: 
   context.setTransform(1, 0, 0, 1, 0, 0)
 }
 
-function paintPicture(context: Context2D, mark: Picture, pxPerFw: number, left: number, top: number, padPx: number, pictures: PictureLookup) {
+function paintPicture(context: Context2D, mark: Picture, pxPerFw: number, left: number, top: number, padPx: number, padYPx: number, pictures: PictureLookup) {
   const width = mark.widthFw * pxPerFw
   const height = (width * mark.heightPx) / mark.widthPx
   const source = pictures(mark, Math.max(width, height))
@@ -177,10 +177,10 @@ function paintPicture(context: Context2D, mark: Picture, pxPerFw: number, left: 
     // From the corner, so that a lone picture falls on whole px and 1:1 is 1:1.
     const box = markBounds(mark)
     context.setTransform(1, 0, 0, 1, 0, 0)
-    context.drawImage(source, padPx + (box.left - left) * pxPerFw, padPx + (top - box.top) * pxPerFw, (box.right - box.left) * pxPerFw, (box.top - box.bottom) * pxPerFw)
+    context.drawImage(source, padPx + (box.left - left) * pxPerFw, padYPx + (top - box.top) * pxPerFw, (box.right - box.left) * pxPerFw, (box.top - box.bottom) * pxPerFw)
     return
   }
-  const [x, y] = [padPx + (mark.x - left) * pxPerFw, padPx + (top - mark.y) * pxPerFw]
+  const [x, y] = [padPx + (mark.x - left) * pxPerFw, padYPx + (top - mark.y) * pxPerFw]
   const angle = (-turn * Math.PI) / 180
   const flip = mark.mirrored === true ? -1 : 1
   context.setTransform(Math.cos(angle) * flip, Math.sin(angle) * flip, -Math.sin(angle), Math.cos(angle), x, y)

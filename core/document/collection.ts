@@ -8,7 +8,7 @@ const FEW = 12
 
 export function recordIn(collection: Collection | undefined, id: string): object | null {
   if (collection === undefined) return null
-  if (isList(collection)) return collection.find((record) => record.id === id) ?? null
+  if (isList(collection)) return collection[lastIndexOf(collection, id)] ?? null
   return Object.hasOwn(collection, id) ? collection[id]! : null
 }
 
@@ -38,11 +38,23 @@ export function withRecords(collection: Collection, changes: ReadonlyMap<string,
   // The commonest of all: marks put on top of a drawing.
   const onTop = put.length === changes.size && put.length > 0 && (last === undefined || last.order < put[0]!.order) && [...changes.keys()].every((id) => recordIn(collection, id) === null)
   if (onTop) return [...collection, ...put]
-  const rest = collection.filter((record) => !changes.has(record.id))
-  if (put.length === 0) return rest
-  if (put.length > FEW) return [...rest, ...put].sort(compareOrdered)
+  if (changes.size > FEW) {
+    const rest = collection.filter((record) => !changes.has(record.id))
+    return put.length === 0 ? rest : [...rest, ...put].sort(compareOrdered)
+  }
+  const rest = collection.slice()
+  for (const id of changes.keys()) {
+    const at = lastIndexOf(rest, id)
+    if (at >= 0) rest.splice(at, 1)
+  }
   for (const record of put) rest.splice(placeFor(rest, record), 0, record)
   return rest
+}
+
+/** From the end, where most of what is looked for was put. */
+function lastIndexOf(collection: readonly Ordered[], id: string): number {
+  for (let i = collection.length - 1; i >= 0; i--) if (collection[i]!.id === id) return i
+  return -1
 }
 
 function placeFor(sorted: readonly Ordered[], record: Ordered): number {

@@ -14,7 +14,7 @@ const { stop } = usePlayback()
 
 const strip = ref<InstanceType<typeof StripView> | null>(null)
 const spread = ref(false)
-const splits = useLocalStorage('rubato.splits', { rack: 18.5, right: 23.5, plan: 42, strip: 25.5 }, { mergeDefaults: true })
+const splits = useLocalStorage('rubato.splits', { rack: 18.5, right: 23.5, plan: 42, strip: 28 }, { mergeDefaults: true })
 
 const { commands, newPanel, deleteShot, deletePanel } = useDeskCommands({
   strip: () => strip.value,

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { placedFramings, placedPanels } from '@rubato/core/document'
+import { placedFramings, placedPanels, shownCell, type TakeBody } from '@rubato/core/document'
 import { moveFraming, setPanelLength } from '@rubato/core/edits'
 import { moveName } from '@rubato/core/moves'
 import type { PlacedShot, TakeStage } from '@rubato/core/stage'
@@ -75,6 +75,7 @@ function shotScene(placed: PlacedShot, currentPanel: string | null, selected: re
         lengthFrames: entry.panel.lengthFrames,
         locked: entry.panel.lengthLocked,
         current: shot.id === desk.shotId && entry.panel.id === currentPanel,
+        level: shot.id === desk.shotId ? levelIn(stage.take, entry.index) : null,
         thumb: entry.panel.lengthFrames * scale.value.pxPerFrame > 10 ? thumbOf(takeId, entry.panel.id) : null,
       })),
       beads: framings.map((entry, i) => ({
@@ -88,6 +89,15 @@ function shotScene(placed: PlacedShot, currentPanel: string | null, selected: re
     }
   }
   return { id: shot.id, label: shot.label, title: shot.title, startFrame, lengthFrames, current: shot.id === desk.shotId, body }
+}
+
+/** What the selected level does in a panel of the shot. */
+function levelIn(take: TakeBody, index: number): 'own' | 'holds' | 'nothing' | null {
+  const id = desk.selectedLevelId
+  if (id === null || take.levels[id] === undefined) return null
+  const cell = shownCell(take, { id }, index)
+  if (cell === null) return 'nothing'
+  return cell.panelId === placedPanels(take)[index]!.panel.id ? 'own' : 'holds'
 }
 
 const visibleShots = computed(() => {
@@ -298,7 +308,7 @@ defineExpose({ zoom, zoomToShot, zoomToAll: () => (view.value = null) })
     </header>
     <div class="rows" :style="{ height: `${STRIP_HEIGHT_PX}px` }">
       <div class="labels">
-        <span v-for="(row, name) in STRIP_ROWS" :key="name" :style="{ top: `${row.top}px`, height: `${row.height}px` }">{{ { ruler: '', shots: 'Shots', panels: 'Panels', camera: `Camera ${desk.camera?.letter ?? 'A'}` }[name] }}</span>
+        <span v-for="(row, name) in STRIP_ROWS" :key="name" :class="{ level: name === 'level' }" :title="name === 'level' && desk.selectedLevel ? `${desk.selectedLevel.name}: a dot where it has a drawing of its own, a bar where it holds` : undefined" :style="{ top: `${row.top}px`, height: `${row.height}px` }">{{ { ruler: '', shots: 'Shots', panels: 'Panels', camera: `Camera ${desk.camera?.letter ?? 'A'}`, level: desk.selectedLevel?.name ?? 'no level selected' }[name] }}</span>
       </div>
       <div
         ref="pane"
@@ -364,6 +374,12 @@ header {
   padding-top: 5px;
   border-bottom: 1px solid var(--rule);
   color: var(--ink-2);
+}
+.labels .level {
+  padding-top: 1px;
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
 }
 .pane {
   position: relative;
