@@ -2,7 +2,7 @@ import { pointOnPlane, type LevelPlane } from '@rubato/core/depth'
 import { meetPlane, project, type Lens } from '@rubato/core/camera'
 import type { Mark } from '@rubato/core/document'
 import { addMarks, carryMarks, recolourMarks, removeMarks, type Made, type NewMark } from '@rubato/core/edits'
-import { cornersOf, rectangleAround, union, type Point2, type Rectangle } from '@rubato/core/geometry'
+import { cornersOf, grown, rectangleAround, union, type Point2, type Rectangle } from '@rubato/core/geometry'
 import { about, carryingOf, carryMark, markAt, marksInside, moved, type Affine, type Carrying } from '@rubato/core/ink'
 import { computed, ref, watch } from 'vue'
 import type { Surface } from '~/composables/surface'
@@ -23,6 +23,9 @@ export const HANDLES: readonly Handle[] = [
 ]
 const REACH_PX = 5
 const KNOB_PX = 26
+const SHOWN_WIDER_PX = 8
+/** On shorter sides there is no handle in the middle. */
+const ROOM_FOR_HANDLE_PX = 40
 /** A pasted copy stands this far from what it was copied from. */
 const BESIDE_FW = 0.02
 const NUDGE_FW = 0.001
@@ -51,14 +54,17 @@ export function useSelection(surface: Surface, pen: ReturnType<typeof usePen>) {
   const frame = computed(() => {
     const ground = box.value === null || desk.stageFrame === null ? null : pen.ground(true)
     if (box.value === null || ground === null) return null
-    const rectangle = box.value
+    // Shown a little wider, so that its handles leave what is selected free.
+    const rectangle = grown(box.value, SHOWN_WIDER_PX / surface.frameWidth() / ground.grows)
     const at = (x: number, y: number) => pen.paneOf(ground, x, y)
+    const px = surface.frameWidth() * ground.grows
+    const [wide, high] = [(rectangle.right - rectangle.left) * px, (rectangle.top - rectangle.bottom) * px]
     const middle = at((rectangle.left + rectangle.right) / 2, (rectangle.bottom + rectangle.top) / 2)
     const top = at((rectangle.left + rectangle.right) / 2, rectangle.top)
     const away = Math.hypot(top.x - middle.x, top.y - middle.y) || 1
     return {
       corners: cornersOf(rectangle).map(({ x, y }) => at(x, y)),
-      handles: HANDLES.map((handle) => ({ handle, at: at(...placeOn(rectangle, handle)) })),
+      handles: HANDLES.filter(({ x, y }) => (x !== 0 || wide > ROOM_FOR_HANDLE_PX) && (y !== 0 || high > ROOM_FOR_HANDLE_PX)).map((handle) => ({ handle, at: at(...placeOn(rectangle, handle)) })),
       top,
       knob: { x: top.x + ((top.x - middle.x) / away) * KNOB_PX, y: top.y + ((top.y - middle.y) / away) * KNOB_PX },
     }

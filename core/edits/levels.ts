@@ -11,7 +11,7 @@ import { made, refused, type Made } from './refusal'
 const unitOf = (takeId: string) => ({ kind: 'take', id: takeId }) as const
 
 /** What of a level may change while it is locked: how it is seen and called, not where it is. */
-const FREE_WHILE_LOCKED: readonly (keyof Level)[] = ['name', 'visible', 'locked', 'order', 'opacity', 'figure', 'group', 'tint', 'over']
+const FREE_WHILE_LOCKED: readonly (keyof Level)[] = ['name', 'visible', 'locked', 'order', 'opacity', 'figure', 'group', 'tint', 'over', 'sequence', 'kind']
 
 /** Changes a level. A locked one refuses to be moved, turned or scaled. */
 export function editLevel(take: TakeBody, takeId: string, levelId: string, fields: Partial<Omit<Level, 'id'>>): Made {

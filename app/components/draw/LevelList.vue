@@ -65,7 +65,7 @@ const locked = (members: readonly Level[]) => members.every((level) => level.loc
     </header>
     <p v-if="bringing" class="bringing" role="status">{{ bringing.done }} of {{ bringing.total }} pictures <progress :value="bringing.done" :max="bringing.total" /> <button class="push-button" @click="bringing.cancel">Cancel</button></p>
     <p v-if="pen.solo.length > 0" class="solo" role="status">{{ pen.solo.length === 1 ? 'One level' : `${pen.solo.length} levels` }} shown alone <button class="icon-button small" title="Show all" aria-label="Show all levels" @click="pen.solo = []"><X :size="14" /></button></p>
-    <div ref="list" class="list" role="listbox" aria-label="Levels, near to far">
+    <div ref="list" class="list" role="listbox" data-keys aria-label="Levels, near to far">
       <template v-for="{ group, members } in entries" :key="group === '' ? members[0]!.id : `group ${group}`">
         <LevelRow v-if="group === ''" :level="members[0]!" />
         <div v-else class="group" role="group" :aria-label="`Group ${group}`" data-test="level-group">
