@@ -527,6 +527,31 @@ test('a pen that was used makes touch move the paper instead of drawing', async 
   expect(await marksOf(film, 'd-near')).toHaveLength(3)
 })
 
+test('the stroke shows while it is drawn, under the levels before it, and Escape drops it', async ({ page }) => {
+  const film = await makeFilm({ levels })
+  const paper = await onPaper(page, film)
+  await paper.level('far').click()
+  await page.keyboard.press('2')
+  const from = await paper.at(-0.2, 0)
+  await page.mouse.move(from.x, from.y)
+  await page.waitForTimeout(300)
+  const there = await paper.at(0, 0)
+  const beside = { x: from.x + 4, y: from.y - 4, width: 30, height: 8 }
+  const over = { x: there.x - 20, y: there.y - 6, width: 40, height: 12 }
+  const look = async () => [await page.screenshot({ clip: beside }), await page.screenshot({ clip: over })].map((shot) => shot.toString('base64'))
+  const before = await look()
+  await page.mouse.down()
+  await page.mouse.move(there.x + 30, there.y, { steps: 30 })
+  const during = await look()
+  expect(during[0]).not.toBe(before[0])
+  // The red square is before the level that is drawn on.
+  expect(during[1]).toBe(before[1])
+  await page.keyboard.press('Escape')
+  await page.mouse.up()
+  expect(await look()).toEqual(before)
+  expect(await marksOf(film, 'd-far')).toHaveLength(1)
+})
+
 test('undoing a stroke among many gives the very picture back that was there', async ({ page }) => {
   const film = await makeFilm({ levels })
   const paper = await onPaper(page, film)

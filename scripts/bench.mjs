@@ -25,7 +25,7 @@ rmSync(folder, { recursive: true, force: true })
 hold('evaluate a frame, 1,000-shot film / 10-shot film', stage.large / stage.small, 1.2, `${stage.large.toFixed(1)} / ${stage.small.toFixed(1)} µs`)
 
 const harness = await bundle('bench/harness.ts')
-const workers = await Promise.all(['movie', 'paint', 'encode'].map(async (name) => [`/${name}.worker.ts`, ['text/javascript', await bundle(`app/workers/${name}.worker.ts`, 'esm')]]))
+const workers = await Promise.all(['movie', 'paint', 'encode', 'area'].map(async (name) => [`/${name}.worker.ts`, ['text/javascript', await bundle(`app/workers/${name}.worker.ts`, 'esm')]]))
 const pages = { '/': ['text/html', '<!doctype html><title>bench</title>'], ...Object.fromEntries(workers) }
 const server = createServer((request, response) => {
   const [type, body] = pages[request.url] ?? ['text/plain', '']
@@ -45,6 +45,12 @@ try {
   const draw = (resampling) => page.evaluate(([w, h, f, r]) => rubato.drawFrameMs(w, h, f, r), [...PANE_PX, VIEW_PX, resampling])
   const [fast, exact] = [await draw('fast'), await draw('exact')]
   hold('draw a moving frame of shot 040 at the lens view’s size, ms', fast, 42, `median, 2D backend, ${PANE_PX.join(' × ')} px with the surround; at rest, exactly: ${exact.toFixed(1)} ms`)
+  const sharp = await page.evaluate(() => rubato.tenfold())
+  hold('ten-fold push-in against strokes painted at that size, mean difference /255', sharp.mean, 6, `${sharp.inked.toFixed(2)} over the px that are inked`)
+  const fills = []
+  for (let round = 0; round < 5; round++) fills.push(await page.evaluate((url) => rubato.fillMs(url), `${address}/area.worker.ts`))
+  fills.sort((a, b) => a.ms - b.ms)
+  hold('the page held up while an area is filled, longest, ms', Math.max(...fills.map((fill) => fill.heldMs)), 50, `1920 × 1080 in a worker, gaps of 14 px closed: ${fills[2].ms.toFixed(0)} ms, the middle of five (${fills[0].ms.toFixed(0)} to ${fills[4].ms.toFixed(0)})`)
   for (const still of [false, true]) {
     // This machine's pace changes from second to second: the median of rounds, each a ratio of neighbours in time.
     const rounds = []

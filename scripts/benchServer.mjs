@@ -7,6 +7,7 @@ import { join } from 'node:path'
 import { pathToFileURL } from 'node:url'
 import pg from 'pg'
 import { measureBoards } from './benchBoards.mjs'
+import { measureDraw } from './benchDraw.mjs'
 import { launchChromium } from './browser.mjs'
 import { ensureBuild, ENTRY } from './build.mjs'
 import { bundle } from './bundle.mjs'
@@ -53,6 +54,7 @@ export async function measureServer(hold) {
     try {
       await twoWindows(browser, address, hold)
       await measureBoards(browser, address, films, hold)
+      await measureDraw(browser, address, hold)
       await longFilms(browser, address, films, post, ask, hold)
     } finally {
       await browser.close()

@@ -15,7 +15,9 @@ import { LiveInk } from '~/viewport/liveInk'
 const props = defineProps<{ surface: Omit<Surface, 'live'>; width: number; height: number }>()
 const desk = useDeskStore()
 const pen = usePenStore()
-const inkCanvas = useTemplateRef('inkCanvas')
+const wrapper = useTemplateRef('wrapper')
+const settled = useTemplateRef('settled')
+const tip = useTemplateRef('tip')
 let live: LiveInk | null = null
 
 const surface: Surface = { ...props.surface, live: () => live }
@@ -25,7 +27,7 @@ const selection = useSelection(surface, hand)
 const resize = () => live?.resize(props.width, props.height, Math.min(2, window.devicePixelRatio || 1))
 watch(() => [props.width, props.height], resize)
 onMounted(() => {
-  live = new LiveInk(inkCanvas.value!)
+  live = new LiveInk(wrapper.value!, settled.value!, tip.value!)
   resize()
 })
 offerCommands([{ id: 'back-figure', name: 'Back the figure with paper white', group: 'Ink', keys: ['Shift+B'], run: () => void areas.back() }])
@@ -39,7 +41,7 @@ defineExpose({ begin })
 </script>
 
 <template>
-  <canvas ref="inkCanvas" class="live" aria-hidden="true" />
+  <div ref="wrapper" class="live" aria-hidden="true"><canvas ref="settled" /><canvas ref="tip" /></div>
   <SelectionLayer v-if="desk.tool === 'pen' && !desk.playing" :selection="selection" :width="width" :height="height" />
   <div v-if="desk.tool === 'pen'" class="tools" @pointerdown.stop>
     <PencilTray compact @back="areas.back" />
@@ -53,21 +55,31 @@ defineExpose({ begin })
 </template>
 
 <style scoped>
-.live {
+.live,
+.live canvas {
   position: absolute;
   inset: 0;
   pointer-events: none;
 }
+.live canvas {
+  inset: auto;
+  top: 0;
+  left: 0;
+}
 .tools {
   position: absolute;
+  right: 6px;
   bottom: 6px;
-  left: 50%;
+  left: 6px;
   display: grid;
   gap: 3px;
   justify-items: center;
-  max-width: calc(100% - 12px);
   cursor: default;
-  transform: translateX(-50%);
+  pointer-events: none;
+}
+.tools > * {
+  max-width: 100%;
+  pointer-events: auto;
 }
 .tools :deep(.tray) {
   max-width: 100%;

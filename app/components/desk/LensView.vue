@@ -11,6 +11,7 @@ import { useSheet } from '~/composables/useSheet'
 import { usePlacePicture } from '~/composables/usePlacePicture'
 import { usePlayback } from '~/composables/usePlayback'
 import { followDrag } from '~/gestures/drag'
+import { ringCursor } from '~/gestures/ringCursor'
 import { useDeskStore, type Tool } from '~/stores/desk'
 import { useFilmStore } from '~/stores/film'
 import { usePenStore, type PenTool } from '~/stores/pen'
@@ -274,7 +275,8 @@ const modeTitle = computed(
       locked: 'The camera or this framing is locked.',
     })[desk.cameraMode],
 )
-const cursor = computed(() => (desk.tool === 'pen' ? 'crosshair' : desk.tool === 'level' ? 'move' : 'grab'))
+const ringPx = computed(() => (['brush', 'line', 'box', 'ellipse'].includes(pen.tool) ? pen.brush.widthFw : pen.tool === 'eraser' ? pen.eraserFw : 0) * frame.value.width)
+const cursor = computed(() => (desk.tool === 'pen' ? (ringPx.value > 0 ? ringCursor(ringPx.value) : 'crosshair') : desk.tool === 'level' ? 'move' : 'grab'))
 </script>
 
 <template>

@@ -19,6 +19,7 @@ import { usePenStore } from '~/stores/pen'
 import type { Compositor, Resampling } from '~/viewport/compositor'
 import type { Composition } from '~/viewport/composition'
 import { LiveInk } from '~/viewport/liveInk'
+import { ringCursor } from '~/gestures/ringCursor'
 import { createStageView, type StageView } from '~/viewport/stageView'
 
 /** The paper: the frame as the lens sees it, to draw in. How it lies is of this window only. */
@@ -31,7 +32,9 @@ const { quality, reportDraw, toggle: togglePlay } = usePlayback()
 
 const pane = useTemplateRef('pane')
 const host = useTemplateRef('host')
-const inkCanvas = useTemplateRef('inkCanvas')
+const wrapper = useTemplateRef('wrapper')
+const settled = useTemplateRef('settled')
+const tip = useTemplateRef('tip')
 const { width, height } = useElementSize(pane)
 const problem = ref<string | null>(null)
 const paper = usePaper(width, height, quality)
@@ -78,7 +81,7 @@ watch(() => desk.playing, draw)
 watch(() => desk.takeId, art.beginShot)
 watch([width, height], () => live?.resize(width.value, height.value, Math.min(2, window.devicePixelRatio || 1)))
 onMounted(() => {
-  live = new LiveInk(inkCanvas.value!)
+  live = new LiveInk(wrapper.value!, settled.value!, tip.value!)
   live.resize(width.value, height.value, Math.min(2, window.devicePixelRatio || 1))
   draw()
 })
@@ -172,16 +175,6 @@ function onDown(event: PointerEvent) {
   hand.begin(event)
 }
 
-const rings = computed(() => ['brush', 'line', 'box', 'ellipse', 'eraser'].includes(pen.tool) && !spaceHeld.value && !sliding.value)
-/** The size of what would be drawn goes with the pointer. */
-function onHover(event: PointerEvent) {
-  if (!rings.value || event.buttons !== 0 || event.pointerType === 'touch') return live?.hideRing()
-  const at = localOf(event)
-  live?.ring(at.x, at.y, (pen.tool === 'eraser' ? pen.eraserFw : pen.brush.widthFw) * paper.frameWidth.value)
-}
-const onLeave = () => live?.hideRing()
-watch(rings, (now) => !now && live?.hideRing())
-
 useEventListener(
   pane,
   'wheel',
@@ -238,7 +231,8 @@ const corners = computed(() => {
 })
 const outline = computed(() => `M${corners.value.map(({ x, y }) => `${x.toFixed(1)} ${y.toFixed(1)}`).join('L')}Z`)
 const mattePath = computed(() => `M0 0H${width.value}V${height.value}H0Z${outline.value}`)
-const cursor = computed(() => (sliding.value ? 'grabbing' : spaceHeld.value ? 'grab' : pen.tool === 'tone' || pen.tool === 'fill' ? 'crosshair' : pen.tool === 'select' || pen.tool === 'lasso' ? 'default' : 'crosshair'))
+const ringPx = computed(() => (['brush', 'line', 'box', 'ellipse'].includes(pen.tool) ? pen.brush.widthFw : pen.tool === 'eraser' ? pen.eraserFw : 0) * paper.frameWidth.value)
+const cursor = computed(() => (sliding.value ? 'grabbing' : spaceHeld.value ? 'grab' : pen.tool === 'select' || pen.tool === 'lasso' ? 'default' : ringPx.value > 0 ? ringCursor(ringPx.value) : 'crosshair'))
 defineExpose({ paper, selection, back: areas.back, startFlipping, where: hand.where, strokes: () => hand.drawingHere()?.marks.length ?? 0 })
 </script>
 
@@ -252,12 +246,10 @@ defineExpose({ paper, selection, back: areas.back, startFlipping, where: hand.wh
     aria-label="Paper"
     data-test="paper"
     @pointerdown="onDown"
-    @pointermove="onHover"
-    @pointerleave="onLeave"
     @contextmenu.prevent
   >
     <div ref="host" class="host" data-test="paper-host" />
-    <canvas ref="inkCanvas" class="live" aria-hidden="true" />
+    <div ref="wrapper" class="live" aria-hidden="true"><canvas ref="settled" /><canvas ref="tip" /></div>
     <svg class="overlay" :width="width" :height="height" aria-hidden="true">
       <path class="matte" :d="mattePath" fill-rule="evenodd" />
       <path class="frame" :d="outline" data-test="paper-frame" />
@@ -290,10 +282,16 @@ defineExpose({ paper, selection, back: areas.back, startFlipping, where: hand.wh
   height: 100%;
 }
 .live,
+.live canvas,
 .overlay {
   position: absolute;
   inset: 0;
   pointer-events: none;
+}
+.live canvas {
+  inset: auto;
+  top: 0;
+  left: 0;
 }
 .matte {
   fill: var(--surround);

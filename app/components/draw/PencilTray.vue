@@ -152,6 +152,7 @@ const setColour = (event: Event) => pen.setBrush({ colour: (event.target as HTML
 }
 .compact .pick {
   justify-content: center;
+  padding: 3px 2px;
 }
 .pick:hover {
   background: var(--paper-1);
@@ -207,6 +208,32 @@ const setColour = (event: Event) => pen.setBrush({ colour: (event.target as HTML
 }
 .behind .push-button {
   padding: 3px 9px;
+}
+.compact {
+  gap: 5px;
+  padding: 3px 8px;
+}
+.compact .pencils {
+  flex: none;
+}
+.compact .size input {
+  width: 52px;
+}
+.compact .size .mono {
+  min-width: 24px;
+}
+.compact .icon-button {
+  width: 25px;
+}
+.compact .tools {
+  padding: 0 3px;
+}
+.compact .behind {
+  gap: 3px;
+}
+.compact .behind .push-button {
+  padding: 3px 6px;
+  font-stretch: 80%;
 }
 .settings {
   display: grid;
