@@ -238,6 +238,27 @@ function followingDiffers(runs: number): { share: number; topmost: number } {
   return { share, topmost }
 }
 
+/** What the GPU shows after strokes were put on and taken off, against the GPU asked anew: the largest difference. */
+function gpuFollows(): number {
+  const chance = random(17)
+  const library = new ArtLibrary(640, () => null)
+  const stage = createTakeStage(takeOfOneLevel(), { filmBackMm: 36, baseLensMm: 50, aspect: 16 / 9 })
+  let marks: Mark[] = Array.from({ length: 8 }, (_, i) => handStroke(chance, `m${i}`, i, 0.1))
+  const following = createGlCompositor(new OffscreenCanvas(8, 8))
+  let largest = 0
+  for (let step = 0; step < 8; step++) {
+    const composition = compose(stage.at(0), wholeFrame(640, 360), library, () => ({ marks }), false)
+    const anew = createGlCompositor(new OffscreenCanvas(8, 8))
+    following.draw(composition, WHITE, 'exact')
+    anew.draw(composition, WHITE, 'exact')
+    largest = Math.max(largest, largestDifference(pixelsOf(following), pixelsOf(anew)))
+    anew.dispose()
+    marks = step % 3 === 2 ? marks.slice(0, -1) : [...marks, handStroke(chance, `s${step}`, 100 + step, 0.04)]
+  }
+  following.dispose()
+  return largest
+}
+
 /** ms in its worker to fill an area of a picture 1920 × 1080 with gaps closed, and the longest the page was held up meanwhile. */
 async function fillMs(workerUrl: string): Promise<{ ms: number; heldMs: number }> {
   const [widthPx, heightPx] = [1920, 1080]
@@ -423,5 +444,5 @@ async function movieWhole(workerUrl: string, frames: number, still: boolean): Pr
 }
 
 Object.assign(globalThis, {
-  rubato: { backendsDiffer, changeAtOneToOne, darkestFringe, worstShimmer, tenfold, followingDiffers, fillMs, drawFrameMs, glScriptMs, movieParts, movieWhole },
+  rubato: { backendsDiffer, changeAtOneToOne, darkestFringe, worstShimmer, tenfold, followingDiffers, gpuFollows, fillMs, drawFrameMs, glScriptMs, movieParts, movieWhole },
 })

@@ -7,6 +7,7 @@ declare const rubato: {
   darkestFringe(): Record<string, number>
   worstShimmer(): Record<string, number>
   tenfold(): { mean: number; inked: number; octave: number }
+  gpuFollows(): number
   followingDiffers(runs: number): { share: number; topmost: number }
 }
 
@@ -59,4 +60,8 @@ test('a raster that followed any run of strokes, undos and changes is the one pa
   // What was kept beneath a stroke comes back but for rounding in what is all but clear.
   expect(topmost).toBeLessThanOrEqual(8)
   expect(share).toBeLessThan(0.0005)
+})
+
+test('the GPU is sent only what changed of a raster, and shows what it would show anew', async ({ page }) => {
+  expect(await page.evaluate(() => rubato.gpuFollows())).toBeLessThanOrEqual(1)
 })

@@ -41,6 +41,20 @@ await shot('ink', '/film/salt-lantern?shot=040', async (page) => {
   await page.locator('[data-level=goose]').click()
   await page.keyboard.press('p')
 })
+await shot('draw', '/film/salt-lantern?view=draw&shot=040', async (page) => {
+  await page.locator('[data-test=ribbon-panel][aria-label^="Panel 3"]').first().click()
+  await page.locator('[data-draw-level=tilda]').click()
+})
+await shot(
+  'draw-night',
+  '/film/salt-lantern?view=draw&shot=050',
+  async (page) => {
+    await page.locator('[data-draw-level=goose]').click()
+    for (let i = 0; i < 2; i++) await page.keyboard.press('Control+ArrowLeft')
+    await page.keyboard.press('Control+a')
+  },
+  true,
+)
 await shot('hand-over', '/film/salt-lantern?shot=040', async (page) => page.getByRole('button', { name: 'Hand over…' }).click())
 // Two windows that met on one panel, and a version to compare with: taken in a copy, which goes again.
 const ask = (path, method, body) => fetch(address + path, { method, body: body && JSON.stringify(body) }).then((response) => (response.status === 204 ? null : response.json()))

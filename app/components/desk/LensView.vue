@@ -2,12 +2,13 @@
 import { lensOf, NEAREST_Z, project as projectPoint, slidePose, truckPose, turnPose, zoomPose, type CameraPose } from '@rubato/core/camera'
 import { editLevel } from '@rubato/core/edits'
 import { useElementSize, useEventListener } from '@vueuse/core'
-import { computed, onBeforeUnmount, ref, useTemplateRef, watch } from 'vue'
+import { computed, ref, useTemplateRef, watch } from 'vue'
 import { Eraser, Move, Pencil, Video } from '~/icons'
 import LensInk from '~/components/desk/LensInk.vue'
 import { frameCornersInView, levelOutline } from '~/components/desk/lensOverlay'
 import { useArt } from '~/composables/useArt'
 import { useSheet } from '~/composables/useSheet'
+import { useStageCanvas } from '~/composables/useStageCanvas'
 import { usePlacePicture } from '~/composables/usePlacePicture'
 import { usePlayback } from '~/composables/usePlayback'
 import { followDrag } from '~/gestures/drag'
@@ -15,23 +16,20 @@ import { ringCursor } from '~/gestures/ringCursor'
 import { useDeskStore, type Tool } from '~/stores/desk'
 import { useFilmStore } from '~/stores/film'
 import { usePenStore, type PenTool } from '~/stores/pen'
-import { createStageView, type StageView } from '~/viewport/stageView'
-import type { Compositor, Resampling } from '~/viewport/compositor'
-import type { Composition, ViewBox } from '~/viewport/composition'
+import type { ViewBox } from '~/viewport/composition'
 
 const film = useFilmStore()
 const desk = useDeskStore()
 const pen = usePenStore()
 const art = useArt()
 const { sheet, moods } = useSheet()
-const { quality, reportDraw } = usePlayback()
+const { quality } = usePlayback()
 const { placing } = usePlacePicture()
 
 const pane = ref<HTMLElement | null>(null)
 const host = ref<HTMLElement | null>(null)
 const ink = useTemplateRef('ink')
 const { width, height } = useElementSize(pane)
-const problem = ref<string | null>(null)
 const MARGIN_PX = 26
 
 const aspect = computed(() => film.optics?.aspect ?? 16 / 9)
@@ -41,19 +39,6 @@ const frame = computed(() => {
   const h = w / aspect.value
   return { left: Math.round((width.value - w) / 2), top: Math.round((height.value - h) / 2), width: Math.round(w), height: Math.round(h) }
 })
-
-let view: StageView | null = null
-let shown: Composition | null = null
-const canvases = new Map<string, HTMLCanvasElement>()
-
-function makeCanvas(kind: Compositor['kind']) {
-  const canvas = document.createElement('canvas')
-  canvas.className = 'picture'
-  canvas.dataset.backend = kind
-  host.value!.append(canvas)
-  canvases.set(kind, canvas)
-  return canvas
-}
 
 function viewBox(): ViewBox {
   const ratio = Math.min(2, window.devicePixelRatio || 1) * quality.value
@@ -66,37 +51,11 @@ function viewBox(): ViewBox {
   }
 }
 
-const REST_MS = 160
-let resting: ReturnType<typeof setTimeout> | undefined
-
-/** While anything moves the picture is drawn fast; when it rests, once more exactly. */
-function draw() {
-  clearTimeout(resting)
-  drawWith('fast')
-  if (!desk.playing) resting = setTimeout(() => drawWith('exact'), REST_MS)
-}
-
-function drawWith(resampling: Resampling) {
-  const stage = desk.stageFrame
-  if (stage === null || host.value === null || width.value === 0) return
-  const begun = performance.now()
-  view ??= createStageView(makeCanvas)
-  shown = sheet(stage, viewBox(), false, desk.tool === 'pen' && !desk.playing)
-  const { canvas, drawn } = view.draw(shown, { frame: '#ffffff', surround: null }, resampling)
-  for (const other of canvases.values()) other.style.visibility = other === canvas ? 'visible' : 'hidden'
-  host.value.dataset.frame = String(desk.playhead)
-  host.value.dataset.resampling = resampling
-  problem.value = view.problem
-  if (drawn) reportDraw(performance.now() - begun)
-}
-
-watch(
-  () => [desk.stageFrame, film.film.drawings, width.value, height.value, quality.value, art.artVersion.value, desk.tool, ...moods()],
-  draw,
-  { flush: 'post' },
+const { problem, shown } = useStageCanvas(
+  host,
+  () => (desk.stageFrame === null || width.value === 0 ? null : sheet(desk.stageFrame, viewBox(), false, desk.tool === 'pen' && !desk.playing)),
+  () => [desk.stageFrame, film.film.drawings, width.value, height.value, quality.value, desk.tool, ...moods()],
 )
-watch(() => desk.playing, draw)
-watch(() => desk.takeId, art.beginShot)
 watch(
   () => [desk.stage, film.film.drawings, width.value, height.value],
   () => {
@@ -104,11 +63,6 @@ watch(
   },
   { flush: 'post' },
 )
-onBeforeUnmount(() => {
-  clearTimeout(resting)
-  view?.dispose()
-})
-
 /** CSS px in the pane to u, v in the frame. */
 function toFrame(event: { clientX: number; clientY: number }) {
   const box = pane.value!.getBoundingClientRect()
@@ -121,7 +75,7 @@ const toPane = (u: number, v: number) => ({
   y: frame.value.top + (0.5 / aspect.value - v) * frame.value.width,
 })
 
-const surface = { toFrame, toPane, frameWidth: () => frame.value.width, viewBox, shown: () => shown, onTop: () => false, pane: () => pane.value }
+const surface = { toFrame, toPane, frameWidth: () => frame.value.width, viewBox, shown, onTop: () => false, pane: () => pane.value }
 
 /** How far off the camera's gestures act: the selected level, or the picture plane. */
 function reach(pose: CameraPose): number {

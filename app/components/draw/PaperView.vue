@@ -5,30 +5,26 @@ import SelectionLayer from '~/components/draw/SelectionLayer.vue'
 import { isTyping } from '~/commands/command'
 import type { Surface } from '~/composables/surface'
 import { useAreas } from '~/composables/useAreas'
-import { useArt } from '~/composables/useArt'
 import { usePaper } from '~/composables/usePaper'
 import { usePen } from '~/composables/usePen'
 import { usePlayback } from '~/composables/usePlayback'
 import { useSelection } from '~/composables/useSelection'
 import { useSheet } from '~/composables/useSheet'
+import { useStageCanvas } from '~/composables/useStageCanvas'
 import { followDrag } from '~/gestures/drag'
 import { followFingers } from '~/gestures/fingers'
 import { useDeskStore } from '~/stores/desk'
 import { useFilmStore } from '~/stores/film'
 import { usePenStore } from '~/stores/pen'
-import type { Compositor, Resampling } from '~/viewport/compositor'
-import type { Composition } from '~/viewport/composition'
 import { LiveInk } from '~/viewport/liveInk'
 import { ringCursor } from '~/gestures/ringCursor'
-import { createStageView, type StageView } from '~/viewport/stageView'
 
 /** The paper: the frame as the lens sees it, to draw in. How it lies is of this window only. */
 const film = useFilmStore()
 const desk = useDeskStore()
 const pen = usePenStore()
-const art = useArt()
 const { sheet, moods } = useSheet()
-const { quality, reportDraw, toggle: togglePlay } = usePlayback()
+const { quality, toggle: togglePlay } = usePlayback()
 
 const pane = useTemplateRef('pane')
 const host = useTemplateRef('host')
@@ -36,60 +32,21 @@ const wrapper = useTemplateRef('wrapper')
 const settled = useTemplateRef('settled')
 const tip = useTemplateRef('tip')
 const { width, height } = useElementSize(pane)
-const problem = ref<string | null>(null)
 const paper = usePaper(width, height, quality)
 
-let view: StageView | null = null
 let live: LiveInk | null = null
-let shown: Composition | null = null
-const canvases = new Map<string, HTMLCanvasElement>()
-
-function makeCanvas(kind: Compositor['kind']) {
-  const canvas = document.createElement('canvas')
-  canvas.className = 'picture'
-  host.value!.append(canvas)
-  canvases.set(kind, canvas)
-  return canvas
-}
-
-const REST_MS = 160
-let resting: ReturnType<typeof setTimeout> | undefined
-
-/** While anything moves the picture is drawn fast; when it rests, once more exactly. */
-function draw() {
-  clearTimeout(resting)
-  drawWith('fast')
-  if (!desk.playing) resting = setTimeout(() => drawWith('exact'), REST_MS)
-}
-
-function drawWith(resampling: Resampling) {
-  const stage = desk.stageFrame
-  if (stage === null || host.value === null || width.value === 0) return
-  const begun = performance.now()
-  view ??= createStageView(makeCanvas)
-  shown = sheet(stage, paper.viewBox(), !desk.playing, !desk.playing)
-  const { canvas, drawn } = view.draw(shown, { frame: '#ffffff', surround: null }, resampling)
-  for (const other of canvases.values()) other.style.visibility = other === canvas ? 'visible' : 'hidden'
-  host.value.dataset.frame = String(desk.playhead)
-  host.value.dataset.resampling = resampling
-  problem.value = view.problem
-  if (drawn) reportDraw(performance.now() - begun)
-}
-
-watch(() => [desk.stageFrame, film.film.drawings, width.value, height.value, quality.value, art.artVersion.value, pen.paper, ...moods()], draw, { flush: 'post' })
-watch(() => desk.playing, draw)
-watch(() => desk.takeId, art.beginShot)
+const { problem, shown, canvas, draw } = useStageCanvas(
+  host,
+  () => (desk.stageFrame === null || width.value === 0 ? null : sheet(desk.stageFrame, paper.viewBox(), !desk.playing, !desk.playing)),
+  () => [desk.stageFrame, film.film.drawings, width.value, height.value, quality.value, pen.paper, ...moods()],
+)
 watch([width, height], () => live?.resize(width.value, height.value, Math.min(2, window.devicePixelRatio || 1)))
 onMounted(() => {
   live = new LiveInk(wrapper.value!, settled.value!, tip.value!)
   live.resize(width.value, height.value, Math.min(2, window.devicePixelRatio || 1))
   draw()
 })
-onBeforeUnmount(() => {
-  clearTimeout(resting)
-  stopFlipping()
-  view?.dispose()
-})
+onBeforeUnmount(() => stopFlipping())
 
 const localOf = (event: { clientX: number; clientY: number }) => {
   const box = pane.value!.getBoundingClientRect()
@@ -100,7 +57,7 @@ const surface: Surface = {
   toPane: paper.toPane,
   frameWidth: () => paper.frameWidth.value,
   viewBox: paper.viewBox,
-  shown: () => shown,
+  shown,
   onTop: () => pen.fade > 0,
   live: () => live,
   pane: () => pane.value,
@@ -137,11 +94,11 @@ function slidePaper(event: PointerEvent) {
 }
 
 function pickTone(event: PointerEvent) {
-  const canvas = [...canvases.values()].find((each) => each.style.visibility !== 'hidden')
-  if (canvas === undefined) return
+  const seen = canvas()
+  if (seen === null) return
   const at = localOf(event)
   const copy = new OffscreenCanvas(1, 1).getContext('2d', { willReadFrequently: true })!
-  copy.drawImage(canvas, Math.round((at.x * canvas.width) / width.value), Math.round((at.y * canvas.height) / height.value), 1, 1, 0, 0, 1, 1)
+  copy.drawImage(seen, Math.round((at.x * seen.width) / width.value), Math.round((at.y * seen.height) / height.value), 1, 1, 0, 0, 1, 1)
   const [r, g, b] = copy.getImageData(0, 0, 1, 1).data
   pen.setBrush({ colour: `#${[r!, g!, b!].map((value) => value.toString(16).padStart(2, '0')).join('')}`, opacity: 1 })
   pen.tool = 'brush'
