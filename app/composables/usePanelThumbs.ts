@@ -27,7 +27,7 @@ let view: StageView | null = null
 /** Small pictures of panels' first frames, drawn in idle time and again only when their picture changes. */
 export function usePanelThumbs() {
   const film = useFilmStore()
-  const { composeFrame } = useArt()
+  const { composeFrame, library } = useArt()
 
   /** The picture as it is now, possibly of a moment ago; null before the first. */
   function thumbOf(takeId: string, panelId: string): HTMLCanvasElement | null {
@@ -59,6 +59,11 @@ export function usePanelThumbs() {
     const width = Math.round(HEIGHT_PX * film.optics.aspect)
     const composition = composeFrame(stage.at(panel.startFrame), wholeFrame(DRAWN_WIDTH_PX, Math.round(DRAWN_WIDTH_PX / film.optics.aspect)), false)
     thumb.complete = composition.missing.length === 0
+    // Rasters that are painted in slices: it is drawn again when there is more of them.
+    if (library().unfinished) {
+      thumb.asked = true
+      inIdle(() => redraw(thumb, takeId, panelId), 'late')
+    }
     if (thumb.signature !== null && samePicture(thumb.signature, composition.signature)) return
     view ??= createStageView(() => document.createElement('canvas'))
     const { canvas } = view.draw(composition, { frame: '#ffffff', surround: null }, 'fast')
