@@ -555,6 +555,27 @@ test('the stroke shows while it is drawn, under the levels before it, and Escape
   expect(await marksOf(film, 'd-far')).toHaveLength(1)
 })
 
+test('in the lens view the same pen selects, and Delete takes marks there, framings elsewhere', async ({ page }) => {
+  const film = await makeFilm({ levels, framings: [{ frame: 0, pose: {} }, { frame: 20, pose: { x: 0.2 } }] })
+  const desk = new Desk(page)
+  await desk.open(film.projectId)
+  await page.locator('[data-level=near]').click()
+  await page.keyboard.press('p')
+  await desk.drag(await desk.at(-0.4, 0.2), await desk.at(-0.3, 0.2), { steps: 8 })
+  await desk.savedNow()
+  expect(await marksOf(film, 'd-near')).toHaveLength(2)
+  await page.keyboard.press('a')
+  await desk.drag(await desk.at(-0.45, 0.25), await desk.at(-0.25, 0.15))
+  await expect(page.getByTestId('selection')).toBeVisible()
+  await page.keyboard.press('Delete')
+  await expect.poll(async () => (await marksOf(film, 'd-near')).length).toBe(1)
+  await page.keyboard.press('c')
+  const bead = await desk.strip(20, 'camera')
+  await page.mouse.click(bead.x, bead.y - 2)
+  await page.keyboard.press('Delete')
+  await expect.poll(async () => Object.keys((await bodyOf(film)).framings)).toEqual(['f1'])
+})
+
 test('undoing a stroke among many gives the very picture back that was there', async ({ page }) => {
   const film = await makeFilm({ levels })
   const paper = await onPaper(page, film)

@@ -3,11 +3,11 @@ import type { Command } from './command'
 
 const registered = shallowRef<readonly (readonly Command[])[]>([])
 
-/** What can be done now, by name and by key: what the views on the screen offer. The last to come wins a key. */
+/** What can be done now, by name and by key: what the views on the screen offer. The last to come that is enabled wins a key. */
 export function useCommands() {
   const commands = computed(() => registered.value.flat())
-  const byKeys = computed(() => new Map(commands.value.flatMap((command) => command.keys.map((keys) => [keys, command] as const))))
-  return { commands, byKeys }
+  const commandFor = (keys: string): Command | undefined => commands.value.findLast((command) => command.keys.includes(keys) && command.enabled?.() !== false)
+  return { commands, commandFor }
 }
 
 /** Offers commands for as long as the calling component is there. */

@@ -11,8 +11,6 @@ export interface Surface {
   readonly viewBox: () => ViewBox
   /** What the view shows, as it was last composed. */
   readonly shown: () => Composition | null
-  /** The level that is drawn on lies above all others here. */
-  readonly onTop: () => boolean
   readonly live: () => LiveInk | null
   /** The element that follows the pointer. */
   readonly pane: () => HTMLElement | null

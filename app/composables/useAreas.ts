@@ -28,8 +28,6 @@ export interface AreaWork {
 }
 
 const work = shallowRef<AreaWork | null>(null)
-/** How long the last one took in its worker, ms. */
-const lastTookMs = shallowRef<number | null>(null)
 
 type Pixels = Pick<AreaAsk, 'pixels' | 'widthPx' | 'heightPx'> & { readonly toArt: Affine; readonly pxPerFw: number }
 
@@ -123,7 +121,6 @@ export function useAreas(surface: Surface, pen: ReturnType<typeof usePen>) {
       const answer = await ask(label, made.request)
       if (answer === null) return
       if (answer.kind !== 'found') return film.refuse(wordArea(answer))
-      lastTookMs.value = answer.tookMs
       if (pen.drawingHere() !== before || desk.selectedLevelId !== ground.level.id) return film.refuse('The drawing was changed meanwhile, so nothing was filled. Try again.')
       const outlines = toFw(answer.outlines, made.seen.toArt)
       if (outlines.length > 0) then(ground, outlines)
@@ -183,6 +180,6 @@ export function useAreas(surface: Surface, pen: ReturnType<typeof usePen>) {
     )
   }
 
-  return { fill, back, work: computed(() => work.value), lastTookMs }
+  return { fill, back, work: computed(() => work.value) }
 }
 

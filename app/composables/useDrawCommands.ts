@@ -45,6 +45,41 @@ export function penCommands(use: () => void = () => undefined): readonly Command
   ]
 }
 
+type Marks = Readonly<Record<'all' | 'none' | 'cut' | 'paste' | 'duplicate' | 'remove' | 'flipAcross' | 'flipUpDown' | 'recolour', () => void>> & {
+  readonly copy: () => boolean
+  readonly nudge: (dx: number, dy: number, far: boolean) => void
+}
+
+/** What is done with selected marks, in Draw and in the lens view; there only while some are selected. */
+export function markCommands(marks: () => Marks | undefined, enabled: () => boolean = () => true, arrows: { readonly left: () => void; readonly right: () => void } | null = null): readonly Command[] {
+  const pen = usePenStore()
+  /** Arrows nudge what is selected. */
+  const arrow = (keys: string, dx: number, dy: number, otherwise: () => void = () => undefined): Command[] =>
+    [false, true].map((far) => ({
+      id: `nudge-${keys}${far ? '-far' : ''}`,
+      name: `Nudge the selection ${keys.replace('Arrow', '').toLowerCase()}${far ? ', ten times as far' : ''}`,
+      group: 'Ink',
+      keys: [far ? `Shift+${keys}` : keys],
+      run: () => (pen.selectedMarks.length > 0 ? marks()?.nudge(dx, dy, far) : otherwise()),
+    }))
+  const commands: readonly Command[] = [
+    { id: 'marks-none', name: 'Select nothing', group: 'Ink', keys: ['Escape'], run: () => marks()?.none() },
+    { id: 'marks-copy', name: 'Copy the selection', group: 'Ink', keys: ['Ctrl+C'], run: () => void marks()?.copy() },
+    { id: 'marks-cut', name: 'Cut the selection', group: 'Ink', keys: ['Ctrl+X'], run: () => marks()?.cut() },
+    { id: 'marks-paste', name: 'Paste on this level, in this panel', group: 'Ink', keys: ['Ctrl+V'], run: () => marks()?.paste() },
+    { id: 'marks-duplicate', name: 'Duplicate the selection', group: 'Ink', keys: ['Ctrl+D'], run: () => marks()?.duplicate() },
+    { id: 'marks-delete', name: 'Delete the selection', group: 'Ink', keys: ['Delete', 'Backspace'], run: () => marks()?.remove() },
+    { id: 'marks-across', name: 'Flip the selection left to right', group: 'Ink', keys: ['Shift+X'], run: () => marks()?.flipAcross() },
+    { id: 'marks-updown', name: 'Flip the selection top to bottom', group: 'Ink', keys: ['Shift+Y'], run: () => marks()?.flipUpDown() },
+    { id: 'marks-tone', name: 'Give the selection the brush’s tone', group: 'Ink', keys: ['Shift+T'], run: () => marks()?.recolour() },
+    ...arrow('ArrowLeft', -1, 0, arrows?.left),
+    ...arrow('ArrowRight', 1, 0, arrows?.right),
+    ...arrow('ArrowUp', 0, 1),
+    ...arrow('ArrowDown', 0, -1),
+  ]
+  return commands.map((command) => ({ ...command, enabled }))
+}
+
 /** Every command of Draw, for its keys, its palette and its buttons. */
 export function useDrawCommands(paper: () => Paper | null): readonly Command[] {
   const film = useFilmStore()
@@ -57,18 +92,6 @@ export function useDrawCommands(paper: () => Paper | null): readonly Command[] {
   const { choose } = useReference()
   const lies = () => paper()?.paper
   const marks = () => paper()?.selection
-  const chosen = () => pen.selectedMarks.length > 0
-
-  /** Arrows nudge what is selected; else they go from panel to panel. */
-  const arrow = (keys: string, dx: number, dy: number, otherwise: () => void = () => undefined): Command[] =>
-    [false, true].map((far) => ({
-      id: `nudge-${keys}${far ? '-far' : ''}`,
-      name: `Nudge the selection ${keys.replace('Arrow', '').toLowerCase()}${far ? ', ten times as far' : ''}`,
-      group: 'Ink',
-      keys: [far ? `Shift+${keys}` : keys],
-      run: () => (chosen() ? marks()?.nudge(dx, dy, far) : otherwise()),
-    }))
-
   return [
     ...penCommands(),
     { id: 'back-figure', name: 'Back the figure with paper white', group: 'Ink', keys: ['Shift+B'], run: () => void paper()?.back() },
@@ -76,19 +99,7 @@ export function useDrawCommands(paper: () => Paper | null): readonly Command[] {
     { id: 'halfway', name: 'Halfway: both neighbours at half strength', group: 'Ink', keys: ['H'], run: () => (pen.ghosts.halfway = !pen.ghosts.halfway) },
     { id: 'flip-panels', name: 'Flip to the panel before (hold)', group: 'Ink', keys: ['F'], run: () => paper()?.startFlipping() },
     { id: 'marks-all', name: 'Select all of the drawing', group: 'Ink', keys: ['Ctrl+A'], run: () => (marks()?.all(), void (pen.tool = 'select')) },
-    { id: 'marks-none', name: 'Select nothing', group: 'Ink', keys: ['Escape'], run: () => marks()?.none() },
-    { id: 'marks-copy', name: 'Copy the selection', group: 'Ink', keys: ['Ctrl+C'], run: () => void marks()?.copy() },
-    { id: 'marks-cut', name: 'Cut the selection', group: 'Ink', keys: ['Ctrl+X'], run: () => marks()?.cut() },
-    { id: 'marks-paste', name: 'Paste on this level, in this panel', group: 'Ink', keys: ['Ctrl+V'], run: () => marks()?.paste() },
-    { id: 'marks-duplicate', name: 'Duplicate the selection', group: 'Ink', keys: ['Ctrl+D'], run: () => marks()?.duplicate() },
-    { id: 'marks-delete', name: 'Delete the selection', group: 'Ink', keys: ['Delete', 'Backspace'], run: () => marks()?.remove() },
-    { id: 'marks-across', name: 'Flip the selection left to right', group: 'Ink', keys: ['Shift+X'], run: () => marks()?.flipAcross() },
-    { id: 'marks-updown', name: 'Flip the selection top to bottom', group: 'Ink', keys: ['Shift+Y'], run: () => marks()?.flipUpDown() },
-    { id: 'marks-tone', name: 'Give the selection the brush’s tone', group: 'Ink', keys: ['Shift+T'], run: () => marks()?.recolour() },
-    ...arrow('ArrowLeft', -1, 0, panels.previous),
-    ...arrow('ArrowRight', 1, 0, panels.next),
-    ...arrow('ArrowUp', 0, 1),
-    ...arrow('ArrowDown', 0, -1),
+    ...markCommands(marks, () => true, { left: panels.previous, right: panels.next }),
     { id: 'paper-left', name: 'Turn the paper left', group: 'View', keys: ['Ctrl+ArrowLeft'], run: () => lies()?.turn(-15) },
     { id: 'paper-right', name: 'Turn the paper right', group: 'View', keys: ['Ctrl+ArrowRight'], run: () => lies()?.turn(15) },
     { id: 'paper-straight', name: 'Lay the paper straight', group: 'View', keys: ['Ctrl+ArrowUp'], run: () => lies()?.straighten() },

@@ -1,6 +1,6 @@
 import { meetPlane, project, type Lens } from '@rubato/core/camera'
 import { levelPlane, pointOnPlane, type LevelPlane } from '@rubato/core/depth'
-import { placedPanels, shownCell, type Level, type Stroke } from '@rubato/core/document'
+import { shownCell, type Level, type Stroke } from '@rubato/core/document'
 import { addLevel, addMark, drawMark, setCell, type DrawingPlace, type Made } from '@rubato/core/edits'
 import { createSmoother, shapeStroke, simplifyStroke } from '@rubato/core/ink'
 import type { Point2 } from '@rubato/core/geometry'
@@ -274,5 +274,5 @@ export function usePen(surface: Surface) {
     return cell === null ? null : film.drawingOf(cell.drawingId)
   }
 
-  return { begin, where, ground, artAt, paneOf, placeOf, drawingHere, panels: () => (desk.take === null ? [] : placedPanels(desk.take)) }
+  return { begin, where, ground, artAt, paneOf, placeOf, drawingHere }
 }

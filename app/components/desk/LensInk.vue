@@ -5,6 +5,7 @@ import SelectionLayer from '~/components/draw/SelectionLayer.vue'
 import { offerCommands } from '~/commands/registry'
 import type { Surface } from '~/composables/surface'
 import { useAreas } from '~/composables/useAreas'
+import { markCommands } from '~/composables/useDrawCommands'
 import { usePen } from '~/composables/usePen'
 import { useSelection } from '~/composables/useSelection'
 import { useDeskStore } from '~/stores/desk'
@@ -30,7 +31,10 @@ onMounted(() => {
   live = new LiveInk(wrapper.value!, settled.value!, tip.value!)
   resize()
 })
-offerCommands([{ id: 'back-figure', name: 'Back the figure with paper white', group: 'Ink', keys: ['Shift+B'], run: () => void areas.back() }])
+offerCommands([
+  { id: 'back-figure', name: 'Back the figure with paper white', group: 'Ink', keys: ['Shift+B'], run: () => void areas.back() },
+  ...markCommands(() => selection, () => desk.tool === 'pen' && (pen.selectedMarks.length > 0 || pen.tool === 'select' || pen.tool === 'lasso')),
+])
 
 function begin(event: PointerEvent) {
   if (pen.tool === 'fill') return void areas.fill(event)

@@ -75,7 +75,7 @@ const toPane = (u: number, v: number) => ({
   y: frame.value.top + (0.5 / aspect.value - v) * frame.value.width,
 })
 
-const surface = { toFrame, toPane, frameWidth: () => frame.value.width, viewBox, shown, onTop: () => false, pane: () => pane.value }
+const surface = { toFrame, toPane, frameWidth: () => frame.value.width, viewBox, shown, pane: () => pane.value }
 
 /** How far off the camera's gestures act: the selected level, or the picture plane. */
 function reach(pose: CameraPose): number {

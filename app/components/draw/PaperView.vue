@@ -58,7 +58,6 @@ const surface: Surface = {
   frameWidth: () => paper.frameWidth.value,
   viewBox: paper.viewBox,
   shown,
-  onTop: () => pen.fade > 0,
   live: () => live,
   pane: () => pane.value,
 }
@@ -113,6 +112,7 @@ const fingers = followFingers(() => pane.value, {
 const PALM_PX = 44
 
 function onDown(event: PointerEvent) {
+  if (event.pointerType === 'pen') pen.penSeen = true
   if (event.pointerType === 'touch') {
     if (event.width > PALM_PX || event.height > PALM_PX) return
     // Where a pen is used, fingers only move the paper.

@@ -48,13 +48,13 @@ offerCommands([
   { id: 'bring-in', name: 'Bring in pictures or layered files…', group: 'Film', keys: ['Ctrl+I'], run: () => bringIn.value?.pick() },
   { id: 'palette', name: 'Commands and shortcuts', group: 'Film', keys: ['Ctrl+K'], run: () => (palette.value = true) },
 ])
-const { commands, byKeys } = useCommands()
+const { commands, commandFor } = useCommands()
 
 useEventListener(window, 'keydown', (event) => {
   if (event.defaultPrevented || palette.value) return
   const keys = keysOf(event)
-  const command = byKeys.value.get(keys)
-  if (command === undefined || command.enabled?.() === false) return
+  const command = commandFor(keys)
+  if (command === undefined) return
   if (isTyping(event.target) && keys !== 'Ctrl+K') return
   // Enter presses what has the focus.
   if (event.key === 'Enter' && event.target instanceof Element && event.target.closest('button, a') !== null) return
