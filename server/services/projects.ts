@@ -71,7 +71,7 @@ export function newFilm(settings: NewProject, newId: () => string): Film {
   if (!shot.ok) throw new Error(`newFilm: ${shot.refusal.code}`)
   const applied = applyChange(film, shot)
   if (!applied.ok) throw new Error(`newFilm: ${applied.refusal.code}`)
-  const level = { id: newId(), order: 1, name: 'Level 1', kind: 'drawn' as const, x: 0, y: 0, depth: 0, scale: 1, panDegrees: 0, tiltDegrees: 0, rollDegrees: 0, opacity: 1, visible: true, locked: false }
+  const level = { id: newId(), order: 1, name: 'Level 1', kind: 'drawn' as const, x: 0, y: 0, depth: 0, scale: 1, panDegrees: 0, tiltDegrees: 0, rollDegrees: 0, opacity: 1, visible: true, locked: false, figure: true }
   const body = applied.value.takes[takeId] ?? EMPTY_TAKE
   return { ...applied.value, takes: { [takeId]: { ...body, levels: { [level.id]: level } } } }
 }
