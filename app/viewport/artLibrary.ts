@@ -17,6 +17,8 @@ const HIGHEST_OCTAVE = 8
 const GROWTH_FW = 0.125
 /** A window onto a drawing reaches this part of what is looked at beyond it on each side. */
 const WINDOW_MARGIN = 0.15
+/** Fewer marks are painted at once: showing every slice costs more than they do. */
+const MANY_MARKS = 1500
 /** Of the budget, what rasters of shots left behind may fill. */
 const RESTING_SHARE = 1 / 3
 
@@ -212,7 +214,8 @@ export class ArtLibrary {
       raster = { canvas, version: --ghostVersions, pxPerFw, left: room.left, top: room.top, changes: [] }
     } else {
       const painted = new PaintedRaster(canvas, drawing, room, pxPerFw, this.#pictures)
-      if (!painted.continue(this.#nowMs, this.#nowMs() + this.#sliceMs)) this.#unfinished.add(painted)
+      const untilMs = drawing.marks.length > MANY_MARKS ? this.#nowMs() + this.#sliceMs : Infinity
+      if (!painted.continue(this.#nowMs, untilMs)) this.#unfinished.add(painted)
       raster = painted
     }
     return this.#keep(key, drawing, room, window !== null, raster)
