@@ -1,5 +1,5 @@
 import { untouchedPose, type CameraPose } from '@rubato/core/camera'
-import { cellIdOf, EMPTY_TAKE, freeze, linkIdOf, type Camera, type Cell, type Drawing, type Film, type Framing, type Level, type Link, type Panel, type Passage, type Project, type TakeBody } from '@rubato/core/document'
+import { cellIdOf, EMPTY_TAKE, freeze, linkIdOf, type Camera, type Cell, type Drawing, type Film, type Framing, type Level, type Link, type Panel, type Passage, type Project, type RulerMark, type TakeBody } from '@rubato/core/document'
 import { CUSHIONED_MOVE, type MoveSpec } from '@rubato/core/moves'
 import { passageWords, readFountain } from '@rubato/core/script'
 import { opticsOf } from '@rubato/core/stage'
@@ -17,6 +17,7 @@ const PROJECT: Project = {
   filmBackMm: 36,
   baseLensMm: 50,
   defaultPanelFrames: 48,
+  targetFrames: 432,
 }
 const OPTICS = opticsOf(PROJECT)
 const REST = untouchedPose(OPTICS)
@@ -146,6 +147,12 @@ function boardScript() {
 /** Who acts, in any shot. */
 const FIGURES: ReadonlySet<string> = new Set(['Tilda', 'Brisket', 'Oskar'])
 
+const RULER_MARKS: readonly RulerMark[] = [
+  { id: 'gutters', shotId: 'shot-030', offsetFrames: 30, name: 'Lamp gutters', meaning: 'sound' },
+  { id: 'going-out', shotId: 'shot-040', offsetFrames: 62, name: '“It’s going out!”', meaning: 'voice' },
+  { id: 'first-light', shotId: 'shot-050', offsetFrames: 66, name: 'First light', meaning: 'change' },
+]
+
 const SHOTS = [lampDusk, boardwalkRun, gooseAtRail]
 
 /** The demo film, whole. Every call gives the same. */
@@ -156,6 +163,7 @@ export function buildSaltLantern(): Film {
     shots: {} as Record<string, Film['outline']['shots'][string]>,
     takes: {} as Record<string, Film['outline']['takes'][string]>,
     ...boardScript(),
+    rulerMarks: Object.fromEntries(RULER_MARKS.map((mark) => [mark.id, mark])),
   }
   const takes: Record<string, TakeBody> = {}
   const drawings: Record<string, Drawing> = {}

@@ -5,7 +5,7 @@ import { overBudget } from './bodyBudget'
 const drawing = (points: number): Drawing => ({ marks: [{ id: 'm', order: 1, kind: 'stroke', mode: 'ink', points: Array.from({ length: points }, () => 0.1), widthFw: 0.01, colour: '#000000', opacity: 1 }] })
 const take = (...drawingIds: string[]): TakeBody => ({ ...EMPTY_TAKE, cells: Object.fromEntries(drawingIds.map((drawingId, i) => [`l${i}.p`, { id: `l${i}.p`, levelId: `l${i}`, panelId: 'p', drawingId }])) })
 const film: Film = {
-  outline: { project: {}, sequences: {}, shots: {}, takes: {}, passages: {}, links: {} },
+  outline: { project: {}, sequences: {}, shots: {}, takes: {}, passages: {}, links: {}, rulerMarks: {} },
   takes: { a: take('d1', 'shared'), b: take('d2', 'shared'), c: take('d3') },
   drawings: { d1: drawing(3000), d2: drawing(3000), d3: drawing(3000), shared: drawing(3000) },
 }

@@ -51,7 +51,7 @@ export interface Gesture {
 }
 
 const REPEAT_AFTER_MS = 2500
-const EMPTY_FILM: Film = { outline: { project: {}, sequences: {}, shots: {}, takes: {}, passages: {}, links: {} }, takes: {}, drawings: {} }
+const EMPTY_FILM: Film = { outline: { project: {}, sequences: {}, shots: {}, takes: {}, passages: {}, links: {}, rulerMarks: {} }, takes: {}, drawings: {} }
 
 /** The open film: its document, what can be undone, and what is on its way to the server. */
 export const useFilmStore = defineStore('film', () => {

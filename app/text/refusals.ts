@@ -1,5 +1,6 @@
 import type { EditRefusal, MakeRefusal } from '@rubato/core/edits'
 
+const frames = (count: number) => (count === 1 ? '1 frame' : `${count} frames`)
 const fw = (value: number) => `${Math.round(value * 1000) / 1000} fw`
 
 /** What was refused, why, and what to do now: one place for the wording. */
@@ -35,6 +36,14 @@ export function wordRefusal(refusal: MakeRefusal | EditRefusal): string {
       return 'This camera is locked. Unlock it in the inspector to change it.'
     case 'length-locked':
       return 'A fermata holds this panel’s length. Take it off to change the length.'
+    case 'nobody-gives':
+      return 'Steal needs a panel after this one, without a fermata, to give or take the time. There is none: use Push, or take a fermata off.'
+    case 'gives-too-little':
+      return `The panel after can give ${frames(refusal.most)}; ${frames(refusal.asked)} ${refusal.asked === 1 ? 'is' : 'are'} wanted, ${refusal.asked - refusal.most} too many. Use Push, or make that panel longer first.`
+    case 'fit-too-short':
+      return `${frames(refusal.asked)} ${refusal.asked === 1 ? 'is' : 'are'} ${refusal.least - refusal.asked} too few: with the fermatas’ lengths and a frame for each other panel it takes ${refusal.least}.`
+    case 'fit-all-held':
+      return `Fermatas hold all of these panels at ${frames(refusal.heldFrames)}, ${Math.abs(refusal.asked - refusal.heldFrames)} ${refusal.asked > refusal.heldFrames ? 'fewer' : 'more'} than asked for. Take one off to fit the others.`
     case 'between-keys':
       return 'Between two framings nothing is kept by looking. Press Key to keep this one.'
     case 'label-taken':

@@ -58,6 +58,9 @@ export function outlineProblems(outline: Outline): DocumentProblem[] {
   for (const passage of Object.values(outline.passages)) {
     if (passage.sequenceId !== null && outline.sequences[passage.sequenceId] === undefined) problems.push({ code: 'missing-sequence', path: ['passages', passage.id] })
   }
+  for (const mark of Object.values(outline.rulerMarks)) {
+    if (outline.shots[mark.shotId] === undefined) problems.push({ code: 'missing-shot', path: ['rulerMarks', mark.id] })
+  }
   for (const link of Object.values(outline.links)) {
     const path = ['links', link.id]
     if (link.id !== linkIdOf(link.passageId, link.panelId)) problems.push({ code: 'id-mismatch', path })

@@ -17,6 +17,8 @@ const MIGRATIONS: readonly FormatMigration[] = [
   { from: 1, take: same, drawing: same },
   // Since version 3 a drawing's marks are a list in order, and levels may be figures.
   { from: 2, take: figuresFound, drawing: marksListed },
+  // Since version 4 lengths may have targets; what version 3 says is said the same way.
+  { from: 3, take: same, drawing: same },
 ]
 
 type Plain = Record<string, unknown>

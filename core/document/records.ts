@@ -23,6 +23,9 @@ export const rateSchema = z
   .strictObject({ numerator: z.int().positive(), denominator: z.int().positive() })
   .refine(isKnownRate, { message: 'not one of the rates a project may have' })
 
+/** A length that something is meant to have, frames. Absent: none was set. */
+const targetFrames = z.int().min(1).max(10_000_000).optional()
+
 const outputPx = z.int().min(OUTPUT_PX_RANGE.min).max(OUTPUT_PX_RANGE.max)
 
 export const projectSchema = z.strictObject({
@@ -34,6 +37,11 @@ export const projectSchema = z.strictObject({
   filmBackMm: z.number().min(1).max(200),
   baseLensMm: z.number().min(FOCAL_LENGTH_RANGE_MM.min).max(FOCAL_LENGTH_RANGE_MM.max),
   defaultPanelFrames: z.int().min(1).max(100_000),
+  targetFrames,
+  /** The timecode of the first frame, as a count of frames. Absent: 0. */
+  startTimecodeFrames: z.int().min(0).max(24 * 3600 * 60).optional(),
+  /** Whether timecode drops numbers, where the rate can. Absent: no. */
+  dropFrame: z.boolean().optional(),
 })
 
 export const sequenceSchema = z.strictObject({
@@ -51,6 +59,7 @@ export const shotSchema = z.strictObject({
   label: text(20).min(1),
   title: text(300),
   circledTakeId: idSchema,
+  targetFrames,
 })
 
 export const takeSchema = z.strictObject({
@@ -69,6 +78,20 @@ export const panelSchema = z.strictObject({
   action: text(10_000),
   dialogue: text(10_000),
   notes: text(10_000),
+  targetFrames,
+})
+
+/** What a mark on the ruler means; each has a colour and a sign of its own. */
+export const MARK_MEANINGS = Object.freeze(['note', 'voice', 'sound', 'change', 'mend'] as const)
+
+/** A named place in the film's time. It keeps its place in its shot whatever happens before. */
+export const rulerMarkSchema = z.strictObject({
+  id: idSchema,
+  shotId: idSchema,
+  /** From the shot's first frame. Past the shot's last it stands on the last. */
+  offsetFrames: z.int().min(0).max(10_000_000),
+  name: text(120),
+  meaning: z.enum(MARK_MEANINGS),
 })
 
 /** A piece of the script, in its order. */
@@ -250,6 +273,8 @@ export type Sequence = Readonly<z.infer<typeof sequenceSchema>>
 export type Shot = Readonly<z.infer<typeof shotSchema>>
 export type Take = Readonly<z.infer<typeof takeSchema>>
 export type Panel = Readonly<z.infer<typeof panelSchema>>
+export type RulerMark = Readonly<z.infer<typeof rulerMarkSchema>>
+export type MarkMeaning = RulerMark['meaning']
 export type Passage = Readonly<z.infer<typeof passageSchema>>
 export type Link = Readonly<z.infer<typeof linkSchema>>
 export type Level = Readonly<z.infer<typeof levelSchema>>

@@ -11,6 +11,7 @@ import {
   panelSchema,
   passageSchema,
   projectSchema,
+  rulerMarkSchema,
   sequenceSchema,
   shotSchema,
   takeSchema,
@@ -18,11 +19,11 @@ import {
 } from './records'
 
 /** The version of the whole format; a change of any schema raises it and adds a migration. */
-export const FORMAT_VERSION = 3
+export const FORMAT_VERSION = 4
 
 /** The record schemas of each kind of unit, by collection. */
 export const UNIT_SCHEMAS = Object.freeze({
-  outline: { project: projectSchema, sequences: sequenceSchema, shots: shotSchema, takes: takeSchema, passages: passageSchema, links: linkSchema },
+  outline: { project: projectSchema, sequences: sequenceSchema, shots: shotSchema, takes: takeSchema, passages: passageSchema, links: linkSchema, rulerMarks: rulerMarkSchema },
   take: {
     panels: panelSchema,
     levels: levelSchema,
@@ -59,10 +60,11 @@ const collections = <Schemas extends Record<string, z.ZodType>>(schemas: Schemas
     ) as { [Name in keyof Schemas]: z.ZodRecord<z.ZodString, Schemas[Name]> },
   )
 
-/** Outlines kept by version 1 have no script. */
+/** Outlines kept by version 1 have no script, those before 4 no marks on the ruler. */
 export const outlineSchema = collections(UNIT_SCHEMAS.outline).extend({
   passages: z.record(z.string().max(64), passageSchema).default({}),
   links: z.record(z.string().max(129), linkSchema).default({}),
+  rulerMarks: z.record(z.string().max(64), rulerMarkSchema).default({}),
 })
 export const takeBodySchema = collections(UNIT_SCHEMAS.take)
 export const drawingSchema = z.strictObject({

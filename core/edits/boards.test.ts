@@ -42,6 +42,7 @@ function filmOf(shots: Readonly<Record<string, TakeBody>>): Film {
       takes: Object.fromEntries(ids.map((id) => [id, { id, shotId: `s-${id}`, order: 1, letter: 'A' }])),
       passages: {},
       links: {},
+      rulerMarks: {},
     },
     takes: shots,
     drawings: Object.fromEntries(Object.values(shots).flatMap((take) => Object.values(take.cells).map((cell) => [cell.drawingId!, { marks: [mark('m')] }]))),

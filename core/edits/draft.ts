@@ -3,6 +3,11 @@ import type { Unit, UnitRef } from '../document/units'
 import type { Edit, RecordChange } from './edit'
 import { sameJson } from './sameJson'
 
+/** A record with fields changed; one that is undefined is left out, as JSON leaves it. */
+export function withFields<R extends object>(record: R, fields: Partial<NoInfer<R>>): R {
+  return Object.fromEntries(Object.entries({ ...record, ...fields }).filter(([, value]) => value !== undefined)) as R
+}
+
 type Collections<U extends Unit> = { [C in keyof U & string]: U[C] extends readonly (infer R)[] ? R : U[C] extends Readonly<Record<string, infer R>> ? R : never }
 
 /** Collects what an edit of one unit puts and drops, against the unit as it stands. */

@@ -2,16 +2,16 @@ import { inOrder, orderAt } from '../document/order'
 import { placedPanels, shownCell } from '../document/panels'
 import { cellIdOf, type Panel } from '../document/records'
 import type { TakeBody } from '../document/units'
-import { Draft } from './draft'
+import { Draft, withFields } from './draft'
 import { made, refused, type Made } from './refusal'
 
-export type PanelWords = Partial<Pick<Panel, 'action' | 'dialogue' | 'notes' | 'lengthLocked'>>
+export type PanelWords = Partial<Pick<Panel, 'action' | 'dialogue' | 'notes' | 'lengthLocked' | 'targetFrames'>>
 
-/** Changes what a panel says, or puts its fermata on or off. */
+/** Changes what a panel says or how long it is meant to be, or puts its fermata on or off. */
 export function editPanel(take: TakeBody, takeId: string, panelId: string, words: PanelWords): Made {
   const panel = take.panels[panelId]
   if (panel === undefined) return refused({ code: 'missing', what: 'panel', id: panelId })
-  return made(new Draft(take).put('panels', { ...panel, ...words }).edit('panel-words', { kind: 'take', id: takeId }))
+  return made(new Draft(take).put('panels', withFields(panel, words)).edit('panel-words', { kind: 'take', id: takeId }))
 }
 
 /**

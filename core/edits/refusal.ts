@@ -3,11 +3,18 @@ import type { Edit } from './edit'
 
 /** Why an edit can't be made, for the wording to explain. */
 export type MakeRefusal =
-  | { readonly code: 'missing'; readonly what: 'panel' | 'level' | 'framing' | 'camera' | 'shot' | 'drawing' | 'sequence' | 'passage'; readonly id: string }
+  | { readonly code: 'missing'; readonly what: 'panel' | 'level' | 'framing' | 'camera' | 'shot' | 'drawing' | 'sequence' | 'passage' | 'mark'; readonly id: string }
   | { readonly code: 'length-out-of-range'; readonly received: number; readonly min: number; readonly max: number }
   | { readonly code: 'last-panel' | 'last-shot' | 'last-camera' }
   | { readonly code: 'level-locked' | 'framing-locked' | 'camera-locked' | 'length-locked'; readonly id: string }
   | { readonly code: 'last-sequence' | 'not-side-by-side' | 'too-short-to-split' | 'nothing-to-cut' | 'has-alternates' }
+  /** No panel after can give or take time. */
+  | { readonly code: 'nobody-gives' }
+  /** The panel that gives can give `most` frames. */
+  | { readonly code: 'gives-too-little'; readonly asked: number; readonly most: number }
+  /** Fermatas, and a frame for each other panel, come to `least` frames. */
+  | { readonly code: 'fit-too-short'; readonly asked: number; readonly least: number }
+  | { readonly code: 'fit-all-held'; readonly asked: number; readonly heldFrames: number }
   | { readonly code: 'between-keys' }
   | { readonly code: 'label-taken'; readonly label: string }
   | { readonly code: 'nothing-selected' }

@@ -194,6 +194,7 @@ export function cutShot(film: Film, projectId: string, shotId: string, panelId: 
     .put('shots', { ...shot, id: newShot, title: '', circledTakeId: newTake, ...nextTo(outline, shot) })
     .put('takes', { id: newTake, shotId: newShot, order: 1, letter: 'A' })
   for (const link of Object.values(outline.links)) if (link.takeId === takeId && going.has(link.panelId)) outlineDraft.put('links', { ...link, takeId: newTake })
+  for (const mark of Object.values(outline.rulerMarks)) if (mark.shotId === shotId && mark.offsetFrames >= cutFrame) outlineDraft.put('rulerMarks', { ...mark, shotId: newShot, offsetFrames: mark.offsetFrames - cutFrame })
   return made(outlineDraft.edit('shot-cut', outlineOf(projectId)), left.edit('shot-cut', takeOf(takeId)), right.edit('shot-cut', takeOf(newTake)), ...art.edits)
 }
 
@@ -228,6 +229,7 @@ export function joinShots(film: Film, projectId: string, ids: readonly string[],
   const order = inOrder(base.panels).map((panel) => panel.id)
   const panelIds = new Set(order)
   const outlineDraft = new Draft(outline)
+  let startFrame = takeLengthFrames(base)
   let before = { take: base, last: order.at(-1)!, length: inOrder(base.panels).at(-1)!.lengthFrames }
   const cameraOf = new Map(inOrder(base.cameras).map((camera) => [camera.letter, camera.id]))
   for (const shot of rest) {
@@ -283,6 +285,12 @@ export function joinShots(film: Film, projectId: string, ids: readonly string[],
       if (id !== link.id) outlineDraft.drop('links', link.id)
       outlineDraft.put('links', { ...link, id, panelId, takeId: first.circledTakeId })
     }
+    const length = takeLengthFrames(take)
+    for (const mark of Object.values(outline.rulerMarks)) {
+      // A mark past its shot's end is seen on the last frame, and stays there.
+      if (mark.shotId === shot.id) outlineDraft.put('rulerMarks', { ...mark, shotId: first.id, offsetFrames: startFrame + Math.min(mark.offsetFrames, Math.max(0, length - 1)) })
+    }
+    startFrame += length
     outlineDraft.drop('shots', shot.id)
     for (const other of takesOf(shot)) outlineDraft.drop('takes', other.id)
     before = { take, last: order.at(-1)!, length: inOrder(take.panels).at(-1)!.lengthFrames }

@@ -1,7 +1,7 @@
 import { inOrder, orderAt } from '../document/order'
 import type { Project, Sequence, Shot } from '../document/records'
 import { EMPTY_TAKE, type Film, type Outline, type TakeBody } from '../document/units'
-import { Draft } from './draft'
+import { Draft, withFields } from './draft'
 import { made, refused, type Made } from './refusal'
 
 /** A sequence's shots in order. */
@@ -79,28 +79,29 @@ export function removeShot(outline: Outline, projectId: string, shotId: string):
   const draft = new Draft(outline).drop('shots', shotId)
   for (const take of Object.values(outline.takes)) if (take.shotId === shotId) draft.drop('takes', take.id)
   for (const link of Object.values(outline.links)) if (outline.takes[link.takeId]?.shotId === shotId) draft.drop('links', link.id)
+  for (const mark of Object.values(outline.rulerMarks)) if (mark.shotId === shotId) draft.drop('rulerMarks', mark.id)
   return made(draft.edit('shot-remove', { kind: 'outline', id: projectId }))
 }
 
-/** Renames or relabels a shot. A label already used in the film is refused. */
-export function editShot(outline: Outline, projectId: string, shotId: string, fields: Partial<Pick<Shot, 'label' | 'title'>>): Made {
+/** Renames or relabels a shot, or gives it a target length. A label already used in the film is refused. */
+export function editShot(outline: Outline, projectId: string, shotId: string, fields: Partial<Pick<Shot, 'label' | 'title' | 'targetFrames'>>): Made {
   const shot = outline.shots[shotId]
   if (shot === undefined) return refused({ code: 'missing', what: 'shot', id: shotId })
   const { label } = fields
   if (label !== undefined && Object.values(outline.shots).some((other) => other.id !== shotId && other.label === label)) {
     return refused({ code: 'label-taken', label })
   }
-  return made(new Draft(outline).put('shots', { ...shot, ...fields }).edit('shot-edit', { kind: 'outline', id: projectId }))
+  return made(new Draft(outline).put('shots', withFields(shot, fields)).edit('shot-edit', { kind: 'outline', id: projectId }))
 }
 
 /** Changes a project's settings. */
 export function editProject(outline: Outline, projectId: string, fields: Partial<Omit<Project, 'id'>>): Made {
   const project = outline.project[projectId]
   if (project === undefined) throw new Error(`editProject: the outline holds no project ${projectId}`)
-  return made(new Draft(outline).put('project', { ...project, ...fields }).edit('project-edit', { kind: 'outline', id: projectId }))
+  return made(new Draft(outline).put('project', withFields(project, fields)).edit('project-edit', { kind: 'outline', id: projectId }))
 }
 
 /** The outline of a new film: one sequence, ready for its first shot. */
 export function newOutline(project: Project, sequence: Sequence): Outline {
-  return { project: { [project.id]: project }, sequences: { [sequence.id]: sequence }, shots: {}, takes: {}, passages: {}, links: {} }
+  return { project: { [project.id]: project }, sequences: { [sequence.id]: sequence }, shots: {}, takes: {}, passages: {}, links: {}, rulerMarks: {} }
 }

@@ -22,9 +22,7 @@ export interface FilmStage {
 
 /** `lengthOf` gives a take's length in frames; 0 where it has none. */
 export function createFilmStage(outline: Pick<Outline, 'sequences' | 'shots'>, lengthOf: (takeId: string) => number): FilmStage {
-  const sequences: readonly Sequence[] = inOrder(outline.sequences)
-  const rank = new Map(sequences.map((sequence, index) => [sequence.id, index]))
-  const ordered = [...inOrder(outline.shots)].sort((a, b) => (rank.get(a.sequenceId) ?? 0) - (rank.get(b.sequenceId) ?? 0))
+  const ordered = orderedShots(outline)
   let startFrame = 0
   const shots = ordered.map((shot, index) => {
     const lengthFrames = lengthOf(shot.circledTakeId)
@@ -48,6 +46,19 @@ export function createFilmStage(outline: Pick<Outline, 'sequences' | 'shots'>, l
       return shots[low] ?? null
     },
   }
+}
+
+const orders = new WeakMap<Outline['shots'], { readonly sequences: Outline['sequences']; readonly shots: readonly Shot[] }>()
+
+/** Shots in film order, sorted once for each frozen collection: lengths change far more often than the order does. */
+function orderedShots(outline: Pick<Outline, 'sequences' | 'shots'>): readonly Shot[] {
+  const known = orders.get(outline.shots)
+  if (known !== undefined && known.sequences === outline.sequences) return known.shots
+  const sequences: readonly Sequence[] = inOrder(outline.sequences)
+  const rank = new Map(sequences.map((sequence, index) => [sequence.id, index]))
+  const shots = [...inOrder(outline.shots)].sort((a, b) => (rank.get(a.sequenceId) ?? 0) - (rank.get(b.sequenceId) ?? 0))
+  orders.set(outline.shots, { sequences: outline.sequences, shots })
+  return shots
 }
 
 export function opticsOf(project: Pick<Project, 'filmBackMm' | 'baseLensMm' | 'widthPx' | 'heightPx'>): Optics {

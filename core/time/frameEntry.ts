@@ -1,8 +1,9 @@
 import { framesPerSecond, type Rate } from './rate'
+import { framesOfFeet } from './display'
 import { frameOfTimecode } from './timecode'
 
 /**
- * Reads a length as artists type it: `58` frames, `58f`, `1.5s`, `2:12` (seconds:frames), timecode, or relative to
+ * Reads a length as artists type it: `58` frames, `58f`, `1.5s`, `2:12` (seconds:frames), timecode, `3+08` (feet+frames), or relative to
  * `currentFrames`: `+6`, `-4`, `*1.2`, `/2`. Rounded to whole frames. Null where it is none of these or not finite.
  * The range is for the caller to judge.
  */
@@ -27,5 +28,5 @@ function absoluteFrames(entry: string, rate: Rate): number | null {
   if (frames !== null) return Number(frames[1])
   const seconds = /^(\d*\.?\d+)\s*s$/.exec(entry)
   if (seconds !== null) return Math.round(Number(seconds[1]) * framesPerSecond(rate))
-  return frameOfTimecode(entry, rate)
+  return framesOfFeet(entry) ?? frameOfTimecode(entry, rate)
 }

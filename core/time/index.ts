@@ -2,3 +2,6 @@ export { frameAtSeconds, framesPerSecond, isKnownRate, rateName, RATES, secondsO
 export type { Rate } from './rate'
 export { canDropFrames, frameOfTimecode, timecodeOfFrame } from './timecode'
 export { framesOfEntry } from './frameEntry'
+export { FRAMES_PER_FOOT, feetOfFrames, frameOfMoment, framesOfFeet, showLength, showMoment, TIME_DISPLAYS } from './display'
+export type { TimeBase, TimeDisplay } from './display'
+export { shareFrames } from './share'

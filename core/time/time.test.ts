@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import fc from 'fast-check'
-import { canDropFrames, frameAtSeconds, frameOfTimecode, framesOfEntry, isKnownRate, rateName, RATES, secondsOfFrames, timecodeOfFrame } from './index'
+import { canDropFrames, feetOfFrames, frameAtSeconds, frameOfMoment, frameOfTimecode, framesOfEntry, framesOfFeet, isKnownRate, rateName, RATES, secondsOfFrames, shareFrames, showLength, showMoment, TIME_DISPLAYS, timecodeOfFrame } from './index'
 
 const R24 = { numerator: 24, denominator: 1 }
 const R2398 = { numerator: 24000, denominator: 1001 }
@@ -82,5 +82,59 @@ describe('a typed length', () => {
 
   it('is refused when it is none of these', () => {
     for (const text of ['', 'abc', '*', '/0', '1.5', '12:90', '*x']) expect(framesOfEntry(text, R24, 10)).toBeNull()
+  })
+})
+
+describe('a moment as it is shown', () => {
+  const base = { rate: R24, startFrame: 24 * 3600, drop: false }
+
+  it('counts from the start timecode', () => {
+    expect(TIME_DISPLAYS.map((display) => showMoment(50, display, base))).toEqual(['01:00:02:02', '86450', '3602.08 s', '5403+02'])
+    expect(showLength(50, 'timecode', base)).toBe('00:02:02')
+    expect(showLength(50, 'seconds', base)).toBe('2.08 s')
+    expect(showMoment(1800, 'timecode', { rate: R2997, startFrame: 0, drop: true })).toBe('00:01:00;02')
+  })
+
+  it('comes back as the frame it names, in frames, timecode and feet', () => {
+    fc.assert(
+      fc.property(fc.constantFrom(...RATES), fc.integer({ min: -1000, max: 2_000_000 }), fc.nat(200_000), fc.boolean(), (rate, frame, startFrame, drop) => {
+        for (const display of ['timecode', 'frames', 'feet'] as const) expect(frameOfMoment(showMoment(frame, display, { rate, startFrame, drop }), { rate, startFrame, drop })).toBe(frame)
+      }),
+    )
+    expect(frameOfMoment('1.5s', { rate: R24, startFrame: 0, drop: false })).toBe(36)
+    expect(frameOfMoment('soon', base)).toBeNull()
+  })
+
+  it('counts feet of sixteen frames', () => {
+    expect([0, 15, 16, 56, -17].map(feetOfFrames)).toEqual(['0+00', '0+15', '1+00', '3+08', '-1+01'])
+    expect(['3+08', '-1+01', '1+16', '3', ''].map(framesOfFeet)).toEqual([56, -17, null, null, null])
+    expect(framesOfEntry('3+08', R24, 1)).toBe(56)
+  })
+})
+
+describe('shared frames', () => {
+  it('come to the total, none below one, each end within half a frame of its place', () => {
+    fc.assert(
+      fc.property(fc.array(fc.integer({ min: 1, max: 500 }), { minLength: 1, maxLength: 30 }), fc.integer({ min: 0, max: 5000 }), (weights, total) => {
+        const shared = shareFrames(weights, total)
+        if (total < weights.length) return void expect(shared).toBeNull()
+        expect(shared!.reduce((sum, share) => sum + share, 0)).toBe(total)
+        expect(Math.min(...shared!)).toBeGreaterThanOrEqual(1)
+        const sum = weights.reduce((all, weight) => all + weight, 0)
+        if (Math.min(...weights) * total < sum) return
+        let [end, due] = [0, 0]
+        weights.forEach((weight, i) => {
+          end += shared![i]!
+          due += (weight * total) / sum
+          expect(Math.abs(end - due)).toBeLessThanOrEqual(0.5 + 1e-9)
+        })
+      }),
+    )
+  })
+
+  it('of the same total are the same', () => {
+    expect(shareFrames([7, 3, 11], 21)).toEqual([7, 3, 11])
+    expect(shareFrames([1, 1000], 2)).toEqual([1, 1])
+    expect(shareFrames([], 0)).toEqual([])
   })
 })

@@ -195,4 +195,21 @@ export const migrations: readonly { readonly name: string; readonly sql: string 
       ALTER TABLE assets ADD COLUMN touched_at timestamptz NOT NULL DEFAULT now();
     `,
   },
+  {
+    name: '0008-timing',
+    sql: `
+      ALTER TABLE projects ADD COLUMN target_frames integer, ADD COLUMN start_timecode_frames integer, ADD COLUMN drop_frame boolean;
+      ALTER TABLE shots ADD COLUMN target_frames integer;
+      -- Marks on the ruler.
+      CREATE TABLE ruler_marks (
+        project_id text NOT NULL REFERENCES projects ON DELETE CASCADE,
+        id text NOT NULL,
+        shot_id text NOT NULL,
+        offset_frames integer NOT NULL,
+        name text NOT NULL,
+        meaning text NOT NULL,
+        PRIMARY KEY (project_id, id)
+      );
+    `,
+  },
 ]

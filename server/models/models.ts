@@ -13,6 +13,9 @@ export class ProjectRow extends Model<Attributes<ProjectRow>, Creation<ProjectRo
   declare filmBackMm: number
   declare baseLensMm: number
   declare defaultPanelFrames: number
+  declare targetFrames: CreationOptional<number | null>
+  declare startTimecodeFrames: CreationOptional<number | null>
+  declare dropFrame: CreationOptional<boolean | null>
   /** Of the outline: the project itself, its sequences, shots and takes by name. */
   declare revision: number
   declare trashedAt: Date | null
@@ -39,6 +42,7 @@ export class ShotRow extends Model<Attributes<ShotRow>, Creation<ShotRow>> {
   declare label: string
   declare title: string
   declare circledTakeId: string
+  declare targetFrames: CreationOptional<number | null>
 }
 
 export class TakeRow extends Model<Attributes<TakeRow>, Creation<TakeRow>> {
@@ -64,6 +68,15 @@ export class PassageRow extends Model<Attributes<PassageRow>, Creation<PassageRo
   declare manner: string
   declare text: string
   declare sequenceId: string | null
+}
+
+export class RulerMarkRow extends Model<Attributes<RulerMarkRow>, Creation<RulerMarkRow>> {
+  declare projectId: string
+  declare id: string
+  declare shotId: string
+  declare offsetFrames: number
+  declare name: string
+  declare meaning: string
 }
 
 export class LinkRow extends Model<Attributes<LinkRow>, Creation<LinkRow>> {
@@ -144,6 +157,9 @@ export function defineModels(sequelize: Sequelize) {
       filmBackMm: real(),
       baseLensMm: real(),
       defaultPanelFrames: whole(),
+      targetFrames: { type: DataTypes.INTEGER },
+      startTimecodeFrames: { type: DataTypes.INTEGER },
+      dropFrame: { type: DataTypes.BOOLEAN },
       revision: whole(),
       trashedAt: when(),
       archivedAt: when(),
@@ -157,7 +173,7 @@ export function defineModels(sequelize: Sequelize) {
     { ...common, tableName: 'sequences' },
   )
   ShotRow.init(
-    { projectId: key(), id: key(), sequenceId: text(), position: real(), label: text(), title: text(), circledTakeId: text() },
+    { projectId: key(), id: key(), sequenceId: text(), position: real(), label: text(), title: text(), circledTakeId: text(), targetFrames: { type: DataTypes.INTEGER } },
     { ...common, tableName: 'shots' },
   )
   TakeRow.init(
@@ -203,7 +219,8 @@ export function defineModels(sequelize: Sequelize) {
     { ...common, tableName: 'passages' },
   )
   LinkRow.init({ projectId: key(), id: key(), passageId: text(), takeId: text(), panelId: text(), words: text() }, { ...common, tableName: 'links' })
-  return { PassageRow, LinkRow, UploadRow, PresenceRow, ProjectRow, SequenceRow, ShotRow, TakeRow, DrawingRow, AssetRow, JournalRow }
+  RulerMarkRow.init({ projectId: key(), id: key(), shotId: text(), offsetFrames: whole(), name: text(), meaning: text() }, { ...common, tableName: 'ruler_marks' })
+  return { PassageRow, LinkRow, RulerMarkRow, UploadRow, PresenceRow, ProjectRow, SequenceRow, ShotRow, TakeRow, DrawingRow, AssetRow, JournalRow }
 }
 
 export type Models = ReturnType<typeof defineModels>

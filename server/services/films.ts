@@ -13,6 +13,7 @@ export async function insertFilm(models: Models, film: Film, transaction: Transa
   await models.ShotRow.bulkCreate(Object.values(film.outline.shots).map(positioned), { transaction })
   await models.PassageRow.bulkCreate(Object.values(film.outline.passages).map(positioned), { transaction })
   await models.LinkRow.bulkCreate(Object.values(film.outline.links).map((link) => ({ ...link, projectId })), { transaction })
+  await models.RulerMarkRow.bulkCreate(Object.values(film.outline.rulerMarks).map((mark) => ({ ...mark, projectId })), { transaction })
   await models.TakeRow.bulkCreate(
     Object.values(film.outline.takes).map((take) => {
       const body = film.takes[take.id]!

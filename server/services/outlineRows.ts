@@ -1,7 +1,12 @@
-import { EMPTY_TAKE, FORMAT_VERSION, type Link, type Outline, type Passage, type Project, type Sequence, type Shot, type Take } from '@rubato/core/document'
+import { EMPTY_TAKE, FORMAT_VERSION, type Link, type MarkMeaning, type Outline, type Passage, type Project, type RulerMark, type Sequence, type Shot, type Take } from '@rubato/core/document'
 import type { ChangeSet } from '@rubato/core/edits'
 import { literal, type Transaction } from 'sequelize'
-import type { LinkRow, Models, PassageRow, ProjectRow, SequenceRow, ShotRow, TakeRow } from '../models/models'
+import type { LinkRow, Models, PassageRow, ProjectRow, RulerMarkRow, SequenceRow, ShotRow, TakeRow } from '../models/models'
+
+/** Only what is there: a record without a field is not one with nothing in it. */
+function given<T extends Record<string, unknown>>(fields: T): { [K in keyof T]?: NonNullable<T[K]> } {
+  return Object.fromEntries(Object.entries(fields).filter(([, value]) => value !== null)) as { [K in keyof T]?: NonNullable<T[K]> }
+}
 
 export function projectOfRow(row: ProjectRow): Project {
   return {
@@ -13,12 +18,13 @@ export function projectOfRow(row: ProjectRow): Project {
     filmBackMm: row.filmBackMm,
     baseLensMm: row.baseLensMm,
     defaultPanelFrames: row.defaultPanelFrames,
+    ...given({ targetFrames: row.targetFrames, startTimecodeFrames: row.startTimecodeFrames, dropFrame: row.dropFrame }),
   }
 }
 
 export function rowOfProject(project: Project) {
-  const { rate, ...rest } = project
-  return { ...rest, rateNumerator: rate.numerator, rateDenominator: rate.denominator }
+  const { rate, targetFrames = null, startTimecodeFrames = null, dropFrame = null, ...rest } = project
+  return { ...rest, targetFrames, startTimecodeFrames, dropFrame, rateNumerator: rate.numerator, rateDenominator: rate.denominator }
 }
 
 const sequenceOfRow = (row: SequenceRow): Sequence => ({
@@ -36,6 +42,7 @@ const shotOfRow = (row: ShotRow): Shot => ({
   label: row.label,
   title: row.title,
   circledTakeId: row.circledTakeId,
+  ...given({ targetFrames: row.targetFrames }),
 })
 
 const takeOfRow = (row: TakeRow): Take => ({ id: row.id, shotId: row.shotId, order: row.position, letter: row.letter })
@@ -52,6 +59,8 @@ const passageOfRow = (row: PassageRow): Passage => ({
 
 const linkOfRow = (row: LinkRow): Link => ({ id: row.id, passageId: row.passageId, takeId: row.takeId, panelId: row.panelId, words: row.words })
 
+const rulerMarkOfRow = (row: RulerMarkRow): RulerMark => ({ id: row.id, shotId: row.shotId, offsetFrames: row.offsetFrames, name: row.name, meaning: row.meaning as MarkMeaning })
+
 const byId = <T extends { readonly id: string }>(records: readonly T[]) => Object.fromEntries(records.map((record) => [record.id, record]))
 
 /** The database keeps count, so the model doesn't have it. */
@@ -66,6 +75,7 @@ export async function readOutline(models: Models, project: ProjectRow, transacti
   const shots = await models.ShotRow.findAll(options)
   const passages = await models.PassageRow.findAll(options)
   const links = await models.LinkRow.findAll(options)
+  const rulerMarks = await models.RulerMarkRow.findAll(options)
   const takes = await models.TakeRow.findAll({
     ...options,
     where: { ...where, removedAt: null },
@@ -78,6 +88,7 @@ export async function readOutline(models: Models, project: ProjectRow, transacti
     takes: byId(takes.map(takeOfRow)),
     passages: byId(passages.map(passageOfRow)),
     links: byId(links.map(linkOfRow)),
+    rulerMarks: byId(rulerMarks.map(rulerMarkOfRow)),
   }
   return { outline, takeLengths: Object.fromEntries(takes.map((row) => [row.id, row.lengthFrames])), takePanels: Object.fromEntries(takes.map((row) => [row.id, row.get('panelCount') as number])) }
 }
@@ -108,9 +119,9 @@ export async function writeOutlineChanges(models: Models, project: ProjectRow, c
           )
         }
       } else {
-        const model = { sequences: models.SequenceRow, shots: models.ShotRow, passages: models.PassageRow, links: models.LinkRow }[collection] as typeof models.ShotRow
+        const model = { sequences: models.SequenceRow, shots: models.ShotRow, passages: models.PassageRow, links: models.LinkRow, rulerMarks: models.RulerMarkRow }[collection] as typeof models.ShotRow
         if (after === null) await model.destroy({ where, transaction })
-        else await model.upsert({ ...columnsOf(after), projectId } as never, { transaction })
+        else await model.upsert({ ...(collection === 'shots' ? { targetFrames: null } : {}), ...columnsOf(after), projectId } as never, { transaction })
       }
     }
   }

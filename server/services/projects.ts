@@ -114,17 +114,18 @@ export async function duplicateProject(id: string): Promise<ProjectCard> {
     const row = await lockProject(id, transaction)
     const run = (sql: string, bind: readonly unknown[]) => sequelize.query(sql, { bind: [...bind], transaction })
     await run(
-      `INSERT INTO projects (id, title, rate_numerator, rate_denominator, width_px, height_px, film_back_mm, base_lens_mm, default_panel_frames, revision, created_at, updated_at)
-       SELECT $2, $3, rate_numerator, rate_denominator, width_px, height_px, film_back_mm, base_lens_mm, default_panel_frames, 1, now(), now() FROM projects WHERE id = $1`,
+      `INSERT INTO projects (id, title, rate_numerator, rate_denominator, width_px, height_px, film_back_mm, base_lens_mm, default_panel_frames, target_frames, start_timecode_frames, drop_frame, revision, created_at, updated_at)
+       SELECT $2, $3, rate_numerator, rate_denominator, width_px, height_px, film_back_mm, base_lens_mm, default_panel_frames, target_frames, start_timecode_frames, drop_frame, 1, now(), now() FROM projects WHERE id = $1`,
       [id, copy, copyTitle(row.title)],
     )
     const tables = {
       sequences: 'id, position, label, title, target_frames',
-      shots: 'id, sequence_id, position, label, title, circled_take_id',
+      shots: 'id, sequence_id, position, label, title, circled_take_id, target_frames',
       takes: 'id, shot_id, position, letter, length_frames, format, body, revision, removed_at',
       drawings: 'id, format, content, revision',
       passages: 'id, position, kind, speaker, manner, text, sequence_id',
       links: 'id, passage_id, take_id, panel_id, words',
+      ruler_marks: 'id, shot_id, offset_frames, name, meaning',
       project_assets: 'hash',
     }
     for (const [table, columns] of Object.entries(tables)) await run(`INSERT INTO ${table} (project_id, ${columns}) SELECT $2, ${columns} FROM ${table} WHERE project_id = $1`, [id, copy])

@@ -195,6 +195,7 @@ async function editsTo(project: ProjectRow, versionId: string, shotIds: readonly
     if (wanted === null) return true
     if (collection === 'shots') return wanted.has(id)
     if (collection === 'takes') return ofShot((then.takes[id] ?? now.takes[id])?.shotId)
+    if (collection === 'rulerMarks') return ofShot((then.rulerMarks[id] ?? now.rulerMarks[id])?.shotId)
     if (collection === 'links') {
       const link = then.links[id] ?? now.links[id]
       return link !== undefined && now.passages[link.passageId] !== undefined && ofShot((then.takes[link.takeId] ?? now.takes[link.takeId])?.shotId)

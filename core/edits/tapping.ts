@@ -1,0 +1,63 @@
+import type { Panel } from '../document/records'
+import type { PanelPlace, Run } from './retime'
+
+/** Panels in film order that taps go through. */
+export type TapPanel = PanelPlace & Pick<Panel, 'lengthFrames' | 'lengthLocked'>
+
+/** What taps so far come to, `elapsed` frames after the first panel began. */
+export interface Tapped {
+  /** Panels that were ended, in order, with their new lengths; those under a fermata passed by with their own. */
+  readonly ended: Run['lengths']
+  /** Which of `panels` is on now; their number when all have been ended. */
+  readonly current: number
+  /** When it began, frames from the first panel's start. */
+  readonly currentStart: number
+}
+
+/**
+ * Ends one panel a tap. `taps` are frames from the first panel's start, in order; a panel lasts at least one frame, so
+ * a second tap in the same frame ends the next panel one frame on. Panels under a fermata end by themselves: no tap is
+ * needed, and one that comes while such a panel is on counts for nothing. Taps after the last panel count for nothing.
+ */
+export function tapPanels(panels: readonly TapPanel[], taps: readonly number[], elapsed: number): Tapped {
+  const ended: (PanelPlace & { readonly lengthFrames: number })[] = []
+  let current = 0
+  let start = 0
+  /** Fermatas that have run out by `frame`. */
+  const passHeld = (frame: number) => {
+    for (let panel = panels[current]; panel !== undefined && panel.lengthLocked && start + panel.lengthFrames <= frame; panel = panels[++current]) {
+      ended.push({ takeId: panel.takeId, panelId: panel.panelId, lengthFrames: panel.lengthFrames })
+      start += panel.lengthFrames
+    }
+  }
+  for (const tap of taps) {
+    passHeld(tap)
+    const panel = panels[current]
+    if (panel === undefined) break
+    if (panel.lengthLocked) continue
+    const lengthFrames = Math.max(1, tap - start)
+    ended.push({ takeId: panel.takeId, panelId: panel.panelId, lengthFrames })
+    start += lengthFrames
+    current++
+  }
+  passHeld(elapsed)
+  return { ended, current, currentStart: start }
+}
+
+/**
+ * How late someone taps, ms: the middle of how far taps lie from the beats nearest to them, so that a missed beat or a
+ * stray tap does not count. Null with fewer than four taps, or where they lie too wide apart to be a habit.
+ */
+export function reactionMs(beatsMs: readonly number[], tapsMs: readonly number[]): number | null {
+  const offsets = tapsMs
+    .map((tap) => beatsMs.reduce((best, beat) => (Math.abs(tap - beat) < Math.abs(best) ? tap - beat : best), Infinity))
+    .filter(Number.isFinite)
+    .sort((a, b) => a - b)
+  if (offsets.length < 4) return null
+  const middle = offsets[Math.floor(offsets.length / 2)]!
+  const spread = offsets.map((offset) => Math.abs(offset - middle)).sort((a, b) => a - b)[Math.floor(offsets.length / 2)]!
+  return spread > WIDEST_SPREAD_MS ? null : Math.round(middle)
+}
+
+/** Half the taps must lie this near the middle one, ms. */
+const WIDEST_SPREAD_MS = 90
