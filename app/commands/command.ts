@@ -7,6 +7,8 @@ export interface Command {
   readonly keys: readonly string[]
   readonly run: () => void
   readonly enabled?: () => boolean
+  /** A key held down does it once only. */
+  readonly once?: boolean
 }
 
 /** The name of the keys pressed, as commands give them. ⌘ counts as Ctrl. */

@@ -1,6 +1,7 @@
 import { placedPanels, shownCell, type Drawing, type TakeBody } from '@rubato/core/document'
 import { shallowReactive } from 'vue'
 import { useFilmStore } from '~/stores/film'
+import { createArtSender, serialOf } from '~/workers/artSender'
 import type { ThumbAnswer, ThumbAsk } from '~/workers/messages'
 
 interface Thumb {
@@ -10,24 +11,15 @@ interface Thumb {
 }
 
 const BUDGET_BYTES = 40 * 1024 * 1024
-const MOST_DRAWINGS = 3000
 /** Asked for and not answered yet; the rest waits, so that what is seen last is drawn first. */
 const AT_ONCE = 3
 
 const sizeOf = (bitmap: ImageBitmap) => bitmap.width * bitmap.height * 4
 
-const serials = new WeakMap<object, number>()
-let nextSerial = 1
-function serialOf(value: object): number {
-  let serial = serials.get(value)
-  if (serial === undefined) serials.set(value, (serial = nextSerial++))
-  return serial
-}
-
 let worker: Worker | null = null
 let begunFor = ''
 const sentTakes = new Set<number>()
-const sentDrawings = new Map<string, Drawing>()
+const art = createArtSender((message) => worker!.postMessage(message))
 const thumbs = shallowReactive(new Map<string, Thumb>())
 const asked = new Map<string, string>()
 const wanted = new Map<string, () => void>()
@@ -46,7 +38,8 @@ export function useBoardThumbs() {
       begunFor = key
       for (const { bitmap } of thumbs.values()) bitmap.close()
       thumbs.clear()
-      for (const map of [asked, wanted, sentDrawings, sentTakes]) map.clear()
+      for (const map of [asked, wanted, sentTakes]) map.clear()
+      art.reset()
       bytes = 0
       send({ kind: 'begin', optics: { ...optics }, baseWidthPx: project.widthPx, pictureBase: `${location.origin}/api/pictures/` })
     }
@@ -131,21 +124,10 @@ export function useBoardThumbs() {
     wanted.set(key, () => {
       asked.set(key, signature)
       running++
-      if (sentDrawings.size > MOST_DRAWINGS) {
-        sentDrawings.clear()
-        send({ kind: 'forget' })
-      }
+      art.makeRoom(shown.length)
       for (const id of shown) {
         const drawing = film.drawingOf(id)
-        const sent = sentDrawings.get(id)
-        if (drawing === null || sent === drawing) continue
-        sentDrawings.set(id, drawing)
-        if (sent === undefined) send({ kind: 'drawing', id, drawing })
-        else {
-          // A drawing of thousands of marks is not sent again for one of them.
-          const [before, after] = [new Set(sent.marks), new Set(drawing.marks)]
-          send({ kind: 'drawing-change', id, dropped: sent.marks.filter((mark) => !after.has(mark)).map((mark) => mark.id), put: drawing.marks.filter((mark) => !before.has(mark)) })
-        }
+        if (drawing !== null) art.send(id, drawing)
       }
       const serial = serialOf(body)
       if (!sentTakes.has(serial)) {

@@ -1,15 +1,17 @@
 import { keyFraming, removeFramings } from '@rubato/core/edits'
 import type { Command } from '~/commands/command'
-import { usePlayback } from '~/composables/usePlayback'
 import { penCommands } from '~/composables/useDrawCommands'
+import { timeCommands } from '~/composables/useTimeCommands'
 import { useLevels } from '~/composables/useLevels'
 import { usePanels } from '~/composables/usePanels'
 import { useShots } from '~/composables/useShots'
+import { useBoardsStore } from '~/stores/boards'
 import { useDeskStore, type Tool } from '~/stores/desk'
 import { useFilmStore } from '~/stores/film'
+import { useTimingStore } from '~/stores/timing'
 
 interface Parts {
-  readonly strip: () => { zoom(factor: number): void; zoomToShot(): void; zoomToAll(): void } | null
+  readonly strip: () => { zoom(factor: number): void; zoomToShot(): void; zoomToChosen(): void; zoomToAll(): void; editMark(id: string): void } | null
   readonly openSpread: () => void
 }
 
@@ -17,10 +19,11 @@ interface Parts {
 export function useDeskCommands(parts: Parts) {
   const film = useFilmStore()
   const desk = useDeskStore()
-  const playback = usePlayback()
   const { newShot, deleteShot } = useShots()
   const { go, newPanel, deletePanel } = usePanels()
   const levels = useLevels()
+  const boards = useBoardsStore()
+  const timing = useTimingStore()
 
   function copyFraming() {
     const id = desk.selectedFramingIds[0] ?? desk.framingHere?.framing.id ?? (desk.framings.length === 1 ? desk.framings[0]!.framing.id : undefined)
@@ -56,7 +59,6 @@ export function useDeskCommands(parts: Parts) {
 
   const commands: readonly Command[] = [
     ...penCommands(() => (desk.tool = 'pen')),
-    { id: 'play', name: 'Play or pause', group: 'Time', keys: ['Space'], run: playback.toggle },
     { id: 'frame-back', name: 'One frame back', group: 'Time', keys: [','], run: () => go(desk.playhead - 1) },
     { id: 'frame-on', name: 'One frame on', group: 'Time', keys: ['.'], run: () => go(desk.playhead + 1) },
     { id: 'shot-start', name: 'To the shot’s first frame', group: 'Time', keys: ['Home'], run: () => go(desk.placedShot?.startFrame ?? 0) },
@@ -67,7 +69,7 @@ export function useDeskCommands(parts: Parts) {
     { id: 'previous-panel', name: 'Panel before', group: 'Time', keys: ['PageUp'], run: () => desk.placedPanel && go((desk.placedShot?.startFrame ?? 0) + desk.placedPanel.startFrame - 1) },
     { id: 'next-shot', name: 'Next shot', group: 'Time', keys: ['Shift+PageDown'], run: () => desk.placedShot && go(desk.placedShot.startFrame + desk.placedShot.lengthFrames) },
     { id: 'previous-shot', name: 'Shot before', group: 'Time', keys: ['Shift+PageUp'], run: () => go(film.filmStage.shots[(desk.placedShot?.index ?? 0) - 1]?.startFrame ?? 0) },
-    { id: 'loop', name: 'Loop the shot, or play on', group: 'Time', keys: ['Shift+Space'], run: () => (desk.loopShot = !desk.loopShot) },
+    ...timeCommands(parts),
     { id: 'new-panel', name: 'New panel after this one', group: 'Time', keys: ['N'], run: () => newPanel(false) },
     { id: 'duplicate-panel', name: 'Duplicate this panel', group: 'Time', keys: ['Shift+N'], run: () => newPanel(true) },
     { id: 'delete-panel', name: 'Delete this panel', group: 'Time', keys: ['Ctrl+Shift+Delete'], run: deletePanel },
@@ -77,7 +79,7 @@ export function useDeskCommands(parts: Parts) {
     { id: 'previous-framing', name: 'Framing before', group: 'Camera', keys: ['Alt+,'], run: () => nextBead(-1) },
     { id: 'copy-framing', name: 'Copy framing', group: 'Camera', keys: ['Ctrl+C'], run: copyFraming },
     { id: 'paste-framing', name: 'Paste framing at the playhead', group: 'Camera', keys: ['Ctrl+V'], run: pasteFraming },
-    { id: 'delete-framing', name: 'Delete the selected framings', group: 'Camera', keys: ['Delete', 'Backspace'], run: deleteSelected },
+    { id: 'delete-framing', name: 'Delete the selected framings', group: 'Camera', keys: ['Delete', 'Backspace'], run: deleteSelected, enabled: () => desk.selectedFramingIds.length > 0 || (timing.selectedMarkId === null && boards.panels.length < 2 && boards.shots.length === 0) },
     tool('camera', 'Camera tool', 'C'),
     tool('level', 'Move-level tool', 'M'),
     { id: 'keep-picture', name: 'Keep the picture on or off', group: 'Levels', keys: ['Shift+P'], run: () => (desk.keepPicture = !desk.keepPicture) },
@@ -89,7 +91,7 @@ export function useDeskCommands(parts: Parts) {
     { id: 'safe', name: 'Safe areas on or off', group: 'View', keys: ['Shift+A'], run: () => (desk.lens.safeAreas = !desk.lens.safeAreas) },
     { id: 'zoom-in', name: 'Zoom the strip in', group: 'View', keys: ['+', '='], run: () => parts.strip()?.zoom(1.5) },
     { id: 'zoom-out', name: 'Zoom the strip out', group: 'View', keys: ['-'], run: () => parts.strip()?.zoom(1 / 1.5) },
-    { id: 'zoom-shot', name: 'The shot across the strip', group: 'View', keys: ['Z'], run: () => parts.strip()?.zoomToShot() },
+    { id: 'zoom-here', name: 'What is chosen, or the shot, across the strip', group: 'View', keys: ['Z'], run: () => parts.strip()?.zoomToChosen() },
     { id: 'zoom-film', name: 'The whole film across the strip', group: 'View', keys: ['Shift+Z'], run: () => parts.strip()?.zoomToAll() },
     { id: 'new-shot', name: 'New shot after this one', group: 'Film', keys: ['Alt+N'], run: () => void newShot() },
     { id: 'delete-shot', name: 'Delete this shot', group: 'Film', keys: [], run: deleteShot },

@@ -20,6 +20,8 @@ export function useInkColours() {
       rule: dark ? '#4a453b' : '#cdc5b3',
       blue: dark ? '#74aed6' : '#2a6a99',
       vermilion: dark ? '#e2694f' : '#c2452d',
+      ochre: dark ? '#d7a044' : '#b27b1b',
+      sea: dark ? '#5fb39f' : '#2e7a68',
       plum: dark ? '#c08fb8' : '#77476f',
       beads: ['#8fb8d2', '#6b9fc2', '#4786b0', '#2a6a99', '#1c4a6c'],
       ribbon: dark ? '#3f6582' : '#a9c4d6',

@@ -1,7 +1,9 @@
-import { frameAtSeconds } from '@rubato/core/time'
+import { frameAtSeconds, secondsOfFrames } from '@rubato/core/time'
 import { ref } from 'vue'
+import { useFrameCache } from '~/composables/useFrameCache'
 import { useDeskStore } from '~/stores/desk'
 import { useFilmStore } from '~/stores/film'
+import { useTimingStore, type FilmRange } from '~/stores/timing'
 
 /** Anything that tells time in seconds; the frame shown is always the one that is due on it. */
 export interface Clock {
@@ -12,81 +14,160 @@ const wallClock: Clock = { nowSeconds: () => performance.now() / 1000 }
 
 const dropped = ref(0)
 const shown = ref(0)
+/** How many of the shown came finished from the cache. */
+const fromCache = ref(0)
 /** The part of full resolution that playback draws at. */
 const quality = ref<1 | 0.5 | 0.25>(1)
+/** Frames a frame's time, with its direction: −2 is twice as fast, backwards. */
+const rateNow = ref(1)
+/** Steps of the shuttle. */
+const SHUTTLE = [1, 2, 4, 8] as const
 let request = 0
 let drawMs: number[] = []
+/** Where the clock stood, and the playhead, when this speed began. */
+let begun = { seconds: 0, frame: 0 }
+let range: FilmRange = { start: 0, end: 0 }
+let last = 0
+/** Set while the loop is not the strip's own: taps run on to the film's end. */
+let onFrame: ((elapsedFrames: number) => void) | null = null
 
-/** Playback of the film against a clock. Quality gives way before frames do. */
+/** Playback of the film against a clock. Finished frames come from the cache; else quality gives way before frames do. */
 export function usePlayback(clock: Clock = wallClock) {
   const desk = useDeskStore()
   const film = useFilmStore()
+  const timing = useTimingStore()
+  const cache = useFrameCache()
 
-  function play() {
+  /** Plays from the playhead. With `each`, to the film's end and not round, and told how far it has come. */
+  function play(each: ((elapsedFrames: number) => void) | null = null) {
     if (desk.playing || film.project === null || desk.lengthFrames === 0) return
+    onFrame = each
+    rateNow.value = each === null ? timing.speed : 1
+    begin()
+  }
+
+  function begin() {
     desk.trial = null
-    const rate = film.project.rate
-    let range = rangeHere()
-    let origin = desk.playhead >= range.end - 1 ? range.start : desk.playhead
-    let begun = clock.nowSeconds()
-    let last = origin
+    range = onFrame === null ? timing.playRange(desk.playhead) : { start: 0, end: desk.lengthFrames }
+    const backwards = rateNow.value < 0
+    let origin = Math.min(range.end - 1, Math.max(range.start, desk.playhead))
+    // From where it would stop at once it begins anew.
+    if (onFrame === null && !backwards && origin >= range.end - 1) origin = range.start
+    else if (backwards && origin <= range.start) origin = range.end - 1
+    anchor(origin)
+    last = origin
     dropped.value = 0
     shown.value = 0
-    quality.value = 1
+    fromCache.value = 0
+    quality.value = startQuality()
     drawMs = []
     desk.playing = true
     desk.goTo(origin)
-    const tick = () => {
-      if (!desk.playing) return
-      let frame = origin + frameAtSeconds(clock.nowSeconds() - begun, rate)
-      range = desk.loopShot ? range : rangeHere()
-      if (frame >= range.end) {
-        if (!desk.loopShot) {
-          desk.goTo(range.end - 1)
-          stop()
-          return
-        }
-        dropped.value += Math.max(0, range.end - 1 - last)
-        // The loop keeps the clock's time: what was overrun is counted in the next round.
-        const length = range.end - range.start
-        begun += ((range.end - origin) * rate.denominator) / rate.numerator
-        origin = range.start
-        frame = range.start + ((frame - range.end) % length)
-        last = range.start - 1
+    cache.playFrom(origin, backwards ? -1 : 1)
+    request = requestAnimationFrame(tick)
+  }
+
+  const startQuality = () => (timing.wantedQuality === 'auto' ? 1 : timing.wantedQuality)
+  const anchor = (frame: number) => (begun = { seconds: clock.nowSeconds(), frame })
+  const loops = () => onFrame === null && timing.loop !== 'off'
+
+  function tick() {
+    if (!desk.playing || film.project === null) return
+    const elapsed = clock.nowSeconds() - begun.seconds
+    const steps = frameAtSeconds(elapsed * Math.abs(rateNow.value), film.project.rate)
+    onFrame?.(steps)
+    if (!desk.playing) return
+    // What is being timed may have changed the film meanwhile; a loop may have been set.
+    range = onFrame === null ? timing.playRange(Math.min(Math.max(last, 0), Math.max(0, desk.lengthFrames - 1))) : { start: 0, end: desk.lengthFrames }
+    let frame = begun.frame + Math.sign(rateNow.value) * steps
+    const length = Math.max(1, range.end - range.start)
+    if (frame >= range.end || frame < range.start) {
+      if (!loops()) {
+        desk.goTo(frame >= range.end ? range.end - 1 : range.start)
+        stop()
+        return
       }
-      if (frame !== last) {
-        dropped.value += Math.max(0, frame - last - 1)
-        shown.value++
-        last = frame
-        desk.playhead = frame
-        prefetch()
-      }
-      request = requestAnimationFrame(tick)
+      // The loop keeps the clock's time: what was overrun is counted in the next round.
+      frame = range.start + ((((frame - range.start) % length) + length) % length)
+      const into = rateNow.value > 0 ? frame - range.start : range.end - 1 - frame
+      count(rateNow.value > 0 ? range.end - 1 - last : last - range.start, into)
+      begun = { seconds: clock.nowSeconds() - remainder(elapsed) - secondsOfFrames(into, film.project.rate) / Math.abs(rateNow.value), frame: rateNow.value > 0 ? range.start : range.end - 1 }
+      show(frame)
+    } else if (frame !== last) {
+      count(Math.abs(frame - last) - 1, 0)
+      show(frame)
     }
     request = requestAnimationFrame(tick)
   }
 
-  function rangeHere() {
-    const placed = desk.placedShot
-    if (desk.loopShot && placed !== null) return { start: placed.startFrame, end: placed.startFrame + placed.lengthFrames }
-    return { start: 0, end: desk.lengthFrames }
+  /** Seconds since the present frame was due. */
+  const remainder = (elapsed: number) => {
+    const each = secondsOfFrames(1, film.project!.rate) / Math.abs(rateNow.value)
+    return elapsed - Math.floor(elapsed / each + 1e-7) * each
   }
 
-  /** The next shot is fetched while this one plays. */
+  /** Frames that were due and not shown. Faster than the film, as many are left out by design as the speed asks for. */
+  function count(skipped: number, more: number) {
+    const byDesign = Math.max(0, Math.ceil(Math.abs(rateNow.value)) - 1)
+    dropped.value += Math.max(0, skipped + more - byDesign)
+  }
+
+  function show(frame: number) {
+    shown.value++
+    last = frame
+    desk.playhead = frame
+    prefetch()
+  }
+
+  /** The next shots are fetched while this one plays. */
   function prefetch() {
-    const next = film.filmStage.shots[(desk.placedShot?.index ?? -1) + 1]
-    if (next !== undefined && film.takeOf(next.shot.circledTakeId) === null) void film.ensureTakeWithArt(next.shot.circledTakeId).catch(() => undefined)
+    const index = desk.placedShot?.index ?? -1
+    const ahead = rateNow.value < 0 ? [index - 1] : [index + 1, index + 2]
+    for (const i of ahead) {
+      const next = film.filmStage.shots[i]
+      if (next !== undefined && film.takeOf(next.shot.circledTakeId) === null) void film.ensureTakeWithArt(next.shot.circledTakeId).catch(() => undefined)
+    }
   }
 
   function stop() {
     desk.playing = false
+    onFrame = null
     cancelAnimationFrame(request)
     quality.value = 1
+    cache.playEnded()
+  }
+
+  /** How many frames after the start of this playback a moment of the clock is; may be negative. */
+  const elapsedAt = (seconds: number) => (film.project === null ? 0 : frameAtSeconds((seconds - begun.seconds) * Math.abs(rateNow.value), film.project.rate))
+
+  /** A step of the shuttle: from rest it plays, again it goes faster, the other way it slows down and turns. */
+  function shuttle(direction: 1 | -1) {
+    if (!desk.playing) {
+      onFrame = null
+      rateNow.value = direction * (direction > 0 && timing.speed < 1 ? timing.speed : 1)
+      if (film.project === null || desk.lengthFrames === 0) return
+      return begin()
+    }
+    if (onFrame !== null) return
+    const along = Math.sign(rateNow.value) === direction
+    const at = SHUTTLE.findLastIndex((step) => step <= Math.abs(rateNow.value))
+    const next = along ? SHUTTLE[Math.min(SHUTTLE.length - 1, at + 1)]! : at > 0 ? SHUTTLE[at - 1]! : null
+    anchor(desk.playhead)
+    rateNow.value = next === null ? direction : Math.sign(rateNow.value) * next
+    cache.playFrom(desk.playhead, rateNow.value < 0 ? -1 : 1)
+  }
+
+  /** Changes the speed of playback, also while it plays. */
+  function setSpeed(speed: number) {
+    timing.speed = speed
+    if (!desk.playing || onFrame !== null) return
+    anchor(desk.playhead)
+    rateNow.value = Math.sign(rateNow.value) * speed
   }
 
   /** Told by the lens view how long a frame took; slow ones lower the quality for the rest of the playback. */
   function reportDraw(ms: number) {
-    if (!desk.playing) return
+    if (!desk.playing || timing.wantedQuality !== 'auto') return
     drawMs.push(ms)
     if (drawMs.length < 6) return
     const median = [...drawMs].sort((a, b) => a - b)[3]!
@@ -95,5 +176,5 @@ export function usePlayback(clock: Clock = wallClock) {
     if (median > budgetMs * 0.8 && quality.value > 0.25) quality.value = quality.value === 1 ? 0.5 : 0.25
   }
 
-  return { play, stop, toggle: () => (desk.playing ? stop() : play()), dropped, shown, quality, reportDraw }
+  return { play, stop, toggle: () => (desk.playing ? stop() : play()), shuttle, setSpeed, elapsedAt, dropped, shown, fromCache, quality, rateNow, reportDraw }
 }

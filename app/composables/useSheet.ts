@@ -4,6 +4,7 @@ import { useArt } from '~/composables/useArt'
 import { useDeskStore } from '~/stores/desk'
 import { useFilmStore } from '~/stores/film'
 import { usePenStore } from '~/stores/pen'
+import { useTimingStore } from '~/stores/timing'
 import { composeLevel, type ComposedLevel, type Composition, type ViewBox } from '~/viewport/composition'
 import { SILHOUETTE } from '~/viewport/looks'
 import { drawingSheet, plannedGhosts } from '~/viewport/sheet'
@@ -13,10 +14,14 @@ export function useSheet() {
   const film = useFilmStore()
   const desk = useDeskStore()
   const pen = usePenStore()
+  const timing = useTimingStore()
   const art = useArt()
 
-  /** A hidden solo level is still hidden; with none left, all show. */
-  const soloDimming = (placed: PlacedLevel): number => (pen.solo.length === 0 || pen.solo.includes(placed.level.id) ? 1 : 0)
+  /** A hidden solo level is still hidden; with none left, all show. Playing, levels left out of playback are not there. */
+  const soloDimming = (placed: PlacedLevel): number => {
+    if (desk.playing && timing.isMuted(desk.takeId, placed.level.id)) return 0
+    return pen.solo.length === 0 || pen.solo.includes(placed.level.id) ? 1 : 0
+  }
 
   function silhouette(stage: StageFrame, view: ViewBox): Composition {
     const figures = stage.levels.some((placed) => placed.level.figure === true)

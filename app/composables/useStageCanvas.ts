@@ -11,13 +11,15 @@ const REST_MS = 160
 /**
  * The canvases of a view that shows compositions, put into `host`. While anything moves the picture is drawn fast; when
  * it rests, once more exactly. `compose` gives null while there is nothing to show; `watched` is what it is made of.
+ * While it plays, a frame that `finished` has is shown instead.
  */
-export function useStageCanvas(host: Readonly<Ref<HTMLElement | null>>, compose: () => Composition | null, watched: WatchSource<unknown[]>) {
+export function useStageCanvas(host: Readonly<Ref<HTMLElement | null>>, compose: () => Composition | null, watched: WatchSource<unknown[]>, finished: () => ImageBitmap | null = () => null) {
   const desk = useDeskStore()
   const art = useArt()
-  const { reportDraw } = usePlayback()
+  const { reportDraw, fromCache } = usePlayback()
   const problem = ref<string | null>(null)
   const canvases = new Map<Compositor['kind'], HTMLCanvasElement>()
+  let finishedCanvas: HTMLCanvasElement | null = null
   let view: StageView | null = null
   let shown: Composition | null = null
   let resting: ReturnType<typeof setTimeout> | undefined
@@ -31,8 +33,27 @@ export function useStageCanvas(host: Readonly<Ref<HTMLElement | null>>, compose:
     return canvas
   }
 
+  /** True when a finished frame is shown. */
+  function drawFinished(): boolean {
+    const bitmap = desk.playing ? finished() : null
+    if (finishedCanvas !== null) finishedCanvas.style.visibility = bitmap === null ? 'hidden' : 'visible'
+    if (bitmap === null || host.value === null) return false
+    if (finishedCanvas === null) {
+      finishedCanvas = document.createElement('canvas')
+      finishedCanvas.className = 'picture finished'
+      host.value.append(finishedCanvas)
+    }
+    if (finishedCanvas.width !== bitmap.width || finishedCanvas.height !== bitmap.height) Object.assign(finishedCanvas, { width: bitmap.width, height: bitmap.height })
+    finishedCanvas.getContext('2d', { alpha: false })!.drawImage(bitmap, 0, 0)
+    host.value.dataset.frame = String(desk.playhead)
+    host.value.dataset.resampling = 'finished'
+    fromCache.value++
+    return true
+  }
+
   function draw() {
     clearTimeout(resting)
+    if (drawFinished()) return
     drawWith('fast')
     if (!desk.playing) resting = setTimeout(() => drawWith('exact'), REST_MS)
   }
@@ -58,6 +79,7 @@ export function useStageCanvas(host: Readonly<Ref<HTMLElement | null>>, compose:
   onBeforeUnmount(() => {
     clearTimeout(resting)
     view?.dispose()
+    finishedCanvas?.remove()
   })
 
   return {

@@ -28,7 +28,6 @@ export const useDeskStore = defineStore('desk', () => {
   const view = ref<View>('desk')
   const playhead = ref(0)
   const playing = ref(false)
-  const loopShot = useLocalStorage('rubato.loopShot', true)
   const tool = ref<Tool>('camera')
   const selectedLevelId = ref<string | null>(null)
   const selectedFramingIds = shallowRef<readonly string[]>([])
@@ -204,7 +203,6 @@ export const useDeskStore = defineStore('desk', () => {
     view,
     playhead,
     playing,
-    loopShot,
     tool,
     selectedLevelId,
     selectedFramingIds,

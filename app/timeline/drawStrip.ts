@@ -1,23 +1,9 @@
 import { drawBead } from '../plan/drawPlan'
+import type { StripInk } from './stripInk'
 import { STRIP_HEIGHT_PX, STRIP_ROWS } from './stripRows'
-import { frameOfX, rulerStep, xOfFrame, type StripScale } from './stripScale'
-import type { StripBody, StripScene, StripShot } from './stripScene'
-
-export interface StripInk {
-  readonly paper: string
-  readonly sheet: string
-  readonly panel: string
-  readonly ink: string
-  readonly quiet: string
-  readonly faint: string
-  readonly rule: string
-  readonly blue: string
-  readonly ribbon: string
-  readonly beads: readonly string[]
-  readonly font: string
-  readonly mono: string
-  readonly serif: string
-}
+import { drawRuler } from './drawRuler'
+import { frameOfX, xOfFrame, type StripScale } from './stripScale'
+import { panelKey, type StripBody, type StripScene, type StripShot } from './stripScene'
 
 /** A speed that fills the ribbon: the frame's width in this many seconds. */
 const FULL_SPEED_SECONDS = 1.6
@@ -34,10 +20,11 @@ export function drawStrip(context: CanvasRenderingContext2D, scale: StripScale, 
       drawUnloaded(context, scale, shot, ink)
       continue
     }
-    drawPanels(context, scale, shot.startFrame, shot.body, ink)
+    drawPanels(context, scale, shot, shot.body, scene, ink)
     drawCamera(context, scale, shot, shot.body, scene.framesPerSecond, ink)
     drawLevel(context, scale, shot.startFrame, shot.body, ink)
   }
+  drawDrop(context, scale, scene, ink)
   drawLive(context, scale, scene, ink)
 }
 
@@ -46,30 +33,17 @@ function drawRules(context: CanvasRenderingContext2D, scale: StripScale, ink: St
   for (const row of Object.values(STRIP_ROWS)) context.fillRect(0, row.top + row.height - 1, scale.widthPx, 1)
 }
 
-function drawRuler(context: CanvasRenderingContext2D, scale: StripScale, scene: StripScene, ink: StripInk) {
-  const step = rulerStep(scale.pxPerFrame, scene.framesPerSecond, 96)
-  const half = rulerStep(scale.pxPerFrame, scene.framesPerSecond, 12)
-  context.font = `11px ${ink.mono}`
-  context.textAlign = 'left'
-  context.textBaseline = 'middle'
-  const last = Math.min(scene.lengthFrames, frameOfX(scale, scale.widthPx))
-  for (let frame = Math.floor(Math.max(0, scale.firstFrame) / half) * half; frame <= last; frame += half) {
-    const x = Math.round(xOfFrame(scale, frame))
-    const labelled = frame % step === 0
-    context.fillStyle = ink.rule
-    context.fillRect(x, labelled ? 6 : 14, 1, labelled ? 14 : 6)
-    if (!labelled) continue
-    context.fillStyle = ink.quiet
-    context.fillText(scene.timecode(frame), x + 4, 9)
-  }
-}
-
 function drawShot(context: CanvasRenderingContext2D, scale: StripScale, shot: StripShot, ink: StripInk) {
   const { top, height } = STRIP_ROWS.shots
   const x = xOfFrame(scale, shot.startFrame)
   const width = shot.lengthFrames * scale.pxPerFrame
   context.fillStyle = shot.current ? ink.ink : ink.faint
   context.fillRect(x, top + 2, Math.max(1, width - 1), height - 5)
+  if (shot.chosen) {
+    context.strokeStyle = ink.blue
+    context.lineWidth = 2
+    context.strokeRect(x + 1, top + 3, Math.max(1, width - 3), height - 7)
+  }
   if (width < 14) return
   context.save()
   context.beginPath()
@@ -111,15 +85,18 @@ function drawUnloaded(context: CanvasRenderingContext2D, scale: StripScale, shot
   context.globalAlpha = 1
 }
 
-function drawPanels(context: CanvasRenderingContext2D, scale: StripScale, shotStart: number, body: StripBody, ink: StripInk) {
+function drawPanels(context: CanvasRenderingContext2D, scale: StripScale, shot: StripShot, body: StripBody, scene: StripScene, ink: StripInk) {
   const { top, height } = STRIP_ROWS.panels
   for (const panel of body.panels) {
-    const x = xOfFrame(scale, shotStart + panel.startFrame)
+    const x = xOfFrame(scale, shot.startFrame + panel.startFrame)
     const width = panel.lengthFrames * scale.pxPerFrame
     if (x + width < 0 || x > scale.widthPx) continue
+    const key = panelKey(shot.takeId, panel.id)
+    const current = key === scene.currentPanel
+    const chosen = scene.chosen.has(key)
     const [left, right] = [x + 1, x + width - 1]
     if (right - left < 3) {
-      context.fillStyle = ink.faint
+      context.fillStyle = current || chosen ? ink.blue : ink.faint
       context.fillRect(x, top + 3, Math.max(0.6, width - 0.6), height - 7)
       continue
     }
@@ -129,15 +106,21 @@ function drawPanels(context: CanvasRenderingContext2D, scale: StripScale, shotSt
     context.fillStyle = ink.panel
     context.fill()
     context.clip()
-    if (panel.thumb !== null) {
-      const source = panel.thumb as HTMLCanvasElement
+    const source = shot.thumbs.get(panel.id)
+    if (source !== undefined) {
       const h = height - 7
       context.drawImage(source, left, top + 3, (h * source.width) / source.height, h)
     }
+    if (chosen) {
+      context.fillStyle = ink.blue
+      context.globalAlpha = 0.16
+      context.fillRect(left, top, right - left, height)
+      context.globalAlpha = 1
+    }
     if (right - left > 22) drawPanelWords(context, panel, left, right, ink)
     context.restore()
-    context.strokeStyle = panel.current ? ink.blue : ink.rule
-    context.lineWidth = panel.current ? 2 : 1
+    context.strokeStyle = current || chosen ? ink.blue : ink.rule
+    context.lineWidth = current ? 2.5 : chosen ? 1.5 : 1
     context.beginPath()
     context.roundRect(left, top + 3, right - left, height - 7, 4)
     context.stroke()
@@ -258,6 +241,20 @@ function drawRibbon(context: CanvasRenderingContext2D, scale: StripScale, shot: 
   context.globalAlpha = 0.85
   context.fill()
   context.globalAlpha = 1
+}
+
+/** Where what is carried goes, and what a drag snapped to. */
+function drawDrop(context: CanvasRenderingContext2D, scale: StripScale, scene: StripScene, ink: StripInk) {
+  if (scene.snapFrame !== null) {
+    context.fillStyle = ink.blue
+    for (let y = 0; y < STRIP_HEIGHT_PX; y += 6) context.fillRect(Math.round(xOfFrame(scale, scene.snapFrame)), y, 1, 3)
+  }
+  if (scene.drop === null) return
+  const { top, height } = STRIP_ROWS[scene.drop.row]
+  const x = xOfFrame(scale, scene.drop.frame)
+  context.fillStyle = ink.blue
+  context.fillRect(x - 1.5, top, 3, height)
+  context.fillRect(x - 5, top, 10, 3)
 }
 
 function drawLive(context: CanvasRenderingContext2D, scale: StripScale, scene: StripScene, ink: StripInk) {

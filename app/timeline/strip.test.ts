@@ -1,14 +1,16 @@
 import { describe, expect, it } from 'vitest'
+import { panelDropAt, shotDropAt } from './dropPlaces'
 import { hitStrip } from './hitStrip'
+import { snapPlaces, snapped } from './snap'
 import { fitted, frameOfX, keptInView, rulerStep, xOfFrame, zoomedAt, type StripScale } from './stripScale'
 import type { StripScene } from './stripScene'
 
 const SCALE: StripScale = { pxPerFrame: 4, firstFrame: 10, widthPx: 800 }
-const panel = (id: string, number: number, startFrame: number, lengthFrames: number) => ({ id, number, startFrame, lengthFrames, locked: false, current: false, thumb: null, level: null })
+const panel = (id: string, number: number, startFrame: number, lengthFrames: number) => ({ id, number, startFrame, lengthFrames, locked: false, level: null })
 const SCENE: StripScene = {
   shots: [
     {
-      id: 's1', label: '010', title: '', startFrame: 10, lengthFrames: 40, current: true,
+      id: 's1', takeId: 't1', chosen: false, thumbs: new Map(), ready: null, label: '010', title: '', startFrame: 10, lengthFrames: 40, current: true,
       body: {
         panels: [panel('p1', 1, 0, 24), panel('p2', 2, 24, 16)],
         beads: [{ id: 'f1', number: 1, frame: 0, shade: 0, selected: false, locked: false }, { id: 'f2', number: 2, frame: 30, shade: 1, selected: false, locked: false }],
@@ -16,12 +18,18 @@ const SCENE: StripScene = {
         moves: [],
       },
     },
-    { id: 's2', label: '020', title: '', startFrame: 50, lengthFrames: 10, current: false, body: null },
+    { id: 's2', takeId: 't2', chosen: false, thumbs: new Map(), ready: null, label: '020', title: '', startFrame: 50, lengthFrames: 10, current: false, body: null },
   ],
   lengthFrames: 60,
   framesPerSecond: 24,
   timecode: String,
   live: null,
+  currentPanel: null,
+  chosen: new Set(),
+  marks: [{ id: 'm1', frame: 20, name: 'door', meaning: 'sound', selected: false }],
+  range: { start: 12, end: 40 },
+  drop: null,
+  snapFrame: null,
 }
 
 describe('the strip’s scale', () => {
@@ -56,19 +64,60 @@ describe('the strip’s scale', () => {
 
 describe('what is under the pointer', () => {
   it('is a panel’s edge near its end, else the panel', () => {
-    expect(hitStrip(SCENE, SCALE, xOfFrame(SCALE, 34) + 3, 70)).toEqual({ kind: 'panel-end', shotId: 's1', panelId: 'p1' })
-    expect(hitStrip(SCENE, SCALE, xOfFrame(SCALE, 40), 70)).toEqual({ kind: 'panel', shotId: 's1', panelId: 'p2', startFrame: 34 })
+    expect(hitStrip(SCENE, SCALE, xOfFrame(SCALE, 34) + 3, 90)).toEqual({ kind: 'panel-end', shotId: 's1', takeId: 't1', panelId: 'p1' })
+    expect(hitStrip(SCENE, SCALE, xOfFrame(SCALE, 40), 90)).toEqual({ kind: 'panel', shotId: 's1', takeId: 't1', panelId: 'p2', startFrame: 34 })
   })
 
   it('is the nearest bead, else the camera row', () => {
-    expect(hitStrip(SCENE, SCALE, xOfFrame(SCALE, 40) - 6, 120)).toEqual({ kind: 'bead', shotId: 's1', framingId: 'f2' })
-    expect(hitStrip(SCENE, SCALE, xOfFrame(SCALE, 25), 120)).toMatchObject({ kind: 'camera', shotId: 's1' })
+    expect(hitStrip(SCENE, SCALE, xOfFrame(SCALE, 40) - 6, 140)).toEqual({ kind: 'bead', shotId: 's1', framingId: 'f2' })
+    expect(hitStrip(SCENE, SCALE, xOfFrame(SCALE, 25), 140)).toMatchObject({ kind: 'camera', shotId: 's1' })
   })
 
   it('is the ruler or a shot, loaded or not, and nothing past the film', () => {
-    expect(hitStrip(SCENE, SCALE, 5, 5)).toMatchObject({ kind: 'ruler' })
-    expect(hitStrip(SCENE, SCALE, xOfFrame(SCALE, 55), 30)).toMatchObject({ kind: 'shot', shotId: 's2' })
-    expect(hitStrip(SCENE, SCALE, xOfFrame(SCALE, 55), 70)).toBeNull()
-    expect(hitStrip(SCENE, SCALE, xOfFrame(SCALE, 70), 30)).toBeNull()
+    expect(hitStrip(SCENE, SCALE, 60, 5)).toMatchObject({ kind: 'ruler' })
+    expect(hitStrip(SCENE, SCALE, xOfFrame(SCALE, 55), 45)).toMatchObject({ kind: 'shot', shotId: 's2' })
+    expect(hitStrip(SCENE, SCALE, xOfFrame(SCALE, 55), 90)).toBeNull()
+    expect(hitStrip(SCENE, SCALE, xOfFrame(SCALE, 70), 45)).toBeNull()
+  })
+})
+
+describe('the ruler and the shots', () => {
+  it('have ends of the range above, marks below, and shots’ ends in their row', () => {
+    expect(hitStrip(SCENE, SCALE, xOfFrame(SCALE, 12) + 2, 5)).toEqual({ kind: 'range-end', which: 'in', frame: 12 })
+    expect(hitStrip(SCENE, SCALE, xOfFrame(SCALE, 40) - 3, 5)).toEqual({ kind: 'range-end', which: 'out', frame: 40 })
+    expect(hitStrip(SCENE, SCALE, xOfFrame(SCALE, 20) + 5, 25)).toEqual({ kind: 'mark', markId: 'm1', frame: 20 })
+    expect(hitStrip(SCENE, SCALE, xOfFrame(SCALE, 20) + 5, 5)).toMatchObject({ kind: 'ruler' })
+    expect(hitStrip(SCENE, SCALE, xOfFrame(SCALE, 50) - 2, 45)).toEqual({ kind: 'shot-end', shotId: 's1' })
+  })
+})
+
+describe('snapping', () => {
+  it('takes the nearest thing within reach, else whole frames', () => {
+    expect(snapped(33.4, [10, 34, 50], 4)).toEqual({ frame: 34, to: 34 })
+    expect(snapped(30.4, [10, 34, 50], 4)).toEqual({ frame: 30, to: null })
+    // What is near on the screen depends on the zoom.
+    expect(snapped(30.4, [34], 1)).toEqual({ frame: 34, to: 34 })
+    expect(snapped(12, [], 4)).toEqual({ frame: 12, to: null })
+  })
+
+  it('goes to edges, keys, marks, the range and the playhead, but not to what is dragged or moves along', () => {
+    expect(snapPlaces(SCENE, { playhead: 23, not: 34 }).sort((a, b) => a - b)).toEqual([10, 12, 20, 23, 40, 50, 60])
+    expect(snapPlaces(SCENE, { playhead: 55, not: 34, upTo: 34 }).sort((a, b) => a - b)).toEqual([10, 12, 20, 55])
+  })
+})
+
+describe('what is carried', () => {
+  it('goes between the panels it is nearest to', () => {
+    expect(panelDropAt(SCENE, 15)).toEqual({ takeId: 't1', beforeId: 'p1', frame: 10 })
+    expect(panelDropAt(SCENE, 30)).toEqual({ takeId: 't1', beforeId: 'p2', frame: 34 })
+    expect(panelDropAt(SCENE, 48)).toEqual({ takeId: 't1', beforeId: null, frame: 50 })
+    // A shot that is not loaded takes nothing in.
+    expect(panelDropAt(SCENE, 55)).toBeNull()
+  })
+
+  it('goes before or after the shot under it', () => {
+    expect(shotDropAt(SCENE, 20)).toEqual({ sequenceShotId: 's1', after: false, frame: 10 })
+    expect(shotDropAt(SCENE, 49)).toEqual({ sequenceShotId: 's1', after: true, frame: 50 })
+    expect(shotDropAt(SCENE, 999)).toEqual({ sequenceShotId: 's2', after: true, frame: 60 })
   })
 })

@@ -5,14 +5,17 @@ export interface StripRow {
 
 /** The rows from top to bottom, px. */
 export const STRIP_ROWS = Object.freeze({
-  ruler: { top: 0, height: 20 },
-  shots: { top: 20, height: 24 },
-  panels: { top: 44, height: 62 },
-  camera: { top: 106, height: 46 },
-  level: { top: 152, height: 20 },
+  ruler: { top: 0, height: 36 },
+  shots: { top: 36, height: 24 },
+  panels: { top: 60, height: 62 },
+  camera: { top: 122, height: 46 },
+  level: { top: 168, height: 20 },
 }) satisfies Record<string, StripRow>
 
-export const STRIP_HEIGHT_PX = 172
+export const STRIP_HEIGHT_PX = 188
+
+/** Within the ruler: its figures, its marks, and the band of finished frames. */
+export const RULER = Object.freeze({ figuresPx: 18, marksPx: 14, bandPx: 3 })
 
 export function rowAt(y: number): keyof typeof STRIP_ROWS | null {
   for (const [name, row] of Object.entries(STRIP_ROWS)) {

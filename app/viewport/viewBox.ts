@@ -18,6 +18,9 @@ export function wholeFrame(widthPx: number, heightPx: number): ViewBox {
   return { widthPx, heightPx, frameLeftPx: 0, frameTopPx: 0, frameWidthPx: widthPx }
 }
 
+/** A whole frame of a width, as tall as the film's shape makes it. */
+export const frameOfWidth = (widthPx: number, aspect: number): ViewBox => wholeFrame(widthPx, Math.round(widthPx / aspect))
+
 /** How the canvas's own px go to where they are seen; null where they stay. */
 export function turnOf(view: ViewBox): Affine | null {
   const degrees = view.turnDegrees ?? 0

@@ -1,10 +1,12 @@
-import type { Drawing, Mark, Project, TakeBody } from '@rubato/core/document'
+import type { Drawing, Project, TakeBody } from '@rubato/core/document'
 import type { Optics } from '@rubato/core/camera'
 import type { AreaRefusal } from '@rubato/core/ink'
 import type { ReadScript } from '@rubato/core/script'
 import type { RasterLayer } from '@rubato/core/interchange'
 import type { PrintChoice } from '../boards/printLayout'
 import type { Rate } from '@rubato/core/time'
+import type { ViewBox } from '../viewport/viewBox'
+import type { DrawingMessage } from './artSender'
 import type { ToldError } from './making'
 
 /** What each worker is asked and answers; the one place where the two sides meet. */
@@ -12,6 +14,7 @@ export interface WorkerMessages {
   movie: { ask: MovieRequest | { readonly kind: 'cancel' }; answer: MovieAnswer }
   paint: { ask: PaintAsk; answer: PaintAnswer }
   thumb: { ask: ThumbAsk; answer: ThumbAnswer }
+  frames: { ask: FramesAsk; answer: FramesAnswer }
   script: { ask: ScriptAsk; answer: ScriptAnswer }
   bring: { ask: BringAsk; answer: BringAnswer }
   print: { ask: PrintAsk; answer: PrintAnswer }
@@ -67,12 +70,40 @@ export type EncodeAnswer =
 export type ThumbAsk =
   | { readonly kind: 'begin'; readonly optics: Optics; readonly baseWidthPx: number; readonly pictureBase: string }
   | { readonly kind: 'take'; readonly serial: number; readonly take: TakeBody }
-  | { readonly kind: 'drawing'; readonly id: string; readonly drawing: Drawing }
-  | { readonly kind: 'drawing-change'; readonly id: string; readonly dropped: readonly string[]; readonly put: readonly Mark[] }
-  | { readonly kind: 'forget' }
+  | DrawingMessage
   | { readonly kind: 'paint'; readonly key: string; readonly take: number; readonly frame: number; readonly widthPx: number }
 
 export type ThumbAnswer = { readonly kind: 'thumb'; readonly key: string; readonly bitmap: ImageBitmap } | { readonly kind: 'failed'; readonly key: string }
+
+/** Frames of a take that are wanted finished, `to` exclusive. */
+export interface WantedFrames {
+  readonly takeId: string
+  readonly serial: number
+  readonly from: number
+  readonly to: number
+  /** Levels left out of playback. */
+  readonly muted: readonly string[]
+}
+
+/** Finished frames of the lens view. A take is sent again, under another serial, when it has changed. */
+export type FramesAsk =
+  | { readonly kind: 'begin'; readonly optics: Optics; readonly baseWidthPx: number; readonly pictureBase: string; readonly budgetBytes: number }
+  | DrawingMessage
+  | { readonly kind: 'take'; readonly takeId: string; readonly serial: number; readonly take: TakeBody }
+  /** Frames of another view are let go. */
+  | { readonly kind: 'view'; readonly view: ViewBox }
+  /** What is wanted, first what is wanted first; the rest is kept while there is room. */
+  | { readonly kind: 'plan'; readonly parts: readonly WantedFrames[] }
+  | { readonly kind: 'pause'; readonly paused: boolean }
+  | { readonly kind: 'fetch'; readonly takeId: string; readonly serial: number; readonly frame: number }
+
+export type FramesAnswer =
+  /** Which frames of a take are finished: 1 for each that is. */
+  | { readonly kind: 'coverage'; readonly takeId: string; readonly serial: number; readonly ready: Uint8Array }
+  /** `bitmap` is null where the frame is not finished. */
+  | { readonly kind: 'frame'; readonly takeId: string; readonly serial: number; readonly frame: number; readonly bitmap: ImageBitmap | null }
+  | { readonly kind: 'state'; readonly bytes: number; readonly pictures: number; readonly painted: number; readonly full: boolean; readonly done: boolean }
+  | { readonly kind: 'failed'; readonly what: string }
 
 /** RGBA pixels of what is filled or backed; places and gaps are px of them. */
 export type AreaAsk = { readonly widthPx: number; readonly heightPx: number; readonly pixels: ArrayBuffer; readonly gapPx: number } & (

@@ -2,6 +2,7 @@ import { drawingsOf, placedPanels, type Panel } from '@rubato/core/document'
 import { opticsOf } from '@rubato/core/stage'
 import { PDFDocument, rgb, type PDFPage, type RGB } from 'pdf-lib'
 import type { LoadedDrawing, LoadedTake } from '#shared/projects'
+import { frameOfWidth } from '../viewport/viewBox'
 import { layPage, paginate, wrapText, type Box } from '../boards/printLayout'
 import type { PrintAnswer, PrintAsk } from './messages'
 import { embedFonts, type Weight } from './printFonts'
@@ -105,7 +106,7 @@ async function make(ask: PrintAsk) {
       const lengthWidth = fonts.measure(length, 'plain', size)
       putRight(sheet, length, cell.label.x + cell.label.width, cell.label.y + 1, size, 'plain', INK)
       if (each.number === 1 && each.shotTitle !== '') put(sheet, oneLine(each.shotTitle, cell.label.width - nameWidth - lengthWidth - 8, size, 'plain'), cell.label.x + nameWidth, cell.label.y + 1, size, 'plain', QUIET)
-      const canvas = await painter.paint(each.take.body, each.startFrame, picturePx)
+      const canvas = await painter.paint(each.take.body, each.startFrame, frameOfWidth(picturePx, optics.aspect))
       const image = await pdf.embedJpg(await (await canvas.convertToBlob({ type: 'image/jpeg', quality: 0.86 })).arrayBuffer())
       const { picture } = cell
       sheet.drawImage(image, { x: picture.x, y: page.height - picture.y - picture.height, width: picture.width, height: picture.height })

@@ -1,16 +1,19 @@
 import type { TakeBody } from '@rubato/core/document'
 import type { ThumbAnswer, ThumbAsk } from './messages'
+import { frameOfWidth } from '../viewport/viewBox'
 import { createThumbPainter, type ThumbPainter } from './thumbPainter'
 
 const say = (answer: ThumbAnswer, transfer: Transferable[] = []) => postMessage(answer, { transfer })
 const MOST_TAKES = 60
 
 let painter: ThumbPainter | null = null
+let aspect = 16 / 9
 const takes = new Map<number, TakeBody>()
 
 async function answer(ask: ThumbAsk): Promise<void> {
   if (ask.kind === 'begin') {
     takes.clear()
+    aspect = ask.optics.aspect
     painter = createThumbPainter(ask.optics, ask.baseWidthPx, ask.pictureBase)
   } else if (ask.kind === 'drawing') painter!.putDrawing(ask.id, ask.drawing)
   else if (ask.kind === 'drawing-change') painter!.changeDrawing(ask.id, ask.dropped, ask.put)
@@ -22,7 +25,7 @@ async function answer(ask: ThumbAsk): Promise<void> {
     const take = takes.get(ask.take)
     if (take === undefined) return say({ kind: 'failed', key: ask.key })
     try {
-      const canvas = await painter!.paint(take, ask.frame, ask.widthPx)
+      const canvas = await painter!.paint(take, ask.frame, frameOfWidth(ask.widthPx, aspect))
       const bitmap = await createImageBitmap(canvas)
       say({ kind: 'thumb', key: ask.key, bitmap }, [bitmap])
     } catch (error) {

@@ -4,26 +4,33 @@ import { Pane, Splitpanes } from 'splitpanes'
 import 'splitpanes/dist/splitpanes.css'
 import { onBeforeUnmount, ref } from 'vue'
 import DepthRack from '~/components/desk/DepthRack.vue'
+import StripTools from '~/components/desk/StripTools.vue'
 import StripView from '~/components/desk/StripView.vue'
 import { offerCommands } from '~/commands/registry'
 import { useDeskCommands } from '~/composables/useDeskCommands'
 import { usePlayback } from '~/composables/usePlayback'
+import { useTapTiming } from '~/composables/useTapTiming'
 import { useShotArt } from '~/composables/useShotArt'
 
 const { stop } = usePlayback()
+const tap = useTapTiming()
 
 const strip = ref<InstanceType<typeof StripView> | null>(null)
 const spread = ref(false)
-const splits = useLocalStorage('rubato.splits', { rack: 18.5, right: 23.5, plan: 42, strip: 28 }, { mergeDefaults: true })
+const splits = useLocalStorage('rubato.splits2', { rack: 18.5, right: 23.5, plan: 42, strip: 33 }, { mergeDefaults: true })
 
-const { commands, newPanel, deleteShot, deletePanel } = useDeskCommands({
+const { commands } = useDeskCommands({
   strip: () => strip.value,
   openSpread: () => (spread.value = true),
 })
 offerCommands(commands)
 
 const { trouble: loadTrouble, load: loadWanted } = useShotArt()
-onBeforeUnmount(stop)
+onBeforeUnmount(() => {
+  // What was tapped is not lost by looking elsewhere; undo takes it back.
+  tap.keep()
+  stop()
+})
 
 function resized(key: keyof typeof splits.value, index: number) {
   return (event: { panes: { size: number }[] }) => (splits.value = { ...splits.value, [key]: event.panes[index]!.size })
@@ -56,12 +63,7 @@ function resizedMain(event: { panes: { size: number }[] }) {
       </Pane>
       <Pane :size="splits.strip" min-size="12">
         <StripView ref="strip">
-          <template #tools>
-            <button class="push-button" title="New panel after this one (N)" @click="newPanel(false)">+ Panel</button>
-            <button class="push-button" title="Duplicate this panel (Shift N)" @click="newPanel(true)">Duplicate</button>
-            <button class="push-button" title="Delete this panel (Ctrl Shift Delete)" @click="deletePanel()">Delete panel</button>
-            <button class="push-button" title="Delete this shot" @click="deleteShot()">Delete shot</button>
-          </template>
+          <template #tools><StripTools /></template>
         </StripView>
       </Pane>
     </Splitpanes>

@@ -7,6 +7,7 @@ import { Eraser, Move, Pencil, Video } from '~/icons'
 import LensInk from '~/components/desk/LensInk.vue'
 import { frameCornersInView, levelOutline } from '~/components/desk/lensOverlay'
 import { useArt } from '~/composables/useArt'
+import { useFrameCache } from '~/composables/useFrameCache'
 import { useSheet } from '~/composables/useSheet'
 import { useStageCanvas } from '~/composables/useStageCanvas'
 import { usePlacePicture } from '~/composables/usePlacePicture'
@@ -16,6 +17,7 @@ import { ringCursor } from '~/gestures/ringCursor'
 import { useDeskStore, type Tool } from '~/stores/desk'
 import { useFilmStore } from '~/stores/film'
 import { usePenStore, type PenTool } from '~/stores/pen'
+import { useTimingStore } from '~/stores/timing'
 import type { ViewBox } from '~/viewport/composition'
 
 const film = useFilmStore()
@@ -24,6 +26,8 @@ const pen = usePenStore()
 const art = useArt()
 const { sheet, moods } = useSheet()
 const { quality } = usePlayback()
+const cache = useFrameCache()
+const timing = useTimingStore()
 const { placing } = usePlacePicture()
 
 const pane = ref<HTMLElement | null>(null)
@@ -40,8 +44,8 @@ const frame = computed(() => {
   return { left: Math.round((width.value - w) / 2), top: Math.round((height.value - h) / 2), width: Math.round(w), height: Math.round(h) }
 })
 
-function viewBox(): ViewBox {
-  const ratio = Math.min(2, window.devicePixelRatio || 1) * quality.value
+function viewBox(part: number = quality.value): ViewBox {
+  const ratio = Math.min(2, window.devicePixelRatio || 1) * part
   return {
     widthPx: Math.max(1, Math.round(width.value * ratio)),
     heightPx: Math.max(1, Math.round(height.value * ratio)),
@@ -55,7 +59,15 @@ const { problem, shown } = useStageCanvas(
   host,
   () => (desk.stageFrame === null || width.value === 0 ? null : sheet(desk.stageFrame, viewBox(), false, desk.tool === 'pen' && !desk.playing)),
   () => [desk.stageFrame, film.film.drawings, width.value, height.value, quality.value, desk.tool, ...moods()],
+  () => cache.finished(desk.playhead),
 )
+cache.follow()
+watch(
+  () => [frame.value, timing.wantedQuality],
+  () => width.value > 0 && cache.setView(viewBox(timing.wantedQuality === 'auto' ? 1 : timing.wantedQuality)),
+  { immediate: true },
+)
+watch(() => desk.playhead, (frame) => desk.playing && cache.advance(frame))
 watch(
   () => [desk.stage, film.film.drawings, width.value, height.value],
   () => {
@@ -75,7 +87,7 @@ const toPane = (u: number, v: number) => ({
   y: frame.value.top + (0.5 / aspect.value - v) * frame.value.width,
 })
 
-const surface = { toFrame, toPane, frameWidth: () => frame.value.width, viewBox, shown, pane: () => pane.value }
+const surface = { toFrame, toPane, frameWidth: () => frame.value.width, viewBox: () => viewBox(), shown, pane: () => pane.value }
 
 /** How far off the camera's gestures act: the selected level, or the picture plane. */
 function reach(pose: CameraPose): number {

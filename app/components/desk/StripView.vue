@@ -1,120 +1,42 @@
 <script setup lang="ts">
-import { placedFramings, placedPanels, shownCell, type TakeBody } from '@rubato/core/document'
-import { moveFraming, setPanelLength } from '@rubato/core/edits'
-import { moveName } from '@rubato/core/moves'
-import type { PlacedShot, TakeStage } from '@rubato/core/stage'
-import { secondsOfFrames, timecodeOfFrame } from '@rubato/core/time'
+import { editShot } from '@rubato/core/edits'
+import { framesOfEntry } from '@rubato/core/time'
 import { useElementSize, useEventListener } from '@vueuse/core'
 import { computed, onMounted, ref, shallowRef, watch } from 'vue'
-import { useArt } from '~/composables/useArt'
+import MarkEditor from '~/components/desk/MarkEditor.vue'
+import StripEntry from '~/components/desk/StripEntry.vue'
+import StripOverview from '~/components/desk/StripOverview.vue'
 import { useInkColours } from '~/composables/useInkColours'
-import { usePanelThumbs } from '~/composables/usePanelThumbs'
-import { usePlayback } from '~/composables/usePlayback'
-import { followDrag } from '~/gestures/drag'
+import { useStripGestures } from '~/composables/useStripGestures'
+import { useStripScene } from '~/composables/useStripScene'
+import { useTiming } from '~/composables/useTiming'
+import { useBoardsStore } from '~/stores/boards'
 import { useDeskStore } from '~/stores/desk'
-import { useFilmStore, type Gesture } from '~/stores/film'
+import { useFilmStore } from '~/stores/film'
+import { useTimingStore } from '~/stores/timing'
 import { drawStrip } from '~/timeline/drawStrip'
-import { hitStrip, type StripHit } from '~/timeline/hitStrip'
-import { STRIP_HEIGHT_PX, STRIP_ROWS } from '~/timeline/stripRows'
-import { fitted, frameOfX, keptInView, xOfFrame, zoomedAt, type StripScale } from '~/timeline/stripScale'
-import type { StripBody, StripScene, StripShot } from '~/timeline/stripScene'
+import type { StripHit } from '~/timeline/hitStrip'
+import { RULER, STRIP_HEIGHT_PX, STRIP_ROWS } from '~/timeline/stripRows'
+import { fitted, keptInView, xOfFrame, zoomedAt, type StripScale } from '~/timeline/stripScale'
 
 const film = useFilmStore()
 const desk = useDeskStore()
-const { stop } = usePlayback()
+const boards = useBoardsStore()
+const timing = useTimingStore()
+const { markAt, setEach } = useTiming()
 const { colours } = useInkColours()
-const { thumbOf, thumbVersion } = usePanelThumbs()
-const { artVersion } = useArt()
 
 const pane = ref<HTMLElement | null>(null)
 const canvas = ref<HTMLCanvasElement | null>(null)
 const { width } = useElementSize(pane)
 const view = shallowRef<{ pxPerFrame: number; firstFrame: number } | null>(null)
-const live = shallowRef<StripScene['live']>(null)
 const hover = ref<StripHit['kind'] | null>(null)
 
 const scale = computed<StripScale>(() => {
   if (view.value === null) return fitted(0, desk.lengthFrames, width.value)
   return keptInView({ ...view.value, widthPx: width.value }, desk.lengthFrames)
 })
-
-const bodies = new WeakMap<TakeStage, Omit<StripBody, 'panels' | 'beads'>>()
-/** Speeds and names of a take's moves, worked out once for each evaluation. */
-function movesOf(stage: TakeStage, cameraId: string | null) {
-  const known = bodies.get(stage)
-  if (known !== undefined) return known
-  const framings = cameraId === null ? [] : placedFramings(stage.take, cameraId)
-  const speeds = new Float32Array(stage.lengthFrames)
-  if (framings.length > 1) {
-    const [first, last] = [framings[0]!.frame, framings.at(-1)!.frame]
-    for (let frame = first; frame < Math.min(last, stage.lengthFrames - 1); frame++) speeds[frame] = stage.speedAt(frame)
-  }
-  const moves = framings.slice(1).map((to, i) => {
-    const from = framings[i]!
-    return { fromFrame: from.frame, toFrame: to.frame, name: moveName(from.framing.pose, to.framing.pose, from.framing.move) }
-  })
-  const made = { speeds, moves }
-  bodies.set(stage, made)
-  return made
-}
-
-function shotScene(placed: PlacedShot, currentPanel: string | null, selected: readonly string[]): StripShot {
-  const { shot, startFrame, lengthFrames } = placed
-  const takeId = shot.circledTakeId
-  const stage = film.stageOf(takeId)
-  let body: StripBody | null = null
-  if (stage !== null) {
-    const cameraId = Object.values(stage.take.cameras)[0]?.id ?? null
-    const framings = cameraId === null ? [] : stage.framings(cameraId)
-    body = {
-      ...movesOf(stage, cameraId),
-      panels: placedPanels(stage.take).map((entry) => ({
-        id: entry.panel.id,
-        number: entry.index + 1,
-        startFrame: entry.startFrame,
-        lengthFrames: entry.panel.lengthFrames,
-        locked: entry.panel.lengthLocked,
-        current: shot.id === desk.shotId && entry.panel.id === currentPanel,
-        level: shot.id === desk.shotId ? levelIn(stage.take, entry.index) : null,
-        thumb: entry.panel.lengthFrames * scale.value.pxPerFrame > 10 ? thumbOf(takeId, entry.panel.id) : null,
-      })),
-      beads: framings.map((entry, i) => ({
-        id: entry.framing.id,
-        number: i + 1,
-        frame: entry.frame,
-        shade: framings.length < 2 ? 1 : i / (framings.length - 1),
-        selected: selected.includes(entry.framing.id) && shot.id === desk.shotId,
-        locked: entry.framing.locked,
-      })),
-    }
-  }
-  return { id: shot.id, label: shot.label, title: shot.title, startFrame, lengthFrames, current: shot.id === desk.shotId, body }
-}
-
-/** What the selected level does in a panel of the shot. */
-function levelIn(take: TakeBody, index: number): 'own' | 'holds' | 'nothing' | null {
-  const id = desk.selectedLevelId
-  if (id === null || take.levels[id] === undefined) return null
-  const cell = shownCell(take, { id }, index)
-  if (cell === null) return 'nothing'
-  return cell.panelId === placedPanels(take)[index]!.panel.id ? 'own' : 'holds'
-}
-
-const visibleShots = computed(() => {
-  const [first, last] = [scale.value.firstFrame, frameOfX(scale.value, width.value)]
-  return film.filmStage.shots.filter((placed) => placed.startFrame <= last && placed.startFrame + placed.lengthFrames >= first)
-})
-const scene = computed<StripScene>(() => {
-  void thumbVersion.value
-  void film.gestureOpen
-  return {
-    shots: visibleShots.value.map((placed) => shotScene(placed, desk.placedPanel?.panel.id ?? null, desk.selectedFramingIds)),
-    lengthFrames: desk.lengthFrames,
-    framesPerSecond: desk.fps,
-    timecode: (frame) => (film.project === null ? '' : timecodeOfFrame(frame, film.project.rate)),
-    live: live.value,
-  }
-})
+const { scene, live, drop, snapFrame } = useStripScene(scale)
 
 function draw() {
   const context = canvas.value?.getContext('2d')
@@ -125,24 +47,14 @@ function draw() {
   context.setTransform(ratio, 0, 0, ratio, 0, 0)
   drawStrip(context, scale.value, scene.value, colours.value)
 }
-watch(() => [scene.value, scale.value, colours.value, artVersion.value], draw, { flush: 'post' })
+watch(() => [scene.value, scale.value, colours.value], draw, { flush: 'post' })
 onMounted(() => {
   draw()
   void document.fonts?.ready.then(draw)
 })
 
-// Bodies of what is in view are fetched, so that panels and moves show.
-watch(
-  visibleShots,
-  (shots) => {
-    const wanted = shots.slice(0, 120).map((placed) => placed.shot.circledTakeId)
-    void film.ensure('take', wanted).catch((error: Error) => film.refuse(`${error.message} Panels that are not loaded show grey.`))
-  },
-  { immediate: true },
-)
-
 const playheadX = computed(() => Math.round(xOfFrame(scale.value, desk.playhead + 0.5)))
-const playheadText = computed(() => desk.timecode.slice(3))
+const playheadText = computed(() => (timing.display === 'timecode' ? timing.moment(desk.playhead).slice(3) : timing.moment(desk.playhead)))
 // Playing on past the edge turns the page.
 watch(playheadX, (x) => {
   if (view.value === null || width.value === 0) return
@@ -153,117 +65,42 @@ const local = (event: { clientX: number; clientY: number }) => {
   const box = pane.value!.getBoundingClientRect()
   return { x: event.clientX - box.left, y: event.clientY - box.top }
 }
-const hitAt = (event: PointerEvent) => hitStrip(scene.value, scale.value, local(event).x, local(event).y)
+const holdScale = () => (view.value = { pxPerFrame: scale.value.pxPerFrame, firstFrame: scale.value.firstFrame })
+const gestures = useStripGestures({ scale, scene, live, drop, snapFrame, local, holdScale })
 
-function onDown(event: PointerEvent) {
-  if (event.button !== 0) return
-  const hit = hitAt(event)
-  if (hit === null) return
-  if (hit.kind === 'panel-end') return dragPanelEnd(event, hit.shotId, hit.panelId)
-  if (hit.kind === 'bead') return dragBead(event, hit.shotId, hit.framingId)
-  stop()
-  if (hit.kind === 'ruler' || hit.kind === 'camera') {
-    desk.selectedFramingIds = []
-    const scrub = (step: PointerEvent) => desk.goTo(Math.floor(frameOfX(scale.value, local(step).x)))
-    const before = desk.playhead
-    scrub(event)
-    followDrag(event, { move: ({ event: step }) => scrub(step), end: () => undefined, cancel: () => desk.goTo(before) }, 0)
-    return
-  }
-  desk.selectedFramingIds = []
-  if (hit.kind === 'shot') desk.goToShot(hit.shotId)
-  else desk.goTo(hit.startFrame)
+function show(next: StripScale) {
+  const kept = keptInView(next, desk.lengthFrames)
+  view.value = { pxPerFrame: kept.pxPerFrame, firstFrame: kept.firstFrame }
 }
-
-function dragPanelEnd(event: PointerEvent, shotId: string, panelId: string) {
-  stop()
-  const placed = film.filmStage.placeOf(shotId)!
-  const takeId = placed.shot.circledTakeId
-  const body = film.takeOf(takeId)!
-  const panel = placedPanels(body).find((entry) => entry.panel.id === panelId)!
-  const start = panel.panel.lengthFrames
-  const { pxPerFrame } = scale.value
-  const before = desk.playhead
-  view.value = { pxPerFrame, firstFrame: scale.value.firstFrame }
-  let gesture: Gesture | null = null
-  const rate = film.project!.rate
-  const tell = (length: number) => {
-    const delta = length - start
-    const text = `${length} f  ${secondsOfFrames(length, rate).toFixed(2)} s${delta === 0 ? '' : `  ${delta > 0 ? '+' : '−'}${Math.abs(delta)}`}`
-    live.value = { frame: placed.startFrame + panel.startFrame + length, row: 'panels', text }
-  }
-  followDrag(event, {
-    begin: () => (gesture = film.beginGesture(`length of panel ${panel.index + 1}`)),
-    move: ({ dx }) => {
-      const length = Math.max(1, start + Math.round(dx / pxPerFrame))
-      if (gesture!.update((f) => setPanelLength(f.takes[takeId]!, takeId, panelId, length))) tell(length)
-    },
-    end: () => {
-      live.value = null
-      gesture?.commit()
-      desk.goTo(before)
-    },
-    cancel: () => {
-      live.value = null
-      gesture?.abandon()
-      desk.goTo(before)
-    },
-    click: () => desk.goTo(placed.startFrame + panel.startFrame + start - 1),
-  })
-}
-
-function dragBead(event: PointerEvent, shotId: string, framingId: string) {
-  stop()
-  const placed = film.filmStage.placeOf(shotId)!
-  const takeId = placed.shot.circledTakeId
-  const stage = film.stageOf(takeId)!
-  const cameraId = stage.take.framings[framingId]!.cameraId
-  const index = stage.framings(cameraId).findIndex((entry) => entry.framing.id === framingId)
-  const start = stage.framings(cameraId)[index]!.frame
-  const select = () => {
-    desk.goTo(placed.startFrame + start)
-    desk.selectedFramingIds = event.shiftKey || event.ctrlKey ? toggled(framingId) : [framingId]
-  }
-  let gesture: Gesture | null = null
-  followDrag(event, {
-    begin: () => {
-      select()
-      gesture = film.beginGesture(`time of framing ${index + 1}`)
-    },
-    move: ({ dx }) => {
-      const wanted = start + Math.round(dx / scale.value.pxPerFrame)
-      if (!gesture!.update((f) => moveFraming(f.takes[takeId]!, takeId, framingId, wanted))) return
-      const now = film.stageOf(takeId)!.framings(cameraId)[index]!.frame
-      live.value = { frame: placed.startFrame + now, row: 'camera', text: `frame ${now}${now === start ? '' : `  ${now > start ? '+' : '−'}${Math.abs(now - start)}`}` }
-      desk.playhead = placed.startFrame + now
-    },
-    end: () => {
-      live.value = null
-      gesture?.commit()
-    },
-    cancel: () => {
-      live.value = null
-      gesture?.abandon()
-      desk.goTo(placed.startFrame + start)
-    },
-    click: select,
-  })
-}
-
-function toggled(id: string): readonly string[] {
-  return desk.selectedFramingIds.includes(id) ? desk.selectedFramingIds.filter((other) => other !== id) : [...desk.selectedFramingIds, id]
-}
-
-function zoom(factor: number, x = width.value / 2) {
-  const next = keptInView(zoomedAt(scale.value, x, factor), desk.lengthFrames)
-  view.value = { pxPerFrame: next.pxPerFrame, firstFrame: next.firstFrame }
+const zoom = (factor: number, x = playheadX.value >= 0 && playheadX.value <= width.value ? playheadX.value : width.value / 2) => show(zoomedAt(scale.value, x, factor))
+function zoomTo(startFrame: number, lengthFrames: number) {
+  const next = fitted(startFrame, lengthFrames, width.value)
+  show({ ...next, firstFrame: startFrame - 6 / next.pxPerFrame })
 }
 function zoomToShot() {
-  const placed = desk.placedShot
-  if (placed === null) return
-  const next = fitted(placed.startFrame, placed.lengthFrames, width.value)
-  view.value = { pxPerFrame: next.pxPerFrame, firstFrame: placed.startFrame - 6 / next.pxPerFrame }
+  if (desk.placedShot !== null) zoomTo(desk.placedShot.startFrame, desk.placedShot.lengthFrames)
 }
+/** What is chosen; with nothing chosen the range, then the shot. */
+function zoomToChosen() {
+  const places = boards.inFilmOrder(boards.panels)
+  if (boards.shots.length > 0) {
+    const shots = film.filmStage.shots.filter((placed) => boards.shots.includes(placed.shot.id))
+    const last = shots.at(-1)!
+    return zoomTo(shots[0]!.startFrame, last.startFrame + last.lengthFrames - shots[0]!.startFrame)
+  }
+  const spans = places.flatMap(({ takeId, panelId }) => {
+    const shot = film.filmStage.shots.find((placed) => placed.shot.circledTakeId === takeId)
+    const entry = timing.panelsOf(takeId).find(({ panel }) => panel.id === panelId)
+    return shot === undefined || entry === undefined ? [] : [{ start: shot.startFrame + entry.startFrame, end: shot.startFrame + entry.startFrame + entry.panel.lengthFrames }]
+  })
+  if (spans.length > 0) return zoomTo(spans[0]!.start, spans.at(-1)!.end - spans[0]!.start)
+  if (timing.range !== null) return zoomTo(timing.range.start, timing.range.end - timing.range.start)
+  zoomToShot()
+}
+const LOG = { least: Math.log(0.002), most: Math.log(40) }
+const zoomShare = computed(() => (Math.log(scale.value.pxPerFrame) - LOG.least) / (LOG.most - LOG.least))
+const zoomToShare = (share: number) => zoom(Math.exp(LOG.least + share * (LOG.most - LOG.least)) / scale.value.pxPerFrame)
+
 useEventListener(
   pane,
   'wheel',
@@ -274,54 +111,95 @@ useEventListener(
       return
     }
     const by = Math.abs(event.deltaX) > Math.abs(event.deltaY) ? event.deltaX : event.deltaY
-    const next = keptInView({ ...scale.value, firstFrame: scale.value.firstFrame + by / scale.value.pxPerFrame }, desk.lengthFrames)
-    view.value = { pxPerFrame: next.pxPerFrame, firstFrame: next.firstFrame }
+    show({ ...scale.value, firstFrame: scale.value.firstFrame + by / scale.value.pxPerFrame })
   },
   { passive: false },
 )
-const CURSORS: Partial<Record<StripHit['kind'], string>> = { 'panel-end': 'ew-resize', bead: 'grab', panel: 'pointer', shot: 'pointer' }
+
+const CURSORS: Partial<Record<StripHit['kind'], string>> = { 'panel-end': 'ew-resize', 'shot-end': 'ew-resize', 'range-end': 'ew-resize', mark: 'grab', bead: 'grab', panel: 'pointer', shot: 'pointer' }
 function onHover(event: PointerEvent) {
-  if (event.buttons === 0) hover.value = hitAt(event)?.kind ?? null
+  if (event.buttons === 0) hover.value = gestures.hitAt(event)?.kind ?? null
 }
-const sequenceTime = computed(() => {
-  const sequenceId = desk.placedShot?.shot.sequenceId
-  const sequence = sequenceId === undefined ? undefined : film.film.outline.sequences[sequenceId]
-  if (sequence === undefined || film.project === null) return null
-  const frames = film.filmStage.shots.filter((placed) => placed.shot.sequenceId === sequence.id).reduce((sum, placed) => sum + placed.lengthFrames, 0)
-  const seconds = (value: number) => `${secondsOfFrames(value, film.project!.rate).toFixed(1)} s`
-  return { label: sequence.label, running: seconds(frames), target: sequence.targetFrames === null ? null : seconds(sequence.targetFrames), over: sequence.targetFrames !== null && frames > sequence.targetFrames }
+
+/** What is typed where it stands: a panel's length, a shot's label and title. */
+const entry = shallowRef<{ label: string; text: string; left: number; top: number; width: number; hint: string; take: (text: string) => boolean } | null>(null)
+const editedMark = ref<string | null>(null)
+function onDouble(event: MouseEvent) {
+  const hit = gestures.hitAt(event)
+  if (hit?.kind === 'mark') return void (editedMark.value = hit.markId)
+  if (hit?.kind === 'ruler') {
+    if (local(event).y >= RULER.figuresPx) editedMark.value = markAt(Math.min(desk.lengthFrames - 1, Math.max(0, Math.floor(hit.frame))))
+    return
+  }
+  if (hit?.kind === 'panel' || hit?.kind === 'panel-end') {
+    const panel = film.takeOf(hit.takeId)?.panels[hit.panelId]
+    const placed = film.filmStage.placeOf(hit.shotId)
+    const start = timing.panelsOf(hit.takeId).find((each) => each.panel.id === hit.panelId)?.startFrame
+    if (panel === undefined || placed === null || start === undefined) return
+    boards.panels = [{ takeId: hit.takeId, panelId: hit.panelId }]
+    boards.shots = []
+    const x = xOfFrame(scale.value, placed.startFrame + start)
+    entry.value = { label: 'Length of the panel', text: String(panel.lengthFrames), left: Math.min(width.value - 92, Math.max(2, x + 4)), top: STRIP_ROWS.panels.top + 20, width: 84, hint: 'Frames, 1.5s, 2:12, +6 or *1.2', take: (text) => framesOfEntry(text, film.project!.rate, panel.lengthFrames) !== null && setEach(text) }
+  } else if (hit?.kind === 'shot') {
+    const { shot, startFrame } = film.filmStage.placeOf(hit.shotId)!
+    const text = `${shot.label} ${shot.title}`.trim()
+    entry.value = { label: 'Label and title of the shot', text, left: Math.min(width.value - 250, Math.max(2, xOfFrame(scale.value, startFrame))), top: STRIP_ROWS.shots.top, width: 240, hint: 'A label of up to 20 signs, then the title', take: (typed) => renameShot(shot.id, typed) }
+  }
+}
+function renameShot(id: string, typed: string): boolean {
+  const [, label, title] = /^(\S+)\s*(.*)$/.exec(typed.trim()) ?? []
+  if (label === undefined || label.length > 20 || film.project === null) return false
+  return film.perform('name of shot', (f) => editShot(f.outline, film.project!.id, id, { label, title: (title ?? '').slice(0, 300) }))
+}
+const editedMarkX = computed(() => {
+  const mark = timing.marks.find((each) => each.mark.id === editedMark.value)
+  return mark === undefined ? null : Math.min(width.value - 380, Math.max(4, xOfFrame(scale.value, mark.frame) - 24))
+})
+useEventListener(window, 'pointerdown', (event) => {
+  if (editedMark.value !== null && !(event.target as Element).closest('.mark-editor')) editedMark.value = null
 })
 
-defineExpose({ zoom, zoomToShot, zoomToAll: () => (view.value = null) })
+defineExpose({ zoom, zoomToShot, zoomToChosen, zoomToAll: () => (view.value = null), editMark: (id: string) => (editedMark.value = id) })
 </script>
 
 <template>
   <section class="strip" aria-label="Strip">
     <header>
       <slot name="tools" />
-      <span class="grow" />
-      <span v-if="sequenceTime" class="running">Sequence {{ sequenceTime.label }} — <b>{{ sequenceTime.running }}</b><template v-if="sequenceTime.target"> · target <span :class="{ over: sequenceTime.over }">{{ sequenceTime.target }}{{ sequenceTime.over ? ' (over)' : '' }}</span></template></span>
-      <button class="icon-button small" title="Zoom out (−)" aria-label="Zoom out" @click="zoom(1 / 1.5)">−</button>
-      <button class="icon-button small" title="Zoom in (+)" aria-label="Zoom in" @click="zoom(1.5)">+</button>
-      <button class="chip" title="The shot across the strip (Z)" @click="zoomToShot">Shot</button>
-      <button class="chip" title="The whole film across the strip (Shift Z)" @click="view = null">Film</button>
     </header>
+    <div class="lookout">
+      <button class="chip" title="The whole film across the strip (Shift Z)" @click="view = null">Film</button>
+      <button class="chip" title="What is chosen, or the shot, across the strip (Z)" @click="zoomToChosen">Here</button>
+      <StripOverview :scale="scale" @show="(firstFrame) => show({ ...scale, firstFrame })" />
+      <button class="icon-button small" title="Zoom out (−)" aria-label="Zoom out" @click="zoom(1 / 1.5)">−</button>
+      <input class="zoom" type="range" min="0" max="1" step="0.005" :value="zoomShare" aria-label="Zoom of the strip" title="Zoom; Alt and the wheel zoom to the pointer" @input="(e) => zoomToShare(Number((e.target as HTMLInputElement).value))" />
+      <button class="icon-button small" title="Zoom in (+)" aria-label="Zoom in" @click="zoom(1.5)">+</button>
+    </div>
     <div class="rows" :style="{ height: `${STRIP_HEIGHT_PX}px` }">
       <div class="labels">
-        <span v-for="(row, name) in STRIP_ROWS" :key="name" :class="{ level: name === 'level' }" :title="name === 'level' && desk.selectedLevel ? `${desk.selectedLevel.name}: a dot where it has a drawing of its own, a bar where it holds` : undefined" :style="{ top: `${row.top}px`, height: `${row.height}px` }">{{ { ruler: '', shots: 'Shots', panels: 'Panels', camera: `Camera ${desk.camera?.letter ?? 'A'}`, level: desk.selectedLevel?.name ?? 'no level selected' }[name] }}</span>
+        <span v-for="(row, name) in STRIP_ROWS" :key="name" :class="name" :title="name === 'level' && desk.selectedLevel ? `${desk.selectedLevel.name}: a dot where it has a drawing of its own, a bar where it holds` : undefined" :style="{ top: `${row.top}px`, height: `${row.height}px` }">
+          <template v-if="name === 'ruler'"><button class="mark-button" title="A mark at the playhead (Alt M); double-click one to name it" @click="editedMark = markAt(desk.playhead)">+ Mark</button></template>
+          <template v-else>{{ { shots: 'Shots', panels: 'Panels', camera: `Camera ${desk.camera?.letter ?? 'A'}`, level: desk.selectedLevel?.name ?? 'no level selected' }[name] }}</template>
+        </span>
       </div>
-      <div
-        ref="pane"
-        class="pane"
-        :data-px-per-frame="scale.pxPerFrame"
-        :data-first-frame="scale.firstFrame"
-        data-test="strip"
-        :style="{ cursor: (hover && CURSORS[hover]) || 'default' }"
-        @pointerdown="onDown"
-        @pointermove="onHover"
-      >
-        <canvas ref="canvas" />
-        <div v-show="playheadX >= -2 && playheadX <= width + 2" class="playhead" :style="{ transform: `translateX(${playheadX}px)` }"><b class="mono">{{ playheadText }}</b></div>
+      <div class="stage">
+        <div
+          ref="pane"
+          class="pane"
+          :data-px-per-frame="scale.pxPerFrame"
+          :data-first-frame="scale.firstFrame"
+          data-test="strip"
+          :style="{ cursor: (hover && CURSORS[hover]) || 'default' }"
+          @pointerdown="gestures.onDown"
+          @pointermove="onHover"
+          @pointerleave="hover = null"
+          @dblclick="onDouble"
+        >
+          <canvas ref="canvas" aria-hidden="true" />
+          <span class="playhead" :style="{ transform: `translateX(${playheadX}px)` }"><b class="mono">{{ playheadText }}</b></span>
+        </div>
+        <StripEntry v-if="entry" :key="entry.left" v-bind="entry" @done="entry = null" />
+        <MarkEditor v-if="editedMark !== null && editedMarkX !== null" :id="editedMark" :left="editedMarkX" :top="RULER.figuresPx - 2" @close="editedMark = null" />
       </div>
     </div>
   </section>
@@ -333,29 +211,37 @@ defineExpose({ zoom, zoomToShot, zoomToAll: () => (view.value = null) })
   flex-direction: column;
   height: 100%;
   background: var(--paper-1);
-  border-top: 1px solid var(--rule);
+  overflow-x: hidden;
+  overflow-y: auto;
 }
-header {
+header,
+.lookout {
   display: flex;
   flex: none;
   align-items: center;
   gap: 6px;
-  height: 34px;
+  height: 36px;
   padding: 0 10px;
-  background: var(--paper-0);
   border-bottom: 1px solid var(--rule);
+  background: var(--paper-0);
   white-space: nowrap;
+}
+header {
   overflow: hidden;
 }
-.grow {
-  flex: 1;
+.lookout {
+  height: 24px;
+  padding-right: 10px;
+  background: var(--paper-1);
 }
-.running {
-  margin-right: 8px;
+.lookout .chip {
+  height: 18px;
+  padding: 0 8px;
+  font-size: 11.5px;
 }
-.over {
-  color: var(--vermilion-text);
-  font-weight: 600;
+.zoom {
+  width: 84px;
+  accent-color: var(--ink);
 }
 .rows {
   display: flex;
@@ -381,10 +267,28 @@ header {
   text-overflow: ellipsis;
   white-space: nowrap;
 }
-.pane {
+.mark-button {
+  padding: 2px 6px;
+  border: 0;
+  border-radius: 5px;
+  margin-left: -6px;
+  background: none;
+  color: var(--ink-2);
+  font: inherit;
+  cursor: pointer;
+}
+.mark-button:hover {
+  background: var(--paper-2);
+  color: var(--ink);
+}
+.stage {
   position: relative;
   flex: 1;
   min-width: 0;
+}
+.pane {
+  position: absolute;
+  inset: 0;
   overflow: hidden;
   touch-action: none;
   user-select: none;
@@ -412,6 +316,7 @@ canvas {
   background: var(--vermilion);
   color: #ffffff;
   font-size: 11px;
+  white-space: nowrap;
   transform: translateX(-50%);
 }
 </style>

@@ -1,18 +1,77 @@
 <script setup lang="ts">
+import { editProject } from '@rubato/core/edits'
+import { canDropFrames, frameOfTimecode, timecodeOfFrame, TIME_DISPLAYS, type TimeDisplay } from '@rubato/core/time'
 import { computed, ref } from 'vue'
 import { Pause, Play, Repeat, SkipBack, SlidersHorizontal, StepBack, StepForward } from '~/icons'
+import { useFrameCache } from '~/composables/useFrameCache'
 import { usePlayback } from '~/composables/usePlayback'
 import { useDeskStore } from '~/stores/desk'
+import { useFilmStore } from '~/stores/film'
+import { LOOPS, SPEEDS, useTimingStore, type WantedQuality } from '~/stores/timing'
 
+const film = useFilmStore()
 const desk = useDeskStore()
-const { toggle, stop, dropped, shown, quality } = usePlayback()
+const timing = useTimingStore()
+const cache = useFrameCache()
+const { toggle, stop, setSpeed, dropped, shown, fromCache, quality, rateNow } = usePlayback()
+const guides = ref<{ toggle: (event: Event) => void } | null>(null)
 const settings = ref<{ toggle: (event: Event) => void } | null>(null)
 const QUALITY = { 1: 'full', 0.5: 'half', 0.25: 'quarter' } as const
-const meter = computed(() => (shown.value === 0 ? null : `${dropped.value} dropped · ${QUALITY[quality.value]}`))
+const QUALITIES: readonly { readonly value: WantedQuality; readonly label: string }[] = [
+  { value: 'auto', label: 'full, lower if need be' },
+  { value: 1, label: 'full' },
+  { value: 0.5, label: 'half' },
+  { value: 0.25, label: 'quarter' },
+]
+const DISPLAY_NAMES: Readonly<Record<TimeDisplay, string>> = { timecode: 'timecode', frames: 'frames', seconds: 'seconds', feet: 'feet+frames' }
+const source = computed(() => (fromCache.value * 2 > shown.value ? 'ready' : QUALITY[quality.value]))
+const meter = computed(() => (shown.value === 0 ? null : `${dropped.value} dropped · ${source.value}`))
+const meterTitle = computed(() => {
+  const total = dropped.value + shown.value
+  return `${dropped.value} of ${total} frames came too late to be shown; ${fromCache.value} came finished from the cache, the others were drawn at ${QUALITY[quality.value]} quality.`
+})
+const megabytes = computed(() => `${(cache.state.value.bytes / 1024 / 1024).toFixed(0)} MB`)
+const cacheText = computed(() => {
+  const { pictures, full, done } = cache.state.value
+  if (cache.trouble.value !== null) return `Frames can’t be made ahead: ${cache.trouble.value} They are drawn as they are due.`
+  return `${pictures} pictures ready, ${megabytes.value}${full ? '; the budget is full' : done ? '' : '; making more'}`
+})
+const loopName = computed(() => ({ off: 'on', shot: 'shot', sequence: 'sequence', range: 'in–out', film: 'film' })[timing.loop])
 
 function go(frame: number) {
   stop()
   desk.goTo(frame)
+}
+
+/** The playhead's moment can be typed: it goes there. */
+const typed = ref<string | null>(null)
+const wrong = ref(false)
+function goTyped(input: HTMLInputElement) {
+  if (typed.value === null) return
+  const frame = timing.frameOf(typed.value)
+  wrong.value = frame === null
+  if (frame === null) return
+  typed.value = null
+  go(frame)
+  input.blur()
+}
+function leaveTyped() {
+  typed.value = null
+  wrong.value = false
+}
+
+const startText = computed(() => timecodeOfFrame(film.project?.startTimecodeFrames ?? 0, timing.base.rate, timing.base.drop))
+function setStart(input: HTMLInputElement) {
+  const project = film.project
+  if (project === null) return
+  const frame = frameOfTimecode(input.value, project.rate, timing.base.drop)
+  if (frame === null || frame < 0) film.refuse('The start is timecode, such as 01:00:00:00.')
+  else if (frame !== (project.startTimecodeFrames ?? 0)) film.perform('start timecode', (f) => editProject(f.outline, project.id, { startTimecodeFrames: frame === 0 ? undefined : frame }))
+  input.value = startText.value
+}
+function setDrop(on: boolean) {
+  const project = film.project
+  if (project !== null) film.perform(on ? 'drop-frame timecode' : 'timecode without drops', (f) => editProject(f.outline, project.id, { dropFrame: on ? true : undefined }))
 }
 </script>
 
@@ -22,17 +81,50 @@ function go(frame: number) {
     <button class="icon-button" title="One frame back (,)" aria-label="One frame back" @click="go(desk.playhead - 1)"><StepBack :size="16" /></button>
     <button class="play" :title="desk.playing ? 'Pause (Space)' : 'Play (Space)'" :aria-label="desk.playing ? 'Pause' : 'Play'" @click="toggle"><Pause v-if="desk.playing" :size="16" /><Play v-else :size="16" /></button>
     <button class="icon-button" title="One frame on (.)" aria-label="One frame on" @click="go(desk.playhead + 1)"><StepForward :size="16" /></button>
-    <span class="mono timecode" data-test="timecode">{{ desk.timecode }}</span>
+    <input
+      class="mono timecode"
+      :class="{ wrong }"
+      :value="typed ?? timing.moment(desk.playhead)"
+      :size="timing.display === 'timecode' ? 11 : 9"
+      aria-label="Playhead"
+      :aria-invalid="wrong"
+      :title="wrong ? 'A moment: timecode, frames, 12.5s or 3+08 (feet)' : 'Where the playhead stands; type a moment to go there'"
+      data-test="timecode"
+      spellcheck="false"
+      @focus="(e) => (e.target as HTMLInputElement).select()"
+      @input="(e) => ((typed = (e.target as HTMLInputElement).value), (wrong = false))"
+      @keydown.stop
+      @keydown.enter="(e) => goTyped(e.target as HTMLInputElement)"
+      @keydown.esc="(e) => (leaveTyped(), (e.target as HTMLInputElement).blur())"
+      @blur="leaveTyped"
+    />
     <span class="mono quiet" data-test="shot-frame">{{ desk.shotFrame }} / {{ desk.placedShot?.lengthFrames ?? 0 }} f</span>
-    <span v-if="meter" class="chip meter" :class="{ wrong: dropped > 0 }" :title="`${dropped} of ${dropped + shown} frames came too late to be shown; picture at ${QUALITY[quality]} quality`" data-test="meter">{{ meter }}</span>
+    <span v-if="desk.playing && rateNow !== 1" class="chip blue" data-test="rate">{{ rateNow < 0 ? '◂ ' : '' }}{{ Math.abs(rateNow) }}×</span>
+    <span v-if="meter" class="chip meter" :class="{ wrong: dropped > 0 }" :title="meterTitle" data-test="meter">{{ meter }}</span>
     <span class="grow" />
-    <button class="chip" :aria-pressed="desk.loopShot" title="Loop the shot; off plays on" @click="desk.loopShot = !desk.loopShot"><Repeat :size="12" /> Loop</button>
-    <button class="chip" :aria-pressed="desk.lens.matte" title="Cover what is outside the frame" @click="desk.lens.matte = !desk.lens.matte">Matte</button>
-    <button class="icon-button small" title="Matte and surround" aria-label="Matte and surround" aria-haspopup="dialog" @click="(e) => settings?.toggle(e)"><SlidersHorizontal :size="14" /></button>
-    <Popover ref="settings"><div class="settings"><label>Matte strength <input v-model.number="desk.lens.matteStrength" type="range" min="0.1" max="1" step="0.02" /></label><label><input v-model="desk.lens.darkSurround" type="checkbox" /> darker surround</label></div></Popover>
-    <button class="chip" :aria-pressed="desk.lens.thirds" title="Thirds" @click="desk.lens.thirds = !desk.lens.thirds">Thirds</button>
-    <button class="chip" :aria-pressed="desk.lens.safeAreas" title="Safe areas: 90 % for action, 80 % for titles" @click="desk.lens.safeAreas = !desk.lens.safeAreas">Safe</button>
-    <button class="chip" :aria-pressed="desk.lens.framings" title="Outline the framings before and after" @click="desk.lens.framings = !desk.lens.framings">Framings</button>
+    <label class="chip choice" :class="{ on: timing.loop !== 'off' }" title="What playback goes round in (Shift Space)"><Repeat :size="12" /><span>{{ loopName }}</span><select v-model="timing.loop" aria-label="What playback goes round in"><option v-for="each in LOOPS" :key="each.value" :value="each.value">{{ each.label }}</option></select></label>
+    <label class="chip choice" :class="{ on: timing.speed !== 1 }" title="Speed of playback"><span class="mono">{{ timing.speed }}×</span><select :value="timing.speed" aria-label="Speed of playback" @change="(e) => setSpeed(Number((e.target as HTMLSelectElement).value))"><option v-for="speed in SPEEDS" :key="speed" :value="speed">{{ speed }}×</option></select></label>
+    <button class="chip" title="How time is written, picture while playing, start timecode" aria-haspopup="dialog" @click="(e) => settings?.toggle(e)">{{ DISPLAY_NAMES[timing.display] }}</button>
+    <Popover ref="settings">
+      <div class="settings" @keydown.stop>
+        <label>Time in <select v-model="timing.display"><option v-for="each in TIME_DISPLAYS" :key="each" :value="each">{{ DISPLAY_NAMES[each] }}</option></select></label>
+        <label>Film starts at <input class="mono" :value="startText" aria-label="Film starts at" @change="(e) => setStart(e.target as HTMLInputElement)" /></label>
+        <label v-if="film.project && canDropFrames(film.project.rate)"><input type="checkbox" :checked="timing.base.drop" @change="(e) => setDrop((e.target as HTMLInputElement).checked)" /> drop-frame timecode</label>
+        <label>Picture while playing <select v-model="timing.wantedQuality"><option v-for="each in QUALITIES" :key="each.value" :value="each.value">{{ each.label }}</option></select></label>
+        <p class="quiet" role="status" data-test="cache-state">{{ cacheText }}</p>
+      </div>
+    </Popover>
+    <button class="chip" :aria-pressed="desk.lens.matte" title="Cover what is outside the frame (Shift M)" @click="desk.lens.matte = !desk.lens.matte">Matte</button>
+    <button class="chip" :aria-pressed="desk.lens.thirds" title="Thirds (Shift T)" @click="desk.lens.thirds = !desk.lens.thirds">Thirds</button>
+    <button class="icon-button small" title="Safe areas, framings, matte" aria-label="Safe areas, framings, matte" aria-haspopup="dialog" @click="(e) => guides?.toggle(e)"><SlidersHorizontal :size="14" /></button>
+    <Popover ref="guides">
+      <div class="settings">
+        <label><input v-model="desk.lens.safeAreas" type="checkbox" /> safe areas: 90 % for action, 80 % for titles (Shift A)</label>
+        <label><input v-model="desk.lens.framings" type="checkbox" /> outline the framings before and after</label>
+        <label>Matte strength <input v-model.number="desk.lens.matteStrength" type="range" min="0.1" max="1" step="0.02" /></label>
+        <label><input v-model="desk.lens.darkSurround" type="checkbox" /> darker surround</label>
+      </div>
+    </Popover>
   </div>
 </template>
 
@@ -60,12 +152,45 @@ function go(frame: number) {
   cursor: pointer;
 }
 .timecode {
-  margin-left: 6px;
-  margin-right: 8px;
+  width: 122px;
+  margin-left: 4px;
+  padding: 2px 4px;
+  border: 1px solid transparent;
+  border-radius: 5px;
+  background: none;
+  color: var(--ink);
   font-size: 16px;
+}
+.timecode:hover {
+  border-color: var(--rule);
+}
+.timecode:focus {
+  border-color: var(--blue);
+  outline: none;
+}
+.timecode.wrong {
+  border-color: var(--vermilion);
 }
 .grow {
   flex: 1;
+}
+.choice {
+  position: relative;
+  gap: 4px;
+  cursor: pointer;
+}
+.choice.on {
+  background: var(--blue-wash);
+  color: var(--blue);
+}
+.choice:focus-within {
+  outline: 2px solid var(--blue);
+}
+.choice select {
+  position: absolute;
+  inset: 0;
+  opacity: 0;
+  cursor: pointer;
 }
 .settings {
   display: grid;
@@ -75,6 +200,19 @@ function go(frame: number) {
   display: flex;
   align-items: center;
   gap: 8px;
+}
+.settings input.mono {
+  width: 112px;
+  padding: 3px 7px;
+  border: 1px solid var(--rule);
+  border-radius: 5px;
+  background: var(--paper-1);
+  color: var(--ink);
+}
+.settings p {
+  max-width: 290px;
+  margin: 0;
+  white-space: normal;
 }
 .meter {
   margin-left: 4px;

@@ -60,6 +60,7 @@ useEventListener(window, 'keydown', (event) => {
   if (event.key === 'Enter' && event.target instanceof Element && event.target.closest('button, a') !== null) return
   // Space on a focused button would press it as well.
   event.preventDefault()
+  if (event.repeat && command.once === true) return
   if (event.target instanceof HTMLButtonElement) event.target.blur()
   command.run()
 })

@@ -1,0 +1,42 @@
+import type { StripScene } from './stripScene'
+
+/** How near an edge must come, px. */
+const SNAP_PX = 7
+
+export interface Snapped {
+  readonly frame: number
+  /** What it snapped to; null where nothing was near. */
+  readonly to: number | null
+}
+
+/** The candidate nearest to a frame, where one is near enough on the screen; of two as near, the earlier. */
+export function snapped(frame: number, candidates: readonly number[], pxPerFrame: number): Snapped {
+  let best: number | null = null
+  for (const candidate of candidates) {
+    const off = Math.abs(candidate - frame)
+    if (off * pxPerFrame <= SNAP_PX && (best === null || off < Math.abs(best - frame))) best = candidate
+  }
+  return best === null ? { frame: Math.round(frame), to: null } : { frame: best, to: best }
+}
+
+export interface SnapWishes {
+  readonly playhead: number
+  /** What is dragged does not snap to itself. */
+  readonly not: number
+  /** Only what lies up to here stays where it is while something is dragged. */
+  readonly upTo?: number
+}
+
+/** The frames that things on the strip stand at: panels' and shots' edges, keys, marks, the range, the playhead. */
+export function snapPlaces(scene: StripScene, { playhead, not, upTo = Infinity }: SnapWishes): number[] {
+  const places = new Set<number>()
+  for (const shot of scene.shots) {
+    places.add(shot.startFrame).add(shot.startFrame + shot.lengthFrames)
+    for (const panel of shot.body?.panels ?? []) places.add(shot.startFrame + panel.startFrame)
+    for (const bead of shot.body?.beads ?? []) places.add(shot.startFrame + bead.frame)
+  }
+  for (const mark of scene.marks) places.add(mark.frame)
+  if (scene.range !== null) places.add(scene.range.start).add(scene.range.end)
+  const still = [...places].filter((frame) => frame <= upTo)
+  return [...new Set([...still, playhead])].filter((frame) => frame !== not)
+}

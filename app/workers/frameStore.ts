@@ -1,0 +1,167 @@
+import type { Drawing, TakeBody } from '@rubato/core/document'
+import { createTakeStage, type StageFrame, type TakeStage } from '@rubato/core/stage'
+import type { Optics } from '@rubato/core/camera'
+import { serialOf } from './artSender'
+import type { WantedFrames } from './messages'
+
+/** Finished pictures, and which frames show them. Frames that look alike share one, whichever shot or edit they come from. */
+export interface FrameStore {
+  /** Takes in a take's body; of frames that still show the same, the pictures stay. */
+  putTake(takeId: string, serial: number, take: TakeBody): void
+  /** What is wanted, in the order it is wanted. Pictures of it are let go last. */
+  plan(parts: readonly WantedFrames[]): void
+  /** The next wanted frame that has no picture; null when all have, or there is no more room. */
+  next(): FrameJob | null
+  /** Keeps a picture. False where it has no room. */
+  keep(job: FrameJob, picture: Blob): boolean
+  /** The picture of a frame, if it is finished and of this very body. */
+  pictureOf(takeId: string, serial: number, frame: number): Blob | null
+  coverage(takeId: string): { readonly serial: number; readonly ready: Uint8Array } | null
+  /** Lets all pictures go, as those of another view. */
+  clear(): void
+  readonly bytes: number
+  readonly pictures: number
+  readonly full: boolean
+  readonly takeIds: readonly string[]
+}
+
+export interface FrameJob {
+  readonly takeId: string
+  readonly take: TakeBody
+  readonly frame: number
+  readonly muted: ReadonlySet<string>
+  readonly key: string
+}
+
+interface Track {
+  readonly serial: number
+  readonly take: TakeBody
+  readonly stage: TakeStage
+  muted: ReadonlySet<string>
+  /** What each frame shows, worked out when first asked for. */
+  keys: (string | undefined)[]
+}
+
+/** What a frame's picture is made of, as text: equal for two frames only when their pictures are. */
+export function pictureKey(stage: StageFrame, muted: ReadonlySet<string>, drawingOf: (id: string) => Drawing | null): string {
+  const parts: (string | number)[] = [...Object.values(stage.pose)]
+  for (const { level, drawingId, plane, pictureIndex, layer } of stage.levels) {
+    if (drawingId === null || muted.has(level.id)) continue
+    const drawing = drawingOf(drawingId)
+    const { origin, axisX, axisY } = plane
+    parts.push('|', drawing === null ? -1 : serialOf(drawing), pictureIndex ?? '', layer, level.opacity, level.tint === null || level.tint === undefined ? '' : `${level.tint.colour}${level.tint.strength}`)
+    parts.push(origin.x, origin.y, origin.depth, axisX.x, axisX.y, axisX.depth, axisY.x, axisY.y, axisY.depth)
+  }
+  return parts.join()
+}
+
+export function createFrameStore(optics: Optics, budgetBytes: number, drawingOf: (id: string) => Drawing | null): FrameStore {
+  const tracks = new Map<string, Track>()
+  // In the order they were last wanted or kept.
+  const kept = new Map<string, Blob>()
+  let parts: readonly WantedFrames[] = []
+  let at = { part: 0, frame: -1 }
+  /** Given out and not kept yet. */
+  const given = new Set<string>()
+  let bytes = 0
+  let full = false
+
+  function keyOf(track: Track, frame: number): string {
+    return (track.keys[frame] ??= pictureKey(track.stage.at(frame), track.muted, drawingOf))
+  }
+
+  /** Room is made by letting go what is not wanted now. */
+  function makeRoom(wanted: number): boolean {
+    if (bytes + wanted <= budgetBytes) return true
+    const needed = new Set<string>()
+    for (const part of parts) {
+      const track = tracks.get(part.takeId)
+      if (track?.serial === part.serial) for (let frame = part.from; frame < part.to; frame++) needed.add(keyOf(track, frame))
+    }
+    for (const [key, picture] of kept) {
+      if (needed.has(key)) continue
+      kept.delete(key)
+      bytes -= picture.size
+      if (bytes + wanted <= budgetBytes) return true
+    }
+    return false
+  }
+
+  return {
+    putTake(takeId, serial, take) {
+      tracks.set(takeId, { serial, take, stage: createTakeStage(take, optics), muted: tracks.get(takeId)?.muted ?? new Set(), keys: [] })
+    },
+    plan(next) {
+      parts = next
+      at = { part: 0, frame: -1 }
+      full = false
+      given.clear()
+      const planned = new Set(next.map((part) => part.takeId))
+      for (const takeId of tracks.keys()) if (!planned.has(takeId)) tracks.delete(takeId)
+      for (const part of next) {
+        const track = tracks.get(part.takeId)
+        if (track === undefined) continue
+        // Drawings may have changed since: what frames show is worked out anew.
+        track.muted = new Set(part.muted)
+        track.keys = []
+      }
+    },
+    next() {
+      if (full) return null
+      for (; at.part < parts.length; at = { part: at.part + 1, frame: -1 }) {
+        const part = parts[at.part]!
+        const track = tracks.get(part.takeId)
+        if (track?.serial !== part.serial) continue
+        for (let frame = Math.max(part.from, at.frame + 1); frame < Math.min(part.to, track.stage.lengthFrames); frame++) {
+          const key = keyOf(track, frame)
+          if (kept.has(key) || given.has(key)) continue
+          given.add(key)
+          at = { part: at.part, frame }
+          return { takeId: part.takeId, take: track.take, frame, muted: track.muted, key }
+        }
+      }
+      return null
+    },
+    keep(job, picture) {
+      if (kept.has(job.key)) return true
+      if (!makeRoom(picture.size)) {
+        full = true
+        return false
+      }
+      kept.set(job.key, picture)
+      bytes += picture.size
+      return true
+    },
+    pictureOf(takeId, serial, frame) {
+      const track = tracks.get(takeId)
+      if (track === undefined || track.serial !== serial || frame < 0 || frame >= track.stage.lengthFrames) return null
+      return kept.get(keyOf(track, frame)) ?? null
+    },
+    coverage(takeId) {
+      const track = tracks.get(takeId)
+      if (track === undefined) return null
+      const ready = new Uint8Array(track.stage.lengthFrames)
+      for (let frame = 0; frame < ready.length; frame++) ready[frame] = kept.has(keyOf(track, frame)) ? 1 : 0
+      return { serial: track.serial, ready }
+    },
+    clear() {
+      kept.clear()
+      given.clear()
+      bytes = 0
+      full = false
+      at = { part: 0, frame: -1 }
+    },
+    get bytes() {
+      return bytes
+    },
+    get pictures() {
+      return kept.size
+    },
+    get full() {
+      return full
+    },
+    get takeIds() {
+      return [...tracks.keys()]
+    },
+  }
+}
