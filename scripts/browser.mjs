@@ -11,6 +11,8 @@ export const CHROMIUM_FLAGS = [
   '--use-gl=angle',
   '--use-angle=swiftshader',
   '--enable-unsafe-swiftshader',
+  // As everywhere without a graphics card: pages are put together by the processor, only WebGL goes through SwiftShader.
+  '--disable-gpu-compositing',
   '--autoplay-policy=no-user-gesture-required',
 ]
 
