@@ -142,11 +142,11 @@ export class Desk {
   }
 
   /** A place in the strip by film frame and row. */
-  async strip(frame: number, row: 'ruler' | 'shots' | 'panels' | 'camera') {
+  async strip(frame: number, row: 'ruler' | 'marks' | 'shots' | 'panels' | 'camera') {
     const pane = this.page.getByTestId('strip')
     const box = (await pane.boundingBox())!
     const [scale, first] = await pane.evaluate((element: HTMLElement) => [Number(element.dataset.pxPerFrame), Number(element.dataset.firstFrame)])
-    const y = { ruler: 10, shots: 32, panels: 74, camera: 127 }[row]
+    const y = { ruler: 10, marks: 26, shots: 48, panels: 90, camera: 143 }[row]
     return { x: box.x + (frame - first!) * scale!, y: box.y + y }
   }
 

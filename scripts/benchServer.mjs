@@ -212,7 +212,7 @@ async function longFilms(browser, address, films, post, ask, hold) {
     await page.waitForTimeout(120)
   }
   await page.waitForTimeout(3000)
-  const visited = await page.evaluate(() => Number(document.querySelector('[data-test=timecode]')?.textContent?.split(':').slice(0, 3).reduce((sum, part) => sum * 60 + Number(part), 0)))
+  const visited = await page.evaluate(() => Number(document.querySelector('[data-test=timecode]')?.value?.split(':').slice(0, 3).reduce((sum, part) => sum * 60 + Number(part), 0)))
   const session = await browser.newBrowserCDPSession()
   const { processInfo } = await session.send('SystemInfo.getProcessInfo')
   const renderers = processInfo.filter((each) => each.type === 'renderer').map((each) => memoryOf(each.id))

@@ -13,7 +13,7 @@ import {
   removePanels,
   removeShots,
   renumberShots,
-  setPanelLength,
+  retime,
   splitPanel,
   applyChange,
   type Edit,
@@ -227,7 +227,7 @@ export function useBoardActions() {
     film.perform(field, (f) => editPanel(f.takes[ref.takeId]!, ref.takeId, ref.panelId, { [field]: words }))
   }
 
-  const setLength = (ref: PanelRef, frames: number) => film.perform('panel length', (f) => setPanelLength(f.takes[ref.takeId]!, ref.takeId, ref.panelId, frames))
+  const setLength = (ref: PanelRef, frames: number) => film.perform('panel length', (f) => retime(f, projectId(), [{ lengths: [{ ...ref, lengthFrames: frames }], giver: null }], 'push'))
 
   return { newPanel, newShot, newShotIn, duplicate, duplicateShots, remove, removeTheseShots, split, join, joinTheseShots, joinWithNext, cut, moveTo, moveShotsTo, renumber, setCaption, setLength, choose }
 }

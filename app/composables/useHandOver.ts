@@ -2,10 +2,11 @@ import { drawingsOf, EMPTY_DRAWING } from '@rubato/core/document'
 import { computed, ref, shallowRef } from 'vue'
 import { useDeskStore } from '~/stores/desk'
 import { useFilmStore } from '~/stores/film'
+import { useTimingStore, type FilmRange } from '~/stores/timing'
 import type { MovieAnswer, MovieRequest, MovieShot } from '~/workers/messages'
 
 export interface HandOverChoice {
-  range: 'shot' | 'film'
+  range: 'shot' | 'sequence' | 'range' | 'film'
   format: 'webm' | 'png'
   size: 1 | 0.5 | 0.25
 }
@@ -23,6 +24,7 @@ const CANCEL_WITHIN_MS = 3000
 export function useHandOver() {
   const film = useFilmStore()
   const desk = useDeskStore()
+  const timing = useTimingStore()
   const state = shallowRef<State>({ kind: 'idle' })
   const now = ref(0)
   let worker: Worker | null = null
@@ -42,23 +44,41 @@ export function useHandOver() {
     release()
     state.value = { kind: 'loading' }
     try {
-      const placed = choice.range === 'film' ? film.filmStage.shots : desk.placedShot === null ? [] : [desk.placedShot]
+      const range = rangeOf(choice.range)
+      const placed = film.filmStage.shots.filter((each) => each.startFrame < range.end && each.startFrame + each.lengthFrames > range.start)
       const shots: MovieShot[] = []
       const drawings: Record<string, MovieRequest['drawings'][string]> = {}
-      for (const { shot } of placed) {
+      for (const { shot, startFrame } of placed) {
         await film.ensureTakeWithArt(shot.circledTakeId)
         if (mine !== asked) return
         const body = film.takeOf(shot.circledTakeId)
         if (body === null) throw new Error(`Shot ${shot.label} could not be loaded.`)
-        shots.push({ label: shot.label, body })
+        shots.push({ label: shot.label, body, frames: { from: range.start - startFrame, to: range.end - startFrame } })
         for (const drawingId of drawingsOf(body)) drawings[drawingId] = film.drawingOf(drawingId) ?? EMPTY_DRAWING
       }
-      const stem = `${project.title}${choice.range === 'shot' ? ` ${desk.placedShot?.shot.label ?? ''}` : ''}`.trim().replace(/[^\p{L}\p{N}._-]+/gu, '-')
+      const stem = `${project.title}${nameOf(choice.range)}`.trim().replace(/[^\p{L}\p{N}._-]+/gu, '-')
       const fileName = `${stem || 'film'}.${choice.format === 'webm' ? 'webm' : 'zip'}`
       run({ kind: 'make', project, shots, drawings, format: choice.format, size: choice.size, fileName, pictureBase: `${location.origin}/api/pictures/` }, mine)
     } catch (error) {
       if (mine === asked) state.value = { kind: 'failed', what: (error as Error).message }
     }
+  }
+
+  /** The film's frames of a choice, `end` exclusive. */
+  function rangeOf(choice: HandOverChoice['range']): FilmRange {
+    const whole = { start: 0, end: desk.lengthFrames }
+    const placed = desk.placedShot
+    if (choice === 'film' || placed === null) return whole
+    if (choice === 'range') return timing.range ?? whole
+    if (choice === 'shot') return { start: placed.startFrame, end: placed.startFrame + placed.lengthFrames }
+    const shots = film.filmStage.shots.filter((each) => each.shot.sequenceId === placed.shot.sequenceId)
+    return { start: shots[0]!.startFrame, end: shots.at(-1)!.startFrame + shots.at(-1)!.lengthFrames }
+  }
+
+  function nameOf(choice: HandOverChoice['range']): string {
+    if (choice === 'shot') return ` ${desk.placedShot?.shot.label ?? ''}`
+    if (choice === 'sequence') return ` sequence ${film.outline.sequences[desk.placedShot?.shot.sequenceId ?? '']?.label ?? ''}`
+    return choice === 'range' ? ` ${rangeOf('range').start}-${rangeOf('range').end - 1}` : ''
   }
 
   function run(request: MovieRequest, mine: number) {
@@ -124,5 +144,5 @@ export function useHandOver() {
     if (state.value.kind === 'done') URL.revokeObjectURL(state.value.url)
   }
 
-  return { state, secondsLeft, start, cancel, save }
+  return { state, secondsLeft, start, cancel, save, rangeOf }
 }

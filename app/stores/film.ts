@@ -285,9 +285,12 @@ export const useFilmStore = defineStore('film', () => {
     let edits: readonly Edit[] = []
     let over = false
     gestureOpen.value = true
+    let settled: Film | null = film.value
     const settle = (next: Film) => {
-      // Units loaded meanwhile must not be dropped with the trial.
-      film.value = { ...next, takes: { ...film.value.takes, ...next.takes }, drawings: { ...film.value.drawings, ...next.drawings } }
+      // Units loaded meanwhile must not be dropped with the trial. None came: the trial is the film as it stands, at no cost.
+      const untouched = film.value === settled
+      film.value = untouched ? next : { ...next, takes: { ...film.value.takes, ...next.takes }, drawings: { ...film.value.drawings, ...next.drawings } }
+      settled = untouched ? film.value : null
     }
     const gesture: Gesture = {
       get changed() {

@@ -25,12 +25,14 @@ export interface WorkerMessages {
 export interface MovieShot {
   readonly label: string
   readonly body: TakeBody
+  /** The frames that are made, `to` exclusive; absent: all. */
+  readonly frames?: { readonly from: number; readonly to: number }
 }
 
 export interface MovieRequest {
   readonly kind: 'make'
   readonly project: Project
-  /** In film order; every frame of each is made. */
+  /** In film order. */
   readonly shots: readonly MovieShot[]
   readonly drawings: Readonly<Record<string, Drawing>>
   readonly format: 'webm' | 'png'

@@ -5,7 +5,7 @@ import { compose, samePicture, wholeFrame, type Composition } from '../viewport/
 import { createGlCompositor } from '../viewport/glCompositor'
 import { createPictureCache } from '../viewport/pictureCache'
 import type { MovieRequest } from './messages'
-import { moviePixels } from './moviePlan'
+import { framesOfShot, moviePixels } from './moviePlan'
 
 export interface Painter {
   /** A frame, exactly drawn, as RGBA pixels or as a PNG file; null where it is the one before. */
@@ -35,9 +35,10 @@ export async function createPainter(request: MovieRequest, painters: number): Pr
 
   const composed = (index: number): Composition => {
     let rest = index
-    for (const stage of stages) {
-      if (rest < stage.lengthFrames) return compose(stage.at(rest), wholeFrame(widthPx, heightPx), art, (id) => drawings[id] ?? null, false)
-      rest -= stage.lengthFrames
+    for (const [i, stage] of stages.entries()) {
+      const { from, to } = framesOfShot(shots[i]!)
+      if (rest < to - from) return compose(stage.at(from + rest), wholeFrame(widthPx, heightPx), art, (id) => drawings[id] ?? null, false)
+      rest -= to - from
     }
     throw new Error(`createPainter: there is no frame ${index}`)
   }

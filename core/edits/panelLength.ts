@@ -1,7 +1,8 @@
-import { PANEL_FRAMES_RANGE } from '../document/records'
+import { PANEL_FRAMES_RANGE, type Panel } from '../document/records'
 import type { TakeBody } from '../document/units'
 import { Draft } from './draft'
-import { made, refused, type Made } from './refusal'
+import type { Edit } from './edit'
+import { made, refused, type Made, type MakeRefusal } from './refusal'
 
 /**
  * Where keys at `offsets` go when their panel changes from `oldLength` to `newLength` frames. A key on the last frame
@@ -18,20 +19,33 @@ export function offsetsAfterLength(offsets: readonly number[], oldLength: number
   return offsets.map((offset) => (isLast(offset) ? newLength - 1 : Math.round(offset * factor)))
 }
 
-/** Gives a panel a length in frames; keys in it follow `offsetsAfterLength`, later keys move with their panels. */
+/** Why a panel can't have a length; null where it can. */
+export function checkLength(panel: Panel, lengthFrames: number): MakeRefusal | null {
+  if (panel.lengthLocked && lengthFrames !== panel.lengthFrames) return { code: 'length-locked', id: panel.id }
+  const { min, max } = PANEL_FRAMES_RANGE
+  const inRange = Number.isInteger(lengthFrames) && lengthFrames >= min && lengthFrames <= max
+  return inRange ? null : { code: 'length-out-of-range', received: lengthFrames, min, max }
+}
+
+/** Panels with their lengths; keys in them follow `offsetsAfterLength`, later keys move with their panels. */
+export function setLengths(take: TakeBody, takeId: string, lengths: ReadonlyMap<string, number>): Edit {
+  const draft = new Draft(take)
+  for (const [panelId, lengthFrames] of lengths) draft.put('panels', { ...take.panels[panelId]!, lengthFrames })
+  for (const collection of ['framings', 'cuts'] as const) {
+    const keys = Object.values(take[collection]).filter((key) => lengths.has(key.panelId))
+    for (const [panelId, lengthFrames] of keys.length === 0 ? [] : lengths) {
+      const own = keys.filter((key) => key.panelId === panelId)
+      const offsets = offsetsAfterLength(own.map((key) => key.offsetFrames), take.panels[panelId]!.lengthFrames, lengthFrames)
+      own.forEach((key, i) => draft.put(collection, { ...key, offsetFrames: offsets[i]! } as never))
+    }
+  }
+  return draft.edit('panel-length', { kind: 'take', id: takeId })
+}
+
+/** Gives one panel a length in frames. The film's other records are left alone: see `retime` for those that follow. */
 export function setPanelLength(take: TakeBody, takeId: string, panelId: string, lengthFrames: number): Made {
   const panel = take.panels[panelId]
   if (panel === undefined) return refused({ code: 'missing', what: 'panel', id: panelId })
-  if (panel.lengthLocked && lengthFrames !== panel.lengthFrames) return refused({ code: 'length-locked', id: panelId })
-  const { min, max } = PANEL_FRAMES_RANGE
-  if (!Number.isInteger(lengthFrames) || lengthFrames < min || lengthFrames > max) {
-    return refused({ code: 'length-out-of-range', received: lengthFrames, min, max })
-  }
-  const draft = new Draft(take).put('panels', { ...panel, lengthFrames })
-  for (const collection of ['framings', 'cuts'] as const) {
-    const keys = Object.values(take[collection]).filter((key) => key.panelId === panelId)
-    const offsets = offsetsAfterLength(keys.map((key) => key.offsetFrames), panel.lengthFrames, lengthFrames)
-    keys.forEach((key, i) => draft.put(collection, { ...key, offsetFrames: offsets[i]! } as never))
-  }
-  return made(draft.edit('panel-length', { kind: 'take', id: takeId }))
+  const refusal = checkLength(panel, lengthFrames)
+  return refusal === null ? made(setLengths(take, takeId, new Map([[panelId, lengthFrames]]))) : refused(refusal)
 }

@@ -1,10 +1,10 @@
 import { placedPanels } from '../document/panels'
 import { PANEL_FRAMES_RANGE, type Panel } from '../document/records'
-import type { Film, Outline, TakeBody } from '../document/units'
+import type { Film, Outline } from '../document/units'
 import { shareFrames } from '../time/share'
 import { Draft } from './draft'
 import type { Edit } from './edit'
-import { offsetsAfterLength } from './panelLength'
+import { checkLength, offsetsAfterLength, setLengths } from './panelLength'
 import { made, refused, type Made, type MakeRefusal } from './refusal'
 
 /** A panel of the film. */
@@ -70,28 +70,6 @@ export function retime(film: Film, projectId: string, runs: readonly Run[], mode
 
 function missing(place: PanelPlace): Made {
   return refused({ code: 'missing', what: 'panel', id: place.panelId })
-}
-
-/** Why a panel can't have a length; null where it can. */
-function checkLength(panel: Panel, lengthFrames: number): MakeRefusal | null {
-  if (panel.lengthLocked && lengthFrames !== panel.lengthFrames) return { code: 'length-locked', id: panel.id }
-  const { min, max } = PANEL_FRAMES_RANGE
-  const inRange = Number.isInteger(lengthFrames) && lengthFrames >= min && lengthFrames <= max
-  return inRange ? null : { code: 'length-out-of-range', received: lengthFrames, min, max }
-}
-
-function setLengths(take: TakeBody, takeId: string, lengths: ReadonlyMap<string, number>): Edit {
-  const draft = new Draft(take)
-  for (const [panelId, lengthFrames] of lengths) draft.put('panels', { ...take.panels[panelId]!, lengthFrames })
-  for (const collection of ['framings', 'cuts'] as const) {
-    const keys = Object.values(take[collection]).filter((key) => lengths.has(key.panelId))
-    for (const [panelId, lengthFrames] of keys.length === 0 ? [] : lengths) {
-      const own = keys.filter((key) => key.panelId === panelId)
-      const offsets = offsetsAfterLength(own.map((key) => key.offsetFrames), take.panels[panelId]!.lengthFrames, lengthFrames)
-      own.forEach((key, i) => draft.put(collection, { ...key, offsetFrames: offsets[i]! } as never))
-    }
-  }
-  return draft.edit('panel-length', { kind: 'take', id: takeId })
 }
 
 /** Marks over panels of shots whose circled take is retimed go along with their panels. */

@@ -9,11 +9,13 @@ import { useLevels } from '~/composables/useLevels'
 import { usePlacePicture } from '~/composables/usePlacePicture'
 import { followDrag } from '~/gestures/drag'
 import { useDeskStore } from '~/stores/desk'
+import { useTimingStore } from '~/stores/timing'
 import { useFilmStore } from '~/stores/film'
 
 const emit = defineEmits<{ spread: [] }>()
 const film = useFilmStore()
 const desk = useDeskStore()
+const timing = useTimingStore()
 const { choosePicture } = usePlacePicture()
 const levels = useLevels()
 
@@ -107,6 +109,7 @@ const menuItems = computed(() => {
     { label: 'Rename', command: () => void startRename(level) },
     { label: 'Duplicate', command: () => levels.duplicate(level) },
     { label: 'Show alone', command: () => levels.solo([level.id]) },
+    { label: timing.isMuted(desk.takeId, level.id) ? 'Show it in playback again' : 'Leave it out of playback', command: () => desk.takeId !== null && timing.toggleMuted(desk.takeId, level.id) },
     { label: 'Place a picture on it…', command: () => choosePicture(level.id) },
     { label: 'Nearer among equals', disabled: equals[0] === level, command: () => levels.move(level, -1) },
     { label: 'Farther among equals', disabled: equals.at(-1) === level, command: () => levels.move(level, 1) },
@@ -179,6 +182,7 @@ function openMenu(event: Event, level: Level) {
             <button class="mini" :aria-label="`${row.level.visible ? 'Hide' : 'Show'} ${row.level.name}`" :title="row.level.visible ? 'Hide' : 'Show'" @click.stop="levels.toggle(row.level, 'visible')"><Eye v-if="row.level.visible" :size="13" /><EyeOff v-else :size="13" /></button>
             <button class="mini" :class="{ faint: !row.level.locked }" :aria-label="`${row.level.locked ? 'Unlock' : 'Lock'} ${row.level.name}`" :title="row.level.locked ? 'Unlock' : 'Lock'" @click.stop="levels.toggle(row.level, 'locked')"><Lock v-if="row.level.locked" :size="12" /><LockOpen v-else :size="12" /></button>
           </div>
+          <i v-if="timing.isMuted(desk.takeId, row.level.id)" class="muted" :title="`${row.level.name} is left out while playing`" role="img" aria-label="Left out of playback">not played</i>
           <button class="mini more" :aria-label="`More for ${row.level.name}`" title="More" @click.stop="openMenu($event, row.level)"><Ellipsis :size="14" /></button>
         </div>
         <p v-if="rows.length === 0" class="empty">No levels yet. Add one to draw on, or drop a picture on the lens view.</p>
@@ -329,6 +333,17 @@ header {
   margin-right: 4px;
   border: 1px solid var(--ink-2);
   border-radius: 50%;
+}
+.muted {
+  position: absolute;
+  right: 26px;
+  bottom: 2px;
+  padding: 0 4px;
+  border-radius: 3px;
+  background: var(--paper-3);
+  color: var(--ink);
+  font-size: 10.5px;
+  font-style: normal;
 }
 .held.own {
   background: var(--ink-2);

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { FOCAL_LENGTH_RANGE_MM, fieldAngleDegrees, TRADE_FOCAL_LENGTHS_MM, untouchedPose, type CameraPose } from '@rubato/core/camera'
-import { editFraming, editLevel, editPanel, setLevelDepth, setPanelLength } from '@rubato/core/edits'
+import { editFraming, editLevel, editPanel, retime, setLevelDepth } from '@rubato/core/edits'
 import { moveName, type MoveSpec, type Timing } from '@rubato/core/moves'
 import { framesOfEntry } from '@rubato/core/time'
 import { refThrottled } from '@vueuse/core'
@@ -8,11 +8,15 @@ import { computed, ref, watch } from 'vue'
 import { Lock, LockOpen } from '~/icons'
 import { useDeskStore } from '~/stores/desk'
 import { useScrub } from '~/composables/useScrub'
-import { useFilmStore } from '~/stores/film'
+import { useFilmStore, type Make } from '~/stores/film'
+import { useTiming } from '~/composables/useTiming'
+import { useTimingStore } from '~/stores/timing'
 import type { Level, Panel } from '@rubato/core/document'
 
 const film = useFilmStore()
 const desk = useDeskStore()
+const timing = useTimingStore()
+const { giverAfter, reachAfter } = useTiming()
 const scrub = useScrub()
 
 const livePose = computed(() => desk.pose)
@@ -141,8 +145,12 @@ function depthEdit(value: number) {
 }
 
 const panel = computed(() => desk.placedPanel?.panel ?? null)
-function lengthEdit(value: number, target: Panel) {
-  return (f: typeof film.film) => setPanelLength(f.takes[takeId()]!, takeId(), target.id, Math.max(1, Math.round(value)))
+/** As on the strip: Push or Steal. */
+function lengthEdit(value: number, target: Panel): Make {
+  const place = { takeId: takeId(), panelId: target.id }
+  const mode = timing.modeNow
+  const giver = mode === 'steal' ? giverAfter(place) : null
+  return (f) => retime(f, film.project!.id, [{ lengths: [{ ...place, lengthFrames: Math.round(value) }], giver }], mode)
 }
 const words = ref({ action: '', dialogue: '', notes: '' })
 watch(panel, (now) => (words.value = { action: now?.action ?? '', dialogue: now?.dialogue ?? '', notes: now?.notes ?? '' }), { immediate: true })
@@ -159,7 +167,7 @@ function keepWords(field: 'action' | 'dialogue' | 'notes', target: Panel | null)
       <h3>{{ move.title }} <span class="quiet">{{ move.frames }} f · {{ move.seconds }} s</span></h3>
       <p class="tempo name">{{ move.name }}</p>
       <div class="segments" role="group" aria-label="Timing">
-        <button v-for="timing in TIMINGS" :key="timing.value" :aria-pressed="move.spec.timing.kind === timing.value" :title="timing.title" @click="setTiming(timing.value)">{{ timing.label }}</button>
+        <button v-for="each in TIMINGS" :key="each.value" :aria-pressed="move.spec.timing.kind === each.value" :title="each.title" @click="setTiming(each.value)">{{ each.label }}</button>
       </div>
       <div v-if="move.spec.timing.kind === 'cushioned'" class="pair">
         <NumberField label="Leaves" unit="f" :model-value="move.spec.timing.leaveFrames" :step="1" :min="0" :decimals="0" :reset-to="6" @begin="scrub.begin('cushion')" @scrub="(v) => scrubCushion('leaveFrames', v)" @commit="scrub.commit()" @cancel="scrub.cancel()" @set="(v) => setCushion('leaveFrames', v)" />
@@ -238,9 +246,9 @@ function keepWords(field: 'action' | 'dialogue' | 'notes', target: Panel | null)
     </div>
 
     <div v-if="panel && film.project" class="group">
-      <h3>Panel {{ (desk.placedPanel?.index ?? 0) + 1 }} <span class="quiet">{{ (panel.lengthFrames / desk.fps).toFixed(2) }} s</span></h3>
+      <h3>Panel {{ (desk.placedPanel?.index ?? 0) + 1 }} <span class="quiet">{{ timing.length(panel.lengthFrames) }}<template v-if="panel.targetFrames !== undefined"> of {{ timing.length(panel.targetFrames) }}</template></span></h3>
       <div class="pair">
-        <NumberField label="Length" unit="f" :model-value="panel.lengthFrames" :step="1" :min="1" :max="1000000" :decimals="0" :reset-to="film.project.defaultPanelFrames" :disabled="panel.lengthLocked" :parse="(text, now) => framesOfEntry(text, film.project!.rate, now)" data-test="panel-length" @begin="scrub.begin(`length of panel ${(desk.placedPanel?.index ?? 0) + 1}`)" @scrub="(v) => scrub.update(lengthEdit(v, panel!))" @commit="scrub.commit()" @cancel="scrub.cancel()" @set="(v) => film.perform(`length of panel ${(desk.placedPanel?.index ?? 0) + 1}`, lengthEdit(v, panel!), `length:${panel!.id}`)" />
+        <NumberField label="Length" unit="f" :model-value="panel.lengthFrames" :step="1" :min="1" :max="1000000" :decimals="0" :reset-to="film.project.defaultPanelFrames" :disabled="panel.lengthLocked" :parse="(text, now) => framesOfEntry(text, film.project!.rate, now)" data-test="panel-length" @begin="(void reachAfter(takeId()), scrub.begin(`length of panel ${(desk.placedPanel?.index ?? 0) + 1}`))" @scrub="(v) => scrub.update(lengthEdit(v, panel!))" @commit="scrub.commit()" @cancel="scrub.cancel()" @set="(v) => film.perform(`length of panel ${(desk.placedPanel?.index ?? 0) + 1}`, lengthEdit(v, panel!), `length:${panel!.id}`)" />
         <button class="push-button fermata" :aria-pressed="panel.lengthLocked" :title="panel.lengthLocked ? 'Fermata: the length is held. Press to let it go.' : 'Put a fermata on: the panel keeps its length'" aria-label="Fermata: hold this length" @click="film.perform(panel.lengthLocked ? 'take fermata off' : 'put fermata on', (f) => editPanel(f.takes[takeId()]!, takeId(), panel!.id, { lengthLocked: !panel!.lengthLocked }))"><FermataMark /></button>
       </div>
       <label class="words"><span class="quiet">Action</span><textarea v-model="words.action" rows="2" maxlength="10000" placeholder="What happens" @blur="keepWords('action', panel)" /></label>

@@ -9,6 +9,10 @@ import { useTheme } from '~/composables/useTheme'
 import { useDeskStore } from '~/stores/desk'
 import { useFilmStore } from '~/stores/film'
 
+/** The closed list would keep the keys, which are the view's again. */
+function giveKeysBack() {
+  requestAnimationFrame(() => document.activeElement instanceof HTMLElement && document.activeElement.closest('.shot-select') !== null && document.activeElement.blur())
+}
 const emit = defineEmits<{ handOver: []; versions: []; palette: [] }>()
 const film = useFilmStore()
 const desk = useDeskStore()
@@ -62,6 +66,7 @@ const savedText = computed(() => {
         aria-label="Shot"
         size="small"
         @update:model-value="desk.goToShot"
+        @hide="giveKeysBack"
       >
         <template #value>
           <span v-if="desk.placedShot" class="shot-name"><b>Shot {{ desk.placedShot.shot.label }}</b></span>

@@ -1,22 +1,35 @@
 <script setup lang="ts">
 import { secondsOfFrames } from '@rubato/core/time'
-import { computed, reactive } from 'vue'
+import { computed, reactive, watch } from 'vue'
 import { useHandOver, type HandOverChoice } from '~/composables/useHandOver'
 import { useDeskStore } from '~/stores/desk'
 import { useFilmStore } from '~/stores/film'
+import { useTimingStore } from '~/stores/timing'
 
 const visible = defineModel<boolean>('visible', { required: true })
 const film = useFilmStore()
 const desk = useDeskStore()
+const timing = useTimingStore()
 const choice = reactive<HandOverChoice>({ range: 'shot', format: 'webm', size: 1 })
-const { state, secondsLeft, start, cancel, save } = useHandOver()
+const { state, secondsLeft, start, cancel, save, rangeOf } = useHandOver()
 
 const busy = computed(() => state.value.kind === 'loading' || state.value.kind === 'making')
 const ranges = computed(() => [
-  { label: `Shot ${desk.placedShot?.shot.label ?? ''}`, value: 'shot' as const, frames: desk.placedShot?.lengthFrames ?? 0 },
-  { label: 'Whole film', value: 'film' as const, frames: desk.lengthFrames },
+  { label: `Shot ${desk.placedShot?.shot.label ?? ''}`, value: 'shot' as const },
+  { label: `Sequence ${film.outline.sequences[desk.placedShot?.shot.sequenceId ?? '']?.label ?? ''}`, value: 'sequence' as const },
+  ...(timing.range === null ? [] : [{ label: `In to out, ${timing.moment(timing.range.start)} to ${timing.moment(timing.range.end - 1)}`, value: 'range' as const }]),
+  { label: 'Whole film', value: 'film' as const },
 ])
-const frames = computed(() => ranges.value.find((entry) => entry.value === choice.range)!.frames)
+// A range that is set is what one is about to hand over.
+watch(visible, (on) => {
+  if (!on) return
+  if (timing.range !== null && timing.loop === 'range') choice.range = 'range'
+  else if (timing.range === null && choice.range === 'range') choice.range = 'shot'
+})
+const frames = computed(() => {
+  const { start, end } = rangeOf(choice.range)
+  return end - start
+})
 const FORMATS = [
   { label: 'Movie (WebM)', value: 'webm' as const },
   { label: 'Numbered pictures (PNG, zipped)', value: 'png' as const },
