@@ -70,21 +70,30 @@ export function createFrameStore(optics: Optics, budgetBytes: number, drawingOf:
     return (track.keys[frame] ??= pictureKey(track.stage.at(frame), track.muted, drawingOf))
   }
 
-  /** Room is made by letting go what is not wanted now. */
-  function makeRoom(wanted: number): boolean {
+  /** Room is made by letting go what is not wanted now, then what is wanted last, but nothing that is wanted sooner. */
+  function makeRoom(wanted: number, before: string): boolean {
     if (bytes + wanted <= budgetBytes) return true
-    const needed = new Set<string>()
+    const order: string[] = []
     for (const part of parts) {
       const track = tracks.get(part.takeId)
-      if (track?.serial === part.serial) for (let frame = part.from; frame < part.to; frame++) needed.add(keyOf(track, frame))
+      if (track?.serial === part.serial) for (let frame = part.from; frame < Math.min(part.to, track.stage.lengthFrames); frame++) order.push(keyOf(track, frame))
     }
-    for (const [key, picture] of kept) {
-      if (needed.has(key)) continue
-      kept.delete(key)
-      bytes -= picture.size
+    const needed = new Set(order)
+    for (const key of kept.keys()) {
+      if (!needed.has(key)) letGo(key)
+      if (bytes + wanted <= budgetBytes) return true
+    }
+    const first = new Set(order.slice(0, order.indexOf(before)))
+    for (const key of order.reverse()) {
+      if (!first.has(key)) letGo(key)
       if (bytes + wanted <= budgetBytes) return true
     }
     return false
+  }
+
+  function letGo(key: string) {
+    bytes -= kept.get(key)?.size ?? 0
+    kept.delete(key)
   }
 
   return {
@@ -124,7 +133,7 @@ export function createFrameStore(optics: Optics, budgetBytes: number, drawingOf:
     },
     keep(job, picture) {
       if (kept.has(job.key)) return true
-      if (!makeRoom(picture.size)) {
+      if (!makeRoom(picture.size, job.key)) {
         full = true
         return false
       }

@@ -111,7 +111,7 @@ function setDrop(on: boolean) {
         <label>Film starts at <input class="mono" :value="startText" aria-label="Film starts at" @change="(e) => setStart(e.target as HTMLInputElement)" /></label>
         <label v-if="film.project && canDropFrames(film.project.rate)"><input type="checkbox" :checked="timing.base.drop" @change="(e) => setDrop((e.target as HTMLInputElement).checked)" /> drop-frame timecode</label>
         <label>Picture while playing <select v-model="timing.wantedQuality"><option v-for="each in QUALITIES" :key="each.value" :value="each.value">{{ each.label }}</option></select></label>
-        <p class="quiet" role="status" data-test="cache-state">{{ cacheText }}</p>
+        <p class="quiet" role="status" data-test="cache-state" :data-painted="cache.state.value.painted">{{ cacheText }}</p>
       </div>
     </Popover>
     <button class="chip" :aria-pressed="desk.lens.matte" title="Cover what is outside the frame (Shift M)" @click="desk.lens.matte = !desk.lens.matte">Matte</button>
