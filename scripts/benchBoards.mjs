@@ -3,25 +3,13 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { zipSync } from 'fflate'
 import sharp from 'sharp'
+import { longest, watchTasks } from './longTasks.mjs'
 
 const median = (values) => [...values].sort((a, b) => a - b)[Math.floor(values.length / 2)]
 const LAYERS = 30
 const PICTURES = 100
 /** While workers and the server fill both cores: an answer within this is still felt as one. */
 const FREE_MS = 200
-
-/** Collects the page's tasks of more than 50 ms from now on. */
-const watchTasks = (page) =>
-  page.evaluate(() => {
-    window.longTasks = []
-    window.taskWatch?.disconnect()
-    window.taskWatch = new PerformanceObserver((list) => window.longTasks.push(...list.getEntries().map((entry) => entry.duration)))
-    window.taskWatch.observe({ entryTypes: ['longtask'] })
-  })
-const longest = async (page) => {
-  const tasks = await page.evaluate(() => window.longTasks)
-  return { most: Math.max(0, ...tasks), count: tasks.length }
-}
 
 /** The board page in the browser: first picture, scrolling, bringing in, printing. */
 export async function measureBoards(browser, address, films, hold) {

@@ -8,6 +8,7 @@ import { pathToFileURL } from 'node:url'
 import pg from 'pg'
 import { measureBoards } from './benchBoards.mjs'
 import { measureDraw } from './benchDraw.mjs'
+import { measureTiming } from './benchTiming.mjs'
 import { launchChromium } from './browser.mjs'
 import { ensureBuild, ENTRY } from './build.mjs'
 import { bundle } from './bundle.mjs'
@@ -55,6 +56,7 @@ export async function measureServer(hold) {
       await twoWindows(browser, address, hold)
       await measureBoards(browser, address, films, hold)
       await measureDraw(browser, address, hold)
+      await measureTiming(browser, address, films, hold)
       await longFilms(browser, address, films, post, ask, hold)
     } finally {
       await browser.close()

@@ -5,6 +5,7 @@ import { useElementSize, useEventListener } from '@vueuse/core'
 import { computed, onMounted, ref, shallowRef, watch } from 'vue'
 import MarkEditor from '~/components/desk/MarkEditor.vue'
 import StripEntry from '~/components/desk/StripEntry.vue'
+import { vFigures } from '~/directives/figures'
 import StripOverview from '~/components/desk/StripOverview.vue'
 import { useInkColours } from '~/composables/useInkColours'
 import { useStripGestures } from '~/composables/useStripGestures'
@@ -196,7 +197,7 @@ defineExpose({ zoom, zoomToShot, zoomToChosen, zoomToAll: () => (view.value = nu
           @dblclick="onDouble"
         >
           <canvas ref="canvas" aria-hidden="true" />
-          <span class="playhead" :style="{ transform: `translateX(${playheadX}px)` }"><b class="mono">{{ playheadText }}</b></span>
+          <span class="playhead" :style="{ transform: `translateX(${playheadX}px)` }"><b v-figures="playheadText" class="mono" /></span>
         </div>
         <StripEntry v-if="entry" :key="entry.left" v-bind="entry" @done="entry = null" />
         <MarkEditor v-if="editedMark !== null && editedMarkX !== null" :id="editedMark" :left="editedMarkX" :top="RULER.figuresPx - 2" @close="editedMark = null" />

@@ -1,8 +1,10 @@
 <script setup lang="ts">
 import { editProject } from '@rubato/core/edits'
 import { canDropFrames, frameOfTimecode, timecodeOfFrame, TIME_DISPLAYS, type TimeDisplay } from '@rubato/core/time'
+import { refThrottled } from '@vueuse/core'
 import { computed, ref } from 'vue'
 import { Pause, Play, Repeat, SkipBack, SlidersHorizontal, StepBack, StepForward } from '~/icons'
+import { vFigures } from '~/directives/figures'
 import { useFrameCache } from '~/composables/useFrameCache'
 import { usePlayback } from '~/composables/usePlayback'
 import { useDeskStore } from '~/stores/desk'
@@ -16,6 +18,7 @@ const cache = useFrameCache()
 const { toggle, stop, setSpeed, dropped, shown, fromCache, quality, rateNow } = usePlayback()
 const guides = ref<{ toggle: (event: Event) => void } | null>(null)
 const settings = ref<{ toggle: (event: Event) => void } | null>(null)
+const METER_EVERY_MS = 300
 const QUALITY = { 1: 'full', 0.5: 'half', 0.25: 'quarter' } as const
 const QUALITIES: readonly { readonly value: WantedQuality; readonly label: string }[] = [
   { value: 'auto', label: 'full, lower if need be' },
@@ -25,11 +28,14 @@ const QUALITIES: readonly { readonly value: WantedQuality; readonly label: strin
 ]
 const DISPLAY_NAMES: Readonly<Record<TimeDisplay, string>> = { timecode: 'timecode', frames: 'frames', seconds: 'seconds', feet: 'feet+frames' }
 const source = computed(() => (fromCache.value * 2 > shown.value ? 'ready' : QUALITY[quality.value]))
-const meter = computed(() => (shown.value === 0 ? null : `${dropped.value} dropped · ${source.value}`))
-const meterTitle = computed(() => {
+const meterNow = computed(() => (shown.value === 0 ? null : `${dropped.value} dropped · ${source.value}`))
+// Read now and then, not with every frame.
+const meter = refThrottled(meterNow, METER_EVERY_MS)
+const meterTitleNow = computed(() => {
   const total = dropped.value + shown.value
   return `${dropped.value} of ${total} frames came too late to be shown; ${fromCache.value} came finished from the cache, the others were drawn at ${QUALITY[quality.value]} quality.`
 })
+const meterTitle = refThrottled(meterTitleNow, METER_EVERY_MS)
 const megabytes = computed(() => `${(cache.state.value.bytes / 1024 / 1024).toFixed(0)} MB`)
 const cacheText = computed(() => {
   const { pictures, full, done } = cache.state.value
@@ -98,7 +104,7 @@ function setDrop(on: boolean) {
       @keydown.esc="(e) => (leaveTyped(), (e.target as HTMLInputElement).blur())"
       @blur="leaveTyped"
     />
-    <span class="mono quiet" data-test="shot-frame">{{ desk.shotFrame }} / {{ desk.placedShot?.lengthFrames ?? 0 }} f</span>
+    <span v-figures="`${desk.shotFrame} / ${desk.placedShot?.lengthFrames ?? 0} f`" class="mono quiet" data-test="shot-frame" />
     <span v-if="desk.playing && rateNow !== 1" class="chip blue" data-test="rate">{{ rateNow < 0 ? '◂ ' : '' }}{{ Math.abs(rateNow) }}×</span>
     <span v-if="meter" class="chip meter" :class="{ wrong: dropped > 0 }" :title="meterTitle" data-test="meter">{{ meter }}</span>
     <span class="grow" />
