@@ -55,6 +55,28 @@ await shot(
   },
   true,
 )
+await shot('timing', '/film/salt-lantern?shot=040', async (page) => {
+  // Frames are finished meanwhile; then a selection, a range, and an edge that is being dragged.
+  await page.waitForTimeout(16_000)
+  const at = async (frame, y) => {
+    const pane = page.locator('[data-test=strip]')
+    const box = await pane.boundingBox()
+    const [scale, first] = await pane.evaluate((element) => [Number(element.dataset.pxPerFrame), Number(element.dataset.firstFrame)])
+    return { x: box.x + (frame - first) * scale, y: box.y + y }
+  }
+  const [from, to] = [await at(88 + 20, 90), await at(88 + 130, 90)]
+  await page.mouse.click(from.x, from.y)
+  await page.keyboard.press('Alt+i')
+  await page.mouse.click(to.x, to.y, { modifiers: ['Shift'] })
+  await page.keyboard.press('End')
+  await page.keyboard.press('Alt+o')
+  const [edge, there] = [await at(88 + 204 + 66, 90), await at(88 + 204 + 54, 90)]
+  await page.mouse.move(edge.x, edge.y)
+  await page.mouse.down()
+  await page.mouse.move(there.x, there.y, { steps: 6 })
+  await page.keyboard.down('Alt')
+  await page.mouse.move(there.x - 1, there.y)
+})
 await shot('hand-over', '/film/salt-lantern?shot=040', async (page) => page.getByRole('button', { name: 'Hand over…' }).click())
 // Two windows that met on one panel, and a version to compare with: taken in a copy, which goes again.
 const ask = (path, method, body) => fetch(address + path, { method, body: body && JSON.stringify(body) }).then((response) => (response.status === 204 ? null : response.json()))

@@ -36,6 +36,10 @@ const decoded = new Map<string, ImageBitmap | null | false>()
 const state = shallowRef({ bytes: 0, pictures: 0, painted: 0, full: false, done: true })
 const trouble = shallowRef<string | null>(null)
 let direction: 1 | -1 = 1
+/** What is wanted now has been told to the worker. */
+let planned = false
+/** Made in about the time they take to be due. */
+const LEAD_FRAMES = 12
 
 const keyOf = (takeId: string, serial: number, frame: number) => `${takeId}:${serial}:${frame}`
 
@@ -108,6 +112,7 @@ export function useFrameCache() {
   function setView(next: ViewBox) {
     if (view !== null && JSON.stringify(view) === JSON.stringify(next)) return
     view = next
+    planned = false
     release()
     coverage.clear()
     if (worker !== null && begunFor !== '') send({ kind: 'view', view: next })
@@ -121,10 +126,12 @@ export function useFrameCache() {
 
   /** From the playhead to the end of what is played, then what lies before, then the shots after. */
   async function plan() {
-    if (film.gestureOpen || desk.playing || desk.view !== 'desk' || !isPlain() || !begin()) return
+    if (film.gestureOpen || desk.view !== 'desk' || !isPlain() || !begin()) return
     const { shots } = film.filmStage
     const here = desk.placedShot
     if (here === null) return
+    // While it plays, what is due before it could be made is left to be drawn.
+    const from = desk.playing && direction === 1 ? desk.playhead + LEAD_FRAMES : desk.playhead
     const range = timing.playRange(desk.playhead)
     const parts: WantedFrames[] = []
     const opened = begunFor
@@ -134,7 +141,8 @@ export function useFrameCache() {
       await film.ensureTakeWithArt(shot.shot.circledTakeId).catch(() => undefined)
     }
     // Another film, or a change, may have come meanwhile.
-    if (opened !== begunFor || film.gestureOpen || desk.playing || worker === null) return
+    if (opened !== begunFor || film.gestureOpen || worker === null) return
+    planned = true
     const add = (index: number, from: number, to: number) => {
       const placed = shots[index]!
       const takeId = placed.shot.circledTakeId
@@ -145,15 +153,15 @@ export function useFrameCache() {
       parts.push({ takeId, serial: serialOf(body), ...wanted, muted })
     }
     const order = Array.from({ length: Math.min(MOST_SHOTS, shots.length) }, (_, i) => (here.index + i) % shots.length)
-    for (const index of order) add(index, Math.max(range.start, index === here.index ? desk.playhead : range.start), range.end)
-    add(here.index, range.start, desk.playhead)
+    for (const index of order) add(index, Math.max(range.start, index === here.index ? from : range.start), range.end)
+    add(here.index, range.start, from)
     // What is not gone round in just now will be wanted next.
     for (const index of order) {
       add(index, 0, range.start)
       add(index, range.end, desk.lengthFrames)
     }
-    const planned = new Set(parts.map((part) => part.takeId))
-    for (const takeId of sentTakes.keys()) if (!planned.has(takeId)) sentTakes.delete(takeId)
+    const planTakes = new Set(parts.map((part) => part.takeId))
+    for (const takeId of sentTakes.keys()) if (!planTakes.has(takeId)) sentTakes.delete(takeId)
     send({ kind: 'plan', parts })
     send({ kind: 'pause', paused: false })
   }
@@ -220,6 +228,7 @@ export function useFrameCache() {
 
   function playFrom(filmFrame: number, towards: 1 | -1) {
     direction = towards
+    if (!planned) void plan()
     advance(filmFrame)
   }
 
@@ -254,7 +263,10 @@ export function useFrameCache() {
       () => [film.film, film.gestureOpen, desk.shotId, desk.view, timing.loop, timing.range, timing.muted, pen.solo, pen.silhouette],
       () => {
         // What is being made competes with the hand for the machine.
-        if (worker !== null && begunFor !== '' && !desk.playing) send({ kind: 'pause', paused: true })
+        if (!desk.playing) {
+          planned = false
+          if (worker !== null && begunFor !== '') send({ kind: 'pause', paused: true })
+        }
         planSoon()
       },
       { flush: 'post' },

@@ -440,7 +440,11 @@ export const useFilmStore = defineStore('film', () => {
     redo,
     refuse,
     onWhereabouts,
-    flush: outgoing.flush,
+    /** Sends what waits, with what is still being tried. */
+    flush: () => {
+      openGesture?.commit()
+      return outgoing.flush()
+    },
     safeguard,
     undoLabel: computed(() => history.value.past.at(-1)?.change.label ?? null),
     redoLabel: computed(() => history.value.future.at(-1)?.change.label ?? null),

@@ -75,6 +75,7 @@ describe('finished frames', () => {
     expect(store.coverage('t')!.ready).toHaveLength(27)
     // A drawing changed: its frames alone.
     drawings.d1 = { marks: [] }
+    store.drawingChanged()
     store.plan([part(2, 0, 27)])
     expect(makeAll(store)).toEqual([17])
   })

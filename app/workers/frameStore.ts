@@ -10,6 +10,8 @@ export interface FrameStore {
   putTake(takeId: string, serial: number, take: TakeBody): void
   /** What is wanted, in the order it is wanted. Pictures of it are let go last. */
   plan(parts: readonly WantedFrames[]): void
+  /** Told when a drawing has changed: what frames show is worked out anew with the next plan. */
+  drawingChanged(): void
   /** The next wanted frame that has no picture; null when all have, or there is no more room. */
   next(): FrameJob | null
   /** Keeps a picture. False where it has no room. */
@@ -65,6 +67,7 @@ export function createFrameStore(optics: Optics, budgetBytes: number, drawingOf:
   const given = new Set<string>()
   let bytes = 0
   let full = false
+  let drawingsStale = false
 
   function keyOf(track: Track, frame: number): string {
     return (track.keys[frame] ??= pictureKey(track.stage.at(frame), track.muted, drawingOf))
@@ -110,10 +113,15 @@ export function createFrameStore(optics: Optics, budgetBytes: number, drawingOf:
       for (const part of next) {
         const track = tracks.get(part.takeId)
         if (track === undefined) continue
-        // Drawings may have changed since: what frames show is worked out anew.
+        const mutedAsBefore = track.muted.size === part.muted.length && part.muted.every((id) => track.muted.has(id))
+        if (!drawingsStale && mutedAsBefore) continue
         track.muted = new Set(part.muted)
         track.keys = []
       }
+      drawingsStale = false
+    },
+    drawingChanged() {
+      drawingsStale = true
     },
     next() {
       if (full) return null

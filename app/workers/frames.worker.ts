@@ -88,8 +88,13 @@ function answer(ask: FramesAsk) {
     const { drawingOf } = painter
     store = createFrameStore(ask.optics, ask.budgetBytes, drawingOf)
     painted = 0
-  } else if (ask.kind === 'drawing') painter!.putDrawing(ask.id, ask.drawing)
-  else if (ask.kind === 'drawing-change') painter!.changeDrawing(ask.id, ask.dropped, ask.put)
+  } else if (ask.kind === 'drawing') {
+    if (painter!.drawingOf(ask.id) !== null) store!.drawingChanged()
+    painter!.putDrawing(ask.id, ask.drawing)
+  } else if (ask.kind === 'drawing-change') {
+    painter!.changeDrawing(ask.id, ask.dropped, ask.put)
+    store!.drawingChanged()
+  }
   else if (ask.kind === 'forget') painter!.forgetDrawings()
   else if (ask.kind === 'take') store!.putTake(ask.takeId, ask.serial, ask.take)
   else if (ask.kind === 'view') {

@@ -2,8 +2,8 @@ import { createHash, randomUUID } from 'node:crypto'
 import { existsSync, readdirSync } from 'node:fs'
 import { deflateSync } from 'node:zlib'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import type { TakeBody } from '@rubato/core/document'
-import { addShot, drawMark, setPanelLength, type Made } from '@rubato/core/edits'
+import type { Outline, TakeBody } from '@rubato/core/document'
+import { addRulerMark, addShot, drawMark, editProject, editShot, removeRulerMark, setPanelLength, type Made } from '@rubato/core/edits'
 import { NEW_PROJECT, startTestServer, type TestServer } from './testServer'
 
 let server: TestServer
@@ -71,6 +71,43 @@ describe('a new project', () => {
     const { projectId, takeId } = await newProject()
     const { body } = await server.ask(`/api/projects/${projectId}/cover`)
     expect(body).toMatchObject({ take: { id: takeId }, drawings: [] })
+  })
+})
+
+describe('targets and marks on the ruler', () => {
+  it('are kept to the field, change, go, and are in a copy of the film', async () => {
+    const { projectId } = await newProject()
+    const unit = { kind: 'outline' as const, id: projectId }
+    const open = async (id = projectId) => (await server.ask(`/api/projects/${id}`)).body
+    const edit = async (how: (outline: Outline) => Made) => {
+      const { outline, outlineRevision } = await open()
+      const made = how(outline)
+      const answer = await server.post(`/api/projects/${projectId}/edits`, { changes: [changeOf(made)], base: { [`outline:${projectId}`]: outlineRevision } })
+      expect(answer.status).toBe(200)
+      return (await open()).outline as Outline
+    }
+    const shotId = Object.keys((await open()).outline.shots)[0]!
+    const set = await edit((outline) => editShot(outline, projectId, shotId, { targetFrames: 90 }))
+    expect(set.shots[shotId]).toMatchObject({ targetFrames: 90 })
+    await edit((outline) => editProject(outline, projectId, { targetFrames: 900, startTimecodeFrames: 86_400, dropFrame: false }))
+    const mark = { id: 'm1', shotId, offsetFrames: 7, name: 'Door', meaning: 'sound' as const }
+    const marked = await edit((outline) => addRulerMark(outline, projectId, mark))
+    expect(marked.rulerMarks).toEqual({ m1: mark })
+    expect(marked.project[projectId]).toMatchObject({ targetFrames: 900, startTimecodeFrames: 86_400, dropFrame: false })
+
+    const copy = (await server.post(`/api/projects/${projectId}/duplicate`, {})).body.project.id
+    const copied = (await open(copy)).outline as Outline
+    expect([copied.rulerMarks, copied.shots[shotId]!.targetFrames, copied.project[copy]!.startTimecodeFrames]).toEqual([{ m1: mark }, 90, 86_400])
+
+    // Without a target the record is as it was before it had one.
+    const without = await edit((outline) => editShot(outline, projectId, shotId, { targetFrames: undefined }))
+    expect('targetFrames' in without.shots[shotId]!).toBe(false)
+    const gone = await edit((outline) => removeRulerMark(outline, projectId, 'm1'))
+    expect(gone.rulerMarks).toEqual({})
+    const wrong = changeOf({ ok: true, edits: [{ kind: 'x', unit, changes: { rulerMarks: { m2: { before: null, after: { ...mark, id: 'm2', shotId: 'nowhere' } } } } }] })
+    const answer = await server.post(`/api/projects/${projectId}/edits`, { changes: [wrong], base: { [`outline:${projectId}`]: (await open()).outlineRevision } })
+    expect(answer.status).toBeGreaterThanOrEqual(400)
+    expect((await open()).outline.rulerMarks).toEqual({})
   })
 })
 

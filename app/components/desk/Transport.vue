@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { editProject } from '@rubato/core/edits'
-import { canDropFrames, frameOfTimecode, timecodeOfFrame, TIME_DISPLAYS, type TimeDisplay } from '@rubato/core/time'
+import { canDropFrames, framesOfEntry, frameOfTimecode, timecodeOfFrame, TIME_DISPLAYS, type TimeDisplay } from '@rubato/core/time'
 import { refThrottled } from '@vueuse/core'
 import { computed, ref } from 'vue'
 import { Pause, Play, Repeat, SkipBack, SlidersHorizontal, StepBack, StepForward } from '~/icons'
@@ -75,6 +75,15 @@ function setStart(input: HTMLInputElement) {
   else if (frame !== (project.startTimecodeFrames ?? 0)) film.perform('start timecode', (f) => editProject(f.outline, project.id, { startTimecodeFrames: frame === 0 ? undefined : frame }))
   input.value = startText.value
 }
+const defaultText = () => `${film.project?.defaultPanelFrames ?? 0} f`
+function setDefault(input: HTMLInputElement) {
+  const project = film.project
+  if (project === null) return
+  const frames = framesOfEntry(input.value, project.rate, project.defaultPanelFrames)
+  if (frames === null || frames < 1 || frames > 100_000) film.refuse('New panels last from 1 to 100,000 frames: type frames, 1.5s, 2:12 or timecode.')
+  else if (frames !== project.defaultPanelFrames) film.perform('length of new panels', (f) => editProject(f.outline, project.id, { defaultPanelFrames: frames }))
+  input.value = defaultText()
+}
 function setDrop(on: boolean) {
   const project = film.project
   if (project !== null) film.perform(on ? 'drop-frame timecode' : 'timecode without drops', (f) => editProject(f.outline, project.id, { dropFrame: on ? true : undefined }))
@@ -116,6 +125,7 @@ function setDrop(on: boolean) {
         <label>Time in <select v-model="timing.display"><option v-for="each in TIME_DISPLAYS" :key="each" :value="each">{{ DISPLAY_NAMES[each] }}</option></select></label>
         <label>Film starts at <input class="mono" :value="startText" aria-label="Film starts at" @change="(e) => setStart(e.target as HTMLInputElement)" /></label>
         <label v-if="film.project && canDropFrames(film.project.rate)"><input type="checkbox" :checked="timing.base.drop" @change="(e) => setDrop((e.target as HTMLInputElement).checked)" /> drop-frame timecode</label>
+        <label>New panels last <input class="mono" :value="defaultText()" aria-label="New panels last" title="Frames, 1.5s, 2:12 or timecode" @change="(e) => setDefault(e.target as HTMLInputElement)" /></label>
         <label>Picture while playing <select v-model="timing.wantedQuality"><option v-for="each in QUALITIES" :key="each.value" :value="each.value">{{ each.label }}</option></select></label>
         <p class="quiet" role="status" data-test="cache-state" :data-painted="cache.state.value.painted">{{ cacheText }}</p>
       </div>
