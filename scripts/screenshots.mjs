@@ -67,7 +67,9 @@ await shot('timing', '/film/salt-lantern?shot=040', async (page) => {
   const [from, to] = [await at(88 + 20, 90), await at(88 + 130, 90)]
   await page.mouse.click(from.x, from.y)
   await page.keyboard.press('Alt+i')
-  await page.mouse.click(to.x, to.y, { modifiers: ['Shift'] })
+  await page.keyboard.down('Shift')
+  await page.mouse.click(to.x, to.y)
+  await page.keyboard.up('Shift')
   await page.keyboard.press('End')
   await page.keyboard.press('Alt+o')
   const [edge, there] = [await at(88 + 204 + 66, 90), await at(88 + 204 + 54, 90)]
