@@ -81,7 +81,7 @@ describe('versions', () => {
   it('come back whole, with shots that were deleted and without those that were added, as changes others hear of', async () => {
     const first = (await versions()).at(-1)!.id
     const now = await outline()
-    const without = { shots: { 'shot-030': { before: now.shots['shot-030'], after: null } }, takes: { 'take-030-a': { before: now.takes['take-030-a'], after: null } }, links: Object.fromEntries(Object.entries<{ takeId: string }>(now.links).flatMap(([id, link]) => (link.takeId === 'take-030-a' ? [[id, { before: link, after: null }]] : []))) }
+    const without = { shots: { 'shot-030': { before: now.shots['shot-030'], after: null } }, takes: { 'take-030-a': { before: now.takes['take-030-a'], after: null } }, links: Object.fromEntries(Object.entries<{ takeId: string }>(now.links).flatMap(([id, link]) => (link.takeId === 'take-030-a' ? [[id, { before: link, after: null }]] : []))), rulerMarks: { gutters: { before: now.rulerMarks.gutters, after: null } } }
     await edit({ kind: 'outline', id: 'salt-lantern' }, without)
     const { body } = await server.ask(`${FILM}/changes?after=0`)
     const last = body.entries.at(-1).seq
@@ -103,19 +103,20 @@ describe('versions', () => {
     expect((await server.query('SELECT count(*)::int AS n FROM bodies'))[0].n).toBe(0)
   })
 
-  it('brought back by shot bring its links to the script that is there now', async () => {
+  it('brought back by shot bring its links to the script that is there now, and its marks on the ruler', async () => {
     const id = await make('With links')
-    const open = async () => (await server.ask(FILM)).body as { outline: { links: Record<string, { takeId: string }>; passages: Record<string, object>; shots: Record<string, object>; takes: Record<string, { shotId: string }> }; outlineRevision: number }
+    const open = async () => (await server.ask(FILM)).body as { outline: { links: Record<string, { takeId: string }>; rulerMarks: Record<string, object>; passages: Record<string, object>; shots: Record<string, object>; takes: Record<string, { shotId: string }> }; outlineRevision: number }
     const { outline, outlineRevision } = await open()
     const of = (links: Record<string, { takeId: string }>) => Object.keys(links).filter((key) => links[key]!.takeId === 'take-040-a').sort()
     const had = of(outline.links)
     expect(had.length).toBeGreaterThan(0)
     const gone = (records: Record<string, object>, ids: readonly string[]) => Object.fromEntries(ids.map((key) => [key, { before: records[key], after: null }]))
-    const changes = { shots: gone(outline.shots, ['shot-040']), takes: gone(outline.takes, ['take-040-a']), links: gone(outline.links, had) }
+    const changes = { shots: gone(outline.shots, ['shot-040']), takes: gone(outline.takes, ['take-040-a']), links: gone(outline.links, had), rulerMarks: gone(outline.rulerMarks, ['going-out']) }
     const sent = await server.post(`${FILM}/edits`, { base: { 'outline:salt-lantern': outlineRevision }, changes: [{ id: 'take-the-shot-out', label: 'delete shot', edits: [{ kind: 'x', unit: { kind: 'outline', id: 'salt-lantern' }, changes }] }] })
     expect(sent.status).toBe(200)
     expect((await server.post(`${FILM}/versions/${id}/bring-back`, { shotIds: ['shot-040'] })).status).toBe(200)
     expect(of((await open()).outline.links)).toEqual(had)
+    expect((await open()).outline.rulerMarks).toEqual(outline.rulerMarks)
     for (const each of await versions()) await server.ask(`${FILM}/versions/${each.id}`, { method: 'DELETE' })
   })
 

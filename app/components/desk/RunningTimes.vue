@@ -1,5 +1,4 @@
 <script setup lang="ts">
-import { placedPanels } from '@rubato/core/document'
 import { editPanel, editProject, editSequence, editShot } from '@rubato/core/edits'
 import { framesOfEntry } from '@rubato/core/time'
 import { computed, ref } from 'vue'
@@ -28,7 +27,7 @@ const rows = computed<readonly Row[]>(() => {
   const [project, shot, take, panel] = [film.project, desk.placedShot, desk.takeId, desk.placedPanel]
   if (project === null) return []
   const found: Row[] = []
-  if (panel !== null && take !== null) found.push({ what: `Panel ${placedPanels(desk.take!)[panel.index]!.index + 1}`, frames: panel.panel.lengthFrames, target: panel.panel.targetFrames ?? null, set: (target) => (f) => editPanel(f.takes[take]!, take, panel.panel.id, { targetFrames: target ?? undefined }) })
+  if (panel !== null && take !== null) found.push({ what: `Panel ${panel.index + 1}`, frames: panel.panel.lengthFrames, target: panel.panel.targetFrames ?? null, set: (target) => (f) => editPanel(f.takes[take]!, take, panel.panel.id, { targetFrames: target ?? undefined }) })
   if (shot !== null) found.push({ what: `Shot ${shot.shot.label}`, frames: shot.lengthFrames, target: shot.shot.targetFrames ?? null, set: (target) => (f) => editShot(f.outline, project.id, shot.shot.id, { targetFrames: target ?? undefined }) })
   if (sequence.value !== null) {
     const { id, label, targetFrames } = sequence.value
