@@ -18,6 +18,8 @@ const shown = ref(0)
 const fromCache = ref(0)
 /** The part of full resolution that playback draws at. */
 const quality = ref<1 | 0.5 | 0.25>(1)
+/** What this playback, or the last, came down to: told after it is over, too. */
+const playedQuality = ref<1 | 0.5 | 0.25>(1)
 /** Frames a frame's time, with its direction: −2 is twice as fast, backwards. */
 const rateNow = ref(1)
 /** Steps of the shuttle. */
@@ -60,6 +62,7 @@ export function usePlayback(clock: Clock = wallClock) {
     shown.value = 0
     fromCache.value = 0
     quality.value = startQuality()
+    playedQuality.value = quality.value
     drawMs = []
     desk.playing = true
     desk.goTo(origin)
@@ -174,7 +177,8 @@ export function usePlayback(clock: Clock = wallClock) {
     drawMs = []
     const budgetMs = 1000 / desk.fps
     if (median > budgetMs * 0.8 && quality.value > 0.25) quality.value = quality.value === 1 ? 0.5 : 0.25
+    playedQuality.value = quality.value
   }
 
-  return { play, stop, toggle: () => (desk.playing ? stop() : play()), shuttle, setSpeed, elapsedAt, dropped, shown, fromCache, quality, rateNow, reportDraw }
+  return { play, stop, toggle: () => (desk.playing ? stop() : play()), shuttle, setSpeed, elapsedAt, dropped, shown, fromCache, quality, playedQuality, rateNow, reportDraw }
 }

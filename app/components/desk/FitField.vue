@@ -67,8 +67,8 @@ function setQuick(index: number, text: string) {
       </label>
       <button class="more" title="Quick lengths (Alt 4 to Alt 9)" aria-label="Quick lengths" aria-haspopup="dialog" @click="(e) => menu?.toggle(e)"><ChevronDown :size="13" /></button>
     </span>
-    <span class="quiet mono">{{ timing.length(targetFrames) }}</span>
     <span v-if="wrong" class="hint" role="alert">Frames, 1.5s, 2:12, +6 or *1.2</span>
+    <span v-else class="quiet mono">{{ timing.length(targetFrames) }}</span>
     <Popover ref="menu">
       <div class="quick" @keydown.stop>
         <b>Quick lengths</b>
@@ -136,10 +136,6 @@ i {
   cursor: pointer;
 }
 .hint {
-  position: absolute;
-  z-index: 6;
-  bottom: 30px;
-  left: 40px;
   padding: 2px 8px;
   border-radius: 4px;
   background: var(--vermilion-wash);

@@ -44,7 +44,7 @@ function mean(meaning: (typeof MARK_MEANINGS)[number]) {
 <template>
   <div v-if="mark" class="mark-editor" role="dialog" aria-label="Mark" :style="{ left: `${left}px`, bottom: `calc(100% - ${top}px)` }" @pointerdown.stop @dblclick.stop @keydown.stop @keydown.esc.prevent="emit('close')">
     <div class="row">
-      <input ref="input" class="field" :value="mark.name" maxlength="120" aria-label="Name of the mark" placeholder="What is here?" @change="(e) => name((e.target as HTMLInputElement).value)" @keydown.enter.prevent="(e) => (name((e.target as HTMLInputElement).value), emit('close'))" />
+      <input ref="input" :key="id" class="field" :value.attr="mark.name" maxlength="120" aria-label="Name of the mark" placeholder="What is here?" @change="(e) => name((e.target as HTMLInputElement).value)" @keydown.enter.prevent="(e) => (name((e.target as HTMLInputElement).value), emit('close'))" />
       <input v-model="when" class="field mono when" :class="{ wrong }" aria-label="Where the mark stands" :title="wrong ? 'A moment inside the film: timecode, frames, 12.5s or feet+frames' : 'Where the mark stands'" :aria-invalid="wrong" @change="move" @keydown.enter.prevent="move" />
       <button class="icon-button small" title="Delete this mark" aria-label="Delete this mark" @click="(removeMark(id), emit('close'))"><Trash2 :size="14" /></button>
     </div>

@@ -66,7 +66,7 @@ const shown = computed(() => rows.value.filter((row) => !row.what.startsWith('Pa
         <tr v-for="row in rows" :key="row.what">
           <th scope="row">{{ row.what }}</th>
           <td class="mono">{{ timing.length(row.frames) }}</td>
-          <td><input :key="`${row.what}${row.target}${timing.display}`" class="mono" :value="row.target === null ? '' : timing.length(row.target)" placeholder="none" :aria-label="`Target of ${row.what.toLowerCase()}`" title="Frames, 18s, 2:12 or timecode; empty for none" @change="(e) => setTarget(row, e.target as HTMLInputElement)" /></td>
+          <td><input :key="`${row.what}${row.target}${timing.display}`" class="mono" :value.attr="row.target === null ? '' : timing.length(row.target)" placeholder="none" :aria-label="`Target of ${row.what.toLowerCase()}`" title="Frames, 18s, 2:12 or timecode; empty for none" @change="(e) => setTarget(row, e.target as HTMLInputElement)" /></td>
           <td :class="{ over: row.target !== null && row.frames > row.target, meets: row.target === row.frames }">{{ off(row) }}</td>
         </tr>
       </tbody>

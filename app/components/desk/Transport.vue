@@ -15,7 +15,7 @@ const film = useFilmStore()
 const desk = useDeskStore()
 const timing = useTimingStore()
 const cache = useFrameCache()
-const { toggle, stop, setSpeed, dropped, shown, fromCache, quality, rateNow } = usePlayback()
+const { toggle, stop, setSpeed, dropped, shown, fromCache, playedQuality, rateNow } = usePlayback()
 const guides = ref<{ toggle: (event: Event) => void } | null>(null)
 const settings = ref<{ toggle: (event: Event) => void } | null>(null)
 const METER_EVERY_MS = 300
@@ -27,13 +27,13 @@ const QUALITIES: readonly { readonly value: WantedQuality; readonly label: strin
   { value: 0.25, label: 'quarter' },
 ]
 const DISPLAY_NAMES: Readonly<Record<TimeDisplay, string>> = { timecode: 'timecode', frames: 'frames', seconds: 'seconds', feet: 'feet+frames' }
-const source = computed(() => (fromCache.value * 2 > shown.value ? 'ready' : QUALITY[quality.value]))
+const source = computed(() => (fromCache.value * 2 > shown.value ? 'ready' : QUALITY[playedQuality.value]))
 const meterNow = computed(() => (shown.value === 0 ? null : `${dropped.value} dropped · ${source.value}`))
 // Read now and then, not with every frame.
 const meter = refThrottled(meterNow, METER_EVERY_MS)
 const meterTitleNow = computed(() => {
   const total = dropped.value + shown.value
-  return `${dropped.value} of ${total} frames came too late to be shown; ${fromCache.value} came finished from the cache, the others were drawn at ${QUALITY[quality.value]} quality.`
+  return `${dropped.value} of ${total} frames came too late to be shown; ${fromCache.value} came finished from the cache, the others were drawn at ${QUALITY[playedQuality.value]} quality.`
 })
 const meterTitle = refThrottled(meterTitleNow, METER_EVERY_MS)
 const megabytes = computed(() => `${(cache.state.value.bytes / 1024 / 1024).toFixed(0)} MB`)
@@ -123,9 +123,9 @@ function setDrop(on: boolean) {
     <Popover ref="settings">
       <div class="settings" @keydown.stop>
         <label>Time in <select v-model="timing.display"><option v-for="each in TIME_DISPLAYS" :key="each" :value="each">{{ DISPLAY_NAMES[each] }}</option></select></label>
-        <label>Film starts at <input class="mono" :value="startText" aria-label="Film starts at" @change="(e) => setStart(e.target as HTMLInputElement)" /></label>
+        <label>Film starts at <input :key="startText" class="mono" :value.attr="startText" aria-label="Film starts at" @change="(e) => setStart(e.target as HTMLInputElement)" /></label>
         <label v-if="film.project && canDropFrames(film.project.rate)"><input type="checkbox" :checked="timing.base.drop" @change="(e) => setDrop((e.target as HTMLInputElement).checked)" /> drop-frame timecode</label>
-        <label>New panels last <input class="mono" :value="defaultText()" aria-label="New panels last" title="Frames, 1.5s, 2:12 or timecode" @change="(e) => setDefault(e.target as HTMLInputElement)" /></label>
+        <label>New panels last <input :key="defaultText()" class="mono" :value.attr="defaultText()" aria-label="New panels last" title="Frames, 1.5s, 2:12 or timecode" @change="(e) => setDefault(e.target as HTMLInputElement)" /></label>
         <label>Picture while playing <select v-model="timing.wantedQuality"><option v-for="each in QUALITIES" :key="each.value" :value="each.value">{{ each.label }}</option></select></label>
         <p class="quiet" role="status" data-test="cache-state" :data-painted="cache.state.value.painted">{{ cacheText }}</p>
       </div>
