@@ -1,8 +1,9 @@
 import { drawingsOf, EMPTY_DRAWING } from '@rubato/core/document'
+import type { FilmSpan } from '@rubato/core/stage'
 import { computed, ref, shallowRef } from 'vue'
 import { useDeskStore } from '~/stores/desk'
 import { useFilmStore } from '~/stores/film'
-import { useTimingStore, type FilmRange } from '~/stores/timing'
+import { useTimingStore } from '~/stores/timing'
 import type { MovieAnswer, MovieRequest, MovieShot } from '~/workers/messages'
 
 export interface HandOverChoice {
@@ -65,14 +66,13 @@ export function useHandOver() {
   }
 
   /** The film's frames of a choice, `end` exclusive. */
-  function rangeOf(choice: HandOverChoice['range']): FilmRange {
+  function rangeOf(choice: HandOverChoice['range']): FilmSpan {
     const whole = { start: 0, end: desk.lengthFrames }
     const placed = desk.placedShot
     if (choice === 'film' || placed === null) return whole
     if (choice === 'range') return timing.range ?? whole
     if (choice === 'shot') return { start: placed.startFrame, end: placed.startFrame + placed.lengthFrames }
-    const shots = film.filmStage.shots.filter((each) => each.shot.sequenceId === placed.shot.sequenceId)
-    return { start: shots[0]!.startFrame, end: shots.at(-1)!.startFrame + shots.at(-1)!.lengthFrames }
+    return film.filmStage.spanOf(placed.shot.sequenceId) ?? whole
   }
 
   function nameOf(choice: HandOverChoice['range']): string {

@@ -1,9 +1,10 @@
 import { frameAtSeconds, secondsOfFrames } from '@rubato/core/time'
+import type { FilmSpan } from '@rubato/core/stage'
 import { ref } from 'vue'
 import { useFrameCache } from '~/composables/useFrameCache'
 import { useDeskStore } from '~/stores/desk'
 import { useFilmStore } from '~/stores/film'
-import { useTimingStore, type FilmRange } from '~/stores/timing'
+import { useTimingStore } from '~/stores/timing'
 
 /** Anything that tells time in seconds; the frame shown is always the one that is due on it. */
 export interface Clock {
@@ -28,7 +29,7 @@ let request = 0
 let drawMs: number[] = []
 /** Where the clock stood, and the playhead, when this speed began. */
 let begun = { seconds: 0, frame: 0 }
-let range: FilmRange = { start: 0, end: 0 }
+let range: FilmSpan = { start: 0, end: 0 }
 let last = 0
 /** Set while the loop is not the strip's own: taps run on to the film's end. */
 let onFrame: ((elapsedFrames: number) => void) | null = null

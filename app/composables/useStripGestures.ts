@@ -5,7 +5,7 @@ import type { ComputedRef, ShallowRef } from 'vue'
 import { useBoardActions } from '~/composables/useBoardActions'
 import { usePlayback } from '~/composables/usePlayback'
 import { useTiming } from '~/composables/useTiming'
-import { followDrag } from '~/gestures/drag'
+import { followDrag, type DragStep } from '~/gestures/drag'
 import { useBoardsStore } from '~/stores/boards'
 import { useDeskStore } from '~/stores/desk'
 import { useFilmStore, type Gesture } from '~/stores/film'
@@ -75,6 +75,42 @@ export function useStripGestures({ scale, scene, live, drop, snapFrame, local, h
     return wanted.frame
   }
 
+  const untold = () => {
+    live.value = null
+    snapFrame.value = null
+  }
+
+  interface Trial {
+    readonly begin?: () => void
+    readonly move: (gesture: Gesture, step: DragStep) => void
+    /** Whichever way it ends. */
+    readonly over?: () => void
+    readonly cancelled?: () => void
+    readonly click: () => void
+  }
+  /** Drags something that is tried from where it was, and kept when it is let go. */
+  function dragTrial(event: PointerEvent, label: string, { begin, move, over, cancelled, click }: Trial) {
+    let gesture: Gesture | null = null
+    const close = (how: 'commit' | 'abandon') => {
+      gesture?.[how]()
+      untold()
+      over?.()
+    }
+    followDrag(event, {
+      begin: () => {
+        begin?.()
+        gesture = film.beginGesture(label)
+      },
+      move: (step) => move(gesture!, step),
+      end: () => close('commit'),
+      cancel: () => {
+        close('abandon')
+        cancelled?.()
+      },
+      click,
+    })
+  }
+
   /**
    * Drags an end in time. `lengthAt` tries what the end's place gives, and answers with a length to tell, or null where
    * it is refused.
@@ -86,28 +122,16 @@ export function useStripGestures({ scale, scene, live, drop, snapFrame, local, h
     const still = snapPlaces(scene.value, { playhead: before, not: edge, upTo: edge })
     const all = snapPlaces(scene.value, { playhead: before, not: edge })
     holdScale()
-    let gesture: Gesture | null = null
-    const over = () => {
-      live.value = null
-      snapFrame.value = null
-      timing.reversed = false
-      desk.goTo(before)
-    }
-    followDrag(event, {
-      begin: () => (gesture = film.beginGesture(label)),
-      move: ({ dx, event: step }) => {
+    dragTrial(event, label, {
+      move: (gesture, { dx, event: step }) => {
         timing.reversed = step.altKey
         const to = snapTo(edge + dx / pxPerFrame, timing.modeNow === 'push' ? still : all, step)
-        const told = tryAt(to - edge, gesture!)
+        const told = tryAt(to - edge, gesture)
         if (told !== null) live.value = { ...told, row }
       },
-      end: () => {
-        gesture?.commit()
-        over()
-      },
-      cancel: () => {
-        gesture?.abandon()
-        over()
+      over: () => {
+        timing.reversed = false
+        desk.goTo(before)
       },
       click,
     })
@@ -235,22 +259,10 @@ export function useStripGestures({ scale, scene, live, drop, snapFrame, local, h
   function dragMark(event: PointerEvent, markId: string, start: number) {
     timing.selectedMarkId = markId
     const places = snapPlaces(scene.value, { playhead: desk.playhead, not: start })
-    let gesture: Gesture | null = null
-    followDrag(event, {
-      begin: () => (gesture = film.beginGesture('move mark')),
-      move: ({ dx, event: step }) => {
+    dragTrial(event, 'move mark', {
+      move: (gesture, { dx, event: step }) => {
         const to = Math.min(desk.lengthFrames - 1, Math.max(0, snapTo(start + dx / scale.value.pxPerFrame, places, step)))
-        if (gesture!.update((f) => moveMarkTo(f, markId, to))) live.value = { frame: to, row: 'ruler', text: `${timing.moment(to)}${signed(to - start)}` }
-      },
-      end: () => {
-        gesture?.commit()
-        live.value = null
-        snapFrame.value = null
-      },
-      cancel: () => {
-        gesture?.abandon()
-        live.value = null
-        snapFrame.value = null
+        if (gesture.update((f) => moveMarkTo(f, markId, to))) live.value = { frame: to, row: 'ruler', text: `${timing.moment(to)}${signed(to - start)}` }
       },
       click: () => {
         stop()
@@ -264,10 +276,6 @@ export function useStripGestures({ scale, scene, live, drop, snapFrame, local, h
     const start = which === 'in' ? before.start : before.end
     const places = snapPlaces(scene.value, { playhead: desk.playhead, not: start })
     const set = (frame: number) => timing.setEnd(which, which === 'in' ? frame : frame - 1)
-    const over = () => {
-      live.value = null
-      snapFrame.value = null
-    }
     followDrag(event, {
       move: ({ dx, event: step }) => {
         const to = snapTo(start + dx / scale.value.pxPerFrame, places, step)
@@ -275,10 +283,10 @@ export function useStripGestures({ scale, scene, live, drop, snapFrame, local, h
         set(kept)
         live.value = { frame: kept, row: 'ruler', text: `${which}  ${timing.moment(which === 'in' ? kept : kept - 1)}` }
       },
-      end: over,
+      end: untold,
       cancel: () => {
         set(start)
-        over()
+        untold()
       },
       click: () => desk.goTo(which === 'in' ? start : start - 1),
     })
@@ -297,33 +305,17 @@ export function useStripGestures({ scale, scene, live, drop, snapFrame, local, h
       desk.goTo(placed.startFrame + start)
       desk.selectedFramingIds = event.shiftKey || event.ctrlKey ? toggled(framingId) : [framingId]
     }
-    let gesture: Gesture | null = null
-    const over = () => {
-      live.value = null
-      snapFrame.value = null
-    }
-    followDrag(event, {
-      begin: () => {
-        select()
-        gesture = film.beginGesture(`time of framing ${index + 1}`)
-      },
-      move: ({ dx, event: step }) => {
+    dragTrial(event, `time of framing ${index + 1}`, {
+      begin: select,
+      move: (gesture, { dx, event: step }) => {
         const wanted = snapTo(placed.startFrame + start + dx / scale.value.pxPerFrame, places, step) - placed.startFrame
-        if (!gesture!.update((f) => moveFraming(f.takes[takeId]!, takeId, framingId, wanted))) return
+        if (!gesture.update((f) => moveFraming(f.takes[takeId]!, takeId, framingId, wanted))) return
         const now = film.stageOf(takeId)!.framings(cameraId)[index]!.frame
         if (now !== wanted) snapFrame.value = null
         live.value = { frame: placed.startFrame + now, row: 'camera', text: `frame ${now}${signed(now - start)}` }
         desk.playhead = placed.startFrame + now
       },
-      end: () => {
-        gesture?.commit()
-        over()
-      },
-      cancel: () => {
-        gesture?.abandon()
-        over()
-        desk.goTo(placed.startFrame + start)
-      },
+      cancelled: () => desk.goTo(placed.startFrame + start),
       click: select,
     })
   }

@@ -27,6 +27,8 @@ const session = shallowRef<Session | null>(null)
 const tapped = shallowRef<Tapped>({ ended: [], current: 0, currentStart: 0 })
 /** Raised with every tap, for the eye. */
 const beat = ref(0)
+/** The artist's reaction is being measured. */
+const calibrating = ref(false)
 let elapsedFrames = 0
 let appliedKey = ''
 
@@ -78,7 +80,7 @@ export function useTapTiming() {
 
   function begin(panels: readonly TapPanel[]) {
     const first = panels[0]!
-    const shot = film.filmStage.shots.find((placed) => placed.shot.circledTakeId === first.takeId)
+    const shot = film.filmStage.placeOfTake(first.takeId)
     const startFrame = (shot?.startFrame ?? 0) + (timing.panelsOf(first.takeId).find(({ panel }) => panel.id === first.panelId)?.startFrame ?? 0)
     session.value = { panels, startFrame, taps: [], gesture: film.beginGesture('tap timing'), playhead: desk.playhead }
     tapped.value = { ended: [], current: 0, currentStart: 0 }
@@ -176,5 +178,5 @@ export function useTapTiming() {
 
   const progress = computed(() => ({ ended: tapped.value.ended.length, of: session.value?.panels.length ?? 0, frames: tapped.value.ended.reduce((sum, entry) => sum + entry.lengthFrames, 0) }))
 
-  return { phase, beat, offsetMs, progress, start, tap, finish, keep, discard, retake }
+  return { phase, beat, calibrating, offsetMs, progress, start, tap, finish, keep, discard, retake }
 }

@@ -45,6 +45,7 @@ export function timeCommands(parts: { readonly strip: () => { editMark(id: strin
     time('tap', 'Tap timing; while it runs, end the panel', ['T'], () => (running() ? tap.tap() : reviewing() ? tap.retake() : void tap.start()), { enabled: () => handFree() || running() || reviewing(), once: true }),
     time('tap-keep', 'Keep what was tapped', ['Enter'], tap.keep, { enabled: reviewing, once: true }),
     time('tap-discard', 'Throw away what was tapped', ['Escape'], tap.discard, { enabled: () => running() || reviewing() }),
+    time('tap-calibrate', 'Measure how late you tap…', [], () => (tap.calibrating.value = true)),
     time('time-mode', 'Push or Steal', ['Shift+V'], () => (timing.mode = timing.mode === 'push' ? 'steal' : 'push')),
     time('snap', 'Snap on or off', ['Alt+S'], () => (timing.snap = !timing.snap)),
     time('longer', 'Panel a frame longer', ['Alt+ArrowRight'], () => void timed.step(1)),

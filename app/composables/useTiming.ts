@@ -50,7 +50,7 @@ export function useTiming() {
   /** Loads what a giver may be looked for in. */
   async function reachAfter(takeId: string): Promise<void> {
     const { shots } = film.filmStage
-    const index = shots.findIndex((placed) => placed.shot.circledTakeId === takeId)
+    const index = film.filmStage.placeOfTake(takeId)?.index ?? 0
     const next = shots.slice(index, index + 3).map((placed) => placed.shot.circledTakeId)
     if (next.some((id) => film.takeOf(id) === null)) await film.ensure('take', next).catch((error: Error) => film.refuse(error.message))
   }

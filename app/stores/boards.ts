@@ -66,9 +66,9 @@ export const useBoardsStore = defineStore('boards', () => {
 
   function goToPanel({ takeId, panelId }: PanelRef) {
     const take = film.takeOf(takeId)
-    const shot = film.filmStage.shots.find((placed) => placed.shot.circledTakeId === takeId)
+    const shot = film.filmStage.placeOfTake(takeId)
     const placed = take === null ? undefined : placedPanels(take).find((entry) => entry.panel.id === panelId)
-    if (shot !== undefined) desk.goTo(shot.startFrame + (placed?.startFrame ?? 0))
+    if (shot !== null) desk.goTo(shot.startFrame + (placed?.startFrame ?? 0))
   }
 
   /** `how`: just this one, on or off beside the others, or all from the anchor to here. */
@@ -111,8 +111,8 @@ export const useBoardsStore = defineStore('boards', () => {
     const at = list.findIndex((panel) => panel.id === from.panelId)
     const beside = list[at + step]
     if (beside !== undefined) return { takeId: from.takeId, panelId: beside.id }
-    const shot = film.filmStage.shots.findIndex((placed) => placed.shot.circledTakeId === from.takeId)
-    const next = film.filmStage.shots[shot + step]
+    const shot = film.filmStage.placeOfTake(from.takeId)
+    const next = shot === null ? undefined : film.filmStage.shots[shot.index + step]
     const panel = next === undefined ? undefined : panelsOf(next.shot.circledTakeId).at(step === 1 ? 0 : -1)
     return next === undefined || panel === undefined ? null : { takeId: next.shot.circledTakeId, panelId: panel.id }
   }

@@ -1,6 +1,7 @@
 import { placedPanels, type MarkMeaning, type RulerMark } from '@rubato/core/document'
 import type { TimeMode } from '@rubato/core/edits'
 import { frameOfMoment, showLength, showMoment, type TimeBase, type TimeDisplay } from '@rubato/core/time'
+import type { FilmSpan } from '@rubato/core/stage'
 import { useLocalStorage } from '@vueuse/core'
 import { defineStore } from 'pinia'
 import { computed, ref, shallowRef, watch } from 'vue'
@@ -37,12 +38,6 @@ export interface PlacedMark {
   readonly frame: number
 }
 
-export interface FilmRange {
-  readonly start: number
-  /** The frame after the last. */
-  readonly end: number
-}
-
 /** How the artist works on time: the switches of the strip, the range, how moments are written. None of it is part of the film. */
 export const useTimingStore = defineStore('timing', () => {
   const film = useFilmStore()
@@ -77,7 +72,7 @@ export const useTimingStore = defineStore('timing', () => {
     allEnds.value = next.in === null && next.out === null ? others : { ...others, [film.projectId ?? '']: next }
   }
   /** From in to out; an end that is not set is the film's. Null where neither is set, or their shots are gone. */
-  const range = computed<FilmRange | null>(() => {
+  const range = computed<FilmSpan | null>(() => {
     const { in: from, out: to } = ends.value
     const fromShot = from === null ? null : film.filmStage.placeOf(from.shotId)
     const toShot = to === null ? null : film.filmStage.placeOf(to.shotId)
@@ -110,15 +105,13 @@ export const useTimingStore = defineStore('timing', () => {
   )
 
   /** What playback that begins at a frame keeps to. */
-  function playRange(frame: number): FilmRange {
+  function playRange(frame: number): FilmSpan {
     const whole = { start: 0, end: desk.lengthFrames }
     const placed = film.filmStage.shotAt(frame)
     if (loop.value === 'range') return range.value ?? whole
     if (placed === null || loop.value === 'off' || loop.value === 'film') return whole
     if (loop.value === 'shot') return { start: placed.startFrame, end: placed.startFrame + placed.lengthFrames }
-    const shots = film.filmStage.shots.filter((each) => each.shot.sequenceId === placed.shot.sequenceId)
-    const last = shots.at(-1)!
-    return { start: shots[0]!.startFrame, end: last.startFrame + last.lengthFrames }
+    return film.filmStage.spanOf(placed.shot.sequenceId) ?? whole
   }
 
   const isMuted = (takeId: string | null, levelId: string) => takeId !== null && muted.value.has(`${takeId}/${levelId}`)

@@ -11,6 +11,12 @@ export interface PlacedShot {
   readonly lengthFrames: number
 }
 
+/** Frames of the film; `end` is the one after the last. */
+export interface FilmSpan {
+  readonly start: number
+  readonly end: number
+}
+
 /** The film from cut to cut. Built from lengths alone, so no body need be loaded. */
 export interface FilmStage {
   readonly shots: readonly PlacedShot[]
@@ -18,6 +24,10 @@ export interface FilmStage {
   /** The shot on screen at a frame of the film; held at both ends; null for an empty film. */
   shotAt(frame: number): PlacedShot | null
   placeOf(shotId: string): PlacedShot | null
+  /** The shot whose circled take it is; null for other takes. */
+  placeOfTake(takeId: string): PlacedShot | null
+  /** A sequence's frames, from its first shot to its last, `end` exclusive; null for one without shots. */
+  spanOf(sequenceId: string): FilmSpan | null
 }
 
 /** `lengthOf` gives a take's length in frames; 0 where it has none. */
@@ -30,11 +40,18 @@ export function createFilmStage(outline: Pick<Outline, 'sequences' | 'shots'>, l
     startFrame += lengthFrames
     return placed
   })
+  let byTake: Map<string, PlacedShot> | null = null
   const byId = new Map(shots.map((placed) => [placed.shot.id, placed]))
   return {
     shots,
     lengthFrames: startFrame,
     placeOf: (shotId) => byId.get(shotId) ?? null,
+    placeOfTake: (takeId) => (byTake ??= new Map(shots.map((placed) => [placed.shot.circledTakeId, placed]))).get(takeId) ?? null,
+    spanOf: (sequenceId) => {
+      const first = shots.find((placed) => placed.shot.sequenceId === sequenceId)
+      const last = shots.findLast((placed) => placed.shot.sequenceId === sequenceId)
+      return first === undefined || last === undefined ? null : { start: first.startFrame, end: last.startFrame + last.lengthFrames }
+    },
     shotAt: (frame) => {
       let low = 0
       let high = shots.length - 1

@@ -156,6 +156,11 @@ describe('the film', () => {
     expect(createFilmStage({ sequences: {}, shots: {} }, () => 0).shotAt(0)).toBeNull()
   })
 
+  it('finds a shot by its circled take, and where a sequence begins and ends', () => {
+    expect([film.placeOfTake('t-b')!.shot.id, film.placeOfTake('another')]).toEqual(['b', null])
+    expect([film.spanOf('s1'), film.spanOf('s2'), film.spanOf('none')]).toEqual([{ start: 0, end: 30 }, { start: 30, end: 35 }, null])
+  })
+
   it('takes its optics from the project', () => {
     expect(opticsOf({ filmBackMm: 36, baseLensMm: 50, widthPx: 1920, heightPx: 1080 })).toEqual({ filmBackMm: 36, baseLensMm: 50, aspect: 1920 / 1080 })
   })

@@ -22,7 +22,10 @@ const sequence = computed(() => {
   const id = desk.placedShot?.shot.sequenceId
   return id === undefined ? null : (film.outline.sequences[id] ?? null)
 })
-const sequenceFrames = computed(() => film.filmStage.shots.reduce((sum, placed) => (placed.shot.sequenceId === sequence.value?.id ? sum + placed.lengthFrames : sum), 0))
+const sequenceFrames = computed(() => {
+  const span = sequence.value === null ? null : film.filmStage.spanOf(sequence.value.id)
+  return span === null ? 0 : span.end - span.start
+})
 const rows = computed<readonly Row[]>(() => {
   const [project, shot, take, panel] = [film.project, desk.placedShot, desk.takeId, desk.placedPanel]
   if (project === null) return []

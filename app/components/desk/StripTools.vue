@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import FitField from '~/components/desk/FitField.vue'
 import RunningTimes from '~/components/desk/RunningTimes.vue'
+import TapCalibration from '~/components/desk/TapCalibration.vue'
 import TapBar from '~/components/desk/TapBar.vue'
 import { Combine, Copy, Plus, Scissors, Trash2 } from '~/icons'
 import { usePanels } from '~/composables/usePanels'
@@ -44,6 +45,7 @@ const MODES = [
     <span class="grow" />
     <RunningTimes />
   </template>
+  <TapCalibration v-if="tap.calibrating.value" @close="tap.calibrating.value = false" />
 </template>
 
 <style scoped>

@@ -90,9 +90,9 @@ function zoomToChosen() {
     return zoomTo(shots[0]!.startFrame, last.startFrame + last.lengthFrames - shots[0]!.startFrame)
   }
   const spans = places.flatMap(({ takeId, panelId }) => {
-    const shot = film.filmStage.shots.find((placed) => placed.shot.circledTakeId === takeId)
+    const shot = film.filmStage.placeOfTake(takeId)
     const entry = timing.panelsOf(takeId).find(({ panel }) => panel.id === panelId)
-    return shot === undefined || entry === undefined ? [] : [{ start: shot.startFrame + entry.startFrame, end: shot.startFrame + entry.startFrame + entry.panel.lengthFrames }]
+    return shot === null || entry === undefined ? [] : [{ start: shot.startFrame + entry.startFrame, end: shot.startFrame + entry.startFrame + entry.panel.lengthFrames }]
   })
   if (spans.length > 0) return zoomTo(spans[0]!.start, spans.at(-1)!.end - spans[0]!.start)
   if (timing.range !== null) return zoomTo(timing.range.start, timing.range.end - timing.range.start)

@@ -1,6 +1,5 @@
 <script setup lang="ts">
-import { computed, ref } from 'vue'
-import TapCalibration from '~/components/desk/TapCalibration.vue'
+import { computed } from 'vue'
 import { usePlayback } from '~/composables/usePlayback'
 import { useTapTiming } from '~/composables/useTapTiming'
 import { useDeskStore } from '~/stores/desk'
@@ -10,8 +9,7 @@ import { useTimingStore } from '~/stores/timing'
 const desk = useDeskStore()
 const timing = useTimingStore()
 const playback = usePlayback()
-const { phase, beat, offsetMs, progress, tap, finish, keep, discard, retake } = useTapTiming()
-const calibrating = ref(false)
+const { phase, beat, calibrating, offsetMs, progress, tap, finish, keep, discard, retake } = useTapTiming()
 const told = computed(() => `${progress.value.ended} of ${progress.value.of} panels`)
 </script>
 
@@ -37,7 +35,6 @@ const told = computed(() => `${progress.value.ended} of ${progress.value.of} pan
       <button class="push-button" title="Put the lengths back (Esc)" @click="discard">Discard</button>
       <button class="push-button strong" title="Keep these lengths (Enter)" @click="keep">Keep</button>
     </template>
-    <TapCalibration v-if="calibrating" @close="calibrating = false" />
   </div>
 </template>
 

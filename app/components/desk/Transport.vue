@@ -7,6 +7,7 @@ import { Pause, Play, Repeat, SkipBack, SlidersHorizontal, StepBack, StepForward
 import { vFigures } from '~/directives/figures'
 import { useFrameCache } from '~/composables/useFrameCache'
 import { usePlayback } from '~/composables/usePlayback'
+import { useTapTiming } from '~/composables/useTapTiming'
 import { useDeskStore } from '~/stores/desk'
 import { useFilmStore } from '~/stores/film'
 import { LOOPS, SPEEDS, useTimingStore, type WantedQuality } from '~/stores/timing'
@@ -15,6 +16,7 @@ const film = useFilmStore()
 const desk = useDeskStore()
 const timing = useTimingStore()
 const cache = useFrameCache()
+const { calibrating, offsetMs } = useTapTiming()
 const { toggle, stop, setSpeed, dropped, shown, fromCache, playedQuality, rateNow } = usePlayback()
 const guides = ref<{ toggle: (event: Event) => void } | null>(null)
 const settings = ref<{ toggle: (event: Event) => void } | null>(null)
@@ -127,6 +129,7 @@ function setDrop(on: boolean) {
         <label v-if="film.project && canDropFrames(film.project.rate)"><input type="checkbox" :checked="timing.base.drop" @change="(e) => setDrop((e.target as HTMLInputElement).checked)" /> drop-frame timecode</label>
         <label>New panels last <input :key="defaultText()" class="mono" :value.attr="defaultText()" aria-label="New panels last" title="Frames, 1.5s, 2:12 or timecode" @change="(e) => setDefault(e.target as HTMLInputElement)" /></label>
         <label>Picture while playing <select v-model="timing.wantedQuality"><option v-for="each in QUALITIES" :key="each.value" :value="each.value">{{ each.label }}</option></select></label>
+        <label>Taps are taken as <button class="push-button" title="How late you tap is taken off every tap; measure it here" @click="calibrating = true">{{ offsetMs }} ms late…</button></label>
         <p class="quiet" role="status" data-test="cache-state" :data-painted="cache.state.value.painted">{{ cacheText }}</p>
       </div>
     </Popover>
