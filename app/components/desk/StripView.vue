@@ -56,6 +56,9 @@ onMounted(() => {
 
 const playheadX = computed(() => Math.round(xOfFrame(scale.value, desk.playhead + 0.5)))
 const playheadText = computed(() => (timing.display === 'timecode' ? timing.moment(desk.playhead).slice(3) : timing.moment(desk.playhead)))
+/** At the strip's ends the figures stay whole. */
+const FIGURES_HALF_PX = 36
+const figuresShift = computed(() => (width.value === 0 ? 0 : Math.max(0, FIGURES_HALF_PX - playheadX.value) - Math.max(0, playheadX.value + FIGURES_HALF_PX - width.value)))
 // Playing on past the edge turns the page.
 watch(playheadX, (x) => {
   if (view.value === null || width.value === 0) return
@@ -197,7 +200,7 @@ defineExpose({ zoom, zoomToShot, zoomToChosen, zoomToAll: () => (view.value = nu
           @dblclick="onDouble"
         >
           <canvas ref="canvas" aria-hidden="true" />
-          <span class="playhead" :style="{ transform: `translateX(${playheadX}px)` }"><b v-figures="playheadText" class="mono" /></span>
+          <span class="playhead" :style="{ transform: `translateX(${playheadX}px)` }"><b v-figures="playheadText" class="mono" :style="{ marginLeft: `${figuresShift}px` }" /></span>
         </div>
         <StripEntry v-if="entry" :key="entry.left" v-bind="entry" @done="entry = null" />
         <MarkEditor v-if="editedMark !== null && editedMarkX !== null" :id="editedMark" :left="editedMarkX" :top="RULER.figuresPx - 2" @close="editedMark = null" />

@@ -10,7 +10,7 @@ const desk = useDeskStore()
 const timing = useTimingStore()
 const playback = usePlayback()
 const { phase, beat, calibrating, offsetMs, progress, tap, finish, keep, discard, retake } = useTapTiming()
-const told = computed(() => `${progress.value.ended} of ${progress.value.of} panels`)
+const told = computed(() => `${progress.value.ended} of ${progress.value.of} ${progress.value.of === 1 ? 'panel' : 'panels'}`)
 </script>
 
 <template>

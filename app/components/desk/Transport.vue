@@ -42,7 +42,7 @@ const megabytes = computed(() => `${(cache.state.value.bytes / 1024 / 1024).toFi
 const cacheText = computed(() => {
   const { pictures, full, done } = cache.state.value
   if (cache.trouble.value !== null) return `Frames can’t be made ahead: ${cache.trouble.value} They are drawn as they are due.`
-  return `${pictures} pictures ready, ${megabytes.value}${full ? '; the budget is full' : done ? '' : '; making more'}`
+  return `${pictures === 1 ? '1 picture' : `${pictures} pictures`} ready, ${megabytes.value}${full ? '; the budget is full' : done ? '' : '; making more'}`
 })
 const loopName = computed(() => ({ off: 'on', shot: 'shot', sequence: 'sequence', range: 'in–out', film: 'film' })[timing.loop])
 
