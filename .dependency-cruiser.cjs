@@ -1,6 +1,6 @@
 /** The floors of docs/structure.md: each may import only what stands below it. */
 const floor = (name, from, to, comment) => ({ name, comment, severity: 'error', from, to })
-const CORE_ORDER = ['geometry', 'time', 'camera', 'moves', 'depth', 'document', 'ink', 'script', 'edits', 'stage', 'interchange']
+const CORE_ORDER = ['geometry', 'time', 'camera', 'moves', 'depth', 'document', 'sound', 'ink', 'script', 'edits', 'stage', 'interchange']
 
 module.exports = {
   forbidden: [

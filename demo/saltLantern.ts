@@ -1,11 +1,12 @@
 import { untouchedPose, type CameraPose } from '@rubato/core/camera'
-import { cellIdOf, EMPTY_TAKE, freeze, linkIdOf, type Camera, type Cell, type Drawing, type Film, type Framing, type Level, type Link, type Panel, type Passage, type Project, type RulerMark, type TakeBody } from '@rubato/core/document'
+import { cellIdOf, EMPTY_TAKE, freeze, linkIdOf, type Camera, type Cell, type Drawing, type Film, type Framing, type Level, type Link, type Panel, type Passage, type Project, type RulerMark, type TakeBody, type Transition } from '@rubato/core/document'
 import { CUSHIONED_MOVE, type MoveSpec } from '@rubato/core/moves'
 import { passageWords, readFountain } from '@rubato/core/script'
 import { opticsOf } from '@rubato/core/stage'
 import { drawGoose, drawOskar, drawTilda, GOOSE_POSES, POSES } from './figures'
 import { Pen } from './pen'
 import { SCREENPLAY } from './screenplay'
+import { demoSound } from './sound'
 import { drawBoardwalk, drawGulls, drawLighthouse, drawMarsh, drawRail, drawReeds, drawSea, drawSky } from './places'
 
 const PROJECT: Project = {
@@ -153,17 +154,31 @@ const RULER_MARKS: readonly RulerMark[] = [
   { id: 'first-light', shotId: 'shot-050', offsetFrames: 66, name: 'First light', meaning: 'change' },
 ]
 
+const TRANSITIONS: readonly Transition[] = [
+  // The run along the boardwalk becomes dawn at the rail.
+  { id: 'shot-050', at: 'cut', kind: 'dissolve', lengthFrames: 20, place: 'centre', angleDegrees: 0, softness: 0.2, colour: '#000000', soundToo: true },
+]
+
 const SHOTS = [lampDusk, boardwalkRun, gooseAtRail]
+
+function passageOf(passages: Readonly<Record<string, Passage>>, line: string): string | null {
+  return Object.values(passages).find((passage) => line !== '' && passage.text.replace(/'/g, '’') === line)?.id ?? null
+}
 
 /** The demo film, whole. Every call gives the same. */
 export function buildSaltLantern(): Film {
+  const script = boardScript()
+  const { lanes, clips } = demoSound()
   const outline = {
     project: { [PROJECT.id]: PROJECT },
     sequences: Object.fromEntries(SEQUENCES.map(([id, label, title, targetFrames], i) => [id, { id, order: i + 1, label, title, targetFrames }])),
     shots: {} as Record<string, Film['outline']['shots'][string]>,
     takes: {} as Record<string, Film['outline']['takes'][string]>,
-    ...boardScript(),
+    ...script,
+    lanes,
+    clips: Object.fromEntries(Object.values(clips).map((clip) => [clip.id, { ...clip, passageId: passageOf(script.passages, clip.line) }])),
     rulerMarks: Object.fromEntries(RULER_MARKS.map((mark) => [mark.id, mark])),
+    transitions: Object.fromEntries(TRANSITIONS.map((transition) => [transition.id, transition])),
   }
   const takes: Record<string, TakeBody> = {}
   const drawings: Record<string, Drawing> = {}

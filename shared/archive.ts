@@ -29,7 +29,7 @@ export const archiveVersionSchema = z.object({
 })
 
 /** What an archive may hold; anything else in it is refused. */
-export const ARCHIVE_ENTRY = /^(rubato\.json|outline\.json|takes\/[a-z0-9][a-z0-9_-]{0,63}\.json|drawings\/[a-z0-9][a-z0-9_-]{0,63}\.json|versions\/\d{4}\.json|bodies\/[0-9a-f]{64}\.json|pictures\/[0-9a-f]{64}\.(png|jpg|webp))$/i
+export const ARCHIVE_ENTRY = /^(rubato\.json|outline\.json|takes\/[a-z0-9][a-z0-9_-]{0,63}\.json|drawings\/[a-z0-9][a-z0-9_-]{0,63}\.json|versions\/\d{4}\.json|bodies\/[0-9a-f]{64}\.json|pictures\/[0-9a-f]{64}\.(png|jpg|webp|svg)|sounds\/[0-9a-f]{64}\.(wav|flac|ogg|mp3))$/i
 
 export const ARCHIVE_LIMITS = Object.freeze({
   /** The file itself. */

@@ -94,6 +94,7 @@ export const api = {
   versionDrawings: (id: string, version: string, ids: readonly string[]) =>
     inPortions(ids, (part) => ask<LoadedDrawing[]>(`/api/projects/${id}/versions/${version}/drawings?ids=${part.join(',')}`)),
   /** `side`: at most this many px along its longest side. */
+  soundUrl: (hash: string) => `/api/sounds/${hash}`,
   pictureUrl: (hash: string, side: number | null) => `/api/pictures/${hash}${side === null ? '' : `?side=${side}`}`,
 }
 

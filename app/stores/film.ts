@@ -1,5 +1,6 @@
 import {
   EMPTY_DRAWING,
+  EMPTY_OUTLINE,
   EMPTY_TAKE,
   placedPanels,
   takeLengthFrames,
@@ -51,7 +52,7 @@ export interface Gesture {
 }
 
 const REPEAT_AFTER_MS = 2500
-const EMPTY_FILM: Film = { outline: { project: {}, sequences: {}, shots: {}, takes: {}, passages: {}, links: {}, rulerMarks: {} }, takes: {}, drawings: {} }
+const EMPTY_FILM: Film = { outline: EMPTY_OUTLINE, takes: {}, drawings: {} }
 
 /** The open film: its document, what can be undone, and what is on its way to the server. */
 export const useFilmStore = defineStore('film', () => {

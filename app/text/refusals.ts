@@ -44,6 +44,14 @@ export function wordRefusal(refusal: MakeRefusal | EditRefusal): string {
       return `${frames(refusal.asked)} ${refusal.asked === 1 ? 'is' : 'are'} ${refusal.least - refusal.asked} too few: with the fermatas’ lengths and a frame for each other panel it takes ${refusal.least}.`
     case 'fit-all-held':
       return `Fermatas hold all of these panels at ${frames(refusal.heldFrames)}, ${Math.abs(refusal.asked - refusal.heldFrames)} ${refusal.asked > refusal.heldFrames ? 'fewer' : 'more'} than asked for. Take one off to fit the others.`
+    case 'clip-not-there':
+      return 'A clip is split inside it, at least a frame from its ends. Put the playhead over the clip first.'
+    case 'transition-too-long':
+      return refusal.most < 1
+        ? 'The shots here have no frame left for a transition. Make one longer, or another transition shorter.'
+        : `The shots beside it have room for ${frames(refusal.most)}; ${refusal.asked} ${refusal.asked === 1 ? 'was' : 'were'} asked for. Take fewer, or make the shorter shot longer.`
+    case 'nothing-before':
+      return 'The first shot has none before it. Use a fade at the film’s start instead.'
     case 'between-keys':
       return 'Between two framings nothing is kept by looking. Press Key to keep this one.'
     case 'label-taken':

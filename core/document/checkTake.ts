@@ -1,10 +1,13 @@
 import { isInOrder } from './order'
-import { cellIdOf, linkIdOf } from './records'
+import { cellIdOf, linkIdOf, transitionIdOf } from './records'
 import type { Drawing, Outline, TakeBody } from './units'
+
+/** What rounding may leave a clip longer than its recording. */
+export const CLIP_SLACK_SECONDS = 1e-3
 
 /** Something a unit's records say of each other that cannot be. `path` leads to the record. */
 export interface DocumentProblem {
-  readonly code: 'id-mismatch' | 'missing-panel' | 'missing-level' | 'missing-camera' | 'offset-past-panel' | 'missing-sequence' | 'missing-shot' | 'missing-take' | 'missing-passage' | 'project-count' | 'out-of-order'
+  readonly code: 'id-mismatch' | 'missing-panel' | 'missing-level' | 'missing-camera' | 'offset-past-panel' | 'missing-sequence' | 'missing-shot' | 'missing-take' | 'missing-passage' | 'missing-lane' | 'clip-past-recording' | 'project-count' | 'out-of-order'
   readonly path: readonly string[]
 }
 
@@ -60,6 +63,16 @@ export function outlineProblems(outline: Outline): DocumentProblem[] {
   }
   for (const mark of Object.values(outline.rulerMarks)) {
     if (outline.shots[mark.shotId] === undefined) problems.push({ code: 'missing-shot', path: ['rulerMarks', mark.id] })
+  }
+  for (const clip of Object.values(outline.clips)) {
+    const path = ['clips', clip.id]
+    if (outline.lanes[clip.laneId] === undefined) problems.push({ code: 'missing-lane', path })
+    if (clip.fromSeconds + clip.lengthSeconds > clip.sourceSeconds + CLIP_SLACK_SECONDS) problems.push({ code: 'clip-past-recording', path })
+  }
+  for (const transition of Object.values(outline.transitions)) {
+    const path = ['transitions', transition.id]
+    if (transition.at === 'cut' && outline.shots[transition.id] === undefined) problems.push({ code: 'missing-shot', path })
+    if (transition.at !== 'cut' && transition.id !== transitionIdOf({ at: transition.at })) problems.push({ code: 'id-mismatch', path })
   }
   for (const link of Object.values(outline.links)) {
     const path = ['links', link.id]

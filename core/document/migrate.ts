@@ -19,6 +19,8 @@ const MIGRATIONS: readonly FormatMigration[] = [
   { from: 2, take: figuresFound, drawing: marksListed },
   // Since version 4 lengths may have targets; what version 3 says is said the same way.
   { from: 3, take: same, drawing: same },
+  // Since version 5 the outline has sound and transitions; bodies are as they were.
+  { from: 4, take: same, drawing: same },
 ]
 
 type Plain = Record<string, unknown>

@@ -94,6 +94,71 @@ export const rulerMarkSchema = z.strictObject({
   meaning: z.enum(MARK_MEANINGS),
 })
 
+const decibels = z.number().min(-60).max(24)
+const seconds = z.number().min(0).max(1e6)
+
+/** A lane of sound. */
+export const laneSchema = z.strictObject({
+  id: idSchema,
+  order,
+  name: text(80).min(1),
+  kind: z.enum(['voices', 'effects', 'music']),
+  /** −60 is silence. */
+  gainDb: decibels,
+  muted: z.boolean(),
+  /** While any lane is soloed, only those are heard. */
+  soloed: z.boolean(),
+})
+
+/**
+ * A part of a recording, at a place in the film. What is trimmed off stays in the recording. A clip whose shot is not in
+ * the film is in the tray: nobody hears it, and it is there again when the shot is.
+ */
+export const clipSchema = z.strictObject({
+  id: idSchema,
+  laneId: idSchema,
+  /** The shot it keeps its place in; null: it is tied to the film's start. */
+  shotId: idSchema.nullable(),
+  /** From the first frame of what it is tied to; may be before it, and between frames. */
+  offsetFrames: z.number().min(-1e7).max(1e7),
+  /** SHA-256 of the recording's bytes, in hexadecimal. */
+  assetHash: z.string().regex(/^[0-9a-f]{64}$/),
+  name: text(200),
+  /** The whole recording's length. */
+  sourceSeconds: seconds.positive(),
+  /** Where in the recording the clip begins. */
+  fromSeconds: seconds,
+  lengthSeconds: seconds.positive(),
+  gainDb: decibels,
+  fadeInSeconds: seconds,
+  fadeOutSeconds: seconds,
+  /** Who speaks, and the line; empty where nobody does. */
+  speaker: text(200),
+  line: text(20_000),
+  /** The script's passage that the line is, and the panel that it is spoken in; null for none. */
+  passageId: idSchema.nullable(),
+  panelId: idSchema.nullable(),
+})
+
+/** How one shot becomes the next, or the film comes out of a colour and goes into one. At most one at each place. */
+export const transitionSchema = z.strictObject({
+  /** The shot that it leads into; `film-start` or `film-end` at the film's ends. See `transitionIdOf`. */
+  id: idSchema,
+  at: z.enum(['cut', 'start', 'end']),
+  /** At the film's ends always `colour`. */
+  kind: z.enum(['dissolve', 'wipe', 'colour']),
+  lengthFrames: z.int().min(1).max(10_000),
+  /** Where it lies: half on each side of the cut, ending at it, or starting at it. */
+  place: z.enum(['centre', 'before', 'after']),
+  /** Where a wipe's edge goes: 0 to the right, 90 up. */
+  angleDegrees: degrees,
+  /** The width of a wipe's soft edge, as a part of its way. */
+  softness: unitInterval,
+  colour,
+  /** Whether the sound of both shots crosses over along with the picture. */
+  soundToo: z.boolean(),
+})
+
 /** A piece of the script, in its order. */
 export const passageSchema = z.strictObject({
   id: idSchema,
@@ -275,6 +340,9 @@ export type Take = Readonly<z.infer<typeof takeSchema>>
 export type Panel = Readonly<z.infer<typeof panelSchema>>
 export type RulerMark = Readonly<z.infer<typeof rulerMarkSchema>>
 export type MarkMeaning = RulerMark['meaning']
+export type Lane = Readonly<z.infer<typeof laneSchema>>
+export type Clip = Readonly<z.infer<typeof clipSchema>>
+export type Transition = Readonly<z.infer<typeof transitionSchema>>
 export type Passage = Readonly<z.infer<typeof passageSchema>>
 export type Link = Readonly<z.infer<typeof linkSchema>>
 export type Level = Readonly<z.infer<typeof levelSchema>>
@@ -286,6 +354,11 @@ export type Stroke = Readonly<z.infer<typeof strokeSchema>>
 export type Fill = Readonly<z.infer<typeof fillSchema>>
 export type Picture = Readonly<z.infer<typeof pictureSchema>>
 export type Mark = Stroke | Fill | Picture
+
+/** The id of the transition at a place: at the cut into a shot, or at an end of the film. */
+export function transitionIdOf(place: { readonly at: 'cut'; readonly shotId: Id } | { readonly at: 'start' | 'end' }): Id {
+  return place.at === 'cut' ? place.shotId : `film-${place.at}`
+}
 
 export function linkIdOf(passageId: Id, panelId: Id): string {
   return `${passageId}.${panelId}`

@@ -4,7 +4,9 @@ import {
   cameraCutSchema,
   cameraSchema,
   cellSchema,
+  clipSchema,
   framingSchema,
+  laneSchema,
   levelSchema,
   linkSchema,
   markSchema,
@@ -15,15 +17,16 @@ import {
   sequenceSchema,
   shotSchema,
   takeSchema,
+  transitionSchema,
   type Mark,
 } from './records'
 
 /** The version of the whole format; a change of any schema raises it and adds a migration. */
-export const FORMAT_VERSION = 4
+export const FORMAT_VERSION = 5
 
 /** The record schemas of each kind of unit, by collection. */
 export const UNIT_SCHEMAS = Object.freeze({
-  outline: { project: projectSchema, sequences: sequenceSchema, shots: shotSchema, takes: takeSchema, passages: passageSchema, links: linkSchema, rulerMarks: rulerMarkSchema },
+  outline: { project: projectSchema, sequences: sequenceSchema, shots: shotSchema, takes: takeSchema, passages: passageSchema, links: linkSchema, rulerMarks: rulerMarkSchema, lanes: laneSchema, clips: clipSchema, transitions: transitionSchema },
   take: {
     panels: panelSchema,
     levels: levelSchema,
@@ -60,17 +63,21 @@ const collections = <Schemas extends Record<string, z.ZodType>>(schemas: Schemas
     ) as { [Name in keyof Schemas]: z.ZodRecord<z.ZodString, Schemas[Name]> },
   )
 
-/** Outlines kept by version 1 have no script, those before 4 no marks on the ruler. */
+/** Outlines kept by version 1 have no script, those before 4 no marks on the ruler, those before 5 no sound and no transitions. */
 export const outlineSchema = collections(UNIT_SCHEMAS.outline).extend({
   passages: z.record(z.string().max(64), passageSchema).default({}),
   links: z.record(z.string().max(129), linkSchema).default({}),
   rulerMarks: z.record(z.string().max(64), rulerMarkSchema).default({}),
+  lanes: z.record(z.string().max(64), laneSchema).default({}),
+  clips: z.record(z.string().max(64), clipSchema).default({}),
+  transitions: z.record(z.string().max(64), transitionSchema).default({}),
 })
 export const takeBodySchema = collections(UNIT_SCHEMAS.take)
 export const drawingSchema = z.strictObject({
   marks: z.array(markSchema).refine(isInOrder, { message: 'marks are not in order, or two have one id' }),
 })
 
+export const EMPTY_OUTLINE: Outline = freeze({ project: {}, sequences: {}, shots: {}, takes: {}, passages: {}, links: {}, rulerMarks: {}, lanes: {}, clips: {}, transitions: {} })
 export const EMPTY_TAKE: TakeBody = freeze({ panels: {}, levels: {}, cells: {}, cameras: {}, framings: {}, cuts: {} })
 export const EMPTY_DRAWING: Drawing = freeze({ marks: [] })
 

@@ -561,10 +561,10 @@ describe('history', () => {
 describe('keeping', () => {
   it('opens a body of this format, and says what is wrong with others', () => {
     const take = sampleTake()
-    expect(openTakeBody(JSON.parse(JSON.stringify(take)), 4)).toEqual({ ok: true, value: take })
-    expect(openTakeBody(take, 5)).toMatchObject({ ok: false, code: 'format-too-new' })
+    expect(openTakeBody(JSON.parse(JSON.stringify(take)), 5)).toEqual({ ok: true, value: take })
+    expect(openTakeBody(take, 6)).toMatchObject({ ok: false, code: 'format-too-new' })
     expect(openTakeBody(take, 0)).toMatchObject({ ok: false, code: 'format-unknown' })
-    expect(openTakeBody({ ...take, panels: { p1: {} } }, 4)).toMatchObject({ ok: false, code: 'malformed' })
+    expect(openTakeBody({ ...take, panels: { p1: {} } }, 5)).toMatchObject({ ok: false, code: 'malformed' })
   })
 
   it('opens what earlier formats kept: a level drawn anew in some panel is a figure, marks are listed in order', () => {

@@ -34,3 +34,5 @@ export { boardAsPanels, boardAsShot, changedLinks, fillPanel, isChanged, setScri
 export type { PlannedSequence } from './script'
 export { addShot, editProject, editShot, labelBetween, lastLabelBefore, newOutline, removeShot, shotsOf } from './shots'
 export { sameJson } from './sameJson'
+export { addClips, addLane, duplicateClips, editClip, editLane, LEAST_CLIP_SECONDS, moveClips, moveLane, removeClips, removeLane, slipClip, splitClip, tieClips, trimClip, trimRange } from './sound'
+export { putTransition, removeTransition } from './transitions'

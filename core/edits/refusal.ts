@@ -3,7 +3,7 @@ import type { Edit } from './edit'
 
 /** Why an edit can't be made, for the wording to explain. */
 export type MakeRefusal =
-  | { readonly code: 'missing'; readonly what: 'panel' | 'level' | 'framing' | 'camera' | 'shot' | 'drawing' | 'sequence' | 'passage' | 'mark'; readonly id: string }
+  | { readonly code: 'missing'; readonly what: 'panel' | 'level' | 'framing' | 'camera' | 'shot' | 'drawing' | 'sequence' | 'passage' | 'mark' | 'lane' | 'clip' | 'transition'; readonly id: string }
   | { readonly code: 'length-out-of-range'; readonly received: number; readonly min: number; readonly max: number }
   | { readonly code: 'last-panel' | 'last-shot' | 'last-camera' }
   | { readonly code: 'level-locked' | 'framing-locked' | 'camera-locked' | 'length-locked'; readonly id: string }
@@ -16,6 +16,11 @@ export type MakeRefusal =
   | { readonly code: 'fit-too-short'; readonly asked: number; readonly least: number }
   | { readonly code: 'fit-all-held'; readonly asked: number; readonly heldFrames: number }
   | { readonly code: 'between-keys' }
+  /** Not inside the clip, or less than a frame from one of its ends. */
+  | { readonly code: 'clip-not-there' }
+  /** The shots on both sides have room for `most` frames. */
+  | { readonly code: 'transition-too-long'; readonly asked: number; readonly most: number }
+  | { readonly code: 'nothing-before' }
   | { readonly code: 'label-taken'; readonly label: string }
   | { readonly code: 'nothing-selected' }
   | { readonly code: 'spread-ends' }

@@ -195,6 +195,7 @@ export function cutShot(film: Film, projectId: string, shotId: string, panelId: 
     .put('takes', { id: newTake, shotId: newShot, order: 1, letter: 'A' })
   for (const link of Object.values(outline.links)) if (link.takeId === takeId && going.has(link.panelId)) outlineDraft.put('links', { ...link, takeId: newTake })
   for (const mark of Object.values(outline.rulerMarks)) if (mark.shotId === shotId && mark.offsetFrames >= cutFrame) outlineDraft.put('rulerMarks', { ...mark, shotId: newShot, offsetFrames: mark.offsetFrames - cutFrame })
+  for (const clip of Object.values(outline.clips)) if (clip.shotId === shotId && clip.offsetFrames >= cutFrame) outlineDraft.put('clips', { ...clip, shotId: newShot, offsetFrames: clip.offsetFrames - cutFrame })
   return made(outlineDraft.edit('shot-cut', outlineOf(projectId)), left.edit('shot-cut', takeOf(takeId)), right.edit('shot-cut', takeOf(newTake)), ...art.edits)
 }
 
@@ -290,6 +291,8 @@ export function joinShots(film: Film, projectId: string, ids: readonly string[],
       // A mark past its shot's end is seen on the last frame, and stays there.
       if (mark.shotId === shot.id) outlineDraft.put('rulerMarks', { ...mark, shotId: first.id, offsetFrames: startFrame + Math.min(mark.offsetFrames, Math.max(0, length - 1)) })
     }
+    for (const clip of Object.values(outline.clips)) if (clip.shotId === shot.id) outlineDraft.put('clips', { ...clip, shotId: first.id, offsetFrames: startFrame + clip.offsetFrames })
+    if (outline.transitions[shot.id] !== undefined) outlineDraft.drop('transitions', shot.id)
     startFrame += length
     outlineDraft.drop('shots', shot.id)
     for (const other of takesOf(shot)) outlineDraft.drop('takes', other.id)

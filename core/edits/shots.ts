@@ -1,6 +1,6 @@
 import { inOrder, orderAt } from '../document/order'
 import type { Project, Sequence, Shot } from '../document/records'
-import { EMPTY_TAKE, type Film, type Outline, type TakeBody } from '../document/units'
+import { EMPTY_OUTLINE, EMPTY_TAKE, type Film, type Outline, type TakeBody } from '../document/units'
 import { Draft, withFields } from './draft'
 import { made, refused, type Made } from './refusal'
 
@@ -80,6 +80,8 @@ export function removeShot(outline: Outline, projectId: string, shotId: string):
   for (const take of Object.values(outline.takes)) if (take.shotId === shotId) draft.drop('takes', take.id)
   for (const link of Object.values(outline.links)) if (outline.takes[link.takeId]?.shotId === shotId) draft.drop('links', link.id)
   for (const mark of Object.values(outline.rulerMarks)) if (mark.shotId === shotId) draft.drop('rulerMarks', mark.id)
+  // Its clips stay: without their shot they are in the tray.
+  if (outline.transitions[shotId] !== undefined) draft.drop('transitions', shotId)
   return made(draft.edit('shot-remove', { kind: 'outline', id: projectId }))
 }
 
@@ -103,5 +105,5 @@ export function editProject(outline: Outline, projectId: string, fields: Partial
 
 /** The outline of a new film: one sequence, ready for its first shot. */
 export function newOutline(project: Project, sequence: Sequence): Outline {
-  return { project: { [project.id]: project }, sequences: { [sequence.id]: sequence }, shots: {}, takes: {}, passages: {}, links: {}, rulerMarks: {} }
+  return { ...EMPTY_OUTLINE, project: { [project.id]: project }, sequences: { [sequence.id]: sequence } }
 }

@@ -1,3 +1,5 @@
+export { WAV_HEADER_BYTES, wavFile, wavHeader, wavSamples } from './wav'
+export type { WavShape } from './wav'
 export { cuesOf, writeSrt, writeVtt } from './subtitles'
 export type { Cue, TimedWords } from './subtitles'
 export { writeBoardedScript } from './boardedScript'

@@ -2,14 +2,8 @@ import type { Optics } from '../camera/lens'
 import { inOrder } from '../document/order'
 import type { Project, Sequence, Shot } from '../document/records'
 import type { Outline } from '../document/units'
-
-/** A shot with its place in the film's time. */
-export interface PlacedShot {
-  readonly shot: Shot
-  readonly index: number
-  readonly startFrame: number
-  readonly lengthFrames: number
-}
+import type { PlacedShot } from './placedShot'
+import { mixAt, placeTransitions, transitionAt, type FilmPicture, type PlacedTransition } from './transitions'
 
 /** Frames of the film; `end` is the one after the last. */
 export interface FilmSpan {
@@ -28,10 +22,14 @@ export interface FilmStage {
   placeOfTake(takeId: string): PlacedShot | null
   /** A sequence's frames, from its first shot to its last, `end` exclusive; null for one without shots. */
   spanOf(sequenceId: string): FilmSpan | null
+  /** First to last. */
+  readonly transitions: readonly PlacedTransition[]
+  /** What is on the screen at a frame, one shot or two; held at both ends; null for an empty film. */
+  pictureAt(frame: number): FilmPicture | null
 }
 
 /** `lengthOf` gives a take's length in frames; 0 where it has none. */
-export function createFilmStage(outline: Pick<Outline, 'sequences' | 'shots'>, lengthOf: (takeId: string) => number): FilmStage {
+export function createFilmStage(outline: Pick<Outline, 'sequences' | 'shots'> & Partial<Pick<Outline, 'transitions'>>, lengthOf: (takeId: string) => number): FilmStage {
   const ordered = orderedShots(outline)
   let startFrame = 0
   const shots = ordered.map((shot, index) => {
@@ -42,25 +40,39 @@ export function createFilmStage(outline: Pick<Outline, 'sequences' | 'shots'>, l
   })
   let byTake: Map<string, PlacedShot> | null = null
   const byId = new Map(shots.map((placed) => [placed.shot.id, placed]))
+  const placeOf = (shotId: string) => byId.get(shotId) ?? null
+  let transitions: readonly PlacedTransition[] | null = null
+  const placedTransitions = () => (transitions ??= placeTransitions(outline.transitions ?? {}, shots, placeOf))
+  const shotAt = (frame: number): PlacedShot | null => {
+    let low = 0
+    let high = shots.length - 1
+    while (low < high) {
+      const mid = (low + high + 1) >> 1
+      if (shots[mid]!.startFrame <= frame) low = mid
+      else high = mid - 1
+    }
+    return shots[low] ?? null
+  }
   return {
     shots,
     lengthFrames: startFrame,
-    placeOf: (shotId) => byId.get(shotId) ?? null,
+    placeOf,
     placeOfTake: (takeId) => (byTake ??= new Map(shots.map((placed) => [placed.shot.circledTakeId, placed]))).get(takeId) ?? null,
     spanOf: (sequenceId) => {
       const first = shots.find((placed) => placed.shot.sequenceId === sequenceId)
       const last = shots.findLast((placed) => placed.shot.sequenceId === sequenceId)
       return first === undefined || last === undefined ? null : { start: first.startFrame, end: last.startFrame + last.lengthFrames }
     },
-    shotAt: (frame) => {
-      let low = 0
-      let high = shots.length - 1
-      while (low < high) {
-        const mid = (low + high + 1) >> 1
-        if (shots[mid]!.startFrame <= frame) low = mid
-        else high = mid - 1
-      }
-      return shots[low] ?? null
+    shotAt,
+    get transitions() {
+      return placedTransitions()
+    },
+    pictureAt: (asked) => {
+      const frame = Math.min(Math.max(0, startFrame - 1), Math.max(0, asked))
+      const at = transitionAt(placedTransitions(), frame)
+      if (at !== null) return mixAt(at, frame)
+      const placed = shotAt(frame)
+      return placed === null ? null : { kind: 'shot', of: { placed, frame: frame - placed.startFrame } }
     },
   }
 }

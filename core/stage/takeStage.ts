@@ -86,7 +86,8 @@ export function createTakeStage(take: TakeBody, optics: Optics): TakeStage {
         Math.abs(dot(plane.axisX, lens.forward)) < SQUARE_TOLERANCE * level.scale &&
         Math.abs(dot(plane.axisY, lens.forward)) < SQUARE_TOLERANCE * level.scale
       if (square && z <= 0) continue
-      const pictureIndex = sequenceIndex(level, frame)
+      // In a transition a sequence goes on past the shot's ends.
+      const pictureIndex = sequenceIndex(level, asked)
       // Before its first picture a sequence shows nothing.
       const drawingId = pictureIndex !== null && pictureIndex < 0 ? null : (drawings[panelIndex] ?? null)
       levels.push({ level, drawingId, plane, z, square, rackIndex, layer: layerOf(level), pictureIndex })

@@ -212,4 +212,55 @@ export const migrations: readonly { readonly name: string; readonly sql: string 
       );
     `,
   },
+  {
+    name: '0009-sound-and-transitions',
+    sql: `
+      CREATE TABLE sound_lanes (
+        project_id text NOT NULL REFERENCES projects ON DELETE CASCADE,
+        id text NOT NULL,
+        position double precision NOT NULL,
+        name text NOT NULL,
+        kind text NOT NULL,
+        gain_db double precision NOT NULL,
+        muted boolean NOT NULL,
+        soloed boolean NOT NULL,
+        PRIMARY KEY (project_id, id)
+      );
+      CREATE TABLE sound_clips (
+        project_id text NOT NULL REFERENCES projects ON DELETE CASCADE,
+        id text NOT NULL,
+        lane_id text NOT NULL,
+        -- Of a shot that is gone, the clip is in the tray; so it refers to none that must be there.
+        shot_id text,
+        offset_frames double precision NOT NULL,
+        asset_hash text NOT NULL,
+        name text NOT NULL,
+        source_seconds double precision NOT NULL,
+        from_seconds double precision NOT NULL,
+        length_seconds double precision NOT NULL,
+        gain_db double precision NOT NULL,
+        fade_in_seconds double precision NOT NULL,
+        fade_out_seconds double precision NOT NULL,
+        speaker text NOT NULL,
+        line text NOT NULL,
+        passage_id text,
+        panel_id text,
+        PRIMARY KEY (project_id, id)
+      );
+      -- One at each cut, named for the shot it leads into, and one at each end of the film.
+      CREATE TABLE transitions (
+        project_id text NOT NULL REFERENCES projects ON DELETE CASCADE,
+        id text NOT NULL,
+        at text NOT NULL,
+        kind text NOT NULL,
+        length_frames integer NOT NULL,
+        place text NOT NULL,
+        angle_degrees double precision NOT NULL,
+        softness double precision NOT NULL,
+        colour text NOT NULL,
+        sound_too boolean NOT NULL,
+        PRIMARY KEY (project_id, id)
+      );
+    `,
+  },
 ]

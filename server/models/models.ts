@@ -79,6 +79,50 @@ export class RulerMarkRow extends Model<Attributes<RulerMarkRow>, Creation<Ruler
   declare meaning: string
 }
 
+export class LaneRow extends Model<Attributes<LaneRow>, Creation<LaneRow>> {
+  declare projectId: string
+  declare id: string
+  declare position: number
+  declare name: string
+  declare kind: string
+  declare gainDb: number
+  declare muted: boolean
+  declare soloed: boolean
+}
+
+export class ClipRow extends Model<Attributes<ClipRow>, Creation<ClipRow>> {
+  declare projectId: string
+  declare id: string
+  declare laneId: string
+  declare shotId: string | null
+  declare offsetFrames: number
+  declare assetHash: string
+  declare name: string
+  declare sourceSeconds: number
+  declare fromSeconds: number
+  declare lengthSeconds: number
+  declare gainDb: number
+  declare fadeInSeconds: number
+  declare fadeOutSeconds: number
+  declare speaker: string
+  declare line: string
+  declare passageId: string | null
+  declare panelId: string | null
+}
+
+export class TransitionRow extends Model<Attributes<TransitionRow>, Creation<TransitionRow>> {
+  declare projectId: string
+  declare id: string
+  declare at: string
+  declare kind: string
+  declare lengthFrames: number
+  declare place: string
+  declare angleDegrees: number
+  declare softness: number
+  declare colour: string
+  declare soundToo: boolean
+}
+
 export class LinkRow extends Model<Attributes<LinkRow>, Creation<LinkRow>> {
   declare projectId: string
   declare id: string
@@ -145,6 +189,8 @@ export function defineModels(sequelize: Sequelize) {
   const whole = () => ({ type: DataTypes.INTEGER, allowNull: false })
   const real = () => ({ type: DataTypes.DOUBLE, allowNull: false })
   const json = () => ({ type: DataTypes.JSONB, allowNull: false })
+  const yes = () => ({ type: DataTypes.BOOLEAN, allowNull: false })
+  const maybeText = () => ({ type: DataTypes.TEXT })
   const when = () => ({ type: DataTypes.DATE, allowNull: true })
   ProjectRow.init(
     {
@@ -220,7 +266,34 @@ export function defineModels(sequelize: Sequelize) {
   )
   LinkRow.init({ projectId: key(), id: key(), passageId: text(), takeId: text(), panelId: text(), words: text() }, { ...common, tableName: 'links' })
   RulerMarkRow.init({ projectId: key(), id: key(), shotId: text(), offsetFrames: whole(), name: text(), meaning: text() }, { ...common, tableName: 'ruler_marks' })
-  return { PassageRow, LinkRow, RulerMarkRow, UploadRow, PresenceRow, ProjectRow, SequenceRow, ShotRow, TakeRow, DrawingRow, AssetRow, JournalRow }
+  LaneRow.init({ projectId: key(), id: key(), position: real(), name: text(), kind: text(), gainDb: real(), muted: yes(), soloed: yes() }, { ...common, tableName: 'sound_lanes' })
+  ClipRow.init(
+    {
+      projectId: key(),
+      id: key(),
+      laneId: text(),
+      shotId: maybeText(),
+      offsetFrames: real(),
+      assetHash: text(),
+      name: text(),
+      sourceSeconds: real(),
+      fromSeconds: real(),
+      lengthSeconds: real(),
+      gainDb: real(),
+      fadeInSeconds: real(),
+      fadeOutSeconds: real(),
+      speaker: text(),
+      line: text(),
+      passageId: maybeText(),
+      panelId: maybeText(),
+    },
+    { ...common, tableName: 'sound_clips' },
+  )
+  TransitionRow.init(
+    { projectId: key(), id: key(), at: text(), kind: text(), lengthFrames: whole(), place: text(), angleDegrees: real(), softness: real(), colour: text(), soundToo: yes() },
+    { ...common, tableName: 'transitions' },
+  )
+  return { LaneRow, ClipRow, TransitionRow, PassageRow, LinkRow, RulerMarkRow, UploadRow, PresenceRow, ProjectRow, SequenceRow, ShotRow, TakeRow, DrawingRow, AssetRow, JournalRow }
 }
 
 export type Models = ReturnType<typeof defineModels>

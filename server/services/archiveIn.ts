@@ -9,7 +9,7 @@ import { drawingProblems, openDrawing, openTakeBody, outlineProblems, outlineSch
 import yauzl from 'yauzl'
 import type { z } from 'zod'
 import { ARCHIVE_ENTRY, ARCHIVE_LIMITS, archiveManifestSchema, archiveVersionSchema, isNewer } from '#shared/archive'
-import { PICTURE_LIMIT_BYTES } from '#shared/assets'
+import { ASSET_LIMITS } from '#shared/assets'
 import type { ProjectCard } from '#shared/projects'
 import { useDatabase } from '../models/database'
 import { insertFilm } from './films'
@@ -63,7 +63,8 @@ async function openZip(path: string) {
       if (entry.isEncrypted()) return reject(bad('it is encrypted.'))
       if (entries.size >= ARCHIVE_LIMITS.entries) return reject(bad(`it holds more than ${ARCHIVE_LIMITS.entries} files.`))
       if (json && entry.uncompressedSize > ARCHIVE_LIMITS.jsonBytes) return reject(bad(`${name} is larger than ${ARCHIVE_LIMITS.jsonBytes / 1024 ** 2} MB.`))
-      if (!json && entry.uncompressedSize > PICTURE_LIMIT_BYTES) return reject(bad(`${name} is larger than ${PICTURE_LIMIT_BYTES / 1024 ** 2} MB.`))
+      const limit = name.startsWith('sounds/') ? ASSET_LIMITS.soundBytes : ASSET_LIMITS.pictureBytes
+      if (!json && entry.uncompressedSize > limit) return reject(bad(`${name} is larger than ${limit / 1024 ** 2} MB.`))
       if (unpacked > ARCHIVE_LIMITS.unpackedBytes) return reject(bad(`it unpacks to more than ${ARCHIVE_LIMITS.unpackedBytes / 1024 ** 3} GB.`))
       entries.set(name, entry)
       zip.readEntry()
@@ -111,10 +112,12 @@ async function readArchive(path: string): Promise<ProjectCard> {
     for (const { name, id } of idsIn('drawings')) drawings[id] = openedDrawing(name, await zip.json(name), manifest.documentVersion)
 
     const hashes: string[] = []
-    for (const { name, id } of idsIn('pictures')) {
-      const kept = await storeAsset(await zip.streamOf(name), 'picture')
-      if (kept.hash !== id.toLowerCase()) throw bad(`${name} is not what its name says.`)
-      hashes.push(kept.hash)
+    for (const kind of ['picture', 'sound'] as const) {
+      for (const { name, id } of idsIn(`${kind}s`)) {
+        const kept = await storeAsset(await zip.streamOf(name), kind)
+        if (kept.hash !== id.toLowerCase()) throw bad(`${name} is not what its name says.`)
+        hashes.push(kept.hash)
+      }
     }
     const versions: z.infer<typeof archiveVersionSchema>[] = []
     for (const { name } of idsIn('versions')) versions.push(await checked(name, archiveVersionSchema))

@@ -8,7 +8,7 @@ import { useBlobs } from '../storage/blobs'
 import { readOutline } from './outlineRows'
 import { liveProject, loadDrawings, loadTakes } from './projects'
 
-const EXTENSIONS: Readonly<Record<string, string>> = { 'image/png': 'png', 'image/jpeg': 'jpg', 'image/webp': 'webp', 'image/svg+xml': 'svg' }
+const EXTENSIONS: Readonly<Record<string, string>> = { 'image/png': 'png', 'image/jpeg': 'jpg', 'image/webp': 'webp', 'image/svg+xml': 'svg', 'audio/wav': 'wav', 'audio/flac': 'flac', 'audio/ogg': 'ogg', 'audio/mpeg': 'mp3' }
 
 /**
  * A film as one file: JSON and pictures in a zip. Bodies are read one at a time as the zip is written, so a long film
@@ -38,12 +38,12 @@ export async function archiveProject(projectId: string): Promise<{ readonly titl
   for (const { hash } of await ask<{ hash: string }>('SELECT DISTINCT body_hash AS hash FROM version_units WHERE project_id = $1')) {
     addLazily(`bodies/${hash}.json`, one(`SELECT jsonb_build_object('format', format, 'content', content) AS content FROM bodies WHERE $1 <> '' AND hash = $2`, hash))
   }
-  for (const { hash, type } of await ask<{ hash: string; type: string }>('SELECT a.hash, a.type FROM assets a JOIN project_assets p ON p.hash = a.hash WHERE p.project_id = $1')) {
+  for (const { hash, type, kind } of await ask<{ hash: string; type: string; kind: string }>('SELECT a.hash, a.type, a.kind FROM assets a JOIN project_assets p ON p.hash = a.hash WHERE p.project_id = $1')) {
     addLazily(
-      `pictures/${hash}.${EXTENSIONS[type]}`,
+      `${kind}s/${hash}.${EXTENSIONS[type]}`,
       async () => {
         const blob = await useBlobs().read(hash)
-        if (blob === null) throw new Error(`the picture ${hash} is missing from the storage`)
+        if (blob === null) throw new Error(`the ${kind} ${hash} is missing from the storage`)
         return blob.stream
       },
       false,

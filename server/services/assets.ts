@@ -2,7 +2,7 @@ import type { Readable } from 'node:stream'
 import { QueryTypes } from 'sequelize'
 import { ASSET_LIMITS, SVG_SIDE_PX, type AssetKind, type StoredAsset } from '#shared/assets'
 import { useDatabase } from '../models/database'
-import { BlobTooLarge } from '../storage/blobStore'
+import { BlobTooLarge, type ByteRange } from '../storage/blobStore'
 import { useBlobs } from '../storage/blobs'
 import { inspectFile } from './fileKinds'
 import { notFound, refuse } from './refusals'
@@ -59,6 +59,27 @@ export async function forgetUnused(files: readonly { readonly hash: string; read
     gone++
   }
   return gone
+}
+
+/** A recording, or some of its bytes; null for a range past its end. */
+export async function readSound(hash: string, wanted: string | undefined) {
+  const { models } = await useDatabase()
+  const row = await models.AssetRow.findByPk(hash)
+  if (row === null || row.kind !== 'sound') throw notFound('sound', hash)
+  const range = byteRange(wanted, row.bytes)
+  if (range === 'past-end') return { type: row.type, bytes: row.bytes, range, stream: null }
+  const blob = await useBlobs().read(hash, range ?? undefined)
+  if (blob === null) throw notFound('sound', hash)
+  return { type: row.type, bytes: row.bytes, range, stream: blob.stream }
+}
+
+/** One range of an HTTP Range header; what is not one is ignored, as HTTP wants it (RFC 9110, 14.2). */
+export function byteRange(header: string | undefined, bytes: number): ByteRange | null | 'past-end' {
+  const [, from = '', to = ''] = /^bytes=(\d*)-(\d*)$/.exec(header ?? '') ?? []
+  if (from === '' && to === '') return null
+  const first = from === '' ? Math.max(0, bytes - Number(to)) : Number(from)
+  const last = from === '' || to === '' ? bytes - 1 : Math.min(bytes - 1, Number(to))
+  return first >= bytes || last < first ? 'past-end' : { first, last }
 }
 
 /** A picture or sound; a picture at `side` px along its longest side where that is asked for. */

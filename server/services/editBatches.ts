@@ -293,10 +293,14 @@ async function writeAll(projectId: string, held: ReadonlyMap<string, HeldUnit>, 
   return Number(found!.seq)
 }
 
-/** The pictures that a change shows. */
+/** The pictures and recordings that a change puts into the film. */
 function assetsIn(change: Change): string[] {
   const hashes = new Set<string>()
   for (const edit of change.edits) {
+    for (const { after } of Object.values(edit.unit.kind === 'outline' ? (edit.changes.clips ?? {}) : {})) {
+      const clip = after as { readonly assetHash?: string } | null
+      if (clip?.assetHash !== undefined) hashes.add(clip.assetHash)
+    }
     if (edit.unit.kind !== 'drawing') continue
     for (const { after } of Object.values(edit.changes.marks ?? {})) {
       const mark = after as { readonly kind?: string; readonly assetHash?: string } | null

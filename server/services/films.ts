@@ -14,6 +14,9 @@ export async function insertFilm(models: Models, film: Film, transaction: Transa
   await models.PassageRow.bulkCreate(Object.values(film.outline.passages).map(positioned), { transaction })
   await models.LinkRow.bulkCreate(Object.values(film.outline.links).map((link) => ({ ...link, projectId })), { transaction })
   await models.RulerMarkRow.bulkCreate(Object.values(film.outline.rulerMarks).map((mark) => ({ ...mark, projectId })), { transaction })
+  await models.LaneRow.bulkCreate(Object.values(film.outline.lanes).map(positioned), { transaction })
+  await models.ClipRow.bulkCreate(Object.values(film.outline.clips).map((clip) => ({ ...clip, projectId })), { transaction })
+  await models.TransitionRow.bulkCreate(Object.values(film.outline.transitions).map((transition) => ({ ...transition, projectId })), { transaction })
   await models.TakeRow.bulkCreate(
     Object.values(film.outline.takes).map((take) => {
       const body = film.takes[take.id]!

@@ -1,7 +1,7 @@
-import { EMPTY_TAKE, FORMAT_VERSION, type Link, type MarkMeaning, type Outline, type Passage, type Project, type RulerMark, type Sequence, type Shot, type Take } from '@rubato/core/document'
+import { EMPTY_TAKE, FORMAT_VERSION, type Clip, type Lane, type Link, type MarkMeaning, type Outline, type Passage, type Project, type RulerMark, type Sequence, type Shot, type Take, type Transition } from '@rubato/core/document'
 import type { ChangeSet } from '@rubato/core/edits'
 import { literal, type Transaction } from 'sequelize'
-import type { LinkRow, Models, PassageRow, ProjectRow, RulerMarkRow, SequenceRow, ShotRow, TakeRow } from '../models/models'
+import type { ClipRow, LaneRow, LinkRow, Models, PassageRow, ProjectRow, RulerMarkRow, SequenceRow, ShotRow, TakeRow, TransitionRow } from '../models/models'
 
 /** Only what is there: a record without a field is not one with nothing in it. */
 function given<T extends Record<string, unknown>>(fields: T): { [K in keyof T]?: NonNullable<T[K]> } {
@@ -61,6 +61,39 @@ const linkOfRow = (row: LinkRow): Link => ({ id: row.id, passageId: row.passageI
 
 const rulerMarkOfRow = (row: RulerMarkRow): RulerMark => ({ id: row.id, shotId: row.shotId, offsetFrames: row.offsetFrames, name: row.name, meaning: row.meaning as MarkMeaning })
 
+const laneOfRow = (row: LaneRow): Lane => ({ id: row.id, order: row.position, name: row.name, kind: row.kind as Lane['kind'], gainDb: row.gainDb, muted: row.muted, soloed: row.soloed })
+
+const clipOfRow = (row: ClipRow): Clip => ({
+  id: row.id,
+  laneId: row.laneId,
+  shotId: row.shotId,
+  offsetFrames: row.offsetFrames,
+  assetHash: row.assetHash,
+  name: row.name,
+  sourceSeconds: row.sourceSeconds,
+  fromSeconds: row.fromSeconds,
+  lengthSeconds: row.lengthSeconds,
+  gainDb: row.gainDb,
+  fadeInSeconds: row.fadeInSeconds,
+  fadeOutSeconds: row.fadeOutSeconds,
+  speaker: row.speaker,
+  line: row.line,
+  passageId: row.passageId,
+  panelId: row.panelId,
+})
+
+const transitionOfRow = (row: TransitionRow): Transition => ({
+  id: row.id,
+  at: row.at as Transition['at'],
+  kind: row.kind as Transition['kind'],
+  lengthFrames: row.lengthFrames,
+  place: row.place as Transition['place'],
+  angleDegrees: row.angleDegrees,
+  softness: row.softness,
+  colour: row.colour,
+  soundToo: row.soundToo,
+})
+
 const byId = <T extends { readonly id: string }>(records: readonly T[]) => Object.fromEntries(records.map((record) => [record.id, record]))
 
 /** The database keeps count, so the model doesn't have it. */
@@ -76,6 +109,9 @@ export async function readOutline(models: Models, project: ProjectRow, transacti
   const passages = await models.PassageRow.findAll(options)
   const links = await models.LinkRow.findAll(options)
   const rulerMarks = await models.RulerMarkRow.findAll(options)
+  const lanes = await models.LaneRow.findAll(options)
+  const clips = await models.ClipRow.findAll(options)
+  const transitions = await models.TransitionRow.findAll(options)
   const takes = await models.TakeRow.findAll({
     ...options,
     where: { ...where, removedAt: null },
@@ -89,6 +125,9 @@ export async function readOutline(models: Models, project: ProjectRow, transacti
     passages: byId(passages.map(passageOfRow)),
     links: byId(links.map(linkOfRow)),
     rulerMarks: byId(rulerMarks.map(rulerMarkOfRow)),
+    lanes: byId(lanes.map(laneOfRow)),
+    clips: byId(clips.map(clipOfRow)),
+    transitions: byId(transitions.map(transitionOfRow)),
   }
   return { outline, takeLengths: Object.fromEntries(takes.map((row) => [row.id, row.lengthFrames])), takePanels: Object.fromEntries(takes.map((row) => [row.id, row.get('panelCount') as number])) }
 }
@@ -119,7 +158,7 @@ export async function writeOutlineChanges(models: Models, project: ProjectRow, c
           )
         }
       } else {
-        const model = { sequences: models.SequenceRow, shots: models.ShotRow, passages: models.PassageRow, links: models.LinkRow, rulerMarks: models.RulerMarkRow }[collection] as typeof models.ShotRow
+        const model = { sequences: models.SequenceRow, shots: models.ShotRow, passages: models.PassageRow, links: models.LinkRow, rulerMarks: models.RulerMarkRow, lanes: models.LaneRow, clips: models.ClipRow, transitions: models.TransitionRow }[collection] as typeof models.ShotRow
         if (after === null) await model.destroy({ where, transaction })
         else await model.upsert({ ...(collection === 'shots' ? { targetFrames: null } : {}), ...columnsOf(after), projectId } as never, { transaction })
       }

@@ -126,6 +126,9 @@ export async function duplicateProject(id: string): Promise<ProjectCard> {
       passages: 'id, position, kind, speaker, manner, text, sequence_id',
       links: 'id, passage_id, take_id, panel_id, words',
       ruler_marks: 'id, shot_id, offset_frames, name, meaning',
+      sound_lanes: 'id, position, name, kind, gain_db, muted, soloed',
+      sound_clips: 'id, lane_id, shot_id, offset_frames, asset_hash, name, source_seconds, from_seconds, length_seconds, gain_db, fade_in_seconds, fade_out_seconds, speaker, line, passage_id, panel_id',
+      transitions: 'id, at, kind, length_frames, place, angle_degrees, softness, colour, sound_too',
       project_assets: 'hash',
     }
     for (const [table, columns] of Object.entries(tables)) await run(`INSERT INTO ${table} (project_id, ${columns}) SELECT $2, ${columns} FROM ${table} WHERE project_id = $1`, [id, copy])

@@ -1,6 +1,9 @@
 import { performance } from 'node:perf_hooks'
 import { buildSaltLantern } from '../../demo/saltLantern'
+import { demoRecordings } from '../../demo/sound'
+import { Readable } from 'node:stream'
 import { useDatabase } from '../models/database'
+import { storeAsset } from './assets'
 import { insertFilm } from './films'
 import { emptyTrash } from './projects'
 
@@ -27,9 +30,12 @@ export async function startUp(): Promise<void> {
     const wanted = seed === 'reset-demo' || (seed === 'demo' && (await models.ProjectRow.count()) === 0)
     if (wanted) {
       const demo = buildSaltLantern()
+      const hashes: string[] = []
+      for (const { wav } of demoRecordings()) hashes.push((await storeAsset(Readable.from([wav]), 'sound')).hash)
       await sequelize.transaction(async (transaction) => {
         await models.ProjectRow.destroy({ where: { id: Object.keys(demo.outline.project)[0]! }, transaction })
         await insertFilm(models, demo, transaction)
+        await sequelize.query('INSERT INTO project_assets (project_id, hash) SELECT $1, unnest($2::text[]) ON CONFLICT DO NOTHING', { bind: [Object.keys(demo.outline.project)[0]!, hashes], transaction })
       })
       startup.seededMs = Math.round(performance.now() - begun)
     }

@@ -196,6 +196,11 @@ async function editsTo(project: ProjectRow, versionId: string, shotIds: readonly
     if (collection === 'shots') return wanted.has(id)
     if (collection === 'takes') return ofShot((then.takes[id] ?? now.takes[id])?.shotId)
     if (collection === 'rulerMarks') return ofShot((then.rulerMarks[id] ?? now.rulerMarks[id])?.shotId)
+    if (collection === 'clips') {
+      const clip = then.clips[id] ?? now.clips[id]
+      return clip !== undefined && now.lanes[clip.laneId] !== undefined && clip.shotId !== null && ofShot(clip.shotId)
+    }
+    if (collection === 'transitions') return wanted.has(id) && (then.transitions[id] ?? now.transitions[id])?.at === 'cut'
     if (collection === 'links') {
       const link = then.links[id] ?? now.links[id]
       return link !== undefined && now.passages[link.passageId] !== undefined && ofShot((then.takes[link.takeId] ?? now.takes[link.takeId])?.shotId)

@@ -1,6 +1,12 @@
 import type { FileHandle } from 'node:fs/promises'
 import type { Readable } from 'node:stream'
 
+/** `last` is the last byte itself, as in HTTP. */
+export interface ByteRange {
+  readonly first: number
+  readonly last: number
+}
+
 /** Bytes kept under the SHA-256 of what they are, and the parts of what is still coming in. */
 export interface BlobStore {
   /**
@@ -8,8 +14,8 @@ export interface BlobStore {
    * Throws `BlobTooLarge` past the limit and leaves the rest unread.
    */
   put<T>(source: Readable, limitBytes: number, inspect: (file: FileHandle, bytes: number) => Promise<T>): Promise<{ readonly hash: string; readonly bytes: number; readonly found: T }>
-  /** Null where there is no such blob. */
-  read(hash: string): Promise<{ readonly stream: Readable; readonly bytes: number } | null>
+  /** Null where there is no such blob. With `range` only those of its bytes; `bytes` is the whole blob's size all the same. */
+  read(hash: string, range?: ByteRange): Promise<{ readonly stream: Readable; readonly bytes: number } | null>
   remove(hash: string): Promise<void>
   /** Every blob with its age. */
   list(): AsyncIterable<{ readonly hash: string; readonly bytes: number; readonly changedAt: Date }>

@@ -17,10 +17,10 @@ export function createFolderStore(folder: string): BlobStore {
         await rename(path, pathOf(hash))
         return { hash, bytes, found }
       }),
-    async read(hash) {
+    async read(hash, range) {
       if (!isHash(hash)) return null
       const there = await stat(pathOf(hash)).catch(() => null)
-      return there === null ? null : { stream: createReadStream(pathOf(hash)), bytes: there.size }
+      return there === null ? null : { stream: createReadStream(pathOf(hash), range === undefined ? {} : { start: range.first, end: range.last }), bytes: there.size }
     },
     async remove(hash) {
       await rm(pathOf(hash), { force: true })

@@ -50,7 +50,11 @@ export async function startObjectStore(keys: { accessKeyId: string; secretAccess
       return answer(200, `<ListBucketResult>${entries.join('')}${names.length > 2 ? `<NextContinuationToken>${page[1]}</NextContinuationToken>` : ''}</ListBucketResult>`)
     }
     const found = objects.get(key)
-    return found === undefined ? answer(404, 'NoSuchKey') : answer(200, found.bytes)
+    if (found === undefined) return answer(404, 'NoSuchKey')
+    const [, first, last] = /^bytes=(\d+)-(\d+)$/.exec(request.headers.range ?? '') ?? []
+    if (first === undefined) return answer(200, found.bytes)
+    const part = found.bytes.subarray(Number(first), Number(last) + 1)
+    response.writeHead(206, { 'Content-Length': part.length, 'Content-Range': `bytes ${first}-${Number(first) + part.length - 1}/${found.bytes.length}` }).end(part)
   })
   await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve))
   return { endpoint: `http://127.0.0.1:${(server.address() as AddressInfo).port}`, objects, state, stop: () => new Promise((resolve) => server.close(resolve)) }
