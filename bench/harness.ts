@@ -1,5 +1,5 @@
 import { untouchedPose } from '@rubato/core/camera'
-import { EMPTY_TAKE, type Drawing, type Mark, type Stroke, type TakeBody } from '@rubato/core/document'
+import { EMPTY_TAKE, takeLengthFrames, type Drawing, type Mark, type Stroke, type TakeBody } from '@rubato/core/document'
 import { createTakeStage, opticsOf, type TakeStage } from '@rubato/core/stage'
 import { BufferAttribute, BufferGeometry, CanvasTexture, LinearFilter, Mesh, MeshBasicMaterial, OrthographicCamera, Scene, WebGLRenderer } from 'three'
 import { ArtLibrary } from '../app/viewport/artLibrary'
@@ -439,7 +439,7 @@ async function movieWhole(workerUrl: string, frames: number, still: boolean): Pr
         resolve(data.frames / (data.totalMs / 1000))
       }
     }
-    worker.postMessage({ kind: 'make', project, shots: [{ label: '040', body: { ...body, panels, cells, framings } }], drawings: demo.drawings, format: 'webm', size: 1, fileName: 'bench.webm', pictureBase: '/' })
+    worker.postMessage({ kind: 'make', project, span: { start: 0, end: takeLengthFrames({ ...body, panels, cells, framings }) }, shots: [{ placed: { shot: demo.outline.shots['shot-040']!, index: 0, startFrame: 0, lengthFrames: takeLengthFrames({ ...body, panels, cells, framings }) }, body: { ...body, panels, cells, framings } }], transitions: [], burnIn: { timecode: false, label: false, panel: false, captions: false }, sound: null, drawings: demo.drawings, format: 'webm', size: 1, fileName: 'bench.webm', pictureBase: '/' })
   })
 }
 

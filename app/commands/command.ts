@@ -2,7 +2,7 @@
 export interface Command {
   readonly id: string
   readonly name: string
-  readonly group: 'Boards' | 'Time' | 'Camera' | 'Levels' | 'Ink' | 'View' | 'Film'
+  readonly group: 'Boards' | 'Time' | 'Sound' | 'Camera' | 'Levels' | 'Ink' | 'View' | 'Film'
   /** As `event.key` with modifiers in the order Ctrl, Alt, Shift: `Ctrl+Shift+Z`. Several may do the same. */
   readonly keys: readonly string[]
   readonly run: () => void

@@ -1,6 +1,7 @@
 import { keyFraming, removeFramings } from '@rubato/core/edits'
 import type { Command } from '~/commands/command'
 import { penCommands } from '~/composables/useDrawCommands'
+import { soundCommands } from '~/composables/useSoundCommands'
 import { timeCommands } from '~/composables/useTimeCommands'
 import { useLevels } from '~/composables/useLevels'
 import { usePanels } from '~/composables/usePanels'
@@ -95,6 +96,7 @@ export function useDeskCommands(parts: Parts) {
     { id: 'zoom-film', name: 'The whole film across the strip', group: 'View', keys: ['Shift+Z'], run: () => parts.strip()?.zoomToAll() },
     { id: 'new-shot', name: 'New shot after this one', group: 'Film', keys: ['Alt+N'], run: () => void newShot() },
     { id: 'delete-shot', name: 'Delete this shot', group: 'Film', keys: [], run: deleteShot },
+    ...soundCommands(),
   ]
   return { commands, newShot, deleteShot, newPanel, deletePanel }
 }

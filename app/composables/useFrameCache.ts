@@ -1,4 +1,5 @@
 import { drawingsOf, type TakeBody } from '@rubato/core/document'
+import { transitionAt, type PlacedTransition } from '@rubato/core/stage'
 import { shallowReactive, shallowRef, watch } from 'vue'
 import { useDeskStore } from '~/stores/desk'
 import { useFilmStore } from '~/stores/film'
@@ -23,6 +24,9 @@ export function cacheBudgetBytes(deviceMemoryGb: number | undefined): number {
   return Math.min(256, Math.max(96, (deviceMemoryGb ?? 4) * 32)) * MEGABYTE
 }
 
+const mixSerials = new Map<string, number>()
+/** Transitions have their frames under ids that no take has. */
+const mixIdOf = (at: PlacedTransition) => `mix ${at.transition.id}`
 let worker: Worker | null = null
 let begunFor = ''
 let view: ViewBox | null = null
@@ -143,11 +147,32 @@ export function useFrameCache() {
     // Another film, or a change, may have come meanwhile.
     if (opened !== begunFor || film.gestureOpen || worker === null) return
     planned = true
+    const { transitions } = film.filmStage
+    const addMix = (at: PlacedTransition, from: number, to: number) => {
+      for (const placed of [at.before, at.after]) {
+        const body = placed === null ? null : film.takeOf(placed.shot.circledTakeId)
+        if (placed !== null && (body === null || !sendArt(placed.shot.circledTakeId, body))) return
+      }
+      const mixId = mixIdOf(at)
+      const serial = mixSerial(at)
+      if (serial === null) return
+      if (sentTakes.get(mixId) !== serial) {
+        sentTakes.set(mixId, serial)
+        send({ kind: 'mix', mixId, serial, at })
+      }
+      parts.push({ takeId: mixId, serial, from: Math.max(0, from - at.from), to: Math.min(at.to, to) - at.from, muted: [] })
+    }
     const add = (index: number, from: number, to: number) => {
       const placed = shots[index]!
       const takeId = placed.shot.circledTakeId
       const body = film.takeOf(takeId)
-      const wanted = { from: Math.max(0, from - placed.startFrame), to: Math.min(placed.lengthFrames, to - placed.startFrame) }
+      // What lies in a transition is made as such.
+      const head = transitionAt(transitions, placed.startFrame)
+      const tail = transitionAt(transitions, placed.startFrame + placed.lengthFrames - 1)
+      if (head !== null && head.from < to && head.to > from) addMix(head, from, to)
+      if (tail !== null && tail.after === null && tail.from < to && tail.to > from) addMix(tail, from, to)
+      const [first, end] = [Math.max(from, head?.to ?? 0), Math.min(to, tail === null || tail === head ? Infinity : tail.from)]
+      const wanted = { from: Math.max(0, first - placed.startFrame), to: Math.min(placed.lengthFrames, end - placed.startFrame) }
       if (body === null || wanted.from >= wanted.to || !sendArt(takeId, body)) return
       const muted = Object.keys(body.levels).filter((id) => timing.isMuted(takeId, id))
       parts.push({ takeId, serial: serialOf(body), ...wanted, muted })
@@ -160,6 +185,7 @@ export function useFrameCache() {
       add(index, 0, range.start)
       add(index, range.end, desk.lengthFrames)
     }
+    // A transition that went over the end of one shot was asked for with the next.
     const planTakes = new Set(parts.map((part) => part.takeId))
     for (const takeId of sentTakes.keys()) if (!planTakes.has(takeId)) sentTakes.delete(takeId)
     send({ kind: 'plan', parts })
@@ -179,7 +205,22 @@ export function useFrameCache() {
     return true
   }
 
+  /** Another number when the transition, or what one of its shots shows or where it stands, has changed. */
+  function mixSerial(at: PlacedTransition): number | null {
+    const bodies = [at.before, at.after].map((placed) => (placed === null ? 'none' : film.takeOf(placed.shot.circledTakeId)))
+    if (bodies.includes(null)) return null
+    const key = `${serialOf(at.transition)}:${bodies.map((body) => (typeof body === 'object' && body !== null ? serialOf(body) : '-')).join()}:${at.to - at.from}:${at.cutFrame - at.from}`
+    let serial = mixSerials.get(key)
+    if (serial === undefined) mixSerials.set(key, (serial = mixSerials.size + 1))
+    return serial
+  }
+
   function placeOf(filmFrame: number) {
+    const at = transitionAt(film.filmStage.transitions, filmFrame)
+    if (at !== null) {
+      const serial = mixSerial(at)
+      return serial === null ? null : { takeId: mixIdOf(at), serial, frame: filmFrame - at.from }
+    }
     const placed = film.filmStage.shotAt(filmFrame)
     const body = placed === null ? null : film.takeOf(placed.shot.circledTakeId)
     if (placed === null || body === null) return null
@@ -252,7 +293,19 @@ export function useFrameCache() {
   function readyIn(takeId: string): Uint8Array | null {
     const body = film.takeOf(takeId)
     const known = coverage.get(takeId)
-    return body === null || known === undefined || known.serial !== serialOf(body) ? null : known.ready
+    const own = body === null || known === undefined || known.serial !== serialOf(body) ? null : known.ready
+    const placed = film.filmStage.placeOfTake(takeId)
+    if (body === null || placed === null) return own
+    const ends = [placed.startFrame, placed.startFrame + placed.lengthFrames - 1].map((frame) => transitionAt(film.filmStage.transitions, frame)).filter((at) => at !== null)
+    if (ends.length === 0) return own
+    const ready = own?.slice() ?? new Uint8Array(placed.lengthFrames)
+    for (const at of ends) {
+      const mix = coverage.get(mixIdOf(at))
+      for (let frame = Math.max(at.from, placed.startFrame); frame < Math.min(at.to, placed.startFrame + placed.lengthFrames); frame++) {
+        ready[frame - placed.startFrame] = mix !== undefined && mix.serial === mixSerial(at) ? (mix.ready[frame - at.from] ?? 0) : 0
+      }
+    }
+    return ready
   }
 
   /** Called once by the lens view: makes the cache follow the film. */

@@ -1,15 +1,20 @@
 import { drawingsOf, EMPTY_DRAWING } from '@rubato/core/document'
 import type { FilmSpan } from '@rubato/core/stage'
+import { secondsOfFrames } from '@rubato/core/time'
 import { computed, ref, shallowRef } from 'vue'
 import { useDeskStore } from '~/stores/desk'
 import { useFilmStore } from '~/stores/film'
+import { useSoundStore } from '~/stores/sound'
 import { useTimingStore } from '~/stores/timing'
-import type { MovieAnswer, MovieRequest, MovieShot } from '~/workers/messages'
+import type { BurnIn, MovieAnswer, MovieRequest, MovieShot } from '~/workers/messages'
 
 export interface HandOverChoice {
   range: 'shot' | 'sequence' | 'range' | 'film'
-  format: 'webm' | 'png'
+  format: MovieRequest['format']
   size: 1 | 0.5 | 0.25
+  /** Whether a movie has the film's sound. */
+  sound: boolean
+  burnIn: BurnIn
 }
 
 type State =
@@ -26,6 +31,7 @@ export function useHandOver() {
   const film = useFilmStore()
   const desk = useDeskStore()
   const timing = useTimingStore()
+  const sounds = useSoundStore()
   const state = shallowRef<State>({ kind: 'idle' })
   const now = ref(0)
   let worker: Worker | null = null
@@ -46,20 +52,29 @@ export function useHandOver() {
     state.value = { kind: 'loading' }
     try {
       const range = rangeOf(choice.range)
-      const placed = film.filmStage.shots.filter((each) => each.startFrame < range.end && each.startFrame + each.lengthFrames > range.start)
+      const { filmStage } = film
+      const transitions = filmStage.transitions.filter((each) => each.from < range.end && each.to > range.start)
+      // A transition shows shots that the range itself may not touch.
+      const beside = new Set(transitions.flatMap(({ before, after }) => [before?.shot.id, after?.shot.id]))
+      const placed = choice.format === 'wav' ? [] : filmStage.shots.filter((each) => (each.startFrame < range.end && each.startFrame + each.lengthFrames > range.start) || beside.has(each.shot.id))
       const shots: MovieShot[] = []
       const drawings: Record<string, MovieRequest['drawings'][string]> = {}
-      for (const { shot, startFrame } of placed) {
+      for (const each of placed) {
+        const { shot } = each
         await film.ensureTakeWithArt(shot.circledTakeId)
         if (mine !== asked) return
         const body = film.takeOf(shot.circledTakeId)
         if (body === null) throw new Error(`Shot ${shot.label} could not be loaded.`)
-        shots.push({ label: shot.label, body, frames: { from: range.start - startFrame, to: range.end - startFrame } })
+        shots.push({ placed: each, body })
         for (const drawingId of drawingsOf(body)) drawings[drawingId] = film.drawingOf(drawingId) ?? EMPTY_DRAWING
       }
       const stem = `${project.title}${nameOf(choice.range)}`.trim().replace(/[^\p{L}\p{N}._-]+/gu, '-')
-      const fileName = `${stem || 'film'}.${choice.format === 'webm' ? 'webm' : 'zip'}`
-      run({ kind: 'make', project, shots, drawings, format: choice.format, size: choice.size, fileName, pictureBase: `${location.origin}/api/pictures/` }, mine)
+      const fileName = `${stem || 'film'}.${choice.format === 'png' ? 'zip' : choice.format}`
+      const plan = sounds.plan()
+      const wantsSound = choice.format === 'wav' || (choice.format !== 'png' && choice.sound)
+      const sound = plan === null || !wantsSound ? null : { plan, soundBase: `${location.origin}/api/sounds/`, fromSeconds: secondsOfFrames(range.start, project.rate), toSeconds: secondsOfFrames(range.end, project.rate) }
+      if (choice.format === 'wav' && sound === null) throw new Error('The film has no sound yet. Bring some in on the Desk first.')
+      run({ kind: 'make', project, span: range, shots, transitions, drawings, format: choice.format, size: choice.size, burnIn: { ...choice.burnIn }, sound, fileName, pictureBase: `${location.origin}/api/pictures/` }, mine)
     } catch (error) {
       if (mine === asked) state.value = { kind: 'failed', what: (error as Error).message }
     }

@@ -1,17 +1,26 @@
-import { frameAtSeconds, secondsOfFrames } from '@rubato/core/time'
+import { frameAtSeconds, frameDue, framesMissed, secondsOfFrames, type PlaySpan } from '@rubato/core/time'
 import type { FilmSpan } from '@rubato/core/stage'
 import { ref } from 'vue'
 import { useFrameCache } from '~/composables/useFrameCache'
+import { useSoundPlayer } from '~/composables/useSoundPlayer'
 import { useDeskStore } from '~/stores/desk'
 import { useFilmStore } from '~/stores/film'
 import { useTimingStore } from '~/stores/timing'
 
-/** Anything that tells time in seconds; the frame shown is always the one that is due on it. */
+/** What the picture goes by: the frame shown is always the one that is due on it. */
 export interface Clock {
-  nowSeconds(): number
+  /** Begins at a frame, at a rate with its direction; `loop` is what it goes round in. False: another clock has to do. */
+  begin(frame: number, rate: number, loop: PlaySpan | null): boolean
+  /** Since the frame it began at was due; below 0 before it, null where the clock has stopped for good. */
+  elapsedSeconds(): number | null
+  end(): void
 }
 
-const wallClock: Clock = { nowSeconds: () => performance.now() / 1000 }
+/** The machine's own clock, from `fromSeconds` on. */
+function wallClock(fromSeconds = 0): Clock {
+  const begunMs = performance.now()
+  return { begin: () => true, elapsedSeconds: () => fromSeconds + (performance.now() - begunMs) / 1000, end: () => undefined }
+}
 
 const dropped = ref(0)
 const shown = ref(0)
@@ -27,19 +36,21 @@ const rateNow = ref(1)
 const SHUTTLE = [1, 2, 4, 8] as const
 let request = 0
 let drawMs: number[] = []
-/** Where the clock stood, and the playhead, when this speed began. */
-let begun = { seconds: 0, frame: 0 }
+let origin = 0
+let clock: Clock | null = null
 let range: FilmSpan = { start: 0, end: 0 }
+let lastSteps = 0
 let last = 0
 /** Set while the loop is not the strip's own: taps run on to the film's end. */
 let onFrame: ((elapsedFrames: number) => void) | null = null
 
-/** Playback of the film against a clock. Finished frames come from the cache; else quality gives way before frames do. */
-export function usePlayback(clock: Clock = wallClock) {
+/** Playback of the film against the sound's clock, or the machine's where there is no sound. Finished frames come from the cache; else quality gives way before frames do. */
+export function usePlayback() {
   const desk = useDeskStore()
   const film = useFilmStore()
   const timing = useTimingStore()
   const cache = useFrameCache()
+  const sound = useSoundPlayer()
 
   /** Plays from the playhead. With `each`, to the film's end and not round, and told how far it has come. */
   function play(each: ((elapsedFrames: number) => void) | null = null) {
@@ -51,14 +62,13 @@ export function usePlayback(clock: Clock = wallClock) {
 
   function begin() {
     desk.trial = null
-    range = onFrame === null ? timing.playRange(desk.playhead) : { start: 0, end: desk.lengthFrames }
+    range = rangeNow(desk.playhead)
     const backwards = rateNow.value < 0
-    let origin = Math.min(range.end - 1, Math.max(range.start, desk.playhead))
+    let from = Math.min(range.end - 1, Math.max(range.start, desk.playhead))
     // From where it would stop at once it begins anew.
-    if (onFrame === null && !backwards && origin >= range.end - 1) origin = range.start
-    else if (backwards && origin <= range.start) origin = range.end - 1
-    anchor(origin)
-    last = origin
+    if (onFrame === null && !backwards && from >= range.end - 1) from = range.start
+    else if (backwards && from <= range.start) from = range.end - 1
+    last = from
     dropped.value = 0
     shown.value = 0
     fromCache.value = 0
@@ -66,54 +76,55 @@ export function usePlayback(clock: Clock = wallClock) {
     playedQuality.value = quality.value
     drawMs = []
     desk.playing = true
-    desk.goTo(origin)
-    cache.playFrom(origin, backwards ? -1 : 1)
+    desk.goTo(from)
+    anchor(from)
+    cache.playFrom(from, backwards ? -1 : 1)
     request = requestAnimationFrame(tick)
   }
 
   const startQuality = () => (timing.wantedQuality === 'auto' ? 1 : timing.wantedQuality)
-  const anchor = (frame: number) => (begun = { seconds: clock.nowSeconds(), frame })
   const loops = () => onFrame === null && timing.loop !== 'off'
+  /** What is being timed may change the film meanwhile; a loop may be set. */
+  const rangeNow = (frame: number) => (onFrame === null ? timing.playRange(Math.min(Math.max(frame, 0), Math.max(0, desk.lengthFrames - 1))) : { start: 0, end: desk.lengthFrames })
+
+  /** The sound's clock counts, where there is sound. */
+  function anchor(frame: number) {
+    clock?.end()
+    origin = frame
+    lastSteps = 0
+    clock = sound.begin(frame, rateNow.value, loops() ? range : null) ? sound : wallClock()
+  }
+
+  function elapsed(): number {
+    const seconds = clock!.elapsedSeconds()
+    if (seconds !== null) return seconds
+    // The sound's device is gone: the picture goes on from where it is.
+    clock!.end()
+    clock = wallClock(film.project === null ? 0 : secondsOfFrames(lastSteps, film.project.rate) / Math.abs(rateNow.value))
+    return clock.elapsedSeconds()!
+  }
 
   function tick() {
     if (!desk.playing || film.project === null) return
-    const elapsed = clock.nowSeconds() - begun.seconds
-    const steps = frameAtSeconds(elapsed * Math.abs(rateNow.value), film.project.rate)
+    const steps = Math.max(0, frameAtSeconds(elapsed() * Math.abs(rateNow.value), film.project.rate))
     onFrame?.(steps)
     if (!desk.playing) return
-    // What is being timed may have changed the film meanwhile; a loop may have been set.
-    range = onFrame === null ? timing.playRange(Math.min(Math.max(last, 0), Math.max(0, desk.lengthFrames - 1))) : { start: 0, end: desk.lengthFrames }
-    let frame = begun.frame + Math.sign(rateNow.value) * steps
-    const length = Math.max(1, range.end - range.start)
-    if (frame >= range.end || frame < range.start) {
-      if (!loops()) {
-        desk.goTo(frame >= range.end ? range.end - 1 : range.start)
-        stop()
-        return
-      }
-      // The loop keeps the clock's time: what was overrun is counted in the next round.
-      frame = range.start + ((((frame - range.start) % length) + length) % length)
-      const into = rateNow.value > 0 ? frame - range.start : range.end - 1 - frame
-      count(rateNow.value > 0 ? range.end - 1 - last : last - range.start, into)
-      begun = { seconds: clock.nowSeconds() - remainder(elapsed) - secondsOfFrames(into, film.project.rate) / Math.abs(rateNow.value), frame: rateNow.value > 0 ? range.start : range.end - 1 }
-      show(frame)
-    } else if (frame !== last) {
-      count(Math.abs(frame - last) - 1, 0)
+    const now = rangeNow(last)
+    const moved = now.start !== range.start || now.end !== range.end
+    range = now
+    if (moved && loops()) anchor(Math.min(range.end - 1, Math.max(range.start, last)))
+    const frame = frameDue(origin, moved && loops() ? 0 : steps, rateNow.value < 0 ? -1 : 1, range, loops())
+    if (frame === null) {
+      desk.goTo(rateNow.value < 0 ? range.start : range.end - 1)
+      stop()
+      return
+    }
+    if (frame !== last || steps !== lastSteps) {
+      dropped.value += framesMissed(lastSteps, steps, rateNow.value)
+      lastSteps = moved && loops() ? 0 : steps
       show(frame)
     }
     request = requestAnimationFrame(tick)
-  }
-
-  /** Seconds since the present frame was due. */
-  const remainder = (elapsed: number) => {
-    const each = secondsOfFrames(1, film.project!.rate) / Math.abs(rateNow.value)
-    return elapsed - Math.floor(elapsed / each + 1e-7) * each
-  }
-
-  /** Frames that were due and not shown. Faster than the film, as many are left out by design as the speed asks for. */
-  function count(skipped: number, more: number) {
-    const byDesign = Math.max(0, Math.ceil(Math.abs(rateNow.value)) - 1)
-    dropped.value += Math.max(0, skipped + more - byDesign)
   }
 
   function show(frame: number) {
@@ -136,13 +147,15 @@ export function usePlayback(clock: Clock = wallClock) {
   function stop() {
     desk.playing = false
     onFrame = null
+    clock?.end()
+    clock = null
     cancelAnimationFrame(request)
     quality.value = 1
     cache.playEnded()
   }
 
-  /** How many frames after the start of this playback a moment of the clock is; may be negative. */
-  const elapsedAt = (seconds: number) => (film.project === null ? 0 : frameAtSeconds((seconds - begun.seconds) * Math.abs(rateNow.value), film.project.rate))
+  /** How many frames of the film had been heard so many seconds ago; may be negative. */
+  const elapsedAgo = (seconds: number) => (film.project === null || clock === null ? 0 : frameAtSeconds((elapsed() - seconds) * Math.abs(rateNow.value), film.project.rate))
 
   /** A step of the shuttle: from rest it plays, again it goes faster, the other way it slows down and turns. */
   function shuttle(direction: 1 | -1) {
@@ -156,8 +169,8 @@ export function usePlayback(clock: Clock = wallClock) {
     const along = Math.sign(rateNow.value) === direction
     const at = SHUTTLE.findLastIndex((step) => step <= Math.abs(rateNow.value))
     const next = along ? SHUTTLE[Math.min(SHUTTLE.length - 1, at + 1)]! : at > 0 ? SHUTTLE[at - 1]! : null
-    anchor(desk.playhead)
     rateNow.value = next === null ? direction : Math.sign(rateNow.value) * next
+    anchor(desk.playhead)
     cache.playFrom(desk.playhead, rateNow.value < 0 ? -1 : 1)
   }
 
@@ -165,8 +178,8 @@ export function usePlayback(clock: Clock = wallClock) {
   function setSpeed(speed: number) {
     timing.speed = speed
     if (!desk.playing || onFrame !== null) return
-    anchor(desk.playhead)
     rateNow.value = Math.sign(rateNow.value) * speed
+    anchor(desk.playhead)
   }
 
   /** Told by the lens view how long a frame took; slow ones lower the quality for the rest of the playback. */
@@ -181,5 +194,5 @@ export function usePlayback(clock: Clock = wallClock) {
     playedQuality.value = quality.value
   }
 
-  return { play, stop, toggle: () => (desk.playing ? stop() : play()), shuttle, setSpeed, elapsedAt, dropped, shown, fromCache, quality, playedQuality, rateNow, reportDraw }
+  return { play, stop, toggle: () => (desk.playing ? stop() : play()), shuttle, setSpeed, elapsedAgo, dropped, shown, fromCache, quality, playedQuality, rateNow, reportDraw }
 }

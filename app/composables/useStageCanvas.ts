@@ -1,19 +1,30 @@
+import type { Transition } from '@rubato/core/document'
 import { onBeforeUnmount, ref, watch, type Ref, type WatchSource } from 'vue'
 import { useArt } from '~/composables/useArt'
 import { usePlayback } from '~/composables/usePlayback'
 import { useDeskStore } from '~/stores/desk'
 import type { Compositor, Resampling } from '~/viewport/compositor'
 import type { Composition } from '~/viewport/composition'
+import { mixPictures, type FrameBox } from '~/viewport/mixPictures'
 import { createStageView, type StageView } from '~/viewport/stageView'
 
 const REST_MS = 160
+
+/** Two shots in a transition, as a view shows them. */
+export interface MixedView {
+  readonly before: Composition | null
+  readonly after: Composition | null
+  readonly transition: Transition
+  readonly share: number
+  readonly frame: FrameBox
+}
 
 /**
  * The canvases of a view that shows compositions, put into `host`. While anything moves the picture is drawn fast; when
  * it rests, once more exactly. `compose` gives null while there is nothing to show; `watched` is what it is made of.
  * While it plays, a frame that `finished` has is shown instead.
  */
-export function useStageCanvas(host: Readonly<Ref<HTMLElement | null>>, compose: () => Composition | null, watched: WatchSource<unknown[]>, finished: () => ImageBitmap | null = () => null) {
+export function useStageCanvas(host: Readonly<Ref<HTMLElement | null>>, compose: () => Composition | null, watched: WatchSource<unknown[]>, finished: () => ImageBitmap | null = () => null, mixed: () => MixedView | null = () => null) {
   const desk = useDeskStore()
   const art = useArt()
   const { reportDraw, fromCache } = usePlayback()
@@ -21,6 +32,8 @@ export function useStageCanvas(host: Readonly<Ref<HTMLElement | null>>, compose:
   const canvases = new Map<Compositor['kind'], HTMLCanvasElement>()
   let finishedCanvas: HTMLCanvasElement | null = null
   let view: StageView | null = null
+  const sides: { before: StageView | null; after: StageView | null } = { before: null, after: null }
+  let scratch: CanvasRenderingContext2D | null = null
   let shown: Composition | null = null
   let resting: ReturnType<typeof setTimeout> | undefined
 
@@ -33,18 +46,23 @@ export function useStageCanvas(host: Readonly<Ref<HTMLElement | null>>, compose:
     return canvas
   }
 
+  /** The canvas of what comes finished or is put together, over the others. */
+  function overCanvas(widthPx: number, heightPx: number): CanvasRenderingContext2D {
+    if (finishedCanvas === null) {
+      finishedCanvas = document.createElement('canvas')
+      finishedCanvas.className = 'picture finished'
+      host.value!.append(finishedCanvas)
+    }
+    if (finishedCanvas.width !== widthPx || finishedCanvas.height !== heightPx) Object.assign(finishedCanvas, { width: widthPx, height: heightPx })
+    return finishedCanvas.getContext('2d', { alpha: false })!
+  }
+
   /** True when a finished frame is shown. */
   function drawFinished(): boolean {
     const bitmap = desk.playing ? finished() : null
     if (finishedCanvas !== null) finishedCanvas.style.visibility = bitmap === null ? 'hidden' : 'visible'
     if (bitmap === null || host.value === null) return false
-    if (finishedCanvas === null) {
-      finishedCanvas = document.createElement('canvas')
-      finishedCanvas.className = 'picture finished'
-      host.value.append(finishedCanvas)
-    }
-    if (finishedCanvas.width !== bitmap.width || finishedCanvas.height !== bitmap.height) Object.assign(finishedCanvas, { width: bitmap.width, height: bitmap.height })
-    finishedCanvas.getContext('2d', { alpha: false })!.drawImage(bitmap, 0, 0)
+    overCanvas(bitmap.width, bitmap.height).drawImage(bitmap, 0, 0)
     host.value.dataset.frame = String(desk.playhead)
     host.value.dataset.resampling = 'finished'
     fromCache.value++
@@ -61,8 +79,11 @@ export function useStageCanvas(host: Readonly<Ref<HTMLElement | null>>, compose:
   function drawWith(resampling: Resampling) {
     if (host.value === null) return
     const begun = performance.now()
+    const mix = mixed()
+    if (mix !== null) return drawMix(mix, resampling, begun)
     const composition = compose()
     if (composition === null) return
+    if (finishedCanvas !== null) finishedCanvas.style.visibility = 'hidden'
     shown = composition
     view ??= createStageView(makeCanvas)
     const { canvas, drawn } = view.draw(composition, { frame: '#ffffff', surround: null }, resampling)
@@ -73,12 +94,35 @@ export function useStageCanvas(host: Readonly<Ref<HTMLElement | null>>, compose:
     if (drawn) reportDraw(performance.now() - begun)
   }
 
+  /** Each shot is drawn by itself, on canvases that nobody sees, and the two are put together. */
+  function drawMix({ before, after, transition, share, frame }: MixedView, resampling: Resampling, begun: number) {
+    const size = (before ?? after)!.view
+    const side = (which: 'before' | 'after', composition: Composition | null) => {
+      if (composition === null) return null
+      sides[which] ??= createStageView(() => document.createElement('canvas'))
+      return sides[which].draw(composition, { frame: '#ffffff', surround: null }, resampling).canvas
+    }
+    const [first, second] = [side('before', before), side('after', after)]
+    const context = overCanvas(size.widthPx, size.heightPx)
+    mixPictures(context, first, second, transition, share, frame, () => {
+      scratch ??= document.createElement('canvas').getContext('2d')!
+      if (scratch.canvas.width !== size.widthPx || scratch.canvas.height !== size.heightPx) Object.assign(scratch.canvas, { width: size.widthPx, height: size.heightPx })
+      return scratch
+    })
+    finishedCanvas!.style.visibility = 'visible'
+    host.value!.dataset.frame = String(desk.playhead)
+    host.value!.dataset.resampling = resampling
+    reportDraw(performance.now() - begun)
+  }
+
   watch(watched, draw, { flush: 'post' })
   watch(() => [art.artVersion.value, desk.playing], draw, { flush: 'post' })
   watch(() => desk.takeId, art.beginShot)
   onBeforeUnmount(() => {
     clearTimeout(resting)
     view?.dispose()
+    sides.before?.dispose()
+    sides.after?.dispose()
     finishedCanvas?.remove()
   })
 

@@ -4,11 +4,14 @@ import { secondsOfFrames } from '@rubato/core/time'
 import type { ComputedRef, ShallowRef } from 'vue'
 import { useBoardActions } from '~/composables/useBoardActions'
 import { usePlayback } from '~/composables/usePlayback'
+import { isSoundHit, useSoundGestures, type Trial } from '~/composables/useSoundGestures'
+import { useSoundPlayer } from '~/composables/useSoundPlayer'
 import { useTiming } from '~/composables/useTiming'
-import { followDrag, type DragStep } from '~/gestures/drag'
+import { followDrag } from '~/gestures/drag'
 import { useBoardsStore } from '~/stores/boards'
 import { useDeskStore } from '~/stores/desk'
 import { useFilmStore, type Gesture } from '~/stores/film'
+import { useSoundStore } from '~/stores/sound'
 import { useTimingStore } from '~/stores/timing'
 import { panelDropAt, shotDropAt, type PanelDrop, type ShotDrop } from '~/timeline/dropPlaces'
 import { hitStrip, type StripHit } from '~/timeline/hitStrip'
@@ -37,6 +40,8 @@ export function useStripGestures({ scale, scene, live, drop, snapFrame, local, h
   const boards = useBoardsStore()
   const timing = useTimingStore()
   const { stop } = usePlayback()
+  const sound = useSoundStore()
+  const player = useSoundPlayer()
   const { giverAfter, reachAfter, moveMarkTo } = useTiming()
   const actions = useBoardActions()
   const projectId = () => film.project!.id
@@ -49,6 +54,11 @@ export function useStripGestures({ scale, scene, live, drop, snapFrame, local, h
     const hit = hitStrip(scene.value, scale.value, x, y)
     if (hit === null) return
     if (hit.kind !== 'mark') timing.selectedMarkId = null
+    if (isSoundHit(hit)) {
+      desk.selectedFramingIds = []
+      return soundGestures.onDown(event, hit)
+    }
+    if (hit.kind !== 'ruler' && hit.kind !== 'range-end') sound.chooseNothing()
     if (hit.kind === 'panel-end') return dragPanelEnd(event, hit)
     if (hit.kind === 'shot-end') return dragShotEnd(event, hit.shotId)
     if (hit.kind === 'bead') return dragBead(event, hit.shotId, hit.framingId)
@@ -62,8 +72,12 @@ export function useStripGestures({ scale, scene, live, drop, snapFrame, local, h
 
   function scrub(event: PointerEvent) {
     desk.selectedFramingIds = []
-    const to = (step: PointerEvent) => desk.goTo(Math.floor(frameAt(step)))
+    const to = (step: PointerEvent) => {
+      desk.goTo(Math.floor(frameAt(step)))
+      player.scrubTo(desk.playhead)
+    }
     const before = desk.playhead
+    player.open()
     to(event)
     followDrag(event, { move: ({ event: step }) => to(step), end: () => undefined, cancel: () => desk.goTo(before) }, 0)
   }
@@ -80,14 +94,6 @@ export function useStripGestures({ scale, scene, live, drop, snapFrame, local, h
     snapFrame.value = null
   }
 
-  interface Trial {
-    readonly begin?: () => void
-    readonly move: (gesture: Gesture, step: DragStep) => void
-    /** Whichever way it ends. */
-    readonly over?: () => void
-    readonly cancelled?: () => void
-    readonly click: () => void
-  }
   /** Drags something that is tried from where it was, and kept when it is let go. */
   function dragTrial(event: PointerEvent, label: string, { begin, move, over, cancelled, click }: Trial) {
     let gesture: Gesture | null = null
@@ -323,6 +329,8 @@ export function useStripGestures({ scale, scene, live, drop, snapFrame, local, h
   function toggled(id: string): readonly string[] {
     return desk.selectedFramingIds.includes(id) ? desk.selectedFramingIds.filter((other) => other !== id) : [...desk.selectedFramingIds, id]
   }
+
+  const soundGestures = useSoundGestures({ scale, scene, live, snapFrame, local, dragTrial, snapTo })
 
   const hitAt = (event: { clientX: number; clientY: number }) => {
     const { x, y } = local(event)

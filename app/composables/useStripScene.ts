@@ -1,16 +1,21 @@
 import { placedFramings, placedPanels, shownCell, type TakeBody } from '@rubato/core/document'
 import { moveName } from '@rubato/core/moves'
+import { factorOfDb, isHeard } from '@rubato/core/sound'
 import type { PlacedShot, TakeStage } from '@rubato/core/stage'
+import { framesPerSecond } from '@rubato/core/time'
 import { refDebounced } from '@vueuse/core'
 import { computed, shallowRef, watch, type ComputedRef } from 'vue'
 import { useBoardThumbs } from '~/composables/useBoardThumbs'
 import { useFrameCache } from '~/composables/useFrameCache'
+import { usePeaks } from '~/composables/usePeaks'
 import { useBoardsStore } from '~/stores/boards'
 import { useDeskStore } from '~/stores/desk'
 import { useFilmStore } from '~/stores/film'
+import { useSoundStore } from '~/stores/sound'
 import { useTimingStore } from '~/stores/timing'
+import { STRIP_HEIGHT_PX } from '~/timeline/stripRows'
 import { frameOfX, type StripScale } from '~/timeline/stripScale'
-import { panelKey, type StripBody, type StripScene, type StripShot } from '~/timeline/stripScene'
+import { panelKey, type StripBody, type StripClip, type StripLane, type StripScene, type StripShot } from '~/timeline/stripScene'
 
 /** Small pictures of panels, and the least width of a panel that shows one. */
 const THUMB_HEIGHT_PX = 55
@@ -19,6 +24,8 @@ const THUMB_FROM_PX = 12
 const BODY_FROM_PX = 16
 const MOST_BODIES = 120
 const SETTLED_MS = 350
+/** Clips narrower than this are a block without a wave. */
+const WAVE_FROM_PX = 4
 
 /** What of a shot's body depends on nothing but the body, worked out once for each. */
 interface Fixed {
@@ -34,6 +41,8 @@ export function useStripScene(scale: ComputedRef<StripScale>) {
   const timing = useTimingStore()
   const cache = useFrameCache()
   const thumbs = useBoardThumbs()
+  const sound = useSoundStore()
+  const peaks = usePeaks()
   const live = shallowRef<StripScene['live']>(null)
   const drop = shallowRef<StripScene['drop']>(null)
   const snapFrame = shallowRef<number | null>(null)
@@ -119,8 +128,55 @@ export function useStripScene(scale: ComputedRef<StripScale>) {
     return timing.marks.filter(({ frame }) => frame >= first && frame <= last)
   })
   const shots = computed(() => visibleShots.value.map(shotScene))
+  const fps = computed(() => (film.project === null ? 24 : framesPerSecond(film.project.rate)))
+  const lanes = computed<readonly StripLane[]>(() => {
+    const heard = new Set(sound.lanes.filter((lane) => isHeard(lane, sound.lanes)).map((lane) => lane.id))
+    const perSecond = fps.value
+    const seen = new Map<string, StripClip[]>(sound.lanes.map((lane) => [lane.id, []]))
+    const [from, to] = [scale.value.firstFrame / perSecond, frameOfX(scale.value, scale.value.widthPx) / perSecond]
+    for (const placed of sound.placed.between(from, to)) {
+      const { clip } = placed
+      const widthPx = clip.lengthSeconds * perSecond * scale.value.pxPerFrame
+      const wave = widthPx < WAVE_FROM_PX ? null : peaks.of(clip.assetHash)
+      seen.get(clip.laneId)!.push({
+        id: clip.id,
+        startFrame: placed.startSeconds * perSecond,
+        endFrame: placed.endSeconds * perSecond,
+        name: clip.speaker === '' ? clip.name : clip.speaker,
+        line: clip.line,
+        fadeInFrames: placed.fadeInSeconds * perSecond,
+        fadeOutFrames: placed.fadeOutSeconds * perSecond,
+        gain: factorOfDb(clip.gainDb),
+        chosen: sound.chosen.includes(clip.id),
+        free: clip.shotId === null,
+        wave: wave === null ? null : { peaks: wave, fromSeconds: clip.fromSeconds, lengthSeconds: clip.lengthSeconds },
+        trouble: sound.troubles.get(clip.assetHash) ?? null,
+      })
+    }
+    let top: number = STRIP_HEIGHT_PX
+    return sound.lanes.map((lane) => {
+      const height = sound.heightOf(lane.id)
+      const made = { id: lane.id, top, height, kind: lane.kind, heard: heard.has(lane.id), clips: seen.get(lane.id)! }
+      top += height
+      return made
+    })
+  })
+  const transitions = computed(() =>
+    film.filmStage.transitions
+      .filter(({ from, to }) => to >= scale.value.firstFrame && from <= frameOfX(scale.value, scale.value.widthPx))
+      .map(({ transition: { id, kind, at, colour }, from, to, cutFrame }) => ({ id, kind, at, from, to, cutFrame, colour, chosen: id === sound.transitionId })),
+  )
+  const proposals = computed(() => {
+    const { proposals: now } = sound
+    const placed = now === null ? null : sound.placed.placeOf(now.clipId)
+    return now === null || placed === null ? [] : now.atSeconds.map((at) => ({ clipId: now.clipId, frame: (placed.startSeconds + at - placed.clip.fromSeconds) * fps.value }))
+  })
+
   const scene = computed<StripScene>(() => ({
     shots: shots.value,
+    lanes: lanes.value,
+    transitions: transitions.value,
+    proposals: proposals.value,
     lengthFrames: desk.lengthFrames,
     framesPerSecond: desk.fps,
     timecode: timing.moment,

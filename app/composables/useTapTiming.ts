@@ -1,7 +1,9 @@
-import { retime, tapPanels, type PanelPlace, type TapPanel, type Tapped } from '@rubato/core/edits'
+import type { Film } from '@rubato/core/document'
+import { holdSound, retime, shotShifts, tapPanels, type Made, type PanelPlace, type TapPanel, type Tapped, type TimeMode } from '@rubato/core/edits'
 import { useLocalStorage } from '@vueuse/core'
 import { computed, ref, shallowRef } from 'vue'
 import { usePlayback } from '~/composables/usePlayback'
+import { useSoundPlayer } from '~/composables/useSoundPlayer'
 import { useTiming } from '~/composables/useTiming'
 import { useBoardsStore } from '~/stores/boards'
 import { useDeskStore } from '~/stores/desk'
@@ -39,6 +41,7 @@ export function useTapTiming() {
   const boards = useBoardsStore()
   const timing = useTimingStore()
   const playback = usePlayback()
+  const sound = useSoundPlayer()
   const { giverAfter, reachAfter } = useTiming()
   /** How late this artist taps, ms; taken off every tap. */
   const offsetMs = useLocalStorage('rubato.tapOffsetMs', 0)
@@ -88,6 +91,8 @@ export function useTapTiming() {
     appliedKey = ''
     phase.value = 'running'
     desk.goTo(startFrame)
+    // What is heard must not move under the taps.
+    sound.freeze(true)
     playback.play((elapsed) => follow(elapsed))
   }
 
@@ -113,7 +118,7 @@ export function useTapTiming() {
   function tap() {
     const now = session.value
     if (phase.value !== 'running' || now === null) return
-    const at = playback.elapsedAt(performance.now() / 1000 - offsetMs.value / 1000)
+    const at = playback.elapsedAgo(offsetMs.value / 1000)
     now.taps.push(Math.max(0, at))
     beat.value++
     follow(Math.max(elapsedFrames, at))
@@ -141,8 +146,12 @@ export function useTapTiming() {
     if (timing.modeNow === 'steal') await reachAfter(last.takeId)
     if (session.value !== now) return
     const giver = timing.modeNow === 'steal' ? giverAfter(last, new Set(ended.map((entry) => `${entry.takeId}/${entry.panelId}`))) : null
-    const done = now.gesture.update((f) => retime(f, film.project!.id, [{ lengths: ended, giver }], timing.modeNow))
-    if (!done) now.gesture.update((f) => retime(f, film.project!.id, [{ lengths: ended, giver: null }], 'push'))
+    const shiftOf = shotShifts(now.panels, ended, (takeId) => film.filmStage.placeOfTake(takeId)?.shot.id ?? null)
+    const timed = (f: Film, giving: PanelPlace | null, mode: TimeMode): Made => {
+      const lengths = retime(f, film.project!.id, [{ lengths: ended, giver: giving }], mode)
+      return lengths.ok ? { ok: true, edits: [...lengths.edits, ...holdSound(f.outline, film.project!.id, shiftOf)] } : lengths
+    }
+    if (!now.gesture.update((f) => timed(f, giver, timing.modeNow))) now.gesture.update((f) => timed(f, null, 'push'))
     desk.goTo(now.startFrame)
   }
 
@@ -150,6 +159,7 @@ export function useTapTiming() {
     session.value = null
     phase.value = 'idle'
     timing.reversed = false
+    sound.freeze(false)
   }
   function keep() {
     const now = session.value

@@ -1,6 +1,7 @@
 import type { MarkMeaning } from '@rubato/core/document'
 import type { StripInk } from './stripInk'
-import { RULER, STRIP_HEIGHT_PX, STRIP_ROWS } from './stripRows'
+import { heightOf } from './stripLanes'
+import { RULER, STRIP_ROWS } from './stripRows'
 import { frameOfX, rulerStep, xOfFrame, type StripScale } from './stripScale'
 import type { StripMark, StripScene, StripShot } from './stripScene'
 
@@ -22,8 +23,9 @@ export function drawRuler(context: CanvasRenderingContext2D, scale: StripScale, 
     context.fillStyle = ink.quiet
     context.fillText(scene.timecode(frame), x + 4, 9)
   }
+  const heightPx = heightOf(scene)
   for (const shot of scene.shots) drawBand(context, scale, shot, ink)
-  drawMarks(context, scale, scene.marks, ink)
+  drawMarks(context, scale, scene.marks, heightPx, ink)
 }
 
 function drawRange(context: CanvasRenderingContext2D, scale: StripScale, scene: StripScene, ink: StripInk) {
@@ -33,7 +35,7 @@ function drawRange(context: CanvasRenderingContext2D, scale: StripScale, scene: 
   context.globalAlpha = 0.14
   context.fillRect(from, 0, to - from, RULER.figuresPx)
   context.globalAlpha = 0.05
-  context.fillRect(from, RULER.figuresPx, to - from, STRIP_HEIGHT_PX - RULER.figuresPx)
+  context.fillRect(from, RULER.figuresPx, to - from, heightOf(scene) - RULER.figuresPx)
   context.globalAlpha = 1
   // Brackets, as round a repeated passage.
   for (const [x, inward] of [[from, 1], [to, -1]] as const) {
@@ -87,7 +89,7 @@ function drawSign(context: CanvasRenderingContext2D, meaning: MarkMeaning, x: nu
 
 export const markInk = (ink: StripInk, meaning: MarkMeaning) => ({ note: ink.ink, voice: ink.ochre, sound: ink.sea, change: ink.plum, mend: ink.vermilion })[meaning]
 
-function drawMarks(context: CanvasRenderingContext2D, scale: StripScale, marks: readonly StripMark[], ink: StripInk) {
+function drawMarks(context: CanvasRenderingContext2D, scale: StripScale, marks: readonly StripMark[], heightPx: number, ink: StripInk) {
   const y = RULER.figuresPx + RULER.marksPx / 2 - 1
   context.font = `11px ${ink.font}`
   context.textBaseline = 'middle'
@@ -98,7 +100,7 @@ function drawMarks(context: CanvasRenderingContext2D, scale: StripScale, marks: 
     context.fillStyle = markInk(ink, mark.meaning)
     // A thread down through the rows, so that one sees what it stands over.
     context.globalAlpha = mark.selected ? 0.7 : 0.28
-    context.fillRect(Math.round(x), RULER.figuresPx, 1, STRIP_HEIGHT_PX - RULER.figuresPx)
+    context.fillRect(Math.round(x), RULER.figuresPx, 1, heightPx - RULER.figuresPx)
     context.globalAlpha = 1
     drawSign(context, mark.meaning, x, y)
     if (mark.selected) {

@@ -1,7 +1,10 @@
 import { drawBead } from '../plan/drawPlan'
 import type { StripInk } from './stripInk'
-import { STRIP_HEIGHT_PX, STRIP_ROWS } from './stripRows'
+import { STRIP_ROWS } from './stripRows'
+import { drawLanes } from './drawLanes'
 import { drawRuler } from './drawRuler'
+import { drawTransitions } from './drawTransitions'
+import { heightOf } from './stripLanes'
 import { frameOfX, xOfFrame, type StripScale } from './stripScale'
 import { panelKey, type StripBody, type StripScene, type StripShot } from './stripScene'
 
@@ -11,7 +14,8 @@ const RIBBON_HALF_PX = 15
 
 export function drawStrip(context: CanvasRenderingContext2D, scale: StripScale, scene: StripScene, ink: StripInk) {
   context.fillStyle = ink.paper
-  context.fillRect(0, 0, scale.widthPx, STRIP_HEIGHT_PX)
+  const heightPx = heightOf(scene)
+  context.fillRect(0, 0, scale.widthPx, heightPx)
   drawRules(context, scale, ink)
   drawRuler(context, scale, scene, ink)
   for (const shot of scene.shots) {
@@ -24,6 +28,8 @@ export function drawStrip(context: CanvasRenderingContext2D, scale: StripScale, 
     drawCamera(context, scale, shot, shot.body, scene.framesPerSecond, ink)
     drawLevel(context, scale, shot.startFrame, shot.body, ink)
   }
+  drawTransitions(context, scale, scene, ink)
+  drawLanes(context, scale, scene, ink)
   drawDrop(context, scale, scene, ink)
   drawLive(context, scale, scene, ink)
 }
@@ -247,7 +253,7 @@ function drawRibbon(context: CanvasRenderingContext2D, scale: StripScale, shot: 
 function drawDrop(context: CanvasRenderingContext2D, scale: StripScale, scene: StripScene, ink: StripInk) {
   if (scene.snapFrame !== null) {
     context.fillStyle = ink.blue
-    for (let y = 0; y < STRIP_HEIGHT_PX; y += 6) context.fillRect(Math.round(xOfFrame(scale, scene.snapFrame)), y, 1, 3)
+    for (let y = 0; y < heightOf(scene); y += 6) context.fillRect(Math.round(xOfFrame(scale, scene.snapFrame)), y, 1, 3)
   }
   if (scene.drop === null) return
   const { top, height } = STRIP_ROWS[scene.drop.row]
@@ -259,7 +265,9 @@ function drawDrop(context: CanvasRenderingContext2D, scale: StripScale, scene: S
 
 function drawLive(context: CanvasRenderingContext2D, scale: StripScale, scene: StripScene, ink: StripInk) {
   if (scene.live === null) return
-  const row = STRIP_ROWS[scene.live.row]
+  const { row: where } = scene.live
+  const row = typeof where === 'string' ? STRIP_ROWS[where] : scene.lanes.find((lane) => lane.id === where.lane)
+  if (row === undefined) return
   context.font = `600 12px ${ink.mono}`
   const width = context.measureText(scene.live.text).width + 12
   const x = Math.min(scale.widthPx - width - 2, Math.max(2, xOfFrame(scale, scene.live.frame) - width / 2))

@@ -1,5 +1,7 @@
 import { RULER, rowAt } from './stripRows'
 import { frameOfX, xOfFrame, type StripScale } from './stripScale'
+import { FADE_HANDLE_PX, fadeHandles, headOf } from './drawLanes'
+import { clipAt, laneAt } from './stripLanes'
 import type { StripScene } from './stripScene'
 
 export type StripHit =
@@ -11,6 +13,13 @@ export type StripHit =
   | { readonly kind: 'panel'; readonly shotId: string; readonly takeId: string; readonly panelId: string; readonly startFrame: number }
   | { readonly kind: 'panel-end'; readonly shotId: string; readonly takeId: string; readonly panelId: string }
   | { readonly kind: 'bead'; readonly shotId: string; readonly framingId: string }
+  | { readonly kind: 'transition'; readonly id: string }
+  | { readonly kind: 'transition-end'; readonly id: string; readonly end: 'from' | 'to' }
+  | { readonly kind: 'lane'; readonly laneId: string; readonly frame: number }
+  | { readonly kind: 'clip'; readonly laneId: string; readonly clipId: string; readonly frame: number }
+  | { readonly kind: 'clip-end'; readonly clipId: string; readonly end: 'start' | 'end' }
+  | { readonly kind: 'fade'; readonly clipId: string; readonly end: 'in' | 'out' }
+  | { readonly kind: 'proposal'; readonly clipId: string; readonly frame: number }
   | { readonly kind: 'camera'; readonly shotId: string; readonly frame: number }
 
 /** Half the width in which an edge is grabbed, px; less on panels too narrow to have an inside. */
@@ -22,6 +31,7 @@ const MARK_PX = 7
 export function hitStrip(scene: StripScene, scale: StripScale, x: number, y: number): StripHit | null {
   const row = rowAt(y)
   const frame = frameOfX(scale, x)
+  if (row === null) return laneHit(scene, scale, x, y, frame)
   if (row === 'ruler') return (y >= RULER.figuresPx ? markAt(scene, scale, x) : rangeEndAt(scene, scale, x)) ?? { kind: 'ruler', frame }
   if (row === 'camera') {
     const bead = nearestBead(scene, scale, x)
@@ -32,15 +42,51 @@ export function hitStrip(scene: StripScene, scale: StripScale, x: number, y: num
     if (end !== null) return end
   }
   if (row === 'shots') {
+    const transition = transitionHit(scene, scale, x)
+    if (transition !== null) return transition
     const end = nearest(scene.shots, (shot) => shot.startFrame + shot.lengthFrames, scale, x, (shot) => reachOf(shot.lengthFrames * scale.pxPerFrame))
     if (end !== null) return { kind: 'shot-end', shotId: end.id }
   }
   const shot = scene.shots.find((entry) => frame >= entry.startFrame && frame < entry.startFrame + entry.lengthFrames)
-  if (shot === undefined || row === null) return null
+  if (shot === undefined) return null
   if (row === 'shots') return { kind: 'shot', shotId: shot.id, frame }
   if (row === 'camera') return { kind: 'camera', shotId: shot.id, frame }
   const panel = shot.body?.panels.find((entry) => frame - shot.startFrame >= entry.startFrame && frame - shot.startFrame < entry.startFrame + entry.lengthFrames)
   return panel === undefined ? null : { kind: 'panel', shotId: shot.id, takeId: shot.takeId, panelId: panel.id, startFrame: shot.startFrame + panel.startFrame }
+}
+
+/** A cut stays in hand under its transition: only its middle gives way to it. */
+function transitionHit(scene: StripScene, scale: StripScale, x: number): StripHit | null {
+  const over = scene.transitions.find(({ from, to }) => x >= xOfFrame(scale, from) - EDGE_PX && x <= xOfFrame(scale, to) + EDGE_PX)
+  if (over === undefined) return null
+  const [x0, x1, cut] = [xOfFrame(scale, over.from), xOfFrame(scale, over.to), xOfFrame(scale, over.cutFrame)]
+  const reach = reachOf(x1 - x0)
+  const offCut = over.at === 'cut' ? Math.abs(x - cut) : Infinity
+  for (const [end, at] of [['from', x0], ['to', x1]] as const) if (Math.abs(x - at) <= reach && Math.abs(x - at) <= offCut && at !== cut) return { kind: 'transition-end', id: over.id, end }
+  return offCut <= 3 || x < x0 || x > x1 ? null : { kind: 'transition', id: over.id }
+}
+
+function laneHit(scene: StripScene, scale: StripScale, x: number, y: number, frame: number): StripHit | null {
+  const lane = laneAt(scene, y)
+  if (lane === null) return null
+  for (const { clipId, frame: at } of scene.proposals) if (Math.abs(xOfFrame(scale, at) - x) <= EDGE_PX && lane.clips.some((clip) => clip.id === clipId)) return { kind: 'proposal', clipId, frame: at }
+  const head = headOf(lane)
+  for (const clip of [...lane.clips].reverse()) {
+    if (!clip.chosen || head === 0 || (clip.endFrame - clip.startFrame) * scale.pxPerFrame < 24) continue
+    const [fadeIn, fadeOut] = fadeHandles(scale, clip)
+    if (Math.abs(y - (lane.top + 2 + head)) > FADE_HANDLE_PX) continue
+    if (Math.abs(x - fadeIn) <= FADE_HANDLE_PX) return { kind: 'fade', clipId: clip.id, end: 'in' }
+    if (Math.abs(x - fadeOut) <= FADE_HANDLE_PX) return { kind: 'fade', clipId: clip.id, end: 'out' }
+  }
+  const ends = lane.clips.flatMap((clip) => {
+    const reach = reachOf((clip.endFrame - clip.startFrame) * scale.pxPerFrame)
+    return [{ clip, end: 'start' as const, frame: clip.startFrame, reach }, { clip, end: 'end' as const, frame: clip.endFrame, reach }]
+  })
+  // Where two clips meet, the one whose inside the pointer is over has its end dragged.
+  const inside = clipAt(lane, frame)
+  const end = nearest(ends.filter(({ clip }) => inside === null || clip === inside), (each) => each.frame, scale, x, (each) => each.reach)
+  if (end !== null) return { kind: 'clip-end', clipId: end.clip.id, end: end.end }
+  return inside === null ? { kind: 'lane', laneId: lane.id, frame } : { kind: 'clip', laneId: lane.id, clipId: inside.id, frame }
 }
 
 const reachOf = (widthPx: number) => Math.min(EDGE_PX, Math.max(2, widthPx / 3))

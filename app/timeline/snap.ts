@@ -25,10 +25,12 @@ export interface SnapWishes {
   readonly not: number
   /** Only what lies up to here stays where it is while something is dragged. */
   readonly upTo?: number
+  /** Clips that move along. */
+  readonly without?: ReadonlySet<string>
 }
 
-/** The frames that things on the strip stand at: panels' and shots' edges, keys, marks, the range, the playhead. */
-export function snapPlaces(scene: StripScene, { playhead, not, upTo = Infinity }: SnapWishes): number[] {
+/** The frames that things on the strip stand at: panels' and shots' edges, keys, clips, marks, the range, the playhead. */
+export function snapPlaces(scene: StripScene, { playhead, not, upTo = Infinity, without }: SnapWishes): number[] {
   const places = new Set<number>()
   for (const shot of scene.shots) {
     places.add(shot.startFrame).add(shot.startFrame + shot.lengthFrames)
@@ -36,6 +38,7 @@ export function snapPlaces(scene: StripScene, { playhead, not, upTo = Infinity }
     for (const bead of shot.body?.beads ?? []) places.add(shot.startFrame + bead.frame)
   }
   for (const mark of scene.marks) places.add(mark.frame)
+  for (const lane of scene.lanes) for (const clip of lane.clips) if (without?.has(clip.id) !== true) places.add(clip.startFrame).add(clip.endFrame)
   if (scene.range !== null) places.add(scene.range.start).add(scene.range.end)
   const still = [...places].filter((frame) => frame <= upTo)
   return [...new Set([...still, playhead])].filter((frame) => frame !== not)

@@ -12,7 +12,14 @@ export const STRIP_ROWS = Object.freeze({
   level: { top: 168, height: 20 },
 }) satisfies Record<string, StripRow>
 
+/** Of the picture's rows; lanes of sound follow below. */
 export const STRIP_HEIGHT_PX = 188
+
+/** Between lanes that are there and the strip's end: where a new one is made. */
+export const LANES_END_PX = 26
+
+/** The height of all rows with so many px of lanes. */
+export const heightWithLanes = (lanesPx: number) => STRIP_HEIGHT_PX + lanesPx + LANES_END_PX
 
 /** Within the ruler: its figures, its marks, and the band of finished frames. */
 export const RULER = Object.freeze({ figuresPx: 18, marksPx: 14, bandPx: 3 })

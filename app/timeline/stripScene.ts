@@ -1,4 +1,5 @@
-import type { MarkMeaning } from '@rubato/core/document'
+import type { Lane, MarkMeaning, Transition } from '@rubato/core/document'
+import type { Peaks } from '@rubato/core/sound'
 
 /** What the strip shows, in film frames. Only what is in view is put in. */
 export interface StripScene {
@@ -11,13 +12,59 @@ export interface StripScene {
   /** `takeId/panelId` of those chosen. */
   readonly chosen: ReadonlySet<string>
   readonly marks: readonly StripMark[]
+  /** From top to bottom. */
+  readonly lanes: readonly StripLane[]
+  readonly transitions: readonly StripTransition[]
+  /** Where a recording might be split, film frames: proposed, to be taken or left. */
+  readonly proposals: readonly { readonly clipId: string; readonly frame: number }[]
   readonly range: { readonly start: number; readonly end: number } | null
   /** Where what is carried would be put down: a frame between two panels, or two shots. */
   readonly drop: { readonly frame: number; readonly row: 'panels' | 'shots' } | null
   /** What a drag snapped to. */
   readonly snapFrame: number | null
   /** A live value to show beside the pointer; null for none. */
-  readonly live: { readonly frame: number; readonly row: 'ruler' | 'shots' | 'panels' | 'camera'; readonly text: string } | null
+  readonly live: { readonly frame: number; readonly row: 'ruler' | 'shots' | 'panels' | 'camera' | { readonly lane: string }; readonly text: string } | null
+}
+
+/** A lane of sound, below the rows of the picture. */
+export interface StripLane {
+  readonly id: string
+  readonly top: number
+  readonly height: number
+  readonly kind: Lane['kind']
+  readonly heard: boolean
+  readonly clips: readonly StripClip[]
+}
+
+/** A clip; frames of the film may be fractions. */
+export interface StripClip {
+  readonly id: string
+  readonly startFrame: number
+  readonly endFrame: number
+  readonly name: string
+  readonly line: string
+  readonly fadeInFrames: number
+  readonly fadeOutFrames: number
+  /** 1 as recorded; the wave is drawn so much higher. */
+  readonly gain: number
+  readonly chosen: boolean
+  /** Tied to the film's start instead of a shot. */
+  readonly free: boolean
+  /** What is drawn of the recording; null while its peaks are not there. */
+  readonly wave: { readonly peaks: Peaks; readonly fromSeconds: number; readonly lengthSeconds: number } | null
+  /** Why it is silent; null where it is not. */
+  readonly trouble: string | null
+}
+
+export interface StripTransition {
+  readonly id: string
+  readonly kind: Transition['kind']
+  readonly at: Transition['at']
+  readonly from: number
+  readonly to: number
+  readonly cutFrame: number
+  readonly colour: string
+  readonly chosen: boolean
 }
 
 export interface StripMark {

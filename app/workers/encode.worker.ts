@@ -1,8 +1,10 @@
+import { MIX_RATE_HZ } from '@rubato/core/sound'
 import { framesPerSecond, type Rate } from '@rubato/core/time'
-import { Output, StreamTarget, VideoSample, VideoSampleSource, WebMOutputFormat, type StreamTargetChunk } from 'mediabunny'
+import { AudioSample, AudioSampleSource, Mp4OutputFormat, Output, StreamTarget, VideoSample, VideoSampleSource, WebMOutputFormat, type StreamTargetChunk } from 'mediabunny'
 import { createFileSink, type FileSink } from './fileSink'
 import { i420OfRgba } from './i420'
 import type { WorkerMessages } from './messages'
+import { createSoundSource } from './soundWriter'
 import { chooseVideoCodec } from './videoCodec'
 
 type Ask = WorkerMessages['encode']['ask']
@@ -10,6 +12,10 @@ type Begin = Extract<Ask, { kind: 'begin' }>
 
 /** Small writes to the browser's private files cost more than the encoding. */
 const WRITE_AT_ONCE_BYTES = 1 << 20
+
+const AUDIO_BITRATE = 160_000
+const AUDIO_BLOCK = MIX_RATE_HZ / 2
+const SOUND_AHEAD_SECONDS = 0.5
 
 const say = (answer: WorkerMessages['encode']['answer']) => postMessage(answer)
 
@@ -19,23 +25,44 @@ interface Movie {
   abandon(): Promise<void>
 }
 
-async function beginMovie({ fileName, rate, widthPx, heightPx }: Begin): Promise<Movie> {
+async function beginMovie({ fileName, rate, widthPx, heightPx, container, sound }: Begin): Promise<Movie> {
   const fps = framesPerSecond(rate)
-  const codec = await chooseVideoCodec(widthPx, heightPx, fps)
+  const codec = await chooseVideoCodec(widthPx, heightPx, fps, container)
   const sink: FileSink = await createFileSink(fileName)
   const target = new StreamTarget(new WritableStream<StreamTargetChunk>({ write: (chunk) => sink.write(chunk.data, chunk.position) }), {
     chunked: true,
     chunkSize: WRITE_AT_ONCE_BYTES,
   })
-  const output = new Output({ format: new WebMOutputFormat(), target })
+  const output = new Output({ format: container === 'mp4' ? new Mp4OutputFormat() : new WebMOutputFormat(), target })
   const source = new VideoSampleSource({ codec: codec.name, fullCodecString: codec.codecString, bitrate: codec.bitrate, keyFrameInterval: 2, latencyMode: 'quality' })
   output.addVideoTrack(source, { frameRate: fps })
+  const voice = sound === null ? null : createSoundSource(sound)
+  const audio = sound === null ? null : new AudioSampleSource({ codec: container === 'mp4' ? 'aac' : 'opus', bitrate: AUDIO_BITRATE })
+  if (audio !== null) output.addAudioTrack(audio)
   await output.start()
+  /** The sound goes a little ahead of the picture, so that the two lie beside each other in the file. */
+  async function soundUpTo(seconds: number) {
+    while (voice !== null && voice.seconds < seconds) {
+      const at = voice.seconds
+      const sides = await voice.next(AUDIO_BLOCK)
+      if (sides === null) return
+      const data = new Float32Array(sides[0].length * 2)
+      data.set(sides[0])
+      data.set(sides[1], sides[0].length)
+      const sample = new AudioSample({ data, format: 'f32-planar', numberOfChannels: 2, sampleRate: MIX_RATE_HZ, timestamp: at })
+      try {
+        await audio!.add(sample)
+      } finally {
+        sample.close()
+      }
+    }
+  }
   const yuv = new Uint8Array((widthPx * heightPx * 3) / 2)
   return {
     async add(index, pixels) {
       if (pixels !== null) i420OfRgba(new Uint8ClampedArray(pixels), widthPx, heightPx, yuv)
       const timestamp = startMicroseconds(index, rate)
+      await soundUpTo(timestamp / 1e6 + SOUND_AHEAD_SECONDS)
       const frame = new VideoFrame(yuv, {
         format: 'I420',
         codedWidth: widthPx,
@@ -52,10 +79,13 @@ async function beginMovie({ fileName, rate, widthPx, heightPx }: Begin): Promise
       }
     },
     async finish() {
+      await soundUpTo(Infinity)
+      voice?.dispose()
       await output.finalize()
-      return { file: await sink.finish('video/webm'), codec: codec.name }
+      return { file: await sink.finish(container === 'mp4' ? 'video/mp4' : 'video/webm'), codec: `${codec.label}${sound === null ? '' : container === 'mp4' ? ' and AAC' : ' and Opus'}` }
     },
     async abandon() {
+      voice?.dispose()
       await output.cancel().catch(() => undefined)
       await sink.abandon()
     },

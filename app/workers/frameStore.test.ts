@@ -54,6 +54,30 @@ describe('finished frames', () => {
     expect(store.pictureOf('t', 1, 3)).toBe(store.pictureOf('t', 1, 9))
   })
 
+  it('of a transition are made of both shots, and anew when one of them or the transition changes', () => {
+    const store = createFrameStore(OPTICS, 1e6, drawingOf)
+    const placed = (id: string, index: number) => ({ shot: { id, sequenceId: 's', order: index, label: id, title: '', circledTakeId: `t-${id}` }, index, startFrame: index * 20, lengthFrames: 20 })
+    const at = { transition: { id: 'b', at: 'cut' as const, kind: 'dissolve' as const, lengthFrames: 6, place: 'centre' as const, angleDegrees: 0, softness: 0, colour: '#000000', soundToo: false }, from: 17, to: 23, cutFrame: 20, before: placed('a', 0), after: placed('b', 1) }
+    expect(store.putMix('mix b', 1, at)).toBe(false)
+    store.putTake('t-a', 1, takeOf(2))
+    store.putTake('t-b', 2, takeOf(2))
+    expect(store.putMix('mix b', 1, at)).toBe(true)
+    const wanted = { takeId: 'mix b', serial: 1, from: 0, to: 6, muted: [] }
+    store.plan([wanted])
+    const first = store.next()!
+    expect(first.of).toMatchObject({ kind: 'mix', share: 1 / 7, before: { frame: 17 }, after: { frame: -3 } })
+    store.keep(first, picture(10))
+    // Both shots stand still, yet every frame of the dissolve is another.
+    expect(makeAll(store)).toEqual([1, 2, 3, 4, 5])
+    expect([...store.coverage('mix b')!.ready]).toEqual([1, 1, 1, 1, 1, 1])
+    store.putTake('t-a', 1, takeOf(2))
+    store.putTake('t-b', 2, takeOf(2))
+    store.putMix('mix b', 2, { ...at, transition: { ...at.transition, kind: 'wipe' } })
+    store.plan([{ ...wanted, serial: 2 }])
+    expect(makeAll(store)).toHaveLength(6)
+    expect(store.pictureOf('mix b', 1, 0)).toBeNull()
+  })
+
   it('are each made where the camera moves', () => {
     const store = createFrameStore(OPTICS, 1e6, drawingOf)
     store.putTake('t', 1, takeOf(2, true))
@@ -100,7 +124,7 @@ describe('finished frames', () => {
     makeAll(store)
     store.plan([part(1, 0, 20, ['l'])])
     const made = store.next()!
-    expect([...made.muted]).toEqual(['l'])
+    expect(made.of).toMatchObject({ kind: 'take', picture: { muted: new Set(['l']) } })
     store.keep(made, picture(1))
     // Without its only level both panels look alike.
     expect(store.next()).toBeNull()

@@ -1,5 +1,5 @@
 import type { Drawing, TakeBody } from '@rubato/core/document'
-import { createTakeStage, type StageFrame, type TakeStage } from '@rubato/core/stage'
+import { createTakeStage, mixAt, type PlacedShot, type PlacedTransition, type ShotFrame, type StageFrame, type TakeStage } from '@rubato/core/stage'
 import type { Optics } from '@rubato/core/camera'
 import { serialOf } from './artSender'
 import type { WantedFrames } from './messages'
@@ -8,6 +8,8 @@ import type { WantedFrames } from './messages'
 export interface FrameStore {
   /** Takes in a take's body; of frames that still show the same, the pictures stay. */
   putTake(takeId: string, serial: number, take: TakeBody): void
+  /** Takes in a transition, under an id of its own: both its takes must be here. False where one is not. */
+  putMix(mixId: string, serial: number, at: PlacedTransition): boolean
   /** What is wanted, in the order it is wanted. Pictures of it are let go last. */
   plan(parts: readonly WantedFrames[]): void
   /** Told when a drawing has changed: what frames show is worked out anew with the next plan. */
@@ -27,22 +29,43 @@ export interface FrameStore {
   readonly takeIds: readonly string[]
 }
 
-export interface FrameJob {
-  readonly takeId: string
+/** A frame of a take that is painted for a job. */
+export interface PaintedFrame {
   readonly take: TakeBody
   readonly frame: number
   readonly muted: ReadonlySet<string>
-  readonly key: string
 }
 
-interface Track {
+export interface FrameJob {
+  readonly takeId: string
+  readonly frame: number
+  readonly key: string
+  /** One picture, or in a transition the two that it is put together of. */
+  readonly of: { readonly kind: 'take'; readonly picture: PaintedFrame } | { readonly kind: 'mix'; readonly before: PaintedFrame | null; readonly after: PaintedFrame | null; readonly at: PlacedTransition; readonly share: number }
+}
+
+interface TakeTrack {
+  readonly kind: 'take'
   readonly serial: number
   readonly take: TakeBody
   readonly stage: TakeStage
+  readonly lengthFrames: number
   muted: ReadonlySet<string>
   /** What each frame shows, worked out when first asked for. */
   keys: (string | undefined)[]
 }
+/** The frames of a transition, from its first; made of those of its shots' takes. */
+interface MixTrack {
+  readonly kind: 'mix'
+  readonly serial: number
+  readonly at: PlacedTransition
+  readonly before: TakeTrack | null
+  readonly after: TakeTrack | null
+  readonly lengthFrames: number
+  muted: ReadonlySet<string>
+  keys: (string | undefined)[]
+}
+type Track = TakeTrack | MixTrack
 
 /** What a frame's picture is made of, as text: equal for two frames only when their pictures are. */
 export function pictureKey(stage: StageFrame, muted: ReadonlySet<string>, drawingOf: (id: string) => Drawing | null): string {
@@ -70,7 +93,21 @@ export function createFrameStore(optics: Optics, budgetBytes: number, drawingOf:
   let drawingsStale = false
 
   function keyOf(track: Track, frame: number): string {
-    return (track.keys[frame] ??= pictureKey(track.stage.at(frame), track.muted, drawingOf))
+    return (track.keys[frame] ??= track.kind === 'take' ? pictureKey(track.stage.at(frame), track.muted, drawingOf) : mixKey(track, frame))
+  }
+
+  function mixKey(track: MixTrack, frame: number): string {
+    const { at, share, before, after } = mixAt(track.at, track.at.from + frame)
+    const { kind, angleDegrees, softness, colour } = at.transition
+    const side = (of: TakeTrack | null, shown: ShotFrame | null) => (of === null || shown === null ? '' : pictureKey(of.stage.at(shown.frame), of.muted, drawingOf))
+    return [at.transition.at, kind, angleDegrees, softness, colour, share, side(track.before, before), side(track.after, after)].join('#')
+  }
+
+  const painted = (of: TakeTrack, frame: number): PaintedFrame => ({ take: of.take, frame, muted: of.muted })
+  function jobOf(track: Track, frame: number): FrameJob['of'] {
+    if (track.kind === 'take') return { kind: 'take', picture: painted(track, frame) }
+    const { at, share, before, after } = mixAt(track.at, track.at.from + frame)
+    return { kind: 'mix', at, share, before: track.before === null || before === null ? null : painted(track.before, before.frame), after: track.after === null || after === null ? null : painted(track.after, after.frame) }
   }
 
   /** Room is made by letting go what is not wanted now, then what is wanted last, but nothing that is wanted sooner. */
@@ -79,7 +116,7 @@ export function createFrameStore(optics: Optics, budgetBytes: number, drawingOf:
     const order: string[] = []
     for (const part of parts) {
       const track = tracks.get(part.takeId)
-      if (track?.serial === part.serial) for (let frame = part.from; frame < Math.min(part.to, track.stage.lengthFrames); frame++) order.push(keyOf(track, frame))
+      if (track?.serial === part.serial) for (let frame = part.from; frame < Math.min(part.to, track.lengthFrames); frame++) order.push(keyOf(track, frame))
     }
     const needed = new Set(order)
     for (const key of kept.keys()) {
@@ -101,7 +138,15 @@ export function createFrameStore(optics: Optics, budgetBytes: number, drawingOf:
 
   return {
     putTake(takeId, serial, take) {
-      tracks.set(takeId, { serial, take, stage: createTakeStage(take, optics), muted: tracks.get(takeId)?.muted ?? new Set(), keys: [] })
+      const stage = createTakeStage(take, optics)
+      tracks.set(takeId, { kind: 'take', serial, take, stage, lengthFrames: stage.lengthFrames, muted: tracks.get(takeId)?.muted ?? new Set(), keys: [] })
+    },
+    putMix(mixId, serial, at) {
+      const trackOf = (placed: PlacedShot | null) => (placed === null ? null : tracks.get(placed.shot.circledTakeId))
+      const [before, after] = [trackOf(at.before), trackOf(at.after)]
+      if (before === undefined || after === undefined || before?.kind === 'mix' || after?.kind === 'mix') return false
+      tracks.set(mixId, { kind: 'mix', serial, at, before, after, lengthFrames: at.to - at.from, muted: new Set(), keys: [] })
+      return true
     },
     plan(next) {
       parts = next
@@ -118,6 +163,8 @@ export function createFrameStore(optics: Optics, budgetBytes: number, drawingOf:
         track.muted = new Set(part.muted)
         track.keys = []
       }
+      // What a transition shows follows its shots.
+      for (const track of tracks.values()) if (track.kind === 'mix') track.keys = []
       drawingsStale = false
     },
     drawingChanged() {
@@ -129,12 +176,12 @@ export function createFrameStore(optics: Optics, budgetBytes: number, drawingOf:
         const part = parts[at.part]!
         const track = tracks.get(part.takeId)
         if (track?.serial !== part.serial) continue
-        for (let frame = Math.max(part.from, at.frame + 1); frame < Math.min(part.to, track.stage.lengthFrames); frame++) {
+        for (let frame = Math.max(part.from, at.frame + 1); frame < Math.min(part.to, track.lengthFrames); frame++) {
           const key = keyOf(track, frame)
           if (kept.has(key) || given.has(key)) continue
           given.add(key)
           at = { part: at.part, frame }
-          return { takeId: part.takeId, take: track.take, frame, muted: track.muted, key }
+          return { takeId: part.takeId, frame, key, of: jobOf(track, frame) }
         }
       }
       return null
@@ -151,13 +198,13 @@ export function createFrameStore(optics: Optics, budgetBytes: number, drawingOf:
     },
     pictureOf(takeId, serial, frame) {
       const track = tracks.get(takeId)
-      if (track === undefined || track.serial !== serial || frame < 0 || frame >= track.stage.lengthFrames) return null
+      if (track === undefined || track.serial !== serial || frame < 0 || frame >= track.lengthFrames) return null
       return kept.get(keyOf(track, frame)) ?? null
     },
     coverage(takeId) {
       const track = tracks.get(takeId)
       if (track === undefined) return null
-      const ready = new Uint8Array(track.stage.lengthFrames)
+      const ready = new Uint8Array(track.lengthFrames)
       for (let frame = 0; frame < ready.length; frame++) ready[frame] = kept.has(keyOf(track, frame)) ? 1 : 0
       return { serial: track.serial, ready }
     },

@@ -1,4 +1,5 @@
-import { createFrameStore, type FrameJob, type FrameStore } from './frameStore'
+import { mixPictures } from '../viewport/mixPictures'
+import { createFrameStore, type FrameJob, type FrameStore, type PaintedFrame } from './frameStore'
 import type { FramesAnswer, FramesAsk } from './messages'
 import { createThumbPainter, type ThumbPainter } from './thumbPainter'
 import type { ViewBox } from '../viewport/viewBox'
@@ -16,6 +17,8 @@ let painter: ThumbPainter | null = null
 let store: FrameStore | null = null
 let view: ViewBox | null = null
 let paused = false
+/** Of the picture's frame. */
+let aspect = 16 / 9
 let working = false
 let painted = 0
 /** Raised when what is being made is not wanted any more. */
@@ -33,11 +36,38 @@ function tell(done: boolean) {
   say({ kind: 'state', bytes: store!.bytes, pictures: store!.pictures, painted, full: store!.full, done })
 }
 
+const paint = ({ take, frame, muted }: PaintedFrame, of: ViewBox) =>
+  painter!.paint(take, frame, of, { reference: true, dimming: (placed) => (muted.has(placed.level.id) ? 0 : 1) })
+
+let mixed: OffscreenCanvasRenderingContext2D | null = null
+let held: OffscreenCanvasRenderingContext2D | null = null
+let scratch: OffscreenCanvasRenderingContext2D | null = null
+function sized(context: OffscreenCanvasRenderingContext2D | null, { widthPx, heightPx }: ViewBox): OffscreenCanvasRenderingContext2D {
+  const made = context ?? new OffscreenCanvas(widthPx, heightPx).getContext('2d')!
+  if (made.canvas.width !== widthPx || made.canvas.height !== heightPx) Object.assign(made.canvas, { width: widthPx, height: heightPx })
+  return made
+}
+
+/** Both pictures of a transition, put together. The painter has one canvas, so the first is put aside. */
+async function mix({ before, after, at, share }: Extract<FrameJob['of'], { kind: 'mix' }>, of: ViewBox): Promise<OffscreenCanvas> {
+  let first: OffscreenCanvas | null = null
+  if (before !== null) {
+    const picture = await paint(before, of)
+    held = sized(held, of)
+    held.globalCompositeOperation = 'copy'
+    held.drawImage(picture, 0, 0)
+    first = held.canvas
+  }
+  const second = after === null ? null : await paint(after, of)
+  mixed = sized(mixed, of)
+  mixPictures(mixed, first, second, at.transition, share, { left: of.frameLeftPx, top: of.frameTopPx, width: of.frameWidthPx, height: of.frameWidthPx / aspect }, () => (scratch = sized(scratch, of)))
+  return mixed.canvas
+}
+
 /** Paints a frame; `packed` resolves when it is kept. */
 async function make(job: FrameJob, of: ViewBox): Promise<{ readonly packed: Promise<void> }> {
   const mine = generation
-  const dimming = (placed: { readonly level: { readonly id: string } }) => (job.muted.has(placed.level.id) ? 0 : 1)
-  const canvas = await painter!.paint(job.take, job.frame, of, { reference: true, dimming })
+  const canvas = job.of.kind === 'take' ? await paint(job.of.picture, of) : await mix(job.of, of)
   const packing = canvas.convertToBlob({ type: PICTURE_TYPE })
   const packed = packing.then((blob) => {
     if (mine !== generation) return
@@ -84,6 +114,7 @@ async function fetch(takeId: string, serial: number, frame: number) {
 function answer(ask: FramesAsk) {
   if (ask.kind === 'begin') {
     generation++
+    aspect = ask.optics.aspect
     painter = createThumbPainter(ask.optics, ask.baseWidthPx, ask.pictureBase, RASTER_BUDGET_BYTES)
     const { drawingOf } = painter
     store = createFrameStore(ask.optics, ask.budgetBytes, drawingOf)
@@ -97,6 +128,7 @@ function answer(ask: FramesAsk) {
   }
   else if (ask.kind === 'forget') painter!.forgetDrawings()
   else if (ask.kind === 'take') store!.putTake(ask.takeId, ask.serial, ask.take)
+  else if (ask.kind === 'mix') store!.putMix(ask.mixId, ask.serial, ask.at)
   else if (ask.kind === 'view') {
     generation++
     view = ask.view

@@ -8,6 +8,11 @@ import type { Rate } from '@rubato/core/time'
 import type { ViewBox } from '../viewport/viewBox'
 import type { DrawingMessage } from './artSender'
 import type { ToldError } from './making'
+import type { LineSpec } from './soundLine'
+import type { SoundPlan } from './soundPlan'
+import type { MovieSound } from './soundWriter'
+import type { FilmSpan, PlacedShot, PlacedTransition } from '@rubato/core/stage'
+import type { Peaks } from '@rubato/core/sound'
 
 /** What each worker is asked and answers; the one place where the two sides meet. */
 export interface WorkerMessages {
@@ -20,22 +25,64 @@ export interface WorkerMessages {
   print: { ask: PrintAsk; answer: PrintAnswer }
   encode: { ask: EncodeAsk; answer: EncodeAnswer }
   area: { ask: AreaAsk; answer: AreaAnswer }
+  sound: { ask: SoundAsk; answer: SoundAnswer }
+  peaks: { ask: PeaksAsk; answer: PeaksAnswer }
 }
 
+/** The film's sound: what it is, and what is to be heard of it. A playback is a generation, and its blocks follow each other. */
+export type SoundAsk =
+  | { readonly kind: 'begin'; readonly soundBase: string }
+  | { readonly kind: 'sound'; readonly plan: SoundPlan }
+  | { readonly kind: 'play'; readonly generation: number; readonly line: LineSpec }
+  | { readonly kind: 'next'; readonly generation: number; readonly hops: number }
+  /** Decodes what playing from here would need first. */
+  | { readonly kind: 'warm'; readonly sample: number }
+  | { readonly kind: 'grain'; readonly number: number; readonly sample: number; readonly count: number }
+
+export type SoundAnswer =
+  | { readonly kind: 'block'; readonly generation: number; readonly left: Float32Array; readonly right: Float32Array }
+  | { readonly kind: 'grain'; readonly number: number; readonly left: Float32Array; readonly right: Float32Array }
+  /** A recording can't be had: it stays silent. */
+  | { readonly kind: 'trouble'; readonly assetHash: string; readonly what: string }
+  | { readonly kind: 'failed'; readonly what: string }
+
+/** A recording's peaks, from a file or from where it is kept. `bare` only decodes, to tell what that costs. */
+export interface PeaksAsk {
+  readonly number: number
+  readonly source: Blob | string
+  readonly bare?: boolean
+}
+export type PeaksAnswer =
+  | { readonly kind: 'progress'; readonly number: number; readonly share: number }
+  | { readonly kind: 'peaks'; readonly number: number; readonly peaks: Peaks; readonly channels: number; readonly tookMs: number }
+  | { readonly kind: 'failed'; readonly number: number; readonly what: string }
+
 export interface MovieShot {
-  readonly label: string
+  readonly placed: PlacedShot
   readonly body: TakeBody
-  /** The frames that are made, `to` exclusive; absent: all. */
-  readonly frames?: { readonly from: number; readonly to: number }
+}
+
+/** What is written into the picture. */
+export interface BurnIn {
+  readonly timecode: boolean
+  readonly label: boolean
+  readonly panel: boolean
+  readonly captions: boolean
 }
 
 export interface MovieRequest {
   readonly kind: 'make'
   readonly project: Project
-  /** In film order. */
+  /** The film's frames that are made. */
+  readonly span: FilmSpan
+  /** Those that are seen in the span, in film order. */
   readonly shots: readonly MovieShot[]
+  readonly transitions: readonly PlacedTransition[]
+  readonly burnIn: BurnIn
+  /** Null without sound. */
+  readonly sound: MovieSound | null
   readonly drawings: Readonly<Record<string, Drawing>>
-  readonly format: 'webm' | 'png'
+  readonly format: 'webm' | 'mp4' | 'wav' | 'png'
   /** 1, 1/2 or 1/4 of the project's size, made even. */
   readonly size: 1 | 0.5 | 0.25
   readonly fileName: string
@@ -43,7 +90,7 @@ export interface MovieRequest {
 }
 
 export type MovieAnswer =
-  | { readonly kind: 'progress'; readonly phase: 'frames' | 'closing'; readonly done: number; readonly total: number }
+  | { readonly kind: 'progress'; readonly phase: 'frames' | 'sound' | 'closing'; readonly done: number; readonly total: number }
   | { readonly kind: 'done'; readonly file: Blob; readonly frames: number; readonly codec: string | null; readonly totalMs: number }
   | { readonly kind: 'cancelled' }
   | { readonly kind: 'failed'; readonly what: string }
@@ -58,7 +105,7 @@ export type PaintAnswer =
 
 /** Frames come in order, from 0; `pixels` is RGBA, null where the frame is the one before. */
 export type EncodeAsk =
-  | { readonly kind: 'begin'; readonly fileName: string; readonly rate: Rate; readonly widthPx: number; readonly heightPx: number }
+  | { readonly kind: 'begin'; readonly fileName: string; readonly rate: Rate; readonly widthPx: number; readonly heightPx: number; readonly container: 'webm' | 'mp4'; readonly sound: MovieSound | null }
   | { readonly kind: 'frame'; readonly index: number; readonly pixels: ArrayBuffer | null }
   | { readonly kind: 'end' }
   | { readonly kind: 'abandon' }
@@ -92,6 +139,8 @@ export type FramesAsk =
   | { readonly kind: 'begin'; readonly optics: Optics; readonly baseWidthPx: number; readonly pictureBase: string; readonly budgetBytes: number }
   | DrawingMessage
   | { readonly kind: 'take'; readonly takeId: string; readonly serial: number; readonly take: TakeBody }
+  /** Frames of a transition; after the takes of its shots. */
+  | { readonly kind: 'mix'; readonly mixId: string; readonly serial: number; readonly at: PlacedTransition }
   /** Frames of another view are let go. */
   | { readonly kind: 'view'; readonly view: ViewBox }
   /** What is wanted, first what is wanted first; the rest is kept while there is room. */

@@ -4,6 +4,7 @@ import type { MovieAnswer, MovieRequest, WorkerMessages } from './messages'
 import { movieFrames, moviePixels } from './moviePlan'
 import { createMovieWriter } from './movieWriter'
 import { createPictureWriter } from './pictureWriter'
+import { writeWav } from './soundWriter'
 
 const TELL_EVERY_MS = 100
 
@@ -17,17 +18,36 @@ self.onmessage = ({ data }: MessageEvent<WorkerMessages['movie']['ask']>) => {
   else void make(data)
 }
 
+async function makeSound(request: MovieRequest, begun: number) {
+  if (request.sound === null) throw new Error('The film has no sound. Bring some in first.')
+  let told = 0
+  const file = await writeWav(
+    request.sound,
+    request.fileName,
+    (done, total) => {
+      const now = performance.now()
+      if (now - told < TELL_EVERY_MS) return
+      told = now
+      say({ kind: 'progress', phase: 'sound', done, total })
+    },
+    () => cancelled,
+  )
+  if (file === null) throw new Cancelled()
+  say({ kind: 'done', file, frames: movieFrames(request), codec: 'WAV, 48 kHz, 24 bits', totalMs: performance.now() - begun })
+}
+
 async function make(request: MovieRequest) {
   let crew: PaintCrew | null = null
   let taker: FrameTaker | null = null
   try {
     const begun = performance.now()
     const total = movieFrames(request)
+    if (total > 0 && request.format === 'wav') return await makeSound(request, begun)
     if (total === 0) throw new Error('There are no frames to make: the range is empty.')
     crew = createPaintCrew(request, total, paintersFor(total, navigator.hardwareConcurrency))
     taker =
-      request.format === 'webm'
-        ? createMovieWriter({ fileName: request.fileName, rate: request.project.rate, ...moviePixels(request) })
+      request.format !== 'png'
+        ? createMovieWriter({ fileName: request.fileName, rate: request.project.rate, ...moviePixels(request), container: request.format === 'mp4' ? 'mp4' : 'webm', sound: request.sound })
         : await createPictureWriter(request.fileName, total)
     let told = 0
     for (let index = 0; index < total; index++) {

@@ -1,19 +1,22 @@
-import { takeLengthFrames } from '@rubato/core/document'
-import type { MovieRequest, MovieShot } from './messages'
+import { mixAt, transitionAt, type FilmPicture } from '@rubato/core/stage'
+import type { MovieRequest } from './messages'
 
 const even = (value: number) => Math.max(2, Math.round(value / 2) * 2)
 
 /** A movie's size; even, as video wants it. */
-export function moviePixels({ project, size }: MovieRequest): { readonly widthPx: number; readonly heightPx: number } {
+export function moviePixels({ project, size }: Pick<MovieRequest, 'project' | 'size'>): { readonly widthPx: number; readonly heightPx: number } {
   return { widthPx: even(project.widthPx * size), heightPx: even(project.heightPx * size) }
 }
 
-/** Which frames of a shot are made. */
-export function framesOfShot({ body, frames }: MovieShot): { readonly from: number; readonly to: number } {
-  const length = takeLengthFrames(body)
-  return frames === undefined ? { from: 0, to: length } : { from: Math.max(0, frames.from), to: Math.min(length, frames.to) }
+export function movieFrames({ span }: Pick<MovieRequest, 'span'>): number {
+  return Math.max(0, span.end - span.start)
 }
 
-export function movieFrames({ shots }: MovieRequest): number {
-  return shots.reduce((sum, shot) => sum + Math.max(0, framesOfShot(shot).to - framesOfShot(shot).from), 0)
+/** What is on the screen at a frame of the film. Throws where the request has no shot there. */
+export function moviePicture({ shots, transitions }: Pick<MovieRequest, 'shots' | 'transitions'>, frame: number): FilmPicture {
+  const at = transitionAt(transitions, frame)
+  if (at !== null) return mixAt(at, frame)
+  const shot = shots.find(({ placed }) => frame >= placed.startFrame && frame < placed.startFrame + placed.lengthFrames)
+  if (shot === undefined) throw new Error(`moviePicture: there is no shot at frame ${frame}`)
+  return { kind: 'shot', of: { placed: shot.placed, frame: frame - shot.placed.startFrame } }
 }

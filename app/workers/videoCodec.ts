@@ -1,5 +1,6 @@
 export interface ChosenCodec {
-  readonly name: 'vp9' | 'vp8'
+  readonly name: 'vp9' | 'vp8' | 'avc'
+  readonly label: string
   readonly codecString: string
   readonly bitrate: number
 }
@@ -24,20 +25,30 @@ const VP9_LEVELS: readonly (readonly [level: string, samplesASecond: number, sam
 /** Bits a pixel that keep thin ink clean. */
 const BITS_A_PIXEL = 0.22
 
-/** The best codec this browser encodes at the size: VP9, else VP8. Throws where there is none. */
-export async function chooseVideoCodec(widthPx: number, heightPx: number, framesPerSecond: number): Promise<ChosenCodec> {
+/** Whether this browser makes MP4 files with both of their usual parts. */
+export async function canMakeMp4(widthPx: number, heightPx: number, framesPerSecond: number): Promise<boolean> {
+  if (typeof VideoEncoder === 'undefined' || typeof AudioEncoder === 'undefined') return false
+  const audio = await AudioEncoder.isConfigSupported({ codec: 'mp4a.40.2', sampleRate: 48_000, numberOfChannels: 2, bitrate: 160_000 }).catch(() => ({ supported: false }))
+  return audio.supported === true && (await chooseVideoCodec(widthPx, heightPx, framesPerSecond, 'mp4').catch(() => null)) !== null
+}
+
+/** The best codec this browser encodes at the size: in WebM VP9, else VP8; in MP4 H.264. Throws where there is none. */
+export async function chooseVideoCodec(widthPx: number, heightPx: number, framesPerSecond: number, container: 'webm' | 'mp4' = 'webm'): Promise<ChosenCodec> {
   if (typeof VideoEncoder === 'undefined') throw new Error('This browser can’t encode movies. Choose numbered pictures, or use another browser.')
   const samples = widthPx * heightPx
   const level = VP9_LEVELS.find(([, aSecond, aPicture]) => samples * framesPerSecond <= aSecond && samples <= aPicture)?.[0] ?? '62'
   const bitrate = Math.min(60_000_000, Math.max(400_000, Math.round(samples * framesPerSecond * BITS_A_PIXEL)))
-  const candidates = [
-    { name: 'vp9' as const, codecString: `vp09.00.${level}.08` },
-    { name: 'vp8' as const, codecString: 'vp8' },
-  ]
-  for (const { name, codecString } of candidates) {
+  const candidates =
+    container === 'mp4'
+      ? ['640034', '640028', '42E01F'].map((profile) => ({ name: 'avc' as const, label: 'H.264', codecString: `avc1.${profile}` }))
+      : [
+          { name: 'vp9' as const, label: 'VP9', codecString: `vp09.00.${level}.08` },
+          { name: 'vp8' as const, label: 'VP8', codecString: 'vp8' },
+        ]
+  for (const { name, label, codecString } of candidates) {
     const config = { codec: codecString, width: widthPx, height: heightPx, bitrate, framerate: framesPerSecond }
     const { supported } = await VideoEncoder.isConfigSupported(config).catch(() => ({ supported: false }))
-    if (supported === true) return { name, codecString, bitrate }
+    if (supported === true) return { name, label, codecString, bitrate }
   }
   throw new Error(`This browser can’t encode a movie of ${widthPx} × ${heightPx}. Choose a smaller size or numbered pictures.`)
 }

@@ -1,4 +1,7 @@
+import type { Outline } from '../document/units'
 import type { Panel } from '../document/records'
+import { Draft } from './draft'
+import { isEmpty, type Edit } from './edit'
 import type { PanelPlace, Run } from './retime'
 
 /** Panels in film order that taps go through. */
@@ -61,3 +64,26 @@ export function reactionMs(beatsMs: readonly number[], tapsMs: readonly number[]
 
 /** Half the taps must lie this near the middle one, ms. */
 const WIDEST_SPREAD_MS = 90
+
+/** By how many frames each shot that was tapped through begins later than before: what was tapped up to it, less what it was. */
+export function shotShifts(panels: readonly TapPanel[], ended: readonly (PanelPlace & { readonly lengthFrames: number })[], shotOf: (takeId: string) => string | null): ReadonlyMap<string, number> {
+  const shifts = new Map<string, number>()
+  let shift = 0
+  ended.forEach(({ takeId, lengthFrames }, i) => {
+    const shotId = shotOf(takeId)
+    if (shotId !== null && !shifts.has(shotId)) shifts.set(shotId, shift)
+    shift += lengthFrames - panels[i]!.lengthFrames
+  })
+  return shifts
+}
+
+/** Keeps the clips of shots that were tapped through where they were heard: taps follow the sound, and not the sound the taps. */
+export function holdSound(outline: Outline, projectId: string, shifts: ReadonlyMap<string, number>): readonly Edit[] {
+  const draft = new Draft(outline)
+  for (const clip of Object.values(outline.clips)) {
+    const shift = clip.shotId === null ? 0 : (shifts.get(clip.shotId) ?? 0)
+    if (shift !== 0) draft.put('clips', { ...clip, offsetFrames: clip.offsetFrames - shift })
+  }
+  const edit = draft.edit('sound-hold', { kind: 'outline', id: projectId })
+  return isEmpty(edit) ? [] : [edit]
+}

@@ -6,6 +6,7 @@ import { onBeforeUnmount, ref } from 'vue'
 import DepthRack from '~/components/desk/DepthRack.vue'
 import StripTools from '~/components/desk/StripTools.vue'
 import StripView from '~/components/desk/StripView.vue'
+import VoiceDialog from '~/components/sound/VoiceDialog.vue'
 import { offerCommands } from '~/commands/registry'
 import { useDeskCommands } from '~/composables/useDeskCommands'
 import { usePlayback } from '~/composables/usePlayback'
@@ -17,7 +18,7 @@ const tap = useTapTiming()
 
 const strip = ref<InstanceType<typeof StripView> | null>(null)
 const spread = ref(false)
-const splits = useLocalStorage('rubato.splits2', { rack: 18.5, right: 23.5, plan: 42, strip: 33 }, { mergeDefaults: true })
+const splits = useLocalStorage('rubato.splits3', { rack: 18.5, right: 23.5, plan: 42, strip: 42 }, { mergeDefaults: true })
 
 const { commands } = useDeskCommands({
   strip: () => strip.value,
@@ -68,6 +69,7 @@ function resizedMain(event: { panes: { size: number }[] }) {
       </Pane>
     </Splitpanes>
     <SpreadDialog v-model:visible="spread" />
+    <VoiceDialog />
   </div>
 </template>
 

@@ -10,6 +10,9 @@ import { useDeskStore } from '~/stores/desk'
 import { useScrub } from '~/composables/useScrub'
 import { useFilmStore, type Make } from '~/stores/film'
 import { useTiming } from '~/composables/useTiming'
+import ClipPanel from '~/components/sound/ClipPanel.vue'
+import TransitionPanel from '~/components/sound/TransitionPanel.vue'
+import { useSoundStore } from '~/stores/sound'
 import { useTimingStore } from '~/stores/timing'
 import type { Level, Panel } from '@rubato/core/document'
 
@@ -18,6 +21,7 @@ const desk = useDeskStore()
 const timing = useTimingStore()
 const { giverAfter, reachAfter } = useTiming()
 const scrub = useScrub()
+const sound = useSoundStore()
 
 const livePose = computed(() => desk.pose)
 // While playing, numbers that no eye can read are not laid out for every frame.
@@ -163,6 +167,8 @@ function keepWords(field: 'action' | 'dialogue' | 'notes', target: Panel | null)
 
 <template>
   <section class="inspector" aria-label="Inspector">
+    <ClipPanel v-if="sound.chosenClips.length > 0" />
+    <TransitionPanel v-else-if="sound.transitionId !== null" />
     <div v-if="move" class="group">
       <h3>{{ move.title }} <span class="quiet">{{ move.frames }} f · {{ move.seconds }} s</span></h3>
       <p class="tempo name">{{ move.name }}</p>

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { lensOf, NEAREST_Z, project as projectPoint, slidePose, truckPose, turnPose, zoomPose, type CameraPose } from '@rubato/core/camera'
 import { editLevel } from '@rubato/core/edits'
+import type { ShotFrame } from '@rubato/core/stage'
 import { useElementSize, useEventListener } from '@vueuse/core'
 import { computed, ref, useTemplateRef, watch } from 'vue'
 import { Eraser, Move, Pencil, Video } from '~/icons'
@@ -9,7 +10,7 @@ import { frameCornersInView, levelOutline } from '~/components/desk/lensOverlay'
 import { useArt } from '~/composables/useArt'
 import { useFrameCache } from '~/composables/useFrameCache'
 import { useSheet } from '~/composables/useSheet'
-import { useStageCanvas } from '~/composables/useStageCanvas'
+import { useStageCanvas, type MixedView } from '~/composables/useStageCanvas'
 import { usePlacePicture } from '~/composables/usePlacePicture'
 import { usePlayback } from '~/composables/usePlayback'
 import { followDrag } from '~/gestures/drag'
@@ -55,11 +56,42 @@ function viewBox(part: number = quality.value): ViewBox {
   }
 }
 
+/** The transition that the playhead is in; with the pen in hand one shot alone is seen, the one that is drawn on. */
+const mix = computed(() => {
+  const picture = film.filmStage.pictureAt(desk.playhead)
+  return picture?.kind === 'mix' && (desk.tool !== 'pen' || desk.playing) ? picture : null
+})
+/** The shot that is seen beside the playhead's own; null while it is not loaded. */
+const otherShot = computed(() => {
+  const at = mix.value
+  return at === null ? null : ([at.before, at.after].find((each) => each !== null && each.placed.shot.id !== desk.shotId) ?? null)
+})
+const otherFrame = computed(() => (otherShot.value === null ? null : (film.stageOf(otherShot.value.placed.shot.circledTakeId)?.at(otherShot.value.frame) ?? null)))
+watch(
+  () => otherShot.value?.placed.shot.circledTakeId,
+  (takeId) => takeId !== undefined && void film.ensureTakeWithArt(takeId).catch((error: Error) => film.refuse(`The other shot of this transition could not be loaded. ${error.message}`)),
+  { immediate: true },
+)
+function mixed(): MixedView | null {
+  const at = mix.value
+  if (at === null || desk.stageFrame === null || width.value === 0 || (otherShot.value !== null && otherFrame.value === null)) return null
+  const view = viewBox()
+  const side = (of: ShotFrame | null) => {
+    if (of === null) return null
+    if (of.placed.shot.id === desk.shotId) return sheet(desk.stageFrame!, view, false, false)
+    const { circledTakeId } = of.placed.shot
+    return art.composeFrame(otherFrame.value!, view, true, (placed) => (desk.playing && timing.isMuted(circledTakeId, placed.level.id) ? 0 : 1))
+  }
+  const frameHeight = view.frameWidthPx / aspect.value
+  return { before: side(at.before), after: side(at.after), transition: at.at.transition, share: at.share, frame: { left: view.frameLeftPx, top: view.frameTopPx, width: view.frameWidthPx, height: frameHeight } }
+}
+
 const { problem, shown } = useStageCanvas(
   host,
   () => (desk.stageFrame === null || width.value === 0 ? null : sheet(desk.stageFrame, viewBox(), false, desk.tool === 'pen' && !desk.playing)),
-  () => [desk.stageFrame, film.film.drawings, width.value, height.value, quality.value, desk.tool, ...moods()],
+  () => [desk.stageFrame, otherFrame.value, film.outline.transitions, film.film.drawings, width.value, height.value, quality.value, desk.tool, ...moods()],
   () => cache.finished(desk.playhead),
+  mixed,
 )
 cache.follow()
 watch(

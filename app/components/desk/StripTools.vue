@@ -3,9 +3,10 @@ import FitField from '~/components/desk/FitField.vue'
 import RunningTimes from '~/components/desk/RunningTimes.vue'
 import TapCalibration from '~/components/desk/TapCalibration.vue'
 import TapBar from '~/components/desk/TapBar.vue'
-import { Combine, Copy, Plus, Scissors, Trash2 } from '~/icons'
+import { Blend, Combine, Copy, Plus, Scissors, Trash2 } from '~/icons'
 import { usePanels } from '~/composables/usePanels'
 import { useTapTiming } from '~/composables/useTapTiming'
+import { useTransitions } from '~/composables/useTransitions'
 import { useTiming } from '~/composables/useTiming'
 import { useBoardsStore } from '~/stores/boards'
 import { useTimingStore } from '~/stores/timing'
@@ -15,6 +16,7 @@ import { computed } from 'vue'
 const timing = useTimingStore()
 const boards = useBoardsStore()
 const tap = useTapTiming()
+const transitions = useTransitions()
 const { newPanel, deletePanel } = usePanels()
 const { splitHere, joinTargets, toggleFermata, targetPanels, removeTargets } = useTiming()
 const held = computed(() => targetPanels.value.length > 0 && targetPanels.value.every((panel) => panel.lengthLocked))
@@ -40,6 +42,7 @@ const MODES = [
     <button class="icon-button" title="Join the chosen panels or shots (Shift Y)" aria-label="Join the chosen panels or shots" :disabled="!several" @click="joinTargets"><Combine :size="15" /></button>
     <button class="icon-button fermata" :aria-pressed="held" title="Fermata: the panel keeps its length (Shift F)" aria-label="Fermata" @click="toggleFermata"><svg width="18" height="12" viewBox="0 0 18 12" aria-hidden="true"><path d="M2 10a7 7 0 0 1 14 0" fill="none" stroke="currentColor" stroke-width="2" /><circle cx="9" cy="9.5" r="1.7" fill="currentColor" /></svg></button>
     <button class="icon-button" :title="several ? 'Delete what is chosen (Delete)' : 'Delete this panel (Ctrl Shift Delete)'" :aria-label="several ? 'Delete what is chosen' : 'Delete this panel'" @click="several ? removeTargets() : deletePanel()"><Trash2 :size="15" /></button>
+    <button class="icon-button" title="Transition at the cut nearest to the playhead (Shift C)" aria-label="Transition" @click="transitions.putHere"><Blend :size="15" /></button>
     <i class="rule" />
     <FitField />
     <span class="grow" />

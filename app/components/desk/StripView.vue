@@ -6,25 +6,33 @@ import { computed, onMounted, ref, shallowRef, watch } from 'vue'
 import MarkEditor from '~/components/desk/MarkEditor.vue'
 import StripEntry from '~/components/desk/StripEntry.vue'
 import { vFigures } from '~/directives/figures'
+import LaneHead from '~/components/sound/LaneHead.vue'
+import SoundTray from '~/components/sound/SoundTray.vue'
+import SoundBar from '~/components/sound/SoundBar.vue'
 import StripOverview from '~/components/desk/StripOverview.vue'
 import { useInkColours } from '~/composables/useInkColours'
+import { isSoundFile, useSound } from '~/composables/useSound'
 import { useStripGestures } from '~/composables/useStripGestures'
 import { useStripScene } from '~/composables/useStripScene'
 import { useTiming } from '~/composables/useTiming'
 import { useBoardsStore } from '~/stores/boards'
 import { useDeskStore } from '~/stores/desk'
 import { useFilmStore } from '~/stores/film'
+import { useSoundStore } from '~/stores/sound'
 import { useTimingStore } from '~/stores/timing'
 import { drawStrip } from '~/timeline/drawStrip'
 import type { StripHit } from '~/timeline/hitStrip'
-import { RULER, STRIP_HEIGHT_PX, STRIP_ROWS } from '~/timeline/stripRows'
-import { fitted, keptInView, xOfFrame, zoomedAt, type StripScale } from '~/timeline/stripScale'
+import { heightOf, laneAt } from '~/timeline/stripLanes'
+import { LANES_END_PX, RULER, STRIP_HEIGHT_PX, STRIP_ROWS } from '~/timeline/stripRows'
+import { fitted, frameOfX, keptInView, xOfFrame, zoomedAt, type StripScale } from '~/timeline/stripScale'
 
 const film = useFilmStore()
 const desk = useDeskStore()
 const boards = useBoardsStore()
 const timing = useTimingStore()
 const { markAt, setEach } = useTiming()
+const sound = useSoundStore()
+const { bring, newLane } = useSound()
 const { colours } = useInkColours()
 
 const pane = ref<HTMLElement | null>(null)
@@ -39,11 +47,12 @@ const scale = computed<StripScale>(() => {
 })
 const { scene, live, drop, snapFrame } = useStripScene(scale)
 
+const heightPx = computed(() => heightOf(scene.value))
 function draw() {
   const context = canvas.value?.getContext('2d')
   if (!context || width.value === 0) return
   const ratio = window.devicePixelRatio || 1
-  const [w, h] = [Math.round(width.value * ratio), Math.round(STRIP_HEIGHT_PX * ratio)]
+  const [w, h] = [Math.round(width.value * ratio), Math.round(heightPx.value * ratio)]
   if (context.canvas.width !== w || context.canvas.height !== h) Object.assign(context.canvas, { width: w, height: h })
   context.setTransform(ratio, 0, 0, ratio, 0, 0)
   drawStrip(context, scale.value, scene.value, colours.value)
@@ -120,7 +129,7 @@ useEventListener(
   { passive: false },
 )
 
-const CURSORS: Partial<Record<StripHit['kind'], string>> = { 'panel-end': 'ew-resize', 'shot-end': 'ew-resize', 'range-end': 'ew-resize', mark: 'grab', bead: 'grab', panel: 'pointer', shot: 'pointer' }
+const CURSORS: Partial<Record<StripHit['kind'], string>> = { 'panel-end': 'ew-resize', 'shot-end': 'ew-resize', 'range-end': 'ew-resize', mark: 'grab', bead: 'grab', clip: 'grab', 'clip-end': 'ew-resize', fade: 'ew-resize', 'transition-end': 'ew-resize', transition: 'pointer', panel: 'pointer', shot: 'pointer' }
 function onHover(event: PointerEvent) {
   if (event.buttons === 0) hover.value = gestures.hitAt(event)?.kind ?? null
 }
@@ -150,6 +159,19 @@ function onDouble(event: MouseEvent) {
     entry.value = { label: 'Label and title of the shot', text, left: Math.min(width.value - 250, Math.max(2, xOfFrame(scale.value, startFrame))), top: STRIP_ROWS.shots.top, width: 240, hint: 'A label of up to 20 signs, then the title', take: (typed) => renameShot(shot.id, typed) }
   }
 }
+/** Recordings dropped on a lane begin where they are dropped. */
+function onDragOver(event: DragEvent) {
+  if (event.dataTransfer?.types.includes('Files') === true) event.preventDefault()
+}
+function onDrop(event: DragEvent) {
+  const files = [...(event.dataTransfer?.files ?? [])]
+  if (files.length === 0 || !files.every(isSoundFile)) return
+  event.preventDefault()
+  event.stopPropagation()
+  const { x, y } = local(event)
+  const frame = Math.min(Math.max(0, desk.lengthFrames - 1), Math.max(0, Math.round(frameOfX(scale.value, x))))
+  void bring(files, y < STRIP_HEIGHT_PX ? desk.playhead : frame, laneAt(scene.value, y)?.id ?? null)
+}
 function renameShot(id: string, typed: string): boolean {
   const [, label, title] = /^(\S+)\s*(.*)$/.exec(typed.trim()) ?? []
   if (label === undefined || label.length > 20 || film.project === null) return false
@@ -174,19 +196,22 @@ defineExpose({ zoom, zoomToShot, zoomToChosen, zoomToAll: () => (view.value = nu
     <div class="lookout">
       <button class="chip" title="The whole film across the strip (Shift Z)" @click="view = null">Film</button>
       <button class="chip" title="What is chosen, or the shot, across the strip (Z)" @click="zoomToChosen">Here</button>
+      <SoundBar />
       <StripOverview :scale="scale" @show="(firstFrame) => show({ ...scale, firstFrame })" />
       <button class="icon-button small" title="Zoom out (−)" aria-label="Zoom out" @click="zoom(1 / 1.5)">−</button>
       <input class="zoom" type="range" min="0" max="1" step="0.005" :value="zoomShare" aria-label="Zoom of the strip" title="Zoom; Alt and the wheel zoom to the pointer" @input="(e) => zoomToShare(Number((e.target as HTMLInputElement).value))" />
       <button class="icon-button small" title="Zoom in (+)" aria-label="Zoom in" @click="zoom(1.5)">+</button>
     </div>
-    <div class="rows" :style="{ height: `${STRIP_HEIGHT_PX}px` }">
+    <div class="rows" :style="{ height: `${heightPx}px` }">
       <div class="labels">
         <span v-for="(row, name) in STRIP_ROWS" :key="name" :class="name" :title="name === 'level' && desk.selectedLevel ? `${desk.selectedLevel.name}: a dot where it has a drawing of its own, a bar where it holds` : undefined" :style="{ top: `${row.top}px`, height: `${row.height}px` }">
           <template v-if="name === 'ruler'"><button class="mark-button" title="A mark at the playhead (Alt M); double-click one to name it" @click="editedMark = markAt(desk.playhead)">+ Mark</button></template>
           <template v-else>{{ { shots: 'Shots', panels: 'Panels', camera: `Camera ${desk.camera?.letter ?? 'A'}`, level: desk.selectedLevel?.name ?? 'no level selected' }[name] }}</template>
         </span>
+        <LaneHead v-for="(lane, i) in sound.lanes" :key="lane.id" class="lane" :lane="lane" :height="scene.lanes[i]?.height ?? 0" :style="{ top: `${scene.lanes[i]?.top ?? 0}px`, height: `${scene.lanes[i]?.height ?? 0}px` }" />
+        <span class="new-lane" :style="{ top: `${heightPx - LANES_END_PX}px`, height: `${LANES_END_PX}px` }"><button class="mark-button" title="A new lane of sound" @click="newLane(sound.lanes.length === 0 ? 'voices' : 'effects')">+ Lane</button></span>
       </div>
-      <div class="stage">
+      <div class="stage" @dragover="onDragOver" @drop="onDrop">
         <div
           ref="pane"
           class="pane"
@@ -202,6 +227,8 @@ defineExpose({ zoom, zoomToShot, zoomToChosen, zoomToAll: () => (view.value = nu
           <canvas ref="canvas" aria-hidden="true" />
           <span class="playhead" :style="{ transform: `translateX(${playheadX}px)` }"><b v-figures="playheadText" class="mono" :style="{ marginLeft: `${figuresShift}px` }" /></span>
         </div>
+        <p v-if="sound.lanes.length === 0" class="no-sound quiet" :style="{ height: `${LANES_END_PX}px` }">No sound yet: drop recordings here, or press Scratch line.</p>
+        <SoundTray v-if="sound.trayOpen" />
         <StripEntry v-if="entry" :key="entry.left" v-bind="entry" @done="entry = null" />
         <MarkEditor v-if="editedMark !== null && editedMarkX !== null" :id="editedMark" :left="editedMarkX" :top="RULER.figuresPx - 2" @close="editedMark = null" />
       </div>
@@ -254,7 +281,7 @@ header {
 .labels {
   position: relative;
   flex: none;
-  width: 92px;
+  width: 116px;
   border-right: 1px solid var(--rule);
 }
 .labels span {
@@ -270,6 +297,22 @@ header {
   overflow: hidden;
   text-overflow: ellipsis;
   white-space: nowrap;
+}
+.labels .lane {
+  position: absolute;
+  right: 0;
+  left: 0;
+}
+.labels .new-lane {
+  border-bottom: 0;
+}
+.no-sound {
+  position: absolute;
+  bottom: 0;
+  left: 10px;
+  margin: 0;
+  line-height: 24px;
+  pointer-events: none;
 }
 .mark-button {
   padding: 2px 6px;

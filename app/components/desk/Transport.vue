@@ -7,15 +7,19 @@ import { Pause, Play, Repeat, SkipBack, SlidersHorizontal, StepBack, StepForward
 import { vFigures } from '~/directives/figures'
 import { useFrameCache } from '~/composables/useFrameCache'
 import { usePlayback } from '~/composables/usePlayback'
+import { useSoundPlayer } from '~/composables/useSoundPlayer'
 import { useTapTiming } from '~/composables/useTapTiming'
 import { useDeskStore } from '~/stores/desk'
 import { useFilmStore } from '~/stores/film'
+import { useSoundStore } from '~/stores/sound'
 import { LOOPS, SPEEDS, useTimingStore, type WantedQuality } from '~/stores/timing'
 
 const film = useFilmStore()
 const desk = useDeskStore()
 const timing = useTimingStore()
 const cache = useFrameCache()
+const sound = useSoundStore()
+const player = useSoundPlayer()
 const { calibrating, offsetMs } = useTapTiming()
 const { toggle, stop, setSpeed, dropped, shown, fromCache, playedQuality, rateNow } = usePlayback()
 const guides = ref<{ toggle: (event: Event) => void } | null>(null)
@@ -121,7 +125,7 @@ function setDrop(on: boolean) {
     <span class="grow" />
     <label class="chip choice" :class="{ on: timing.loop !== 'off' }" title="What playback goes round in (Shift Space)"><Repeat :size="12" /><span>{{ loopName }}</span><select v-model="timing.loop" aria-label="What playback goes round in"><option v-for="each in LOOPS" :key="each.value" :value="each.value">{{ each.label }}</option></select></label>
     <label class="chip choice" :class="{ on: timing.speed !== 1 }" title="Speed of playback"><span class="mono">{{ timing.speed }}×</span><select :value="timing.speed" aria-label="Speed of playback" @change="(e) => setSpeed(Number((e.target as HTMLSelectElement).value))"><option v-for="speed in SPEEDS" :key="speed" :value="speed">{{ speed }}×</option></select></label>
-    <button class="chip" title="How time is written, picture while playing, start timecode" aria-haspopup="dialog" @click="(e) => settings?.toggle(e)">{{ DISPLAY_NAMES[timing.display] }}</button>
+    <button class="chip" title="How time is written, picture and sound while playing, start timecode" aria-haspopup="dialog" @click="(e) => settings?.toggle(e)">{{ DISPLAY_NAMES[timing.display] }}</button>
     <Popover ref="settings">
       <div class="settings" @keydown.stop>
         <label>Time in <select v-model="timing.display"><option v-for="each in TIME_DISPLAYS" :key="each" :value="each">{{ DISPLAY_NAMES[each] }}</option></select></label>
@@ -129,6 +133,8 @@ function setDrop(on: boolean) {
         <label v-if="film.project && canDropFrames(film.project.rate)"><input type="checkbox" :checked="timing.base.drop" @change="(e) => setDrop((e.target as HTMLInputElement).checked)" /> drop-frame timecode</label>
         <label>New panels last <input :key="defaultText()" class="mono" :value.attr="defaultText()" aria-label="New panels last" title="Frames, 1.5s, 2:12 or timecode" @change="(e) => setDefault(e.target as HTMLInputElement)" /></label>
         <label>Picture while playing <select v-model="timing.wantedQuality"><option v-for="each in QUALITIES" :key="each.value" :value="each.value">{{ each.label }}</option></select></label>
+        <label>Sound <input type="range" min="0" max="1" step="0.01" :value="sound.volume" aria-label="Volume" @input="(e) => player.setVolume(Number((e.target as HTMLInputElement).value))" /> {{ Math.round(sound.volume * 100) }} %</label>
+        <label><input v-model="sound.scrubbing" type="checkbox" /> hear while scrubbing (Alt H)</label>
         <label>Taps are taken as <button class="push-button" title="How late you tap is taken off every tap; measure it here" @click="calibrating = true">{{ offsetMs }} ms late…</button></label>
         <p class="quiet" role="status" data-test="cache-state" :data-painted="cache.state.value.painted">{{ cacheText }}</p>
       </div>

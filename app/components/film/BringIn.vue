@@ -4,6 +4,7 @@ import { computed, ref } from 'vue'
 import { PICTURE_TYPES } from '#shared/assets'
 import { droppedFiles, inNameOrder, sortOf } from '~/boards/droppedFiles'
 import { inTurns } from '~/composables/inTurns'
+import { isSoundFile, SOUND_FILES, useSound } from '~/composables/useSound'
 import { useBringIn, type BringAs, type BringItem } from '~/composables/useBringIn'
 import { useBoardsStore } from '~/stores/boards'
 import { useDeskStore } from '~/stores/desk'
@@ -15,6 +16,7 @@ const film = useFilmStore()
 const desk = useDeskStore()
 const boards = useBoardsStore()
 const { state, items, as, fit, look, bring, cancel } = useBringIn()
+const { bring: bringSound } = useSound()
 const over = ref(false)
 
 const visible = computed({ get: () => state.value.kind !== 'idle', set: (now) => !now && cancel() })
@@ -62,13 +64,16 @@ function paint(element: unknown, item: BringItem) {
 function take(files: readonly File[]) {
   const script = files.find((file) => sortOf(file) === 'script')
   if (files.length === 1 && script !== undefined) return emit('script', script)
+  const recordings = files.filter(isSoundFile)
+  if (recordings.length > 0) void bringSound(recordings)
+  files = files.filter((file) => !isSoundFile(file))
   if (files.length > 0) void look(files)
 }
 function pick() {
   const input = document.createElement('input')
   input.type = 'file'
   input.multiple = true
-  input.accept = [...PICTURE_TYPES, '.ora', '.fountain'].join()
+  input.accept = [...PICTURE_TYPES, '.ora', '.fountain', ...SOUND_FILES].join()
   input.onchange = () => take(inNameOrder([...(input.files ?? [])]))
   input.click()
 }

@@ -1,16 +1,21 @@
 <script setup lang="ts">
 import { secondsOfFrames } from '@rubato/core/time'
-import { computed, reactive, watch } from 'vue'
+import { computed, reactive, ref, watch } from 'vue'
 import { useHandOver, type HandOverChoice } from '~/composables/useHandOver'
 import { useDeskStore } from '~/stores/desk'
 import { useFilmStore } from '~/stores/film'
+import { useSoundStore } from '~/stores/sound'
 import { useTimingStore } from '~/stores/timing'
+import { canMakeMp4 } from '~/workers/videoCodec'
 
 const visible = defineModel<boolean>('visible', { required: true })
 const film = useFilmStore()
 const desk = useDeskStore()
 const timing = useTimingStore()
-const choice = reactive<HandOverChoice>({ range: 'shot', format: 'webm', size: 1 })
+const choice = reactive<HandOverChoice>({ range: 'shot', format: 'webm', size: 1, sound: true, burnIn: { timecode: false, label: false, panel: false, captions: false } })
+const sounds = useSoundStore()
+const hasSound = computed(() => sounds.placed.clips.length > 0)
+const mp4 = ref(false)
 const { state, secondsLeft, start, cancel, save, rangeOf } = useHandOver()
 
 const busy = computed(() => state.value.kind === 'loading' || state.value.kind === 'making')
@@ -23,6 +28,8 @@ const ranges = computed(() => [
 // A range that is set is what one is about to hand over.
 watch(visible, (on) => {
   if (!on) return
+  if (!hasSound.value && choice.format === 'wav') choice.format = 'webm'
+  if (film.project !== null) void canMakeMp4(film.project.widthPx, film.project.heightPx, desk.fps).then((can) => (mp4.value = can))
   if (timing.range !== null && timing.loop === 'range') choice.range = 'range'
   else if (timing.range === null && choice.range === 'range') choice.range = 'shot'
 })
@@ -30,10 +37,19 @@ const frames = computed(() => {
   const { start, end } = rangeOf(choice.range)
   return end - start
 })
-const FORMATS = [
+const formats = computed(() => [
   { label: 'Movie (WebM)', value: 'webm' as const },
+  ...(mp4.value ? [{ label: 'Movie (MP4)', value: 'mp4' as const }] : []),
   { label: 'Numbered pictures (PNG, zipped)', value: 'png' as const },
-]
+  ...(hasSound.value ? [{ label: 'Sound alone (WAV)', value: 'wav' as const }] : []),
+])
+const isMovie = computed(() => choice.format === 'webm' || choice.format === 'mp4')
+const BURNS = [
+  { key: 'timecode', label: 'timecode' },
+  { key: 'label', label: 'shot' },
+  { key: 'panel', label: 'panel' },
+  { key: 'captions', label: 'captions' },
+] as const
 const sizes = computed(() =>
   ([1, 0.5, 0.25] as const).map((value) => {
     const even = (px: number) => Math.max(2, Math.round((px * value) / 2) * 2)
@@ -52,19 +68,24 @@ const megabytes = (bytes: number) => (bytes < 1e6 ? `${Math.max(1, Math.round(by
 
 <template>
   <Dialog v-model:visible="visible" modal header="Hand over" :style="{ width: '440px' }" :closable="!busy" :close-on-escape="!busy">
-    <form class="form" @submit.prevent="start({ ...choice })">
+    <form class="form" @submit.prevent="start({ ...choice, burnIn: { ...choice.burnIn } })">
       <label>What <Select size="small" v-model="choice.range" :options="ranges" option-label="label" option-value="value" :disabled="busy" aria-label="What" /></label>
-      <label>As <Select size="small" v-model="choice.format" :options="FORMATS" option-label="label" option-value="value" :disabled="busy" aria-label="As" /></label>
-      <label>Size <Select size="small" v-model="choice.size" :options="sizes" option-label="label" option-value="value" :disabled="busy" aria-label="Size" /></label>
+      <label>As <Select size="small" v-model="choice.format" :options="formats" option-label="label" option-value="value" :disabled="busy" aria-label="As" /></label>
+      <label v-if="isMovie" class="check"><span>Sound</span><span><input v-model="choice.sound" type="checkbox" :disabled="busy || !hasSound" /> {{ hasSound ? 'the film’s, mixed' : 'the film has none yet' }}</span></label>
+      <div v-if="choice.format !== 'wav'" class="burn" role="group" aria-label="Written into the picture">
+        <span title="Written into the lower part of the picture">Burn in</span>
+        <label v-for="each in BURNS" :key="each.key"><input v-model="choice.burnIn[each.key]" type="checkbox" :disabled="busy" /> {{ each.label }}</label>
+      </div>
+      <label v-if="choice.format !== 'wav'">Size <Select size="small" v-model="choice.size" :options="sizes" option-label="label" option-value="value" :disabled="busy" aria-label="Size" /></label>
       <p class="quiet">{{ frames }} frames, {{ film.project ? secondsOfFrames(frames, film.project.rate).toFixed(2) : 0 }} s. Reference levels are left out.</p>
 
       <div v-if="state.kind === 'loading'" role="status">Fetching the drawings…</div>
       <div v-else-if="state.kind === 'making'" role="status">
         <ProgressBar :value="percent" :show-value="false" style="height: 8px" aria-label="Progress" />
-        <p class="mono quiet">{{ state.phase === 'frames' ? `frame ${state.done} of ${state.total}` : 'closing the file' }} · {{ leftText }}</p>
+        <p class="mono quiet">{{ state.phase === 'frames' ? `frame ${state.done} of ${state.total}` : state.phase === 'sound' ? 'mixing' : 'closing the file' }} · {{ leftText }}</p>
       </div>
       <div v-else-if="state.kind === 'done'" class="result" role="status" data-test="export-done">
-        <b>{{ state.fileName }}</b> is in your downloads: {{ state.frames }} frames{{ state.codec ? `, ${state.codec.toUpperCase()}` : '' }}, {{ megabytes(state.bytes) }}.
+        <b>{{ state.fileName }}</b> is in your downloads: {{ state.frames }} frames{{ state.codec ? `, ${state.codec}` : '' }}, {{ megabytes(state.bytes) }}.
         <button type="button" class="push-button" @click="save">Save again</button>
       </div>
       <div v-else-if="state.kind === 'failed'" class="failed" role="alert">Nothing was made. {{ state.what }}</div>
@@ -90,6 +111,25 @@ label {
   display: grid;
   grid-template-columns: 60px 1fr;
   align-items: center;
+}
+label.check > span:last-child {
+  display: flex;
+  align-items: center;
+  gap: 6px;
+}
+.burn {
+  display: flex;
+  flex-wrap: wrap;
+  align-items: center;
+  gap: 4px 14px;
+}
+.burn > span {
+  width: 46px;
+}
+.burn label {
+  display: flex;
+  align-items: center;
+  gap: 5px;
 }
 p {
   margin: 0;

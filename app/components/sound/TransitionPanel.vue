@@ -1,0 +1,81 @@
+<script setup lang="ts">
+import { putTransition } from '@rubato/core/edits'
+import { framesOfEntry } from '@rubato/core/time'
+import { computed } from 'vue'
+import NumberField from '~/components/fields/NumberField.vue'
+import { useScrub } from '~/composables/useScrub'
+import { useTransitions } from '~/composables/useTransitions'
+import { useFilmStore } from '~/stores/film'
+import { useSoundStore } from '~/stores/sound'
+
+/** The chosen transition: its kind, length and place. */
+const film = useFilmStore()
+const sound = useSoundStore()
+const { selected, placed, most, change, remove } = useTransitions()
+const scrub = useScrub()
+const KINDS = [
+  { value: 'dissolve', label: 'Dissolve', title: 'One picture becomes the other' },
+  { value: 'wipe', label: 'Wipe', title: 'An edge goes over the picture' },
+  { value: 'colour', label: 'Through a colour', title: 'Into a colour and out of it' },
+] as const
+const PLACES = [
+  { value: 'before', label: 'Ends at cut', title: 'All of it before the cut' },
+  { value: 'centre', label: 'Over cut', title: 'Half before the cut, half after' },
+  { value: 'after', label: 'Starts at cut', title: 'All of it after the cut' },
+] as const
+const title = computed(() => {
+  const now = selected.value
+  if (now === null) return ''
+  if (now.at !== 'cut') return now.at === 'start' ? 'Fade in' : 'Fade out'
+  const at = film.filmStage.placeOf(now.id)
+  const before = at === null ? undefined : film.filmStage.shots[at.index - 1]
+  return `${before?.shot.label ?? '–'} → ${at?.shot.label ?? '–'}`
+})
+const cut = computed(() => {
+  const now = placed.value
+  return now === null || selected.value === null ? null : now.to - now.from < selected.value.lengthFrames ? now.to - now.from : null
+})
+const lengthEdit = (lengthFrames: number) => (f: typeof film.film) => putTransition(f.outline, film.project!.id, { ...selected.value!, lengthFrames: Math.max(1, Math.round(lengthFrames)) }, most(selected.value!))
+</script>
+
+<template>
+  <div v-if="selected && film.project" class="group" data-test="transition-panel" @keydown.stop="(e) => e.key === 'Escape' && sound.chooseTransition(null)">
+    <h3>{{ title }} <span class="quiet">transition</span></h3>
+    <div v-if="selected.at === 'cut'" class="segments" role="group" aria-label="Kind of transition">
+      <button v-for="kind in KINDS" :key="kind.value" :aria-pressed="selected.kind === kind.value" :title="kind.title" @click="change(selected.id, { kind: kind.value })">{{ kind.label }}</button>
+    </div>
+    <div class="pair">
+      <NumberField label="Length" unit="f" :model-value="selected.lengthFrames" :step="1" :min="1" :max="10000" :decimals="0" :reset-to="Math.min(12, Math.max(1, most(selected)))" :parse="(text, now) => framesOfEntry(text, film.project!.rate, now)" data-test="transition-length" @begin="scrub.begin('length of the transition')" @scrub="(v) => scrub.update(lengthEdit(Math.min(v, Math.max(1, most(selected!)))))" @commit="scrub.commit()" @cancel="scrub.cancel()" @set="(v) => change(selected!.id, { lengthFrames: Math.round(v) })" />
+      <span class="quiet room">room for {{ most(selected) }}</span>
+    </div>
+    <p v-if="cut !== null" class="quiet small">The shots have become too short: {{ cut }} f of it are shown.</p>
+    <div v-if="selected.at === 'cut'" class="segments" role="group" aria-label="Where it lies">
+      <button v-for="place in PLACES" :key="place.value" :aria-pressed="selected.place === place.value" :title="place.title" @click="change(selected.id, { place: place.value })">{{ place.label }}</button>
+    </div>
+    <div v-if="selected.kind === 'wipe'" class="pair">
+      <NumberField label="Angle" unit="°" :model-value="selected.angleDegrees" :step="5" :min="-360" :max="360" :decimals="0" :reset-to="0" title="Where the edge goes: 0 to the right, 90 up" @set="(v) => change(selected!.id, { angleDegrees: v }, 'wipe-angle')" @scrub="() => undefined" />
+      <NumberField label="Soft" unit="%" :model-value="selected.softness * 100" :step="5" :min="0" :max="100" :decimals="0" :reset-to="15" @set="(v) => change(selected!.id, { softness: v / 100 }, 'wipe-soft')" @scrub="() => undefined" />
+    </div>
+    <label v-if="selected.kind === 'colour'" class="row"><span class="quiet">Colour</span><input type="color" :value="selected.colour" aria-label="Colour" @change="(e) => change(selected!.id, { colour: (e.target as HTMLInputElement).value })" /></label>
+    <label class="check"><input type="checkbox" :checked="selected.soundToo" @change="(e) => change(selected!.id, { soundToo: (e.target as HTMLInputElement).checked })" /> {{ selected.at === 'cut' ? 'sound crosses over along with it' : 'sound fades along with it' }}</label>
+    <div class="buttons"><button class="push-button" title="A plain cut again (Delete)" @click="remove(selected.id)">Delete</button></div>
+  </div>
+</template>
+
+<style scoped src="./panel.css" />
+<style scoped>
+.room {
+  align-self: center;
+}
+.check {
+  display: flex;
+  align-items: center;
+  gap: 7px;
+  margin: 4px 0;
+}
+input[type='color'] {
+  width: 46px;
+  height: 26px;
+  padding: 1px;
+}
+</style>
