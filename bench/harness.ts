@@ -439,7 +439,7 @@ async function movieWhole(workerUrl: string, frames: number, still: boolean): Pr
         resolve(data.frames / (data.totalMs / 1000))
       }
     }
-    worker.postMessage({ kind: 'make', project, span: { start: 0, end: takeLengthFrames({ ...body, panels, cells, framings }) }, shots: [{ placed: { shot: demo.outline.shots['shot-040']!, index: 0, startFrame: 0, lengthFrames: takeLengthFrames({ ...body, panels, cells, framings }) }, body: { ...body, panels, cells, framings } }], transitions: [], burnIn: { timecode: false, label: false, panel: false, captions: false }, sound: null, drawings: demo.drawings, format: 'webm', size: 1, fileName: 'bench.webm', pictureBase: '/' })
+    worker.postMessage({ kind: 'make', project, span: { start: 0, end: takeLengthFrames({ panels }) }, shots: [{ placed: { shot: demo.outline.shots['shot-040']!, index: 0, startFrame: 0, lengthFrames: takeLengthFrames({ panels }) }, body: { ...body, panels, cells, framings } }], transitions: [], burnIn: { timecode: false, label: false, panel: false, captions: false }, sound: null, drawings: demo.drawings, format: 'webm', size: 1, fileName: 'bench.webm', pictureBase: '/' })
   })
 }
 

@@ -1,11 +1,16 @@
 import { EMPTY_TAKE, FORMAT_VERSION, cellIdOf, type Drawing, type Outline, type TakeBody } from '@rubato/core/document'
+import { createHash } from 'node:crypto'
+import { wavFile } from '@rubato/core/interchange'
 import { strToU8, zipSync } from 'fflate'
 
 const PANELS = 10
 const STROKES = 6
 
-/** A film of `shots` shots with ten panels each, three levels, a drawing of its own in every panel: as an archive to take in. */
-export function longFilmArchive(shots: number): Uint8Array {
+/**
+ * A film of `shots` shots with ten panels each, three levels, a drawing of its own in every panel: as an archive to take
+ * in. With `clips` there are as many of sound, in four lanes, of five recordings.
+ */
+export function longFilmArchive(shots: number, clips = 0): Uint8Array {
   const project = { id: 'long', title: `${shots} shots`, rate: { numerator: 24, denominator: 1 }, widthPx: 1280, heightPx: 720, filmBackMm: 36, baseLensMm: 50, defaultPanelFrames: 24 }
   const perSequence = 20
   const outline = {
@@ -35,8 +40,32 @@ export function longFilmArchive(shots: number): Uint8Array {
     const take = { ...EMPTY_TAKE, panels: byId(panels), levels: byId(levels), cells: byId(cells), cameras: { a: { id: 'a', order: 1, letter: 'A', locked: false } } } as unknown as TakeBody
     files[`takes/t${s}.json`] = json(take)
   }
-  files['outline.json'] = json(outline as unknown as Outline)
+  files['outline.json'] = json({ ...outline, ...(clips === 0 ? {} : soundOf(shots, clips, files)) } as unknown as Outline)
   return zipSync(files, { level: 1 })
+}
+
+const LANES = 4
+const RECORDINGS = 5
+const RATE_HZ = 24_000
+
+/** Clips spread over the shots, each tied to its own. */
+function soundOf(shots: number, count: number, files: Record<string, Uint8Array>) {
+  const recordings = Array.from({ length: RECORDINGS }, (_, i) => {
+    const seconds = 3 + 2 * i
+    const wave = Float32Array.from({ length: seconds * RATE_HZ }, (_, n) => Math.sin(n * (0.02 + i * 0.007)) * Math.abs(Math.sin((n / RATE_HZ) * (2 + i))) * 0.6)
+    const bytes = wavFile([wave], RATE_HZ)
+    const hash = createHash('sha256').update(bytes).digest('hex')
+    files[`sounds/${hash}.wav`] = bytes
+    return { hash, seconds }
+  })
+  const lanes = Object.fromEntries(Array.from({ length: LANES }, (_, i) => [`lane${i}`, { id: `lane${i}`, order: i, name: `Lane ${i + 1}`, kind: i === 0 ? 'voices' : 'effects', gainDb: -6, muted: false, soloed: false }]))
+  const clips = Object.fromEntries(
+    Array.from({ length: count }, (_, i) => {
+      const { hash, seconds } = recordings[i % RECORDINGS]!
+      return [`clip${i}`, { id: `clip${i}`, laneId: `lane${i % LANES}`, shotId: `s${Math.floor((i * shots) / count)}`, offsetFrames: (i % 7) * 9, assetHash: hash, name: `Clip ${i + 1}`, sourceSeconds: seconds, fromSeconds: 0, lengthSeconds: seconds, gainDb: 0, fadeInSeconds: 0.2, fadeOutSeconds: 0.3, speaker: '', line: '', passageId: null, panelId: null }]
+    }),
+  )
+  return { lanes, clips }
 }
 
 function stroke(random: () => number): number[] {

@@ -36,12 +36,12 @@ interface FilmPlan {
   readonly rate?: { readonly numerator: number; readonly denominator: number }
 }
 
-async function json(path: string, init?: RequestInit) {
+export async function json(path: string, init?: RequestInit) {
   const response = await fetch(address() + path, init)
   if (!response.ok) throw new Error(`${path}: ${response.status} ${await response.text()}`)
   return response.json()
 }
-const post = (path: string, value: unknown) => json(path, { method: 'POST', headers: { 'Content-Type': 'application/json' }, body: JSON.stringify(value) })
+export const post = (path: string, value: unknown) => json(path, { method: 'POST', headers: { 'Content-Type': 'application/json' }, body: JSON.stringify(value) })
 
 /** A small film of plain shapes, made through the server; returns its id and its take's. */
 export async function makeFilm(plan: FilmPlan = {}) {
@@ -148,6 +148,15 @@ export class Desk {
     const [scale, first] = await pane.evaluate((element: HTMLElement) => [Number(element.dataset.pxPerFrame), Number(element.dataset.firstFrame)])
     const y = { ruler: 10, marks: 26, shots: 48, panels: 90, camera: 143 }[row]
     return { x: box.x + (frame - first!) * scale!, y: box.y + y }
+  }
+
+  /** A place in a lane of sound by film frame; `part` of its height from the top. */
+  async lane(frame: number, index: number, part = 0.86) {
+    const { x } = await this.strip(frame, 'ruler')
+    const head = this.page.getByTestId('lane-head').nth(index)
+    await head.scrollIntoViewIfNeeded()
+    const box = (await head.boundingBox())!
+    return { x, y: box.y + box.height * part }
   }
 
   async goTo(frame: number) {

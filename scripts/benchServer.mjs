@@ -8,11 +8,13 @@ import { pathToFileURL } from 'node:url'
 import pg from 'pg'
 import { measureBoards } from './benchBoards.mjs'
 import { measureDraw } from './benchDraw.mjs'
+import { measureSound } from './benchSound.mjs'
 import { measureTiming } from './benchTiming.mjs'
 import { launchChromium } from './browser.mjs'
 import { ensureBuild, ENTRY } from './build.mjs'
 import { bundle } from './bundle.mjs'
 import { removeCluster, startCluster } from './cluster.mjs'
+import { largestRenderer } from './memory.mjs'
 
 const median = (values) => [...values].sort((a, b) => a - b)[Math.floor(values.length / 2)]
 const sleep = (ms) => new Promise((resolve) => setTimeout(resolve, ms))
@@ -46,17 +48,18 @@ export async function measureServer(hold) {
     await uploadMemory(ask, post, server.pid, hold)
     writeFileSync(join(folder, 'longFilm.mjs'), await bundle('bench/longFilm.ts', 'esm'))
     const { longFilmArchive } = await import(pathToFileURL(join(folder, 'longFilm.mjs')).href)
-    const [small, large] = [longFilmArchive(10), longFilmArchive(1000)]
+    const [small, large, sound] = [longFilmArchive(10), longFilmArchive(1000), longFilmArchive(1000, 500)]
     // Making them took longer than an idle connection is kept: its end must be heard of first.
     await sleep(500)
     const takeIn = async (body) => (await ask('/api/archives', { method: 'POST', body})).project.id
-    const films = { small: await takeIn(small), large: await takeIn(large) }
+    const films = { small: await takeIn(small), large: await takeIn(large), sound: await takeIn(sound) }
     const browser = await launchChromium()
     try {
       await twoWindows(browser, address, hold)
       await measureBoards(browser, address, films, hold)
       await measureDraw(browser, address, hold)
       await measureTiming(browser, address, films, hold)
+      await measureSound(browser, address, films, hold)
       await longFilms(browser, address, films, post, ask, hold)
     } finally {
       await browser.close()
@@ -215,21 +218,8 @@ async function longFilms(browser, address, films, post, ask, hold) {
   }
   await page.waitForTimeout(3000)
   const visited = await page.evaluate(() => Number(document.querySelector('[data-test=timecode]')?.value?.split(':').slice(0, 3).reduce((sum, part) => sum * 60 + Number(part), 0)))
-  const session = await browser.newBrowserCDPSession()
-  const { processInfo } = await session.send('SystemInfo.getProcessInfo')
-  const renderers = processInfo.filter((each) => each.type === 'renderer').map((each) => memoryOf(each.id))
+  const memory = await largestRenderer(browser)
   if (visited < VISITED * 9) throw new Error(`the playhead is at second ${visited}: the shots were not visited`)
-  hold('memory of the tab after 200 shots, MB', Math.max(...renderers), 350, `the renderer’s own memory, the playhead at second ${visited}`)
+  hold('memory of the tab after 200 shots, MB', memory, 350, `the renderer’s own memory, the playhead at second ${visited}`)
   await context.close()
-}
-
-/** A process's memory in MB, without the pages that it shares with others. */
-function memoryOf(pid) {
-  try {
-    const text = readFileSync(`/proc/${pid}/smaps_rollup`, 'utf8')
-    return (Number(/^Private_Clean:\s+(\d+)/m.exec(text)[1]) + Number(/^Private_Dirty:\s+(\d+)/m.exec(text)[1])) / 1024
-  } catch {
-    const text = readFileSync(`/proc/${pid}/status`, 'utf8')
-    return (Number(/VmRSS:\s+(\d+)/.exec(text)[1]) - Number(/RssFile:\s+(\d+)/.exec(text)?.[1] ?? 0)) / 1024
-  }
 }

@@ -109,6 +109,7 @@ export function useStageCanvas(host: Readonly<Ref<HTMLElement | null>>, compose:
       if (scratch.canvas.width !== size.widthPx || scratch.canvas.height !== size.heightPx) Object.assign(scratch.canvas, { width: size.widthPx, height: size.heightPx })
       return scratch
     })
+    for (const other of canvases.values()) other.style.visibility = 'hidden'
     finishedCanvas!.style.visibility = 'visible'
     host.value!.dataset.frame = String(desk.playhead)
     host.value!.dataset.resampling = resampling

@@ -19,7 +19,7 @@ export function drawStrip(context: CanvasRenderingContext2D, scale: StripScale, 
   drawRules(context, scale, ink)
   drawRuler(context, scale, scene, ink)
   for (const shot of scene.shots) {
-    drawShot(context, scale, shot, ink)
+    drawShot(context, scale, shot, scene, ink)
     if (shot.body === null) {
       drawUnloaded(context, scale, shot, ink)
       continue
@@ -39,7 +39,7 @@ function drawRules(context: CanvasRenderingContext2D, scale: StripScale, ink: St
   for (const row of Object.values(STRIP_ROWS)) context.fillRect(0, row.top + row.height - 1, scale.widthPx, 1)
 }
 
-function drawShot(context: CanvasRenderingContext2D, scale: StripScale, shot: StripShot, ink: StripInk) {
+function drawShot(context: CanvasRenderingContext2D, scale: StripScale, shot: StripShot, scene: StripScene, ink: StripInk) {
   const { top, height } = STRIP_ROWS.shots
   const x = xOfFrame(scale, shot.startFrame)
   const width = shot.lengthFrames * scale.pxPerFrame
@@ -57,7 +57,12 @@ function drawShot(context: CanvasRenderingContext2D, scale: StripScale, shot: St
   context.clip()
   context.fillStyle = shot.current ? ink.sheet : ink.ink
   context.textBaseline = 'middle'
-  const left = Math.max(x, 0) + 7
+  // Beside the transitions at its ends.
+  const end = shot.startFrame + shot.lengthFrames
+  const inset = scene.transitions.find(({ cutFrame }) => cutFrame === shot.startFrame)
+  const outset = scene.transitions.find(({ cutFrame }) => cutFrame === end)
+  const left = Math.max(inset === undefined ? x : xOfFrame(scale, inset.to), 0) + 7
+  const right = Math.min(outset === undefined ? x + width : xOfFrame(scale, outset.from), scale.widthPx)
   context.font = `700 12px ${ink.font}`
   context.textAlign = 'left'
   context.fillText(shot.label, left, top + height / 2)
@@ -65,7 +70,7 @@ function drawShot(context: CanvasRenderingContext2D, scale: StripScale, shot: St
   const frames = `${shot.lengthFrames}f`
   context.font = `11px ${ink.mono}`
   const framesWidth = context.measureText(frames).width
-  const room = x + width - left - labelWidth - framesWidth - 22
+  const room = right - left - labelWidth - framesWidth - 22
   if (room > 16 && shot.title !== '') {
     context.font = `12px ${ink.font}`
     context.save()
@@ -75,10 +80,10 @@ function drawShot(context: CanvasRenderingContext2D, scale: StripScale, shot: St
     context.fillText(shot.title, left + labelWidth + 6, top + height / 2)
     context.restore()
   }
-  if (width > labelWidth + framesWidth + 24) {
+  if (right - left > labelWidth + framesWidth + 17) {
     context.font = `11px ${ink.mono}`
     context.textAlign = 'right'
-    context.fillText(frames, Math.min(x + width, scale.widthPx) - 6, top + height / 2)
+    context.fillText(frames, right - 6, top + height / 2)
   }
   context.restore()
 }

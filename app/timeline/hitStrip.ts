@@ -1,6 +1,6 @@
 import { RULER, rowAt } from './stripRows'
 import { frameOfX, xOfFrame, type StripScale } from './stripScale'
-import { FADE_HANDLE_PX, fadeHandles, headOf } from './drawLanes'
+import { fadeHandles, headOf } from './drawLanes'
 import { clipAt, laneAt } from './stripLanes'
 import type { StripScene } from './stripScene'
 
@@ -26,6 +26,8 @@ export type StripHit =
 const EDGE_PX = 5
 const BEAD_PX = 12
 const MARK_PX = 7
+/** A fade's square lies beside the end of its clip, which must stay in hand. */
+const FADE_REACH_PX = 5
 
 /** What is under a point of the strip; null beside the film. */
 export function hitStrip(scene: StripScene, scale: StripScale, x: number, y: number): StripHit | null {
@@ -74,9 +76,9 @@ function laneHit(scene: StripScene, scale: StripScale, x: number, y: number, fra
   for (const clip of [...lane.clips].reverse()) {
     if (!clip.chosen || head === 0 || (clip.endFrame - clip.startFrame) * scale.pxPerFrame < 24) continue
     const [fadeIn, fadeOut] = fadeHandles(scale, clip)
-    if (Math.abs(y - (lane.top + 2 + head)) > FADE_HANDLE_PX) continue
-    if (Math.abs(x - fadeIn) <= FADE_HANDLE_PX) return { kind: 'fade', clipId: clip.id, end: 'in' }
-    if (Math.abs(x - fadeOut) <= FADE_HANDLE_PX) return { kind: 'fade', clipId: clip.id, end: 'out' }
+    if (Math.abs(y - (lane.top + 2 + head)) > FADE_REACH_PX) continue
+    if (Math.abs(x - fadeIn) <= FADE_REACH_PX) return { kind: 'fade', clipId: clip.id, end: 'in' }
+    if (Math.abs(x - fadeOut) <= FADE_REACH_PX) return { kind: 'fade', clipId: clip.id, end: 'out' }
   }
   const ends = lane.clips.flatMap((clip) => {
     const reach = reachOf((clip.endFrame - clip.startFrame) * scale.pxPerFrame)

@@ -3,7 +3,9 @@ import { panelDropAt, shotDropAt } from './dropPlaces'
 import { hitStrip } from './hitStrip'
 import { snapPlaces, snapped } from './snap'
 import { fitted, frameOfX, keptInView, rulerStep, xOfFrame, zoomedAt, type StripScale } from './stripScale'
-import type { StripScene } from './stripScene'
+import { heightOf } from './stripLanes'
+import { LANES_END_PX, STRIP_HEIGHT_PX } from './stripRows'
+import type { StripClip, StripScene } from './stripScene'
 
 const SCALE: StripScale = { pxPerFrame: 4, firstFrame: 10, widthPx: 800 }
 const panel = (id: string, number: number, startFrame: number, lengthFrames: number) => ({ id, number, startFrame, lengthFrames, locked: false, level: null })
@@ -122,5 +124,56 @@ describe('what is carried', () => {
     expect(shotDropAt(SCENE, 20)).toEqual({ sequenceShotId: 's1', after: false, frame: 10 })
     expect(shotDropAt(SCENE, 49)).toEqual({ sequenceShotId: 's1', after: true, frame: 50 })
     expect(shotDropAt(SCENE, 999)).toEqual({ sequenceShotId: 's2', after: true, frame: 60 })
+  })
+})
+
+describe('sound and transitions on the strip', () => {
+  const clip = (id: string, startFrame: number, endFrame: number, fields: Partial<StripClip> = {}): StripClip => ({ id, startFrame, endFrame, name: id, line: '', fadeInFrames: 0, fadeOutFrames: 0, gain: 1, chosen: false, free: false, wave: null, trouble: null, ...fields })
+  const scene: StripScene = {
+    ...SCENE,
+    lanes: [
+      { id: 'voices', top: STRIP_HEIGHT_PX, height: 30, kind: 'voices', heard: true, clips: [clip('a', 12, 30), clip('b', 26, 44, { chosen: true, fadeInFrames: 8 })] },
+      { id: 'music', top: STRIP_HEIGHT_PX + 30, height: 50, kind: 'music', heard: true, clips: [] },
+    ],
+    transitions: [{ id: 's2', kind: 'dissolve', at: 'cut', from: 46, to: 54, cutFrame: 50, colour: '#000000', chosen: false }],
+  }
+  const at = (frame: number, y: number) => hitStrip(scene, SCALE, xOfFrame(SCALE, frame), y)
+  const low = STRIP_HEIGHT_PX + 25
+
+  it('clips are grabbed by their ends, by their fades, and between', () => {
+    expect(at(20, low)).toMatchObject({ kind: 'clip', clipId: 'a' })
+    expect(at(12.2, low)).toEqual({ kind: 'clip-end', clipId: 'a', end: 'start' })
+    expect(at(44, low)).toEqual({ kind: 'clip-end', clipId: 'b', end: 'end' })
+    expect(at(34, STRIP_HEIGHT_PX + 2 + 13)).toEqual({ kind: 'fade', clipId: 'b', end: 'in' })
+    expect(at(34, low)).toMatchObject({ kind: 'clip', clipId: 'b' })
+  })
+
+  it('of clips that lie over each other the later is on top, ends and all', () => {
+    expect(at(28, low)).toMatchObject({ kind: 'clip', clipId: 'b' })
+    expect(at(26.1, low)).toEqual({ kind: 'clip-end', clipId: 'b', end: 'start' })
+    // The end of the one below is not grabbed through the one on top.
+    expect(at(30.2, low)).toMatchObject({ kind: 'clip', clipId: 'b' })
+  })
+
+  it('an empty lane, and what lies under all lanes', () => {
+    expect(at(20, STRIP_HEIGHT_PX + 40)).toMatchObject({ kind: 'lane', laneId: 'music' })
+    expect(at(20, STRIP_HEIGHT_PX + 81)).toBeNull()
+    expect(heightOf(scene)).toBe(STRIP_HEIGHT_PX + 80 + LANES_END_PX)
+  })
+
+  it('a transition is grabbed by its ends and body; the cut under it stays in hand', () => {
+    const y = 48
+    expect(at(46, y)).toEqual({ kind: 'transition-end', id: 's2', end: 'from' })
+    expect(at(54, y)).toEqual({ kind: 'transition-end', id: 's2', end: 'to' })
+    expect(at(48, y)).toEqual({ kind: 'transition', id: 's2' })
+    expect(at(50, y)).toEqual({ kind: 'shot-end', shotId: 's1' })
+    expect(at(40, y)).toMatchObject({ kind: 'shot' })
+  })
+
+  it('edges snap to the ends of clips, but not to those of the clips that move', () => {
+    expect(snapPlaces(scene, { playhead: 0, not: NaN })).toEqual(expect.arrayContaining([12, 30, 26, 44]))
+    const others = snapPlaces(scene, { playhead: 0, not: NaN, without: new Set(['b']) })
+    expect(others).toContain(30)
+    expect(others).not.toContain(26)
   })
 })

@@ -1,7 +1,7 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { EMPTY_OUTLINE, EMPTY_TAKE, outlineProblems, type Clip, type Film, type Lane, type Outline, type Transition } from '../document'
-import { addClips, addLane, applyToFilm, cutShot, duplicateClips, editClip, editLane, invert, joinShots, moveClips, moveLane, putTransition, removeClips, removeLane, removeShot, removeTransition, slipClip, splitClip, tieClips, trimClip, type Made } from './index'
+import { addClips, addLane, applyToFilm, cutShot, duplicateClips, editClip, editLane, holdSound, invert, joinShots, moveClips, moveLane, putTransition, removeClips, removeLane, removeShot, removeTransition, shotShifts, slipClip, splitClip, tieClips, trimClip, type Made } from './index'
 
 const RATE = { numerator: 24, denominator: 1 }
 const lane = (id: string, order: number): Lane => ({ id, order, name: id, kind: 'effects', gainDb: 0, muted: false, soloed: false })
@@ -174,5 +174,25 @@ describe('transitions', () => {
     const film = filmWith([], [dissolve])
     expect(after(film, removeShot(film.outline, 'p', 'b')).outline.transitions).toEqual({})
     expect(after(film, joinShots(film, 'p', ['a', 'b'], () => 'new')).outline.transitions).toEqual({})
+  })
+})
+
+describe('tapping through shots', () => {
+  it('leaves their sound where it was heard, whatever becomes of the panels', () => {
+    fc.assert(
+      fc.property(fc.array(fc.integer({ min: 1, max: 60 }), { minLength: 4, maxLength: 4 }), fc.integer({ min: -30, max: 60 }), (lengths, offsetFrames) => {
+        const film = filmWith([clip('one', { shotId: 'a', offsetFrames }), clip('two', { shotId: 'b', offsetFrames }), clip('free', { offsetFrames: 5 })])
+        const places = [['t-a', 'a1'], ['t-a', 'a2'], ['t-b', 'b1'], ['t-b', 'b2']].map(([takeId, panelId]) => ({ takeId: takeId!, panelId: panelId!, lengthFrames: 24, lengthLocked: false }))
+        const ended = places.map((place, i) => ({ takeId: place.takeId, panelId: place.panelId, lengthFrames: lengths[i]! }))
+        const shifts = shotShifts(places, ended, (takeId) => takeId.slice(2))
+        expect(shifts.get('a')).toBe(0)
+        const heldClips = after(film, { ok: true, edits: holdSound(film.outline, 'p', shifts) }).outline.clips
+        const newStart = lengths[0]! + lengths[1]!
+        expect(heldClips.one!.offsetFrames).toBe(offsetFrames)
+        expect(newStart + heldClips.two!.offsetFrames).toBe(48 + offsetFrames)
+        expect(heldClips.free).toEqual(film.outline.clips.free)
+      }),
+    )
+    expect(holdSound(filmWith([clip('a', { shotId: 'a' })]).outline, 'p', new Map([['a', 0]]))).toEqual([])
   })
 })

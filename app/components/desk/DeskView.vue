@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { useLocalStorage } from '@vueuse/core'
+import { useLocalStorage, watchDebounced } from '@vueuse/core'
 import { Pane, Splitpanes } from 'splitpanes'
 import 'splitpanes/dist/splitpanes.css'
 import { onBeforeUnmount, ref } from 'vue'
@@ -10,15 +10,24 @@ import VoiceDialog from '~/components/sound/VoiceDialog.vue'
 import { offerCommands } from '~/commands/registry'
 import { useDeskCommands } from '~/composables/useDeskCommands'
 import { usePlayback } from '~/composables/usePlayback'
+import { useSoundPlayer } from '~/composables/useSoundPlayer'
 import { useTapTiming } from '~/composables/useTapTiming'
 import { useShotArt } from '~/composables/useShotArt'
+import { useDeskStore } from '~/stores/desk'
+import { useSoundStore } from '~/stores/sound'
 
 const { stop } = usePlayback()
 const tap = useTapTiming()
+const desk = useDeskStore()
+const sound = useSoundStore()
+const player = useSoundPlayer()
 
 const strip = ref<InstanceType<typeof StripView> | null>(null)
 const spread = ref(false)
 const splits = useLocalStorage('rubato.splits3', { rack: 18.5, right: 23.5, plan: 42, strip: 42 }, { mergeDefaults: true })
+
+// What is played next from here is decoded by then.
+watchDebounced(() => [desk.playing, desk.playhead, sound.placed] as const, ([playing, playhead]) => !playing && player.warm(playhead), { debounce: 300, immediate: true })
 
 const { commands } = useDeskCommands({
   strip: () => strip.value,

@@ -67,7 +67,7 @@ const panel = computed(() => (clip.value === null ? null : panelOf(clip.value)))
           <option v-for="line in lines" :key="line.id" :value="line.id">{{ line.speaker }}: {{ line.text.slice(0, 60) }}</option>
         </select>
       </label>
-      <textarea :key="`${clip.id}l${clip.line}`" :value.attr="clip.line" rows="2" maxlength="20000" placeholder="The line" aria-label="The line" @change="(e) => keep('line', (e.target as HTMLTextAreaElement).value)" />
+      <textarea :key="`${clip.id}l${clip.line}`" :defaultValue.prop="clip.line" rows="2" maxlength="20000" placeholder="The line" aria-label="The line" @change="(e) => keep('line', (e.target as HTMLTextAreaElement).value)" />
       <p v-if="changedWords !== null" class="quiet small">The script now says “{{ changedWords }}”. <button class="link" @click="takeLine(clip.passageId!)">Take its words</button></p>
       <div class="buttons">
         <button class="push-button" :title="panel ? `The clip begins with panel ${panel.number}` : 'Choose a panel first'" :disabled="panel === null" @click="placeUnderPanel(clip.id)">Place under panel</button>

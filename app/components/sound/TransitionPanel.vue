@@ -16,7 +16,7 @@ const scrub = useScrub()
 const KINDS = [
   { value: 'dissolve', label: 'Dissolve', title: 'One picture becomes the other' },
   { value: 'wipe', label: 'Wipe', title: 'An edge goes over the picture' },
-  { value: 'colour', label: 'Through a colour', title: 'Into a colour and out of it' },
+  { value: 'colour', label: 'Colour', title: 'Through a colour: into it and out of it' },
 ] as const
 const PLACES = [
   { value: 'before', label: 'Ends at cut', title: 'All of it before the cut' },

@@ -1,0 +1,260 @@
+import { execFileSync } from 'node:child_process'
+import { mkdtempSync, readFileSync, rmSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { bundle } from './bundle.mjs'
+import { longest, watchTasks } from './longTasks.mjs'
+import { largestRenderer } from './memory.mjs'
+
+const median = (values) => [...values].sort((a, b) => a - b)[Math.floor(values.length / 2)]
+const PLAYED_MS = 60_000
+const FPS = 24
+/** A page that is held up this long, this often, drops frames. */
+const HELD_MS = 130
+const HELD_EVERY_MS = 700
+const LONG_SECONDS = 600
+
+/** Sound: a long film with many clips, a long recording, the clock, and export. */
+export async function measureSound(browser, address, films, hold) {
+  await manyClips(browser, address, films.sound, hold)
+  await clock(browser, address, hold)
+  await longRecording(browser, address, films.small, hold)
+  await exporting(browser, address, hold)
+}
+
+async function openDesk(browser, url, kept = {}) {
+  const context = await browser.newContext({ viewport: { width: 1280, height: 800 }, acceptDownloads: true })
+  await context.addInitScript((values) => Object.entries(values).forEach(([key, value]) => localStorage.setItem(key, value)), kept)
+  const page = await context.newPage()
+  await page.goto(url)
+  await page.waitForSelector('[data-test=strip]')
+  await page.waitForFunction(() => document.querySelectorAll('[data-level]').length > 0)
+  return { context, page }
+}
+
+async function scaleOf(page) {
+  const pane = page.locator('[data-test=strip]')
+  const box = await pane.boundingBox()
+  const [scale, first] = await pane.evaluate((element) => [Number(element.dataset.pxPerFrame), Number(element.dataset.firstFrame)])
+  return { box, scale, first }
+}
+
+/** Of up to three rounds the best, the first that holds ending it: a shared machine is taken away for moments. */
+async function bestOf(limit, round) {
+  const rounds = []
+  while (rounds.length < 3) {
+    rounds.push(await round())
+    if (rounds.at(-1).value <= limit) break
+  }
+  const best = [...rounds].sort((a, b) => a.value - b.value)[0]
+  return { ...best, told: rounds.length === 1 ? '' : `; rounds ${rounds.map((each) => each.value.toFixed(0)).join(', ')}` }
+}
+
+async function manyClips(browser, address, film, hold) {
+  const { page, context } = await openDesk(browser, `${address}/film/${film}?view=desk`, { 'rubato.snap': 'true' })
+  await page.keyboard.press('Shift+PageDown')
+  await page.keyboard.press('Shift+PageDown')
+  await page.keyboard.press('z')
+  await page.waitForTimeout(6000)
+  const head = page.locator('[data-test=lane-head]')
+  const dragged = await bestOf(50, async () => {
+    await watchTasks(page)
+    for (const lane of [0, 1]) {
+      // Shots of 240 frames, a clip in every other; those of the second shot begin at frame 480.
+      const { box, scale, first } = await scaleOf(page)
+      await head.nth(lane).scrollIntoViewIfNeeded()
+      const row = await head.nth(lane).boundingBox()
+      const x = box.x + (480 - first) * scale + 60
+      await page.mouse.move(x, row.y + row.height * 0.8)
+      await page.mouse.down()
+      await page.mouse.move(x + 160, row.y + row.height * 0.8, { steps: 60 })
+      await page.mouse.up()
+      await page.waitForTimeout(900)
+      await page.keyboard.press('Control+z')
+      await page.waitForTimeout(900)
+    }
+    const { most, count } = await longest(page)
+    return { value: most, count }
+  })
+  hold('sound, longest main-thread task while dragging clips of 500 in a 1,000-shot film, ms', dragged.value, 50, `${dragged.count} over 50 ms, two drags of 60 steps and their undo${dragged.told}`)
+
+  const zoomed = await bestOf(50, async () => {
+    await watchTasks(page)
+    const { box } = await scaleOf(page)
+    await page.mouse.move(box.x + box.width / 2, box.y + 90)
+    await page.keyboard.down('Control')
+    for (const way of [1, -1, 1]) {
+      for (let i = 0; i < 45; i++) {
+        await page.mouse.wheel(0, way * 120)
+        await page.waitForTimeout(25)
+      }
+    }
+    await page.keyboard.up('Control')
+    await page.waitForTimeout(2500)
+    const { most, count } = await longest(page)
+    return { value: most, count }
+  })
+  hold('sound, longest main-thread task while zooming with 500 clips, ms', zoomed.value, 50, `${zoomed.count} over 50 ms in 135 steps, from a shot to all clips and back${zoomed.told}`)
+
+  await page.getByRole('combobox', { name: 'What playback goes round in' }).selectOption('off')
+  const played = await bestOf(50, async () => {
+    await page.keyboard.press('Control+Home')
+    await page.waitForTimeout(2000)
+    await watchTasks(page)
+    await page.keyboard.press('Space')
+    await page.waitForTimeout(25_000)
+    await page.keyboard.press('Space')
+    const { most, count } = await longest(page)
+    return { value: most, count, title: await page.locator('[data-test=meter]').getAttribute('title') }
+  })
+  hold('sound, longest main-thread task while playing with 500 clips, ms', played.value, 50, `${played.count} over 50 ms in 25 s, all of the film in view; ${played.title}${played.told}`)
+  await context.close()
+}
+
+/** Notes when each block of sound comes out and which frame is shown when, both on the page's clock. */
+const watchClock = (page) =>
+  page.evaluate(() => {
+    const log = (window.clockLog = { blocks: [], shown: [] })
+    const start = AudioBufferSourceNode.prototype.start
+    let samples = 0
+    AudioBufferSourceNode.prototype.start = function (at = 0, offset = 0) {
+      const { context } = this
+      const [from, length] = [samples / 48_000, this.buffer.length]
+      samples += length
+      const due = at - offset
+      const note = () => {
+        if (context.currentTime < due) return setTimeout(note, 15)
+        const stamp = context.getOutputTimestamp()
+        log.blocks.push([stamp.performanceTime + (due - stamp.contextTime) * 1000, from])
+      }
+      note()
+      return start.call(this, at, offset)
+    }
+    const host = document.querySelector('[data-test=lens-host]')
+    new MutationObserver(() => log.shown.push([performance.now(), Number(host.dataset.frame)])).observe(host, { attributeFilter: ['data-frame'] })
+  })
+
+/** How many frames each shown frame was from the one that was heard: 0 while it is that frame's time. */
+function apart({ blocks, shown }, lengthFrames) {
+  const offs = []
+  let from = 0
+  for (const [at, frame] of shown) {
+    while (from + 1 < blocks.length && blocks[from + 1][0] <= at) from++
+    const [began, seconds] = blocks[from]
+    const heard = ((seconds + (at - began) / 1000) * FPS) % lengthFrames
+    const off = Math.max(0, frame - heard, heard - (frame + 1))
+    // Round the loop's seam.
+    offs.push(Math.min(off, Math.abs(lengthFrames - off)))
+  }
+  return offs
+}
+
+async function clock(browser, address, hold) {
+  for (const held of [false, true]) {
+    const { page, context } = await openDesk(browser, `${address}/film/salt-lantern?view=desk&shot=030`, { 'rubato.loop': 'film' })
+    const lengthFrames = 430
+    await page.keyboard.press('Control+Home')
+    await page.waitForTimeout(2500)
+    await watchClock(page)
+    if (held) {
+      await page.evaluate(([ms, every]) => {
+        setInterval(() => {
+          const until = performance.now() + ms
+          while (performance.now() < until);
+        }, every)
+      }, [HELD_MS, HELD_EVERY_MS])
+    }
+    await page.keyboard.press('Space')
+    await page.waitForTimeout(PLAYED_MS)
+    const log = await page.evaluate(() => window.clockLog)
+    await page.keyboard.press('Space')
+    const offs = apart({ blocks: log.blocks.slice(1), shown: log.shown.filter(([at]) => at > log.blocks[2][0]) }, lengthFrames)
+    const title = await page.locator('[data-test=meter]').getAttribute('title')
+    hold(`sound to picture for a minute${held ? ', the page held up' : ''}, frames apart at most`, Math.max(...offs), 1, `${offs.length} frames shown, ${offs.filter((off) => off > 0.5).length} more than half a frame off; ${title}${held ? `; held up ${HELD_MS} ms every ${HELD_EVERY_MS}` : ''}`)
+    await context.close()
+  }
+}
+
+async function longRecording(browser, address, film, hold) {
+  const folder = mkdtempSync(join(tmpdir(), 'rubato-long-sound-'))
+  try {
+    const file = join(folder, 'Ten minutes.mp3')
+    execFileSync('ffmpeg', ['-v', 'error', '-f', 'lavfi', '-i', `aevalsrc=0.4*sin(2*PI*(220+40*sin(t))*t)*abs(sin(t*1.3))|0.3*sin(2*PI*330*t):s=44100:d=${LONG_SECONDS}`, '-c:a', 'libmp3lame', '-b:a', '192k', file])
+    const { page, context } = await openDesk(browser, `${address}/film/${film}?view=desk`)
+    const worker = await bundle('app/workers/peaks.worker.ts', 'esm')
+    const bytes = readFileSync(file).toString('base64')
+    const rounds = []
+    const round = (bare) =>
+      page.evaluate(
+        async ([source, data, only]) => {
+          const url = URL.createObjectURL(new Blob([source], { type: 'text/javascript' }))
+          const made = new Worker(url, { type: 'module' })
+          const sound = new Blob([Uint8Array.from(atob(data), (letter) => letter.charCodeAt(0))])
+          const ms = await new Promise((resolve, reject) => {
+            made.onmessage = ({ data: answer }) => (answer.kind === 'peaks' ? resolve(answer.tookMs) : answer.kind === 'failed' ? reject(new Error(answer.what)) : null)
+            made.postMessage({ number: 1, source: sound, bare: only })
+          })
+          made.terminate()
+          return ms
+        },
+        [worker, bytes, bare],
+      )
+    for (let i = 0; i < 5; i++) rounds.push({ bare: await round(true), whole: await round(false) })
+    const bare = median(rounds.map((each) => each.bare))
+    const extra = median(rounds.map((each) => Math.max(0, each.whole - each.bare)))
+    hold('peaks of a ten-minute stereo file / its bare decode', extra / bare, 0.5, `decode ${bare.toFixed(0)} ms, with peaks ${(bare + extra).toFixed(0)} ms, MP3, medians of five pairs in the worker`)
+    await context.close()
+
+    const again = await openDesk(browser, `${address}/film/${film}?view=desk`)
+    await again.page.waitForTimeout(5000)
+    await again.page.requestGC?.()
+    const before = await largestRenderer(browser)
+    await watchTasks(again.page)
+    const chooser = again.page.waitForEvent('filechooser')
+    await again.page.getByRole('button', { name: 'Sound…' }).click()
+    await (await chooser).setFiles(file)
+    await again.page.waitForSelector('[data-test=clip-panel]', { timeout: 120_000 })
+    const { most } = await longest(again.page)
+    let after = Infinity
+    for (let waited = 0; waited < 20; waited++) {
+      await again.page.waitForTimeout(1000)
+      await again.page.requestGC?.()
+      after = await largestRenderer(browser)
+      if (after - before < 30) break
+    }
+    hold('memory of the tab after bringing ten minutes in, MB more', after - before, 30, `from ${before.toFixed(0)} to ${after.toFixed(0)} MB; longest main-thread task meanwhile ${most.toFixed(0)} ms`)
+    await again.context.close()
+  } finally {
+    rmSync(folder, { recursive: true, force: true })
+  }
+}
+
+async function exporting(browser, address, hold) {
+  const { page, context } = await openDesk(browser, `${address}/film/salt-lantern?view=desk&shot=030`)
+  const make = async (sound) => {
+    await page.getByRole('button', { name: 'Hand over…' }).click()
+    const dialog = page.getByRole('dialog')
+    await dialog.getByRole('combobox', { name: 'What' }).click()
+    await page.getByRole('option', { name: 'Whole film' }).click()
+    await dialog.locator('label.check input').setChecked(sound)
+    const begun = performance.now()
+    const download = page.waitForEvent('download', { timeout: 300_000 })
+    await dialog.getByRole('button', { name: 'Make it' }).click()
+    await download
+    const seconds = (performance.now() - begun) / 1000
+    await dialog.getByRole('button', { name: 'Close' }).first().click()
+    return 430 / seconds
+  }
+  await make(true)
+  const rounds = []
+  for (let i = 0; i < 4; i++) {
+    // Neighbours in time, each first as often: the machine's pace changes.
+    const order = i % 2 === 0 ? [true, false] : [false, true]
+    const found = {}
+    for (const sound of order) found[sound] = await make(sound)
+    rounds.push({ ratio: found.true / found.false, detail: `${found.true.toFixed(1)} / ${found.false.toFixed(1)} frames/s` })
+  }
+  rounds.sort((a, b) => a.ratio - b.ratio)
+  hold('export with sound / without', (rounds[1].ratio + rounds[2].ratio) / 2, 0.95, `${rounds[2].detail}; the middle of four rounds, ${rounds[0].ratio.toFixed(2)} to ${rounds[3].ratio.toFixed(2)}`, true)
+  await context.close()
+}
