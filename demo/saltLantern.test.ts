@@ -1,13 +1,14 @@
 import { drawingProblems, drawingSchema, outlineProblems, outlineSchema, takeBodySchema, takeLengthFrames, takeProblems } from '@rubato/core/document'
 import { createTakeStage, opticsOf } from '@rubato/core/stage'
 import { describe, expect, it } from 'vitest'
+import { demoRecordings } from './recordings'
 import { buildSaltLantern } from './saltLantern'
 
-const film = buildSaltLantern()
+const film = buildSaltLantern(demoRecordings())
 
 describe('Salt Lantern', () => {
   it('is the same every time', () => {
-    expect(JSON.stringify(buildSaltLantern())).toBe(JSON.stringify(film))
+    expect(JSON.stringify(buildSaltLantern(demoRecordings()))).toBe(JSON.stringify(film))
   })
 
   it('is a sound document', () => {
@@ -29,6 +30,15 @@ describe('Salt Lantern', () => {
     expect(Object.values(film.takes).reduce((sum, take) => sum + Object.keys(take.panels).length, 0)).toBe(8)
     expect(Object.keys(film.takes['take-040-a']!.levels).length).toBeGreaterThanOrEqual(7)
     expect(takeLengthFrames(film.takes['take-040-a']!)).toBe(204)
+  })
+
+  it('has a clip in every lane, lines of the script among them, and a dissolve to dawn', () => {
+    const { clips, lanes, transitions, passages } = film.outline
+    expect(Object.keys(lanes).every((id) => Object.values(clips).some((clip) => clip.laneId === id))).toBe(true)
+    const lines = Object.values(clips).filter((clip) => clip.line !== '')
+    expect(lines.map((clip) => passages[clip.passageId!]?.speaker).sort()).toEqual(['OSKAR', 'TILDA', 'TILDA'])
+    expect(Object.values(transitions)).toMatchObject([{ id: 'shot-050', kind: 'dissolve' }])
+    expect(buildSaltLantern().outline.clips).toEqual({})
   })
 
   it('travels along the boardwalk and pushes in', () => {

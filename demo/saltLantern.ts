@@ -6,7 +6,7 @@ import { opticsOf } from '@rubato/core/stage'
 import { drawGoose, drawOskar, drawTilda, GOOSE_POSES, POSES } from './figures'
 import { Pen } from './pen'
 import { SCREENPLAY } from './screenplay'
-import { demoSound } from './sound'
+import { demoSound, type DemoRecording } from './sound'
 import { drawBoardwalk, drawGulls, drawLighthouse, drawMarsh, drawRail, drawReeds, drawSea, drawSky } from './places'
 
 const PROJECT: Project = {
@@ -165,10 +165,10 @@ function passageOf(passages: Readonly<Record<string, Passage>>, line: string): s
   return Object.values(passages).find((passage) => line !== '' && passage.text.replace(/'/g, '’') === line)?.id ?? null
 }
 
-/** The demo film, whole. Every call gives the same. */
-export function buildSaltLantern(): Film {
+/** The demo film, whole; with its recordings it has sound. Every call gives the same. */
+export function buildSaltLantern(recordings: readonly DemoRecording[] = []): Film {
   const script = boardScript()
-  const { lanes, clips } = demoSound()
+  const { lanes, clips } = demoSound(recordings)
   const outline = {
     project: { [PROJECT.id]: PROJECT },
     sequences: Object.fromEntries(SEQUENCES.map(([id, label, title, targetFrames], i) => [id, { id, order: i + 1, label, title, targetFrames }])),

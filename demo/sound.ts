@@ -1,16 +1,16 @@
-import { createHash } from 'node:crypto'
 import type { Clip, Lane } from '@rubato/core/document'
-import { wavFile } from '@rubato/core/interchange'
 import { babble, BABBLE_RATE_HZ, voiceOf } from '@rubato/core/sound'
 
-const HZ = BABBLE_RATE_HZ
+/** Samples a second of the demo's recordings. */
+export const DEMO_RATE_HZ = BABBLE_RATE_HZ
+const HZ = DEMO_RATE_HZ
 
+/** A recording that has been kept. */
 export interface DemoRecording {
   readonly key: string
   readonly name: string
   readonly hash: string
   readonly seconds: number
-  readonly wav: Uint8Array
 }
 
 /** −1…1, the same series every time. */
@@ -90,7 +90,8 @@ function honk(): Float32Array {
 
 const say = (speaker: string, words: string) => babble(words, voiceOf(speaker), 0.9)
 
-const MAKERS: readonly { readonly key: string; readonly name: string; readonly make: () => Float32Array }[] = [
+/** What the recordings are made by; each always makes the same. */
+export const DEMO_WAVES: readonly { readonly key: string; readonly name: string; readonly make: () => Float32Array }[] = [
   { key: 'mind', name: 'Oskar, mind the lamp', make: () => say('Oskar', 'Mind the lamp.') },
   { key: 'out', name: 'Tilda, going out', make: () => say('Tilda', 'It’s going out!') },
   { key: 'oil', name: 'Tilda, the oil', make: () => say('Tilda', 'Brisket, the oil!') },
@@ -100,26 +101,16 @@ const MAKERS: readonly { readonly key: string; readonly name: string; readonly m
   { key: 'tune', name: 'Salt Lantern tune', make: () => tune(20) },
 ]
 
-let made: readonly DemoRecording[] | null = null
-
-/** The demo's recordings, made by itself; every call gives the same. */
-export function demoRecordings(): readonly DemoRecording[] {
-  return (made ??= MAKERS.map(({ key, name, make }) => {
-    const wave = make()
-    const wav = wavFile([wave], HZ)
-    return { key, name, hash: createHash('sha256').update(wav).digest('hex'), seconds: wave.length / HZ, wav }
-  }))
-}
-
-/** The demo's lanes and clips. */
-export function demoSound(): { readonly lanes: Readonly<Record<string, Lane>>; readonly clips: Readonly<Record<string, Clip>> } {
+/** The demo's lanes and clips of these recordings; nothing where there are none. */
+export function demoSound(recordings: readonly DemoRecording[]): { readonly lanes: Readonly<Record<string, Lane>>; readonly clips: Readonly<Record<string, Clip>> } {
+  if (recordings.length === 0) return { lanes: {}, clips: {} }
   const lanes: Lane[] = [
     { id: 'voices', order: 1, name: 'Voices', kind: 'voices', gainDb: 0, muted: false, soloed: false },
     { id: 'effects', order: 2, name: 'Effects', kind: 'effects', gainDb: -4, muted: false, soloed: false },
     { id: 'music', order: 3, name: 'Wind and tune', kind: 'music', gainDb: -6, muted: false, soloed: false },
   ]
   const clip = (key: string, laneId: string, shotId: string | null, offsetFrames: number, fields: Partial<Clip> = {}): Clip => {
-    const { hash, name, seconds } = demoRecordings().find((each) => each.key === key)!
+    const { hash, name, seconds } = recordings.find((each) => each.key === key)!
     return { id: `clip-${key}`, laneId, shotId, offsetFrames, assetHash: hash, name, sourceSeconds: seconds, fromSeconds: 0, lengthSeconds: seconds, gainDb: 0, fadeInSeconds: 0, fadeOutSeconds: 0, speaker: '', line: '', passageId: null, panelId: null, ...fields }
   }
   const clips = [

@@ -1,6 +1,6 @@
 import { performance } from 'node:perf_hooks'
 import { buildSaltLantern } from '../../demo/saltLantern'
-import { demoRecordings } from '../../demo/sound'
+import { demoRecordings } from '../../demo/recordings'
 import { Readable } from 'node:stream'
 import { useDatabase } from '../models/database'
 import { storeAsset } from './assets'
@@ -29,7 +29,7 @@ export async function startUp(): Promise<void> {
     begun = performance.now()
     const wanted = seed === 'reset-demo' || (seed === 'demo' && (await models.ProjectRow.count()) === 0)
     if (wanted) {
-      const demo = buildSaltLantern()
+      const demo = buildSaltLantern(demoRecordings())
       const hashes: string[] = []
       for (const { wav } of demoRecordings()) hashes.push((await storeAsset(Readable.from([wav]), 'sound')).hash)
       await sequelize.transaction(async (transaction) => {
