@@ -242,7 +242,7 @@ test('a pen’s pressure is kept with the stroke', async ({ page }) => {
   await page.keyboard.press('p')
   const session = await page.context().newCDPSession(page)
   const send = async (type: string, u: number, force: number) => {
-    const { x, y } = await desk.at(u, -0.2)
+    const { x, y } = await desk.at(u, -0.08)
     await session.send('Input.dispatchMouseEvent', { type, x, y, button: 'left', buttons: type === 'mouseReleased' ? 0 : 1, clickCount: 1, pointerType: 'pen', force } as never)
   }
   await send('mousePressed', -0.4, 0.2)

@@ -46,7 +46,7 @@ export async function measureServer(hold) {
     const post = (path, value) => ask(path, { method: 'POST', body: JSON.stringify(value) })
     await acknowledgement(ask, post, cluster, hold)
     await uploadMemory(ask, post, server.pid, hold)
-    writeFileSync(join(folder, 'longFilm.mjs'), await bundle('bench/longFilm.ts', 'esm'))
+    writeFileSync(join(folder, 'longFilm.mjs'), await bundle('bench/longFilm.ts', 'esm', 'node'))
     const { longFilmArchive } = await import(pathToFileURL(join(folder, 'longFilm.mjs')).href)
     const [small, large, sound] = [longFilmArchive(10), longFilmArchive(1000), longFilmArchive(1000, 500)]
     // Making them took longer than an idle connection is kept: its end must be heard of first.

@@ -79,6 +79,25 @@ await shot('timing', '/film/salt-lantern?shot=040', async (page) => {
   await page.keyboard.down('Alt')
   await page.mouse.move(there.x - 1, there.y)
 })
+await shot('sound', '/film/salt-lantern?shot=050', async (page) => {
+  // The strip higher, a clip chosen and its end being dragged.
+  const splitter = page.locator('.desk > .splits > .splitpanes__splitter')
+  const box = await splitter.boundingBox()
+  await page.mouse.move(box.x + 300, box.y)
+  await page.mouse.down()
+  await page.mouse.move(box.x + 300, box.y - 90, { steps: 5 })
+  await page.mouse.up()
+  await page.waitForTimeout(800)
+  const pane = page.locator('[data-test=strip]')
+  const [scale, first] = await pane.evaluate((element) => [Number(element.dataset.pxPerFrame), Number(element.dataset.firstFrame)])
+  const left = (await pane.boundingBox()).x
+  const lane = await page.locator('[data-test=lane-head]').nth(1).boundingBox()
+  const x = (frame) => left + (frame - first) * scale
+  await page.mouse.click(x(88 + 60), lane.y + 24)
+  await page.mouse.move(x(88 + 10 + 156), lane.y + 24)
+  await page.mouse.down()
+  await page.mouse.move(x(88 + 10 + 140), lane.y + 24, { steps: 6 })
+})
 await shot('hand-over', '/film/salt-lantern?shot=040', async (page) => page.getByRole('button', { name: 'Hand over…' }).click())
 // Two windows that met on one panel, and a version to compare with: taken in a copy, which goes again.
 const ask = (path, method, body) => fetch(address + path, { method, body: body && JSON.stringify(body) }).then((response) => (response.status === 204 ? null : response.json()))

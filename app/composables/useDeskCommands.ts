@@ -3,6 +3,7 @@ import type { Command } from '~/commands/command'
 import { penCommands } from '~/composables/useDrawCommands'
 import { soundCommands } from '~/composables/useSoundCommands'
 import { timeCommands } from '~/composables/useTimeCommands'
+import { useSoundPlayer } from '~/composables/useSoundPlayer'
 import { useLevels } from '~/composables/useLevels'
 import { usePanels } from '~/composables/usePanels'
 import { useShots } from '~/composables/useShots'
@@ -23,6 +24,7 @@ export function useDeskCommands(parts: Parts) {
   const { newShot, deleteShot } = useShots()
   const { go, newPanel, deletePanel } = usePanels()
   const levels = useLevels()
+  const player = useSoundPlayer()
   const boards = useBoardsStore()
   const timing = useTimingStore()
 
@@ -58,10 +60,16 @@ export function useDeskCommands(parts: Parts) {
     if (to !== undefined) go((desk.placedShot?.startFrame ?? 0) + to)
   }
 
+  /** A frame on or back is heard as well. */
+  const step = (by: 1 | -1) => {
+    go(desk.playhead + by)
+    player.scrubTo(desk.playhead)
+  }
+
   const commands: readonly Command[] = [
     ...penCommands(() => (desk.tool = 'pen')),
-    { id: 'frame-back', name: 'One frame back', group: 'Time', keys: [','], run: () => go(desk.playhead - 1) },
-    { id: 'frame-on', name: 'One frame on', group: 'Time', keys: ['.'], run: () => go(desk.playhead + 1) },
+    { id: 'frame-back', name: 'One frame back', group: 'Time', keys: [','], run: () => step(-1) },
+    { id: 'frame-on', name: 'One frame on', group: 'Time', keys: ['.'], run: () => step(1) },
     { id: 'shot-start', name: 'To the shot’s first frame', group: 'Time', keys: ['Home'], run: () => go(desk.placedShot?.startFrame ?? 0) },
     { id: 'shot-end', name: 'To the shot’s last frame', group: 'Time', keys: ['End'], run: () => go((desk.placedShot?.startFrame ?? 0) + (desk.placedShot?.lengthFrames ?? 1) - 1) },
     { id: 'film-start', name: 'To the film’s first frame', group: 'Time', keys: ['Ctrl+Home'], run: () => go(0) },

@@ -153,6 +153,8 @@ export function useSoundPlayer() {
     const at = of.t0 + from / MIX_RATE_HZ
     const late = Math.max(0, on.currentTime + 0.005 - at)
     if (late < buffer.duration) node.start(at + late, late)
+    // Out of sight nothing else asks: a hidden page draws no frames.
+    node.onended = ask
     of.nodes.push({ node, from })
     while (of.nodes.length > 16) of.nodes.shift()
     ask()

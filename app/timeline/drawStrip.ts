@@ -1,7 +1,6 @@
 import { drawBead } from '../plan/drawPlan'
 import type { StripInk } from './stripInk'
 import { STRIP_ROWS } from './stripRows'
-import { drawLanes } from './drawLanes'
 import { drawRuler } from './drawRuler'
 import { drawTransitions } from './drawTransitions'
 import { heightOf } from './stripLanes'
@@ -12,7 +11,8 @@ import { panelKey, type StripBody, type StripScene, type StripShot } from './str
 const FULL_SPEED_SECONDS = 1.6
 const RIBBON_HALF_PX = 15
 
-export function drawStrip(context: CanvasRenderingContext2D, scale: StripScale, scene: StripScene, ink: StripInk) {
+/** `lanes` draws the lanes of sound: they change less often than the rest. */
+export function drawStrip(context: CanvasRenderingContext2D, scale: StripScale, scene: StripScene, ink: StripInk, lanes: () => void) {
   context.fillStyle = ink.paper
   const heightPx = heightOf(scene)
   context.fillRect(0, 0, scale.widthPx, heightPx)
@@ -29,7 +29,7 @@ export function drawStrip(context: CanvasRenderingContext2D, scale: StripScale, 
     drawLevel(context, scale, shot.startFrame, shot.body, ink)
   }
   drawTransitions(context, scale, scene, ink)
-  drawLanes(context, scale, scene, ink)
+  lanes()
   drawDrop(context, scale, scene, ink)
   drawLive(context, scale, scene, ink)
 }

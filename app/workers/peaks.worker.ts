@@ -1,7 +1,7 @@
 import { PeakBuilder } from '@rubato/core/sound'
 import { AudioSampleSink } from 'mediabunny'
 import type { PeaksAnswer, PeaksAsk } from './messages'
-import { channelsOf, openRecording } from './recordings'
+import { createChannelReader, openRecording } from './recordings'
 
 const TELL_EVERY_MS = 100
 const say = (answer: PeaksAnswer, transfer: Transferable[] = []) => postMessage(answer, { transfer })
@@ -11,7 +11,9 @@ async function make({ number, source, bare }: PeaksAsk) {
   const begun = performance.now()
   const opened = await openRecording(source)
   try {
+    const seconds = await opened.track.computeDuration().catch(() => 0)
     const builder = new PeakBuilder()
+    const channelsOf = createChannelReader()
     let told = 0
     let decoded = 0
     for await (const sample of new AudioSampleSink(opened.track).samples()) {
@@ -20,7 +22,7 @@ async function make({ number, source, bare }: PeaksAsk) {
       const now = performance.now()
       if (now - told > TELL_EVERY_MS) {
         told = now
-        say({ kind: 'progress', number, share: Math.min(1, sample.timestamp / opened.seconds) })
+        say({ kind: 'progress', number, share: Math.min(1, sample.timestamp / Math.max(seconds, 1e-3)) })
       }
       sample.close()
     }

@@ -25,7 +25,6 @@ export interface OpenedRecording {
   readonly track: InputAudioTrack
   readonly sampleRateHz: number
   readonly channels: number
-  readonly seconds: number
 }
 
 /** Opens a file or an address; throws, with the reason, what is no sound or can't be decoded here. */
@@ -41,20 +40,24 @@ export async function openRecording(source: Blob | string): Promise<OpenedRecord
   const track = await input.getPrimaryAudioTrack().catch(() => null)
   if (track === null) throw bad('It is not a WAV, FLAC, Ogg, Opus or MP3 sound, or it is damaged.')
   if (!(await track.canDecode().catch(() => false))) throw bad(`This browser can’t decode its sound (${(await track.getCodecParameterString().catch(() => null)) ?? 'unknown'}). Save it as WAV or FLAC and try again.`)
-  const seconds = await track.computeDuration().catch(() => 0)
   const sampleRateHz = await track.getSampleRate()
   const channels = await track.getNumberOfChannels()
-  if (!(seconds > 0) || !(sampleRateHz > 0)) throw bad('The sound is empty.')
-  return { input, track, sampleRateHz, channels, seconds }
+  if (!(sampleRateHz > 0) || !(channels > 0)) throw bad('The sound is empty.')
+  // How long it lasts is not asked for here: of some kinds that takes reading all of it.
+  return { input, track, sampleRateHz, channels }
 }
 
-/** A decoded sample's channels. */
-export function channelsOf(sample: AudioSample): Float32Array[] {
-  return Array.from({ length: sample.numberOfChannels }, (_, planeIndex) => {
-    const plane = new Float32Array(sample.numberOfFrames)
-    sample.copyTo(plane, { planeIndex, format: 'f32-planar' })
-    return plane
-  })
+/** Hands out a decoded sample's channels, in room that the next one takes again. */
+export function createChannelReader() {
+  let room: Float32Array[] = []
+  return (sample: AudioSample): Float32Array[] => {
+    if (room.length !== sample.numberOfChannels || room[0]!.length < sample.numberOfFrames) room = Array.from({ length: sample.numberOfChannels }, () => new Float32Array(sample.numberOfFrames))
+    return room.map((plane, planeIndex) => {
+      const part = plane.subarray(0, sample.numberOfFrames)
+      sample.copyTo(part, { planeIndex, format: 'f32-planar' })
+      return part
+    })
+  }
 }
 
 interface Known extends RecordingShape {
@@ -69,6 +72,7 @@ export function createRecordings(urlOf: (assetHash: string) => string, budgetByt
   /** By hash and number, in the order of their last use. */
   const chunks = new Map<string, readonly Float32Array[]>()
   let bytes = 0
+  const channelsOf = createChannelReader()
 
   async function open(hash: string): Promise<void> {
     if (known.has(hash)) return
@@ -142,8 +146,7 @@ export function createRecordings(urlOf: (assetHash: string) => string, budgetByt
 
   const chunksOf = ({ first, end }: Need, of: Known) => {
     const length = Math.round(of.sampleRateHz * CHUNK_SECONDS)
-    const last = Math.floor(Math.max(0, Math.min(end, of.opened.seconds * of.sampleRateHz) - 1) / length)
-    return { length, from: Math.floor(first / length), to: last }
+    return { length, from: Math.floor(first / length), to: Math.floor(Math.max(0, end - 1) / length) }
   }
 
   return {

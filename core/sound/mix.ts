@@ -88,10 +88,17 @@ export function mixBlock(sound: PlacedSound, firstSample: number, count: number,
     const samples = read(segment.need)
     if (samples === null || samples.channels.length === 0) continue
     const gain = gainOf(placed, from)
+    if (samples.channels.length === 1) {
+      // Heard on both sides, worked out once.
+      const one = new Float32Array(to - from)
+      addResampled(one, 0, to - from, { samples: samples.channels[0]!, first: samples.first } satisfies Stretch, origin, index, step, gain)
+      for (const side of out) for (let i = 0; i < one.length; i++) side[from - firstSample + i] = side[from - firstSample + i]! + one[i]!
+      continue
+    }
     const put = (side: 0 | 1, channel: Float32Array, factor: number) => addResampled(out[side], from - firstSample, to - from, { samples: channel, first: samples.first } satisfies Stretch, origin, index, step, (i) => gain(i) * factor)
     const [first, second, middle] = samples.channels
     put(0, first!, 1)
-    put(1, second ?? first!, 1)
+    put(1, second!, 1)
     if (middle !== undefined) for (const side of [0, 1] as const) put(side, middle, Math.SQRT1_2)
   }
   for (const side of out) for (let i = 0; i < count; i++) side[i] = Math.max(-1, Math.min(1, side[i]!))

@@ -24,7 +24,7 @@ const player = useSoundPlayer()
 
 const strip = ref<InstanceType<typeof StripView> | null>(null)
 const spread = ref(false)
-const splits = useLocalStorage('rubato.splits3', { rack: 18.5, right: 23.5, plan: 42, strip: 42 }, { mergeDefaults: true })
+const splits = useLocalStorage('rubato.splits3', { rack: 18.5, right: 23.5, plan: 42, strip: 39 }, { mergeDefaults: true })
 
 // What is played next from here is decoded by then.
 watchDebounced(() => [desk.playing, desk.playhead, sound.placed] as const, ([playing, playhead]) => !playing && player.warm(playhead), { debounce: 300, immediate: true })

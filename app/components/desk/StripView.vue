@@ -22,6 +22,7 @@ import { useSoundStore } from '~/stores/sound'
 import { useTimingStore } from '~/stores/timing'
 import { drawStrip } from '~/timeline/drawStrip'
 import type { StripHit } from '~/timeline/hitStrip'
+import { createLanesLayer } from '~/timeline/lanesLayer'
 import { heightOf, laneAt } from '~/timeline/stripLanes'
 import { LANES_END_PX, RULER, STRIP_HEIGHT_PX, STRIP_ROWS } from '~/timeline/stripRows'
 import { fitted, frameOfX, keptInView, xOfFrame, zoomedAt, type StripScale } from '~/timeline/stripScale'
@@ -47,6 +48,7 @@ const scale = computed<StripScale>(() => {
 })
 const { scene, live, drop, snapFrame } = useStripScene(scale)
 
+const lanesLayer = createLanesLayer()
 const heightPx = computed(() => heightOf(scene.value))
 function draw() {
   const context = canvas.value?.getContext('2d')
@@ -55,7 +57,7 @@ function draw() {
   const [w, h] = [Math.round(width.value * ratio), Math.round(heightPx.value * ratio)]
   if (context.canvas.width !== w || context.canvas.height !== h) Object.assign(context.canvas, { width: w, height: h })
   context.setTransform(ratio, 0, 0, ratio, 0, 0)
-  drawStrip(context, scale.value, scene.value, colours.value)
+  drawStrip(context, scale.value, scene.value, colours.value, () => lanesLayer(context, scale.value, scene.value, colours.value, ratio))
 }
 watch(() => [scene.value, scale.value, colours.value], draw, { flush: 'post' })
 onMounted(() => {

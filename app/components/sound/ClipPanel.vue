@@ -6,11 +6,13 @@ import { computed, ref } from 'vue'
 import NumberField from '~/components/fields/NumberField.vue'
 import { useScrub } from '~/composables/useScrub'
 import { useSound } from '~/composables/useSound'
+import { useDeskStore } from '~/stores/desk'
 import { useFilmStore } from '~/stores/film'
 import { useSoundStore } from '~/stores/sound'
 
 /** The chosen clips: how loud, whose line, what they are tied to. */
 const film = useFilmStore()
+const desk = useDeskStore()
 const sound = useSoundStore()
 const { setClip, tie, splitHere, duplicate, remove, placeUnderPanel, panelToLine, panelOf, findSplits } = useSound()
 const scrub = useScrub()
@@ -23,8 +25,19 @@ const NAMES: Readonly<Record<Gain, string>> = { gainDb: 'gain', fadeInSeconds: '
 const make = (key: Gain, value: number) => (f: typeof film.film) => editClip(f.outline, film.project!.id, clip.value!.id, { [key]: value })
 const most = (key: Gain) => (key === 'gainDb' ? 24 : Math.max(0, (clip.value?.lengthSeconds ?? 0) - (key === 'fadeInSeconds' ? (clip.value?.fadeOutSeconds ?? 0) : (clip.value?.fadeInSeconds ?? 0))))
 
-/** What characters say, from the script; those of the panel that the clip is under first. */
-const lines = computed(() => inOrder(film.outline.passages).filter((passage) => passage.kind === 'dialogue'))
+/** Lists of a long film stay short: what lies around is offered. */
+const SHOTS_AROUND = 12
+const LINES_AROUND = 30
+
+/** What characters say, from the script, around the clip's own line or those of its shot. */
+const lines = computed(() => {
+  const all = inOrder(film.outline.passages).filter((passage) => passage.kind === 'dialogue')
+  if (all.length <= 2 * LINES_AROUND) return all
+  const takeId = film.outline.shots[clip.value?.shotId ?? '']?.circledTakeId
+  const linked = new Set(Object.values(film.outline.links).flatMap((link) => (link.takeId === takeId ? [link.passageId] : [])))
+  const anchor = Math.max(0, all.findIndex((passage) => passage.id === clip.value?.passageId || (clip.value?.passageId === null && linked.has(passage.id))))
+  return all.slice(Math.max(0, anchor - LINES_AROUND), anchor + LINES_AROUND)
+})
 const changedWords = computed(() => {
   const passage = clip.value?.passageId === null || clip.value === null ? undefined : film.outline.passages[clip.value.passageId]
   return passage !== undefined && passage.text !== clip.value!.line ? passage.text : null
@@ -38,7 +51,15 @@ function takeLine(id: string) {
 const keep = (key: 'name' | 'speaker' | 'line', value: string) => clip.value !== null && value !== clip.value[key] && setClip(clip.value.id, `${key} of the clip`, { [key]: value })
 
 const tiedTo = computed(() => (sound.chosenClips.every((each) => each.shotId === sound.chosenClips[0]?.shotId) ? (sound.chosenClips[0]?.shotId ?? '') : '-'))
-const shots = computed(() => film.filmStage.shots.map(({ shot }) => ({ id: shot.id, label: `shot ${shot.label}${shot.title === '' ? '' : ` ${shot.title.slice(0, 24)}`}` })))
+const shots = computed(() => {
+  const { shots: all, placeOf } = film.filmStage
+  const own = sound.chosenClips.flatMap((each) => (each.shotId === null ? [] : (placeOf(each.shotId)?.index ?? [])))
+  const here = placeOf(desk.shotId ?? '')?.index ?? 0
+  const around = [...own.slice(0, 4), here]
+  return all
+    .filter(({ index }) => around.some((at) => Math.abs(at - index) <= SHOTS_AROUND))
+    .map(({ shot, index }) => ({ id: shot.id, label: `shot ${shot.label}${index === here ? ' (playhead)' : ''}${shot.title === '' ? '' : ` ${shot.title.slice(0, 24)}`}` }))
+})
 const panel = computed(() => (clip.value === null ? null : panelOf(clip.value)))
 </script>
 
@@ -52,7 +73,7 @@ const panel = computed(() => (clip.value === null ? null : panelOf(clip.value)))
       <NumberField v-for="key in (['gainDb', 'fadeInSeconds', 'fadeOutSeconds'] as const)" :key="key" :label="{ gainDb: 'gain', fadeInSeconds: 'in', fadeOutSeconds: 'out' }[key]" :unit="key === 'gainDb' ? 'dB' : 's'" :model-value="clip[key]" :step="key === 'gainDb' ? 0.5 : 0.05" :min="key === 'gainDb' ? -60 : 0" :max="most(key)" :decimals="key === 'gainDb' ? 1 : 2" :reset-to="0" :data-test="`clip-${key}`" @begin="scrub.begin(`${NAMES[key]} of ${clip.name}`)" @scrub="(v) => scrub.update(make(key, v))" @commit="scrub.commit()" @cancel="scrub.cancel()" @set="(v) => setClip(clip!.id, `${NAMES[key]} of ${clip!.name}`, { [key]: v })" />
     </div>
     <label class="row"><span class="quiet">Tie to</span>
-      <select :value="tiedTo" aria-label="What the clip is tied to" title="What the clip keeps its place in; it stays where it is" @change="(e) => tie((e.target as HTMLSelectElement).value || null)">
+      <select :value="tiedTo" aria-label="What the clip is tied to" title="What the clip keeps its place in; it stays where it is. For a shot far off, put the playhead there" @change="(e) => tie((e.target as HTMLSelectElement).value || null)">
         <option v-if="tiedTo === '-'" value="-" disabled>different shots</option>
         <option value="">the film’s start</option>
         <option v-for="shot in shots" :key="shot.id" :value="shot.id">{{ shot.label }}</option>
