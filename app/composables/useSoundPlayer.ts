@@ -86,7 +86,8 @@ export function useSoundPlayer() {
     return true
   }
 
-  function open(): AudioContext | null {
+  /** Opening the device takes some 60 ms; so it is done before it is needed. */
+  function make(): AudioContext | null {
     if (context === null || context.state === 'closed') {
       try {
         context = new AudioContext({ sampleRate: MIX_RATE_HZ, latencyHint: 'interactive' })
@@ -97,9 +98,15 @@ export function useSoundPlayer() {
       out = context.createGain()
       out.connect(context.destination)
     }
-    out!.gain.value = sound.volume
-    if (context.state === 'suspended') void context.resume().catch(() => undefined)
     return context
+  }
+
+  function open(): AudioContext | null {
+    const on = make()
+    if (on === null) return null
+    out!.gain.value = sound.volume
+    if (on.state === 'suspended') void on.resume().catch(() => undefined)
+    return on
   }
 
   /**
@@ -217,6 +224,7 @@ export function useSoundPlayer() {
   /** Decodes what playing from here would need first. */
   function warm(frame: number) {
     if (run !== null || !ready()) return
+    if (context === null) requestIdleCallback(() => make(), { timeout: 4000 })
     send({ kind: 'warm', sample: mixSample(secondsOfFrames(frame, film.project!.rate)) })
   }
 
