@@ -32,6 +32,7 @@ function start(): Worker {
   return made
 }
 const IDLE_MS = 1500
+class Interrupted extends Error {}
 function letGo() {
   if (waiting.size > 0) return
   worker?.terminate()
@@ -55,7 +56,7 @@ export function usePeaks() {
     worker.postMessage({ number: mine, source } satisfies PeaksAsk)
     return new Promise<{ readonly peaks: Peaks; readonly channels: number; readonly tookMs: number }>((resolve, reject) => {
       waiting.set(mine, { done: resolve, failed: reject, progress })
-      gate?.addEventListener('abort', () => stop(gate.reason as Error), { once: true })
+      gate?.addEventListener('abort', () => stop(new Interrupted((gate.reason as Error).message)), { once: true })
     })
   }
 
@@ -86,7 +87,9 @@ export function usePeaks() {
     try {
       keep(hash, (await make(api.soundUrl(hash))).peaks)
     } catch (error) {
-      sound.trouble(hash, (error as Error).message)
+      // Another's Cancel ended the worker: it is asked again when the wave is next wanted.
+      if (error instanceof Interrupted) asked.delete(hash)
+      else sound.trouble(hash, (error as Error).message)
     }
   }
 

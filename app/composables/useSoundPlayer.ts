@@ -44,6 +44,9 @@ let generation = 0
 let frozen = false
 let last = { seconds: 0, movedAt: 0 }
 let grain = { number: 0, waiting: false, at: 0 }
+/** Where the last grain was taken, and how the pointer went there. */
+let scrubbed: { readonly seconds: number; readonly at: number } | null = null
+let pointer = { speed: 1, backwards: false }
 
 /** The film's sound, mixed in a worker and put on ahead of time; its clock drives the picture. */
 export function useSoundPlayer() {
@@ -287,6 +290,3 @@ export function useSoundPlayer() {
 
   return { begin, end, elapsedSeconds, warm, scrubTo, freeze, setVolume, playOnce, open }
 }
-
-let scrubbed: { readonly seconds: number; readonly at: number } | null = null
-let pointer = { speed: 1, backwards: false }
