@@ -17,7 +17,7 @@ export const test = base.extend<{ quiet: void }>({
       const errors: string[] = []
       page.on('pageerror', (error) => errors.push(`${error.message}\n${error.stack}`))
       page.on('console', (message) => {
-        if (message.type() === 'error' && !/Failed to load resource|net::ERR/.test(message.text())) errors.push(message.text())
+        if (message.type() === 'error' && !/Failed to load resource|net::ERR|Retrying failed fetch/.test(message.text())) errors.push(message.text())
       })
       await use()
       expect(errors).toEqual([])
