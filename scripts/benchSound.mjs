@@ -2,6 +2,7 @@ import { execFileSync } from 'node:child_process'
 import { mkdtempSync, readFileSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
+import { bestOf, openDesk, playTasks, zoomTasks } from './benchPage.mjs'
 import { bundle } from './bundle.mjs'
 import { longest, watchTasks } from './longTasks.mjs'
 import { largestRenderer } from './memory.mjs'
@@ -23,32 +24,11 @@ export async function measureSound(browser, address, films, hold) {
   await exporting(browser, address, hold)
 }
 
-async function openDesk(browser, url, kept = {}) {
-  const context = await browser.newContext({ viewport: { width: 1280, height: 800 }, acceptDownloads: true })
-  await context.addInitScript((values) => Object.entries(values).forEach(([key, value]) => localStorage.setItem(key, value)), kept)
-  const page = await context.newPage()
-  await page.goto(url)
-  await page.waitForSelector('[data-test=strip]')
-  await page.waitForFunction(() => document.querySelectorAll('[data-level]').length > 0)
-  return { context, page }
-}
-
 async function scaleOf(page) {
   const pane = page.locator('[data-test=strip]')
   const box = await pane.boundingBox()
   const [scale, first] = await pane.evaluate((element) => [Number(element.dataset.pxPerFrame), Number(element.dataset.firstFrame)])
   return { box, scale, first }
-}
-
-/** Of up to three rounds the best, the first that holds ending it: a shared machine is taken away for moments. */
-async function bestOf(limit, round) {
-  const rounds = []
-  while (rounds.length < 3) {
-    rounds.push(await round())
-    if (rounds.at(-1).value <= limit) break
-  }
-  const best = [...rounds].sort((a, b) => a.value - b.value)[0]
-  return { ...best, told: rounds.length === 1 ? '' : `; rounds ${rounds.map((each) => Number(each.value.toFixed(1))).join(', ')}` }
 }
 
 async function manyClips(browser, address, film, hold) {
@@ -79,35 +59,11 @@ async function manyClips(browser, address, film, hold) {
   })
   hold('sound, longest main-thread task while dragging clips of 500 in a 1,000-shot film, ms', dragged.value, 50, `${dragged.count} over 50 ms, two drags of 60 steps and their undo${dragged.told}`)
 
-  const zoomed = await bestOf(50, async () => {
-    await watchTasks(page)
-    const { box } = await scaleOf(page)
-    await page.mouse.move(box.x + box.width / 2, box.y + 90)
-    await page.keyboard.down('Control')
-    for (const way of [1, -1, 1]) {
-      for (let i = 0; i < 45; i++) {
-        await page.mouse.wheel(0, way * 120)
-        await page.waitForTimeout(25)
-      }
-    }
-    await page.keyboard.up('Control')
-    await page.waitForTimeout(2500)
-    const { most, count } = await longest(page)
-    return { value: most, count }
-  })
+  const zoomed = await bestOf(50, () => zoomTasks(page))
   hold('sound, longest main-thread task while zooming with 500 clips, ms', zoomed.value, 50, `${zoomed.count} over 50 ms in 135 steps, from a shot to all clips and back${zoomed.told}`)
 
   await page.getByRole('combobox', { name: 'What playback goes round in' }).selectOption('off')
-  const played = await bestOf(50, async () => {
-    await page.keyboard.press('Control+Home')
-    await page.waitForTimeout(2000)
-    await watchTasks(page)
-    await page.keyboard.press('Space')
-    await page.waitForTimeout(25_000)
-    await page.keyboard.press('Space')
-    const { most, count } = await longest(page)
-    return { value: most, count, title: await page.locator('[data-test=meter]').getAttribute('title') }
-  })
+  const played = await bestOf(50, () => playTasks(page))
   hold('sound, longest main-thread task while playing with 500 clips, ms', played.value, 50, `${played.count} over 50 ms in 25 s, all of the film in view; ${played.title}${played.told}`)
   await context.close()
 }

@@ -1,3 +1,4 @@
+import { bestOf, openDesk, playTasks, zoomTasks } from './benchPage.mjs'
 import { longest, watchTasks } from './longTasks.mjs'
 
 const median = (values) => [...values].sort((a, b) => a - b)[Math.floor(values.length / 2)]
@@ -7,36 +8,10 @@ const PLAYED_MS = 60_000
 const MADE_WITHIN_MS = 90_000
 const BUDGET_MB = 256
 
-const MOST_ROUNDS = 3
-
-/**
- * The best of up to three rounds, the first that holds ending it: a machine shared with others is taken away for seconds at
- * a time, which no page can do anything about. All rounds are told.
- */
-async function bestOf(limit, round) {
-  const rounds = []
-  while (rounds.length < MOST_ROUNDS) {
-    rounds.push(await round())
-    if (rounds.at(-1).value <= limit) break
-  }
-  const best = [...rounds].sort((a, b) => a.value - b.value)[0]
-  return { ...best, told: rounds.length === 1 ? '' : `; rounds ${rounds.map((each) => each.value.toFixed(0)).join(', ')}` }
-}
-
 /** The strip on a long film, and playback of the demo. */
 export async function measureTiming(browser, address, films, hold) {
   await longFilm(browser, address, films, hold)
   await playback(browser, address, hold)
-}
-
-async function openDesk(browser, url, kept = {}) {
-  const context = await browser.newContext({ viewport: { width: 1280, height: 800 } })
-  await context.addInitScript((values) => Object.entries(values).forEach(([key, value]) => localStorage.setItem(key, value)), kept)
-  const page = await context.newPage()
-  await page.goto(url)
-  await page.waitForSelector('[data-test=strip]')
-  await page.waitForFunction(() => document.querySelectorAll('[data-level]').length > 0)
-  return { context, page }
 }
 
 /** A place on the strip by the film's frame. */
@@ -108,32 +83,11 @@ async function longFilm(browser, address, films, hold) {
   const dragged = await longest(page)
   hold('strip, longest main-thread task while dragging edges of a 1,000-shot film, ms', dragged.most, 50, `${dragged.count} over 50 ms, two drags of 60 steps and their undo`)
 
-  await watchTasks(page)
-  const box = await page.locator('[data-test=strip]').boundingBox()
-  await page.mouse.move(box.x + box.width / 2, box.y + 90)
-  await page.keyboard.down('Control')
-  for (const way of [1, -1, 1]) {
-    for (let i = 0; i < 45; i++) {
-      await page.mouse.wheel(0, way * 120)
-      await page.waitForTimeout(25)
-    }
-  }
-  await page.keyboard.up('Control')
-  await page.waitForTimeout(2500)
-  const zoomed = await longest(page)
-  hold('strip, longest main-thread task while zooming a 1,000-shot film, ms', zoomed.most, 50, `${zoomed.count} over 50 ms in 135 steps of the wheel, from a shot to all 10,000 panels and back`)
+  const zoomed = await bestOf(50, () => zoomTasks(page))
+  hold('strip, longest main-thread task while zooming a 1,000-shot film, ms', zoomed.value, 50, `${zoomed.count} over 50 ms in 135 steps of the wheel, from a shot to all 10,000 panels and back${zoomed.told}`)
 
   await page.getByRole('combobox', { name: 'What playback goes round in' }).selectOption('off')
-  const played = await bestOf(50, async () => {
-    await page.keyboard.press('Control+Home')
-    await page.waitForTimeout(2000)
-    await watchTasks(page)
-    await page.keyboard.press('Space')
-    await page.waitForTimeout(25_000)
-    await page.keyboard.press('Space')
-    const { most, count } = await longest(page)
-    return { value: most, count, title: await page.locator('[data-test=meter]').getAttribute('title') }
-  })
+  const played = await bestOf(50, () => playTasks(page))
   hold('strip, longest main-thread task while playing a 1,000-shot film, ms', played.value, 50, `${played.count} over 50 ms in 25 s, all of the film in view; ${played.title}${played.told}`)
   await context.close()
 }

@@ -1,6 +1,6 @@
 import { frameAtSeconds, frameDue, framesMissed, secondsOfFrames, type PlaySpan } from '@rubato/core/time'
 import type { FilmSpan } from '@rubato/core/stage'
-import { ref } from 'vue'
+import { nextTick, ref } from 'vue'
 import { useFrameCache } from '~/composables/useFrameCache'
 import { useSoundPlayer } from '~/composables/useSoundPlayer'
 import { useDeskStore } from '~/stores/desk'
@@ -40,6 +40,10 @@ let origin = 0
 let clock: Clock | null = null
 let range: FilmSpan = { start: 0, end: 0 }
 let lastSteps = 0
+/** From choosing a frame to having drawn it, as it has been lately. */
+let lagSeconds = 0
+const MOST_LAG_SECONDS = 0.1
+const LAG_FOLLOWS = 0.3
 let last = 0
 /** Set while the loop is not the strip's own: taps run on to the film's end. */
 let onFrame: ((elapsedFrames: number) => void) | null = null
@@ -106,22 +110,28 @@ export function usePlayback() {
 
   function tick() {
     if (!desk.playing || film.project === null) return
-    const steps = Math.max(0, frameAtSeconds(elapsed() * Math.abs(rateNow.value), film.project.rate))
+    const elapsedNow = elapsed()
+    const steps = Math.max(0, frameAtSeconds(elapsedNow * Math.abs(rateNow.value), film.project.rate))
     onFrame?.(steps)
     if (!desk.playing) return
     const now = rangeNow(last)
     const moved = now.start !== range.start || now.end !== range.end
     range = now
     if (moved && loops()) anchor(Math.min(range.end - 1, Math.max(range.start, last)))
-    const frame = frameDue(origin, moved && loops() ? 0 : steps, rateNow.value < 0 ? -1 : 1, range, loops())
+    const due = (after: number) => frameDue(origin, moved && loops() ? 0 : after, rateNow.value < 0 ? -1 : 1, range, loops())
+    // What is drawn now is seen when it is drawn: the frame that will be due then. The film's end is not come to sooner.
+    const seenSteps = Math.max(steps, frameAtSeconds((elapsedNow + lagSeconds) * Math.abs(rateNow.value), film.project.rate))
+    const ahead = due(seenSteps)
+    const [frame, shownSteps] = ahead === null ? [due(steps), steps] : [ahead, seenSteps]
     if (frame === null) {
       desk.goTo(rateNow.value < 0 ? range.start : range.end - 1)
       stop()
       return
     }
-    if (frame !== last || steps !== lastSteps) {
-      dropped.value += framesMissed(lastSteps, steps, rateNow.value)
-      lastSteps = moved && loops() ? 0 : steps
+    // Never back: the lag is not the same each time.
+    if (shownSteps > lastSteps || (moved && loops())) {
+      dropped.value += framesMissed(lastSteps, shownSteps, rateNow.value)
+      lastSteps = moved && loops() ? 0 : shownSteps
       show(frame)
     }
     request = requestAnimationFrame(tick)
@@ -130,7 +140,10 @@ export function usePlayback() {
   function show(frame: number) {
     shown.value++
     last = frame
+    const begun = performance.now()
     desk.playhead = frame
+    // The views draw in the same turn, after this.
+    void nextTick(() => (lagSeconds += (Math.min(MOST_LAG_SECONDS, (performance.now() - begun) / 1000) - lagSeconds) * LAG_FOLLOWS))
     prefetch()
   }
 

@@ -263,27 +263,12 @@ function keepWords(field: 'action' | 'dialogue' | 'notes', target: Panel | null)
   </section>
 </template>
 
+<style scoped src="./panel.css" />
 <style scoped>
 .inspector {
   height: 100%;
   overflow: hidden auto;
   background: var(--paper-0);
-}
-.group {
-  padding: 7px 10px 9px;
-  border-bottom: 1px solid var(--rule);
-}
-h3 {
-  display: flex;
-  align-items: center;
-  gap: 8px;
-  min-height: 24px;
-  margin: 0 0 4px;
-  font-size: 13px;
-  font-weight: 650;
-}
-h3 .quiet {
-  font-weight: 400;
 }
 h3 .end {
   margin-left: auto;
@@ -298,47 +283,8 @@ h3 .end {
   align-items: center;
   margin-bottom: 4px;
 }
-.pair {
-  display: grid;
-  grid-template-columns: 1fr 1fr;
-  gap: 5px;
-  margin-bottom: 4px;
-}
 .pair > .segments {
   grid-column: 1 / -1;
-}
-.pair.three {
-  grid-template-columns: 1fr 1fr 1fr;
-}
-.three :deep(.number-field) {
-  gap: 3px;
-  padding: 0 5px;
-}
-.segments {
-  display: flex;
-  margin-bottom: 5px;
-  border: 1px solid var(--rule);
-  border-radius: 6px;
-  overflow: hidden;
-}
-.segments button {
-  flex: 1;
-  min-height: 24px;
-  padding: 1px 4px;
-  border: 0;
-  border-right: 1px solid var(--rule);
-  background: var(--sheet);
-  color: var(--ink-2);
-  font: inherit;
-  cursor: pointer;
-}
-.segments button:last-child {
-  border-right: 0;
-}
-.segments button[aria-pressed='true'] {
-  background: var(--paper-3);
-  color: var(--ink);
-  font-weight: 600;
 }
 .lenses {
   display: flex;
@@ -349,33 +295,14 @@ h3 .end {
 .lenses .chip {
   padding: 0 7px;
 }
-.small {
-  margin: 4px 0 0;
-  font-size: 12px;
-}
-.link {
-  padding: 0 4px;
-  border: 0;
-  background: none;
-  color: var(--blue);
-  font: inherit;
-  text-decoration: underline;
-  cursor: pointer;
-}
 .words {
   display: block;
   margin-top: 5px;
 }
 .words textarea {
   display: block;
-  width: 100%;
-  padding: 4px 7px;
-  border: 1px solid var(--rule);
-  border-radius: 5px;
-  background: var(--sheet);
+  margin-bottom: 0;
   color: var(--ink);
-  font: inherit;
-  resize: vertical;
 }
 .dialogue textarea {
   color: var(--plum);

@@ -112,4 +112,4 @@ const panel = computed(() => (clip.value === null ? null : panelOf(clip.value)))
   </div>
 </template>
 
-<style scoped src="./panel.css" />
+<style scoped src="../desk/panel.css" />

@@ -62,7 +62,7 @@ const lengthEdit = (lengthFrames: number) => (f: typeof film.film) => putTransit
   </div>
 </template>
 
-<style scoped src="./panel.css" />
+<style scoped src="../desk/panel.css" />
 <style scoped>
 .room {
   align-self: center;

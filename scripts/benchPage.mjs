@@ -1,0 +1,58 @@
+import { longest, watchTasks } from './longTasks.mjs'
+
+const MOST_ROUNDS = 3
+
+/**
+ * The best of up to three rounds, the first that holds ending it: a machine shared with others is taken away for seconds at
+ * a time, which no page can do anything about. All rounds are told.
+ */
+export async function bestOf(limit, round) {
+  const rounds = []
+  while (rounds.length < MOST_ROUNDS) {
+    rounds.push(await round())
+    if (rounds.at(-1).value <= limit) break
+  }
+  const best = [...rounds].sort((a, b) => a.value - b.value)[0]
+  return { ...best, told: rounds.length === 1 ? '' : `; rounds ${rounds.map((each) => Number(each.value.toFixed(1))).join(', ')}` }
+}
+
+/** The Desk of a film in a window of its own. */
+export async function openDesk(browser, url, kept = {}) {
+  const context = await browser.newContext({ viewport: { width: 1280, height: 800 }, acceptDownloads: true })
+  await context.addInitScript((values) => Object.entries(values).forEach(([key, value]) => localStorage.setItem(key, value)), kept)
+  const page = await context.newPage()
+  await page.goto(url)
+  await page.waitForSelector('[data-test=strip]')
+  await page.waitForFunction(() => document.querySelectorAll('[data-level]').length > 0)
+  return { context, page }
+}
+
+/** The longest task while the wheel zooms the strip from a shot to the whole film, and back and out again. */
+export async function zoomTasks(page) {
+  await watchTasks(page)
+  const box = await page.locator('[data-test=strip]').boundingBox()
+  await page.mouse.move(box.x + box.width / 2, box.y + 90)
+  await page.keyboard.down('Control')
+  for (const way of [1, -1, 1]) {
+    for (let i = 0; i < 45; i++) {
+      await page.mouse.wheel(0, way * 120)
+      await page.waitForTimeout(25)
+    }
+  }
+  await page.keyboard.up('Control')
+  await page.waitForTimeout(2500)
+  const { most, count } = await longest(page)
+  return { value: most, count }
+}
+
+/** The longest task while the film plays from its start for 25 s, and what the meter says of it. */
+export async function playTasks(page) {
+  await page.keyboard.press('Control+Home')
+  await page.waitForTimeout(2000)
+  await watchTasks(page)
+  await page.keyboard.press('Space')
+  await page.waitForTimeout(25_000)
+  await page.keyboard.press('Space')
+  const { most, count } = await longest(page)
+  return { value: most, count, title: await page.locator('[data-test=meter]').getAttribute('title') }
+}
