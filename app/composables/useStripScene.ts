@@ -63,7 +63,7 @@ export function useStripScene(scale: ComputedRef<StripScale>) {
     }
     const moves = framings.slice(1).map((to, i) => {
       const from = framings[i]!
-      return { fromFrame: from.frame, toFrame: to.frame, name: moveName(from.framing.pose, to.framing.pose, from.framing.move) }
+      return { fromFrame: from.frame, toFrame: to.frame, name: moveName(from.framing.pose, to.framing.pose, from.framing.move, to.frame - from.frame) }
     })
     const made = { speeds, moves }
     fixed.set(stage, made)

@@ -1,4 +1,4 @@
-import { drawingsOf, type Drawing, type Film, type TakeBody } from '@rubato/core/document'
+import { drawingsWith, type Drawing, type Film, type TakeBody } from '@rubato/core/document'
 
 /** About what a record costs in memory beside its points. */
 const RECORD_BYTES = 400
@@ -28,7 +28,7 @@ export function overBudget(film: Film, usedAt: ReadonlyMap<string, number>, need
   if (bytes <= budgetBytes) return null
   const shownBy = new Map<string, Set<string>>()
   for (const [takeId, take] of Object.entries(film.takes)) {
-    for (const drawingId of drawingsOf(take)) shownBy.set(drawingId, (shownBy.get(drawingId) ?? new Set()).add(takeId))
+    for (const drawingId of drawingsWith(take)) shownBy.set(drawingId, (shownBy.get(drawingId) ?? new Set()).add(takeId))
   }
   const takes: string[] = []
   const drawings = new Set<string>()
@@ -38,7 +38,7 @@ export function overBudget(film: Film, usedAt: ReadonlyMap<string, number>, need
     if (bytes <= budgetBytes * 0.7) break
     takes.push(takeId)
     bytes -= sizeOf(film.takes[takeId]!)
-    for (const drawingId of drawingsOf(film.takes[takeId]!)) {
+    for (const drawingId of drawingsWith(film.takes[takeId]!)) {
       const shown = shownBy.get(drawingId)!
       shown.delete(takeId)
       const drawing = film.drawings[drawingId]

@@ -1,4 +1,4 @@
-import { drawingsOf, type Film, type TakeBody } from '@rubato/core/document'
+import { drawingsWith, type Film, type TakeBody } from '@rubato/core/document'
 import type { Change } from '@rubato/core/edits'
 import type { ShallowRef } from 'vue'
 import { unitKey } from '#shared/edits'
@@ -72,7 +72,7 @@ export function createUnits({ film, projectId, version, revisions, isFresh, busy
     uses++
     for (const id of takeIds) usedAt.set(id, uses)
     await ensure('take', takeIds)
-    await ensure('drawing', takeIds.flatMap((id) => (film.value.takes[id] === undefined ? [] : drawingsOf(film.value.takes[id]))))
+    await ensure('drawing', takeIds.flatMap((id) => (film.value.takes[id] === undefined ? [] : drawingsWith(film.value.takes[id]))))
     letGo()
   }
 

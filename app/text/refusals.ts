@@ -52,6 +52,14 @@ export function wordRefusal(refusal: MakeRefusal | EditRefusal): string {
         : `The shots beside it have room for ${frames(refusal.most)}; ${refusal.asked} ${refusal.asked === 1 ? 'was' : 'were'} asked for. Take fewer, or make the shorter shot longer.`
     case 'nothing-before':
       return 'The first shot has none before it. Use a fade at the film’s start instead.'
+    case 'nothing-to-paste':
+      return 'No move has been copied yet. Copy one in the shot that has it first.'
+    case 'nothing-to-hold':
+      return 'The camera rests here already. Put the playhead inside a move, at the frame until which it should wait.'
+    case 'move-too-long':
+      return `The move takes ${frames(refusal.asked)}; from here the shot has ${refusal.most}. Begin earlier, or scale it to the shot’s length.`
+    case 'nothing-after':
+      return refusal.what === 'frame' ? 'There is no later frame to copy it to. Put the playhead earlier in the shot.' : 'This is the camera’s last framing; no move leaves it.'
     case 'between-keys':
       return 'Between two framings nothing is kept by looking. Press Key to keep this one.'
     case 'label-taken':

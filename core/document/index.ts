@@ -34,6 +34,8 @@ export {
 export type {
   Camera,
   CameraCut,
+  GroundPlan,
+  Preset,
   Cell,
   Clip,
   Fill,
@@ -72,6 +74,7 @@ export { compareOrdered, inOrder, orderAt } from './order'
 export {
   anchorOfFrame,
   drawingsOf,
+  drawingsWith,
   frameOfAnchor,
   panelAtFrame,
   placedFramings,

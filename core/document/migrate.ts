@@ -21,6 +21,8 @@ const MIGRATIONS: readonly FormatMigration[] = [
   { from: 3, take: same, drawing: same },
   // Since version 5 the outline has sound and transitions; bodies are as they were.
   { from: 4, take: same, drawing: same },
+  // Since version 6 a take keeps framings on number keys and a plan's underlay, and moves may settle.
+  { from: 5, take: same, drawing: same },
 ]
 
 type Plain = Record<string, unknown>

@@ -90,9 +90,14 @@ export function shownCell(take: TakeBody, level: Pick<Level, 'id'>, panelIndex: 
   return null
 }
 
-/** Every drawing that a take shows, each once. */
+/** Every drawing that a take shows, each once. What lies under its plan is not among them: no picture has it. */
 export function drawingsOf(take: Pick<TakeBody, 'cells'>): string[] {
   return [...new Set(Object.values(take.cells).flatMap(({ drawingId }) => drawingId ?? []))]
+}
+
+/** Every drawing that goes with a take: what it shows, and what lies under its plan. */
+export function drawingsWith(take: Pick<TakeBody, 'cells' | 'grounds'>): string[] {
+  return [...new Set([...drawingsOf(take), ...Object.values(take.grounds).map((ground) => ground.drawingId)])]
 }
 
 /** The levels in rack order, near first among equals. */

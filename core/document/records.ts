@@ -243,7 +243,13 @@ const cushionFrames = z.number().min(0).max(1_000_000)
 export const timingSchema = z.discriminatedUnion('kind', [
   z.strictObject({ kind: z.literal('hold') }),
   z.strictObject({ kind: z.literal('even') }),
-  z.strictObject({ kind: z.literal('cushioned'), leaveFrames: cushionFrames, arriveFrames: cushionFrames }),
+  z.strictObject({
+    kind: z.literal('cushioned'),
+    leaveFrames: cushionFrames,
+    arriveFrames: cushionFrames,
+    /** How long the arrival tails off past its framing's frame. Absent: 0. */
+    settleFrames: cushionFrames.optional(),
+  }),
   z.strictObject({
     kind: z.literal('custom'),
     x1: unitInterval,
@@ -275,6 +281,24 @@ export const framingSchema = z.strictObject({
   /** The move that leaves this framing for the next. */
   move: moveSchema,
   locked: z.boolean(),
+  /** The path goes through without a corner: both its handles stay in line. Absent: a corner. */
+  smooth: z.boolean().optional(),
+})
+
+/** A framing that the artist keeps on a number key, for any frame of the shot. */
+export const presetSchema = z.strictObject({
+  /** The key, `1` to `9`. */
+  id: z.string().regex(/^[1-9]$/),
+  name: text(80).min(1),
+  pose: poseSchema,
+})
+
+/** What lies under the overhead plan: a drawing in the set's own x and depth. It is never handed over. */
+export const groundPlanSchema = z.strictObject({
+  id: z.literal('ground'),
+  drawingId: idSchema,
+  opacity: unitInterval,
+  visible: z.boolean(),
 })
 
 export const cameraCutSchema = z.strictObject({
@@ -349,6 +373,8 @@ export type Level = Readonly<z.infer<typeof levelSchema>>
 export type Cell = Readonly<z.infer<typeof cellSchema>>
 export type Camera = Readonly<z.infer<typeof cameraSchema>>
 export type Framing = Readonly<z.infer<typeof framingSchema>>
+export type Preset = Readonly<z.infer<typeof presetSchema>>
+export type GroundPlan = Readonly<z.infer<typeof groundPlanSchema>>
 export type CameraCut = Readonly<z.infer<typeof cameraCutSchema>>
 export type Stroke = Readonly<z.infer<typeof strokeSchema>>
 export type Fill = Readonly<z.infer<typeof fillSchema>>

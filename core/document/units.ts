@@ -6,12 +6,14 @@ import {
   cellSchema,
   clipSchema,
   framingSchema,
+  groundPlanSchema,
   laneSchema,
   levelSchema,
   linkSchema,
   markSchema,
   panelSchema,
   passageSchema,
+  presetSchema,
   projectSchema,
   rulerMarkSchema,
   sequenceSchema,
@@ -22,7 +24,7 @@ import {
 } from './records'
 
 /** The version of the whole format; a change of any schema raises it and adds a migration. */
-export const FORMAT_VERSION = 5
+export const FORMAT_VERSION = 6
 
 /** The record schemas of each kind of unit, by collection. */
 export const UNIT_SCHEMAS = Object.freeze({
@@ -34,6 +36,8 @@ export const UNIT_SCHEMAS = Object.freeze({
     cameras: cameraSchema,
     framings: framingSchema,
     cuts: cameraCutSchema,
+    presets: presetSchema,
+    grounds: groundPlanSchema,
   },
   drawing: { marks: markSchema },
 })
@@ -72,13 +76,17 @@ export const outlineSchema = collections(UNIT_SCHEMAS.outline).extend({
   clips: z.record(z.string().max(64), clipSchema).default({}),
   transitions: z.record(z.string().max(64), transitionSchema).default({}),
 })
-export const takeBodySchema = collections(UNIT_SCHEMAS.take)
+/** Bodies kept by versions before 6 have no presets and nothing under the plan. */
+export const takeBodySchema = collections(UNIT_SCHEMAS.take).extend({
+  presets: z.record(z.string().max(1), presetSchema).default({}),
+  grounds: z.record(z.string().max(64), groundPlanSchema).default({}),
+})
 export const drawingSchema = z.strictObject({
   marks: z.array(markSchema).refine(isInOrder, { message: 'marks are not in order, or two have one id' }),
 })
 
 export const EMPTY_OUTLINE: Outline = freeze({ project: {}, sequences: {}, shots: {}, takes: {}, passages: {}, links: {}, rulerMarks: {}, lanes: {}, clips: {}, transitions: {} })
-export const EMPTY_TAKE: TakeBody = freeze({ panels: {}, levels: {}, cells: {}, cameras: {}, framings: {}, cuts: {} })
+export const EMPTY_TAKE: TakeBody = freeze({ panels: {}, levels: {}, cells: {}, cameras: {}, framings: {}, cuts: {}, presets: {}, grounds: {} })
 export const EMPTY_DRAWING: Drawing = freeze({ marks: [] })
 
 /** What a session holds of a film: its outline, and the bodies and drawings loaded so far. */

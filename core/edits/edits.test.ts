@@ -561,8 +561,8 @@ describe('history', () => {
 describe('keeping', () => {
   it('opens a body of this format, and says what is wrong with others', () => {
     const take = sampleTake()
-    expect(openTakeBody(JSON.parse(JSON.stringify(take)), 5)).toEqual({ ok: true, value: take })
-    expect(openTakeBody(take, 6)).toMatchObject({ ok: false, code: 'format-too-new' })
+    expect(openTakeBody(JSON.parse(JSON.stringify(take)), 6)).toEqual({ ok: true, value: take })
+    expect(openTakeBody(take, 7)).toMatchObject({ ok: false, code: 'format-too-new' })
     expect(openTakeBody(take, 0)).toMatchObject({ ok: false, code: 'format-unknown' })
     expect(openTakeBody({ ...take, panels: { p1: {} } }, 5)).toMatchObject({ ok: false, code: 'malformed' })
   })

@@ -3,7 +3,7 @@ import type { Edit } from './edit'
 
 /** Why an edit can't be made, for the wording to explain. */
 export type MakeRefusal =
-  | { readonly code: 'missing'; readonly what: 'panel' | 'level' | 'framing' | 'camera' | 'shot' | 'drawing' | 'sequence' | 'passage' | 'mark' | 'lane' | 'clip' | 'transition'; readonly id: string }
+  | { readonly code: 'missing'; readonly what: 'panel' | 'level' | 'framing' | 'camera' | 'shot' | 'drawing' | 'sequence' | 'passage' | 'mark' | 'lane' | 'clip' | 'transition' | 'preset'; readonly id: string }
   | { readonly code: 'length-out-of-range'; readonly received: number; readonly min: number; readonly max: number }
   | { readonly code: 'last-panel' | 'last-shot' | 'last-camera' }
   | { readonly code: 'level-locked' | 'framing-locked' | 'camera-locked' | 'length-locked'; readonly id: string }
@@ -16,6 +16,10 @@ export type MakeRefusal =
   | { readonly code: 'fit-too-short'; readonly asked: number; readonly least: number }
   | { readonly code: 'fit-all-held'; readonly asked: number; readonly heldFrames: number }
   | { readonly code: 'between-keys' }
+  | { readonly code: 'nothing-to-paste' | 'nothing-to-hold' }
+  /** From the frame it is to begin at the shot has room for `most` frames. */
+  | { readonly code: 'move-too-long'; readonly asked: number; readonly most: number }
+  | { readonly code: 'nothing-after'; readonly what: 'frame' | 'framing' }
   /** Not inside the clip, or less than a frame from one of its ends. */
   | { readonly code: 'clip-not-there' }
   /** The shots on both sides have room for `most` frames. */

@@ -80,7 +80,7 @@ function nextTo(outline: Outline, shot: Shot) {
 function copyArt(film: Film, take: TakeBody, only: ReadonlySet<string> | null, newId: NewIds): { readonly names: ReadonlyMap<string, string>; readonly edits: readonly Edit[] } | string {
   const names = new Map<string, string>()
   const edits: Edit[] = []
-  for (const { drawingId } of Object.values(take.cells)) {
+  for (const { drawingId } of [...Object.values(take.cells), ...Object.values(take.grounds)]) {
     if (drawingId === null || names.has(drawingId) || (only !== null && !only.has(drawingId))) continue
     const drawing: Drawing | undefined = film.drawings[drawingId]
     if (drawing === undefined) return drawingId
@@ -89,6 +89,11 @@ function copyArt(film: Film, take: TakeBody, only: ReadonlySet<string> | null, n
     edits.push({ kind: 'drawing-copy', unit: { kind: 'drawing', id: copy }, changes: { marks: Object.fromEntries(drawing.marks.map((mark) => [mark.id, { before: null, after: mark }])) } })
   }
   return { names, edits }
+}
+
+/** What lies under the plan, with the copies of its drawings. */
+function groundsWith(take: TakeBody, names: ReadonlyMap<string, string>): TakeBody['grounds'] {
+  return Object.fromEntries(Object.values(take.grounds).map((ground) => [ground.id, { ...ground, drawingId: names.get(ground.drawingId)! }]))
 }
 
 function wholeTake(body: TakeBody, takeId: string, kind: string): Edit {
@@ -105,11 +110,12 @@ export function duplicateShot(film: Film, projectId: string, shotId: string, new
   if (typeof art === 'string') return refused({ code: 'missing', what: 'drawing', id: art })
   const [newShot, newTake] = [newId(), newId()]
   const cells = Object.fromEntries(Object.values(take.cells).map((cell) => [cell.id, { ...cell, drawingId: cell.drawingId === null ? null : art.names.get(cell.drawingId)! }]))
+  const grounds = groundsWith(take, art.names)
   const outline = new Draft(film.outline)
     .put('shots', { ...shot, id: newShot, circledTakeId: newTake, ...nextTo(film.outline, shot) })
     .put('takes', { id: newTake, shotId: newShot, order: 1, letter: 'A' })
     .edit('shot-duplicate', outlineOf(projectId))
-  return made(outline, wholeTake({ ...take, cells }, newTake, 'shot-duplicate'), ...art.edits)
+  return made(outline, wholeTake({ ...take, cells, grounds }, newTake, 'shot-duplicate'), ...art.edits)
 }
 
 /** What the cameras show on both sides of a cut, for it to keep the picture. */
@@ -180,11 +186,13 @@ export function cutShot(film: Film, projectId: string, shotId: string, panelId: 
   layOut(left, take, levels, leftOrder, (panel, level) => shown.get(panel)!.get(level)!)
   const usedLeft = new Set(leftOrder.flatMap((panel) => [...shown.get(panel)!.values()]))
   const usedRight = new Set(rightOrder.flatMap((panel) => [...shown.get(panel)!.values()]))
-  const both = new Set([...usedRight].filter((id): id is string => id !== null && usedLeft.has(id)))
+  const both = new Set([...[...usedRight].filter((id): id is string => id !== null && usedLeft.has(id)), ...Object.values(take.grounds).map((ground) => ground.drawingId)])
   const art = copyArt(film, take, both, newId)
   if (typeof art === 'string') return refused({ code: 'missing', what: 'drawing', id: art })
   const rightLevels = levels.filter((level) => rightOrder.some((panel) => shown.get(panel)!.get(level.id) !== null))
   for (const level of rightLevels) right.put('levels', level)
+  for (const preset of Object.values(take.presets)) right.put('presets', preset)
+  for (const ground of Object.values(groundsWith(take, art.names))) right.put('grounds', ground)
   layOut(right, EMPTY_TAKE, rightLevels, rightOrder, (panel, level) => {
     const id = shown.get(panel)!.get(level)!
     return id === null ? null : (art.names.get(id) ?? id)
@@ -275,6 +283,7 @@ export function joinShots(film: Film, projectId: string, ids: readonly string[],
         draft.put('framings', { ...ending.framing, id: newId(), cameraId, panelId: before.last, offsetFrames: before.length - 1, move: HOLD, locked: false })
       }
     }
+    for (const preset of Object.values(take.presets)) if (base.presets[preset.id] === undefined) draft.put('presets', preset)
     for (const cut of Object.values(take.cuts)) {
       const camera = take.cameras[cut.cameraId]
       if (camera !== undefined) draft.put('cuts', { ...cut, id: newId(), panelId: names.get(cut.panelId)!, cameraId: cameraOf.get(camera.letter)! })

@@ -2,7 +2,7 @@ import { lensRatio, type Optics } from '../camera/lens'
 import type { CameraPose } from '../camera/pose'
 import { angleAt } from './angles'
 import { createPath, type Path } from './path'
-import { createTiming, type Timing } from './timing'
+import { createTiming, settleOf, type Timing } from './timing'
 
 /**
  * What stays even along the way: `set`, equal steps through the set; `screen`, equal growth of what lies at
@@ -25,7 +25,8 @@ export const CUSHIONED_MOVE: MoveSpec = Object.freeze({
 
 /**
  * Solves the move between two framings `lengthFrames` apart. The result maps frames since the first framing to a
- * pose: at or before 0 the first exactly, at or after the length the second exactly. A length of 0 is a jump.
+ * pose: at or before 0 the first exactly, at or after the length, and the settle where there is one, the second
+ * exactly. A length of 0 is a jump.
  */
 export function createMove(
   from: CameraPose,
@@ -33,13 +34,15 @@ export function createMove(
   spec: MoveSpec,
   lengthFrames: number,
   optics: Optics,
+  mostSettleFrames = Infinity,
 ): (frame: number) => CameraPose {
-  const timing = createTiming(spec.timing, lengthFrames)
+  const timing = createTiming(spec.timing, lengthFrames, mostSettleFrames)
+  const end = lengthFrames + Math.min(settleOf(spec.timing), mostSettleFrames)
   const along = isEvenOnScreen(from, to, spec)
     ? createScreenEven(from, to, spec.evenness.subjectDepth, optics)
     : createSetEven(from, to, spec.path)
   return (frame) => {
-    if (lengthFrames <= 0 || frame >= lengthFrames) return to
+    if (lengthFrames <= 0 || frame >= end) return to
     if (frame <= 0) return from
     const p = timing(frame / lengthFrames)
     if (p === 0) return from

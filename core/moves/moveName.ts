@@ -6,12 +6,14 @@ import type { MoveSpec } from './move'
 const LEAST_FW = 0.005
 const LEAST_DEGREES = 0.25
 const LEAST_RATIO = 0.005
+const ARC_DEGREES = 3
 
 /**
  * What a move does, in the trade's words: "truck in 32 %, pan right". Truck is how much nearer the camera comes to
- * `subjectDepth`, in percent of its distance; zoom is the growth of the lens. A hold that jumps is a "cut".
+ * `subjectDepth`, in percent of its distance; zoom is the growth of the lens. A hold that jumps, or framings a frame
+ * apart, are a "cut"; an arc is a bent path that turns the camera as it goes.
  */
-export function moveName(from: CameraPose, to: CameraPose, spec: MoveSpec, subjectDepth = 0): string {
+export function moveName(from: CameraPose, to: CameraPose, spec: MoveSpec, lengthFrames = Infinity, subjectDepth = 0): string {
   const parts: string[] = []
   const before = subjectDepth - from.depth
   const after = subjectDepth - to.depth
@@ -30,5 +32,7 @@ export function moveName(from: CameraPose, to: CameraPose, spec: MoveSpec, subje
   const roll = turnBetween(from.rollDegrees, to.rollDegrees)
   if (Math.abs(roll) >= LEAST_DEGREES) parts.push(roll > 0 ? 'roll clockwise' : 'roll anticlockwise')
   if (parts.length === 0) return 'hold'
-  return spec.timing.kind === 'hold' ? `cut: ${parts.join(', ')}` : parts.join(', ')
+  if (spec.timing.kind === 'hold' || lengthFrames <= 1) return `cut: ${parts.join(', ')}`
+  if (spec.path.kind === 'bent' && Math.abs(pan) >= ARC_DEGREES) return `arc ${pan > 0 ? 'left' : 'right'} ${Math.round(Math.abs(pan))}°${parts.filter((part) => !/^(pan|travel|truck)/.test(part)).map((part) => `, ${part}`).join('')}`
+  return parts.join(', ')
 }

@@ -2,23 +2,32 @@ import bezierEasing from 'bezier-easing'
 
 /**
  * How a move spends its frames. Cushions are in frames: `leaveFrames` to get up to speed, `arriveFrames` to come to
- * rest. `custom` is a cubic Bézier from (0,0) to (1,1) with x1, x2 in 0…1.
+ * rest; with `settleFrames` the arrival tails off that long past the move's last frame, without overshoot. `custom` is
+ * a cubic Bézier from (0,0) to (1,1) with x1, x2 in 0…1.
  */
 export type Timing =
   | { readonly kind: 'hold' }
   | { readonly kind: 'even' }
-  | { readonly kind: 'cushioned'; readonly leaveFrames: number; readonly arriveFrames: number }
+  | { readonly kind: 'cushioned'; readonly leaveFrames: number; readonly arriveFrames: number; readonly settleFrames?: number | undefined }
   | { readonly kind: 'custom'; readonly x1: number; readonly y1: number; readonly x2: number; readonly y2: number }
 
-/** Solves a timing for a move of `lengthFrames`; the result maps t in 0…1 to the fraction of the way. */
-export function createTiming(timing: Timing, lengthFrames: number): (t: number) => number {
+/** The frames that a move goes on for past its last one. */
+export function settleOf(timing: Timing): number {
+  return timing.kind === 'cushioned' ? (timing.settleFrames ?? 0) : 0
+}
+
+/**
+ * Solves a timing for a move of `lengthFrames`; the result maps t, 0…1 over those frames, to the fraction of the way.
+ * One that settles arrives at t = 1 + settle / length; `mostSettleFrames` is the room it has.
+ */
+export function createTiming(timing: Timing, lengthFrames: number, mostSettleFrames = Infinity): (t: number) => number {
   switch (timing.kind) {
     case 'hold':
       return (t) => (t >= 1 ? 1 : 0)
     case 'even':
       return (t) => clamp01(t)
     case 'cushioned':
-      return createCushion(timing.leaveFrames, timing.arriveFrames, lengthFrames)
+      return createCushion(timing.leaveFrames, timing.arriveFrames, Math.min(settleOf(timing), mostSettleFrames), lengthFrames)
     case 'custom': {
       const curve = bezierEasing(clamp01(timing.x1), timing.y1, clamp01(timing.x2), timing.y2)
       return (t) => curve(clamp01(t))
@@ -26,8 +35,12 @@ export function createTiming(timing: Timing, lengthFrames: number): (t: number) 
   }
 }
 
-/** Speed ramps evenly up over a, is constant, and ramps evenly down over b; when a + b > 1 both shrink alike. */
-function createCushion(leaveFrames: number, arriveFrames: number, lengthFrames: number): (t: number) => number {
+/**
+ * Speed ramps evenly up over a, is constant, and ramps down over b; when a + b > 1 both shrink alike. With a settle of
+ * s past the end the ramp down takes b + s = T and follows (1 − x)^e, e = 1 + s/T: evenly without a settle, ever more
+ * gently with one. The way's whole length gives the speed: v = 1 / (1 − a/2 − b + T/(e + 1)).
+ */
+function createCushion(leaveFrames: number, arriveFrames: number, settleFrames: number, lengthFrames: number): (t: number) => number {
   const frames = Math.max(lengthFrames, 1)
   let a = Math.max(0, leaveFrames) / frames
   let b = Math.max(0, arriveFrames) / frames
@@ -36,13 +49,16 @@ function createCushion(leaveFrames: number, arriveFrames: number, lengthFrames: 
     a /= sum
     b /= sum
   }
-  const speed = 1 / (1 - a / 2 - b / 2)
+  const s = Math.max(0, settleFrames) / frames
+  const ramp = b + s
+  const power = ramp === 0 ? 1 : 1 + s / ramp
+  const speed = 1 / (1 - a / 2 - b + ramp / (power + 1))
   return (t) => {
     if (t <= 0) return 0
-    if (t >= 1) return 1
+    if (t >= 1 + s) return 1
     if (t < a) return (speed * t * t) / (2 * a)
     if (t <= 1 - b) return speed * (t - a / 2)
-    return 1 - (speed * (1 - t) * (1 - t)) / (2 * b)
+    return 1 - (speed * ramp * ((1 + s - t) / ramp) ** (power + 1)) / (power + 1)
   }
 }
 

@@ -9,7 +9,7 @@ import { panelAtFrame, placedFramings, placedPanels, rackLevels, shownCell, take
 import type { Camera, Level } from '../document/records'
 import type { TakeBody } from '../document/units'
 import { dot, type Point2 } from '../geometry/point'
-import { createMove } from '../moves/move'
+import { createTrack } from './track'
 
 /** A level as it stands at one frame. */
 export interface PlacedLevel {
@@ -50,6 +50,10 @@ export interface TakeStage {
   withPose(frame: number, pose: CameraPose): StageFrame
   poseAt(frame: number): CameraPose
   framings(cameraId: string): readonly PlacedFraming[]
+  /** A camera's pose at any frame; null where it has no framing. */
+  cameraAt(cameraId: string, frame: number): CameraPose | null
+  /** The frame after which a camera rests for good. */
+  lastMovingFrame(cameraId: string): number
   /** The camera's speed on screen leaving a frame, in fw a frame. */
   speedAt(frame: number): number
 }
@@ -60,7 +64,7 @@ const SQUARE_TOLERANCE = 1e-9
 export function createTakeStage(take: TakeBody, optics: Optics): TakeStage {
   const lengthFrames = takeLengthFrames(take)
   const cameras: readonly Camera[] = inOrder(take.cameras)
-  const tracks = new Map(cameras.map((camera) => [camera.id, createTrack(take, camera.id, optics)]))
+  const tracks = new Map(cameras.map((camera) => [camera.id, createTrack(placedFramings(take, camera.id), optics)]))
   const rest = untouchedPose(optics)
   const rack = rackLevels(take).map((level, rackIndex) => ({
     level,
@@ -102,6 +106,8 @@ export function createTakeStage(take: TakeBody, optics: Optics): TakeStage {
     withPose,
     at: (frame) => withPose(frame, poseAt(frame)),
     framings: (cameraId) => tracks.get(cameraId)?.framings ?? [],
+    cameraAt: (cameraId, frame) => tracks.get(cameraId)?.poseAt(held(frame)) ?? null,
+    lastMovingFrame: (cameraId) => tracks.get(cameraId)?.lastMovingFrame ?? 0,
     speedAt: (frame) => screenMotion(poseAt(frame), poseAt(frame + 1), optics),
   }
 }
@@ -115,36 +121,6 @@ function layerOf(level: Level): -1 | 0 | 1 {
 function sequenceIndex(level: Level, frame: number): number | null {
   const sequence = level.kind === 'reference' ? (level.sequence ?? null) : null
   return sequence === null ? null : Math.floor((frame - sequence.startFrame) / sequence.framesEach)
-}
-
-interface CameraTrack {
-  readonly framings: readonly PlacedFraming[]
-  /** Null where the camera has no framing. */
-  poseAt(frame: number): CameraPose | null
-}
-
-function createTrack(take: TakeBody, cameraId: string, optics: Optics): CameraTrack {
-  const framings = placedFramings(take, cameraId)
-  const moves = framings.slice(1).map((to, i) => {
-    const from = framings[i]!
-    return createMove(from.framing.pose, to.framing.pose, from.framing.move, to.frame - from.frame, optics)
-  })
-  return {
-    framings,
-    poseAt: (frame) => {
-      if (framings.length === 0) return null
-      let low = 0
-      let high = framings.length - 1
-      while (low < high) {
-        const mid = (low + high + 1) >> 1
-        if (framings[mid]!.frame <= frame) low = mid
-        else high = mid - 1
-      }
-      const from = framings[low]!
-      const move = moves[low]
-      return move === undefined || frame <= from.frame ? from.framing.pose : move(frame - from.frame)
-    },
-  }
 }
 
 /** Where a point of a level's art falls in the picture. */

@@ -227,7 +227,7 @@ async function editsTo(project: ProjectRow, versionId: string, shotIds: readonly
   const shows = new Map(
     (
       await rows<{ id: string; drawings: string[] | null }>(
-        `SELECT u.unit_id AS id, (SELECT array_agg(DISTINCT cell.value->>'drawingId') FROM jsonb_each(b.content->'cells') cell WHERE cell.value->>'drawingId' IS NOT NULL) AS drawings
+        `SELECT u.unit_id AS id, (SELECT array_agg(DISTINCT cell.value->>'drawingId') FROM (SELECT * FROM jsonb_each(b.content->'cells') UNION ALL SELECT * FROM jsonb_each(coalesce(b.content->'grounds', '{}'))) cell WHERE cell.value->>'drawingId' IS NOT NULL) AS drawings
          FROM version_units u JOIN bodies b ON b.hash = u.body_hash WHERE u.project_id = $1 AND u.version_id = $2 AND u.kind = 'take'`,
         [project.id, versionId],
         transaction,

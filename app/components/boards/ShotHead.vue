@@ -37,7 +37,7 @@ const moves = computed(() => {
   if (stage === null || camera === undefined || film.optics === null) return ''
   const framings = stage.framings(camera.id)
   if (framings.length < 2) return 'locked off'
-  return framings.slice(1).map((to, i) => moveName(framings[i]!.framing.pose, to.framing.pose, framings[i]!.framing.move)).join(', then ')
+  return framings.slice(1).map((to, i) => moveName(framings[i]!.framing.pose, to.framing.pose, framings[i]!.framing.move, to.frame - framings[i]!.frame)).join(', then ')
 })
 const place = computed(() => {
   const at = drag.place.value

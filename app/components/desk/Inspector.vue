@@ -81,7 +81,7 @@ const move = computed(() => {
     title: `Move ${here.index + 1} → ${here.index + 2}`,
     frames,
     seconds: (frames / desk.fps).toFixed(1),
-    name: moveName(framing.pose, here.to.framing.pose, framing.move),
+    name: moveName(framing.pose, here.to.framing.pose, framing.move, frames),
     spec: framing.move as MoveSpec,
   }
 })

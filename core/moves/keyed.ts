@@ -1,0 +1,115 @@
+import type { CameraPose } from '../camera/pose'
+import type { Point3 } from '../geometry/point'
+import type { MoveSpec } from './move'
+import type { Path } from './path'
+import { settleOf, type Timing } from './timing'
+
+/** A framing apart from any shot: a frame counted from the first one's, a pose, and the move that leaves it. */
+export interface KeyedFraming {
+  readonly frame: number
+  readonly pose: CameraPose
+  readonly move: MoveSpec
+  readonly smooth?: boolean | undefined
+}
+
+/** Framings as a move that can be carried elsewhere: counted from the first. */
+export function asKeyed(framings: readonly KeyedFraming[]): readonly KeyedFraming[] {
+  const first = framings[0]?.frame ?? 0
+  return framings.map((each) => ({ ...each, frame: each.frame - first }))
+}
+
+/** The same travel from its end to its beginning. Cushions change sides; what settles still settles. */
+export function reversedMove(framings: readonly KeyedFraming[]): readonly KeyedFraming[] {
+  const last = framings.at(-1)
+  if (last === undefined) return []
+  return framings.map((_, i) => {
+    const from = framings[framings.length - 1 - i]!
+    // The move that led into it now leaves it; the last one's own leads nowhere and stays with the last.
+    const before = framings[framings.length - 2 - i]
+    return { ...from, frame: last.frame - from.frame, move: before === undefined ? last.move : reversedSpec(before.move) }
+  })
+}
+
+function reversedSpec(spec: MoveSpec): MoveSpec {
+  return { ...spec, timing: reversedTiming(spec.timing), path: spec.path.kind === 'bent' ? { kind: 'bent', leave: spec.path.arrive, arrive: spec.path.leave } : spec.path }
+}
+
+function reversedTiming(timing: Timing): Timing {
+  if (timing.kind === 'cushioned') return { ...timing, leaveFrames: timing.arriveFrames, arriveFrames: timing.leaveFrames }
+  if (timing.kind === 'custom') return { kind: 'custom', x1: 1 - timing.x2, y1: 1 - timing.y2, x2: 1 - timing.x1, y2: 1 - timing.y1 }
+  return timing
+}
+
+/** As in a mirror that stands at x = 0: left and right change about. */
+export function mirroredMove(framings: readonly KeyedFraming[]): readonly KeyedFraming[] {
+  return framings.map((each) => ({
+    ...each,
+    pose: { ...each.pose, x: flipped(each.pose.x), panDegrees: flipped(each.pose.panDegrees), rollDegrees: flipped(each.pose.rollDegrees) },
+    move: { ...each.move, path: mirroredPath(each.move.path) },
+  }))
+}
+
+/** Never −0, which is kept as another number. */
+const flipped = (value: number) => (value === 0 ? 0 : -value)
+
+function mirroredPath(path: Path): Path {
+  if (path.kind === 'straight') return path
+  const mirror = (handle: Point3): Point3 => ({ ...handle, x: flipped(handle.x) })
+  return { kind: 'bent', leave: mirror(path.leave), arrive: mirror(path.arrive) }
+}
+
+/**
+ * The same travel in `lengthFrames`, from the first framing to the last: frames and cushions scale alike, every framing
+ * keeps a frame of its own. Null where there are not enough frames for that.
+ */
+export function scaledMove(framings: readonly KeyedFraming[], lengthFrames: number): readonly KeyedFraming[] | null {
+  const last = framings.at(-1)
+  if (last === undefined) return []
+  if (lengthFrames < framings.length - 1) return null
+  const factor = last.frame === 0 ? 1 : lengthFrames / last.frame
+  const frames = spacedFrames(
+    framings.map((each) => each.frame * factor),
+    0,
+    lengthFrames,
+  )
+  return framings.map((each, i) => {
+    const next = framings[i + 1]
+    const ratio = next === undefined ? factor : (frames[i + 1]! - frames[i]!) / (next.frame - each.frame)
+    return { ...each, frame: frames[i]!, move: withCushionsScaled(each.move, ratio) }
+  })
+}
+
+/** Whole frames as near as can be to those asked for, each later than the one before, from `low` to `high`. */
+export function spacedFrames(wanted: readonly number[], low: number, high: number): number[] {
+  const frames = wanted.map(Math.round)
+  for (let i = 0; i < frames.length; i++) frames[i] = Math.max(frames[i]!, i === 0 ? low : frames[i - 1]! + 1)
+  for (let i = frames.length - 1; i >= 0; i--) frames[i] = Math.min(frames[i]!, i === frames.length - 1 ? high : frames[i + 1]! - 1)
+  return frames
+}
+
+export function withCushionsScaled(spec: MoveSpec, factor: number): MoveSpec {
+  const { timing } = spec
+  if (timing.kind !== 'cushioned' || factor === 1) return spec
+  const settle = settleOf(timing)
+  return {
+    ...spec,
+    timing: {
+      kind: 'cushioned',
+      leaveFrames: timing.leaveFrames * factor,
+      arriveFrames: timing.arriveFrames * factor,
+      ...(settle > 0 ? { settleFrames: settle * factor } : {}),
+    },
+  }
+}
+
+/** One move in the place of two, without the framing between them: it leaves as the first did and arrives as the second. */
+export function joinedSpec(first: MoveSpec, second: MoveSpec): MoveSpec {
+  const { timing: a } = first
+  const { timing: b } = second
+  const cushion = (timing: Timing, side: 'leaveFrames' | 'arriveFrames') => (timing.kind === 'cushioned' ? timing[side] : 0)
+  const soft = a.kind === 'cushioned' || b.kind === 'cushioned'
+  const settle = settleOf(b)
+  const timing: Timing = soft && a.kind !== 'custom' && a.kind !== 'hold' ? { kind: 'cushioned', leaveFrames: cushion(a, 'leaveFrames'), arriveFrames: cushion(b, 'arriveFrames'), ...(settle > 0 ? { settleFrames: settle } : {}) } : a
+  const bent = first.path.kind === 'bent' && second.path.kind === 'bent'
+  return { timing, path: bent ? { kind: 'bent', leave: first.path.leave, arrive: second.path.arrive } : { kind: 'straight' }, evenness: first.evenness }
+}
