@@ -1,5 +1,6 @@
 import { keyFraming, removeFramings } from '@rubato/core/edits'
 import type { Command } from '~/commands/command'
+import { cameraCommands } from '~/composables/useCameraCommands'
 import { penCommands } from '~/composables/useDrawCommands'
 import { soundCommands } from '~/composables/useSoundCommands'
 import { timeCommands } from '~/composables/useTimeCommands'
@@ -104,6 +105,7 @@ export function useDeskCommands(parts: Parts) {
     { id: 'zoom-film', name: 'The whole film across the strip', group: 'View', keys: ['Shift+Z'], run: () => parts.strip()?.zoomToAll() },
     { id: 'new-shot', name: 'New shot after this one', group: 'Film', keys: ['Alt+N'], run: () => void newShot() },
     { id: 'delete-shot', name: 'Delete this shot', group: 'Film', keys: [], run: deleteShot },
+    ...cameraCommands(),
     ...soundCommands(),
   ]
   return { commands, newShot, deleteShot, newPanel, deletePanel }

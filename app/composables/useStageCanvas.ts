@@ -3,12 +3,13 @@ import { onBeforeUnmount, ref, watch, type Ref, type WatchSource } from 'vue'
 import { useArt } from '~/composables/useArt'
 import { usePlayback } from '~/composables/usePlayback'
 import { useDeskStore } from '~/stores/desk'
-import type { Compositor, Resampling } from '~/viewport/compositor'
+import type { Background, Compositor, Resampling } from '~/viewport/compositor'
 import type { Composition } from '~/viewport/composition'
 import { mixPictures, type FrameBox } from '~/viewport/mixPictures'
 import { createStageView, type StageView } from '~/viewport/stageView'
 
 const REST_MS = 160
+const PAPER: Background = { frame: '#ffffff', surround: null }
 
 /** Two shots in a transition, as a view shows them. */
 export interface MixedView {
@@ -24,7 +25,7 @@ export interface MixedView {
  * it rests, once more exactly. `compose` gives null while there is nothing to show; `watched` is what it is made of.
  * While it plays, a frame that `finished` has is shown instead.
  */
-export function useStageCanvas(host: Readonly<Ref<HTMLElement | null>>, compose: () => Composition | null, watched: WatchSource<unknown[]>, finished: () => ImageBitmap | null = () => null, mixed: () => MixedView | null = () => null) {
+export function useStageCanvas(host: Readonly<Ref<HTMLElement | null>>, compose: () => Composition | null, watched: WatchSource<unknown[]>, finished: () => ImageBitmap | null = () => null, mixed: () => MixedView | null = () => null, background: Background = PAPER) {
   const desk = useDeskStore()
   const art = useArt()
   const { reportDraw, fromCache } = usePlayback()
@@ -86,7 +87,7 @@ export function useStageCanvas(host: Readonly<Ref<HTMLElement | null>>, compose:
     if (finishedCanvas !== null) finishedCanvas.style.visibility = 'hidden'
     shown = composition
     view ??= createStageView(makeCanvas)
-    const { canvas, drawn } = view.draw(composition, { frame: '#ffffff', surround: null }, resampling)
+    const { canvas, drawn } = view.draw(composition, background, resampling)
     for (const other of canvases.values()) other.style.visibility = other === canvas ? 'visible' : 'hidden'
     host.value.dataset.frame = String(desk.playhead)
     host.value.dataset.resampling = resampling
@@ -100,7 +101,7 @@ export function useStageCanvas(host: Readonly<Ref<HTMLElement | null>>, compose:
     const side = (which: 'before' | 'after', composition: Composition | null) => {
       if (composition === null) return null
       sides[which] ??= createStageView(() => document.createElement('canvas'))
-      return sides[which].draw(composition, { frame: '#ffffff', surround: null }, resampling).canvas
+      return sides[which].draw(composition, background, resampling).canvas
     }
     const [first, second] = [side('before', before), side('after', after)]
     const context = overCanvas(size.widthPx, size.heightPx)

@@ -1,5 +1,5 @@
 import { placedPanels } from '@rubato/core/document'
-import { edgeRange, moveFraming, retime, trimEnd, type PanelPlace } from '@rubato/core/edits'
+import { edgeRange, moveFraming, retime, retimeFramings, trimEnd, type PanelPlace } from '@rubato/core/edits'
 import { secondsOfFrames } from '@rubato/core/time'
 import type { ComputedRef, ShallowRef } from 'vue'
 import { useBoardActions } from '~/composables/useBoardActions'
@@ -311,6 +311,10 @@ export function useStripGestures({ scale, scene, live, drop, snapFrame, local, h
       desk.goTo(placed.startFrame + start)
       desk.selectedFramingIds = event.shiftKey || event.ctrlKey ? toggled(framingId) : [framingId]
     }
+    const chosen = desk.selectedFramingIds
+    if (placed.shot.id === desk.shotId && (event.altKey || (chosen.length > 1 && chosen.includes(framingId)))) {
+      return dragBeads(event, { takeId, cameraId, ids: chosen.includes(framingId) ? chosen : [framingId], startFrame: placed.startFrame, start, framingId }, select)
+    }
     dragTrial(event, `time of framing ${index + 1}`, {
       begin: select,
       move: (gesture, { dx, event: step }) => {
@@ -322,6 +326,25 @@ export function useStripGestures({ scale, scene, live, drop, snapFrame, local, h
         desk.playhead = placed.startFrame + now
       },
       cancelled: () => desk.goTo(placed.startFrame + start),
+      click: select,
+    })
+  }
+
+  /** Chosen beads go together; with Alt their times are scaled about the playhead. */
+  function dragBeads(event: PointerEvent, beads: { readonly takeId: string; readonly cameraId: string; readonly ids: readonly string[]; readonly startFrame: number; readonly start: number; readonly framingId: string }, select: () => void) {
+    const { takeId, cameraId, ids, startFrame, start, framingId } = beads
+    const aboutFrame = desk.shotFrame
+    const scales = event.altKey && start !== aboutFrame
+    const places = snapPlaces(scene.value, { playhead: desk.playhead, not: startFrame + start })
+    dragTrial(event, scales ? 'scale framings in time' : 'time of framings', {
+      begin: () => undefined,
+      move: (gesture, { dx, event: step }) => {
+        const wanted = scales ? Math.round(start + dx / scale.value.pxPerFrame) : snapTo(startFrame + start + dx / scale.value.pxPerFrame, places, step) - startFrame
+        const factor = (wanted - aboutFrame) / (start - aboutFrame)
+        if (!gesture.update((f) => retimeFramings(f.takes[takeId]!, takeId, cameraId, ids, scales ? { kind: 'scale', aboutFrame, factor } : { kind: 'shift', byFrames: wanted - start }))) return
+        const now = film.stageOf(takeId)!.framings(cameraId).find(({ framing }) => framing.id === framingId)!.frame
+        live.value = { frame: startFrame + now, row: 'camera', text: scales ? `${Math.round(factor * 100)} % about frame ${aboutFrame}` : `frame ${now}${signed(now - start)}` }
+      },
       click: select,
     })
   }

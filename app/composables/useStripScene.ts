@@ -58,7 +58,7 @@ export function useStripScene(scale: ComputedRef<StripScale>) {
     const framings = cameraId === null ? [] : placedFramings(stage.take, cameraId)
     const speeds = new Float32Array(stage.lengthFrames)
     if (framings.length > 1) {
-      const [first, last] = [framings[0]!.frame, framings.at(-1)!.frame]
+      const [first, last] = [framings[0]!.frame, Math.ceil(stage.lastMovingFrame(cameraId!))]
       for (let frame = first; frame < Math.min(last, stage.lengthFrames - 1); frame++) speeds[frame] = stage.speedAt(frame)
     }
     const moves = framings.slice(1).map((to, i) => {

@@ -1,8 +1,14 @@
+export type DragAxis = 'x' | 'y' | 'depth'
+/** Held while something is dragged, it goes that way alone. */
+const AXIS_KEYS: Readonly<Record<string, DragAxis>> = { x: 'x', y: 'y', z: 'depth' }
+
 export interface DragStep {
   /** From where the drag began, in CSS px. */
   readonly dx: number
   readonly dy: number
   readonly event: PointerEvent
+  /** The direction that is held: X, Y, or Z for depth. */
+  readonly axis: DragAxis | null
 }
 
 export interface DragHandlers {
@@ -24,7 +30,9 @@ export function followDrag(down: PointerEvent, handlers: DragHandlers, slopPx = 
   let begun = slopPx === 0
   if (begun) handlers.begin?.()
   target.setPointerCapture(pointerId)
-  const stepOf = (event: PointerEvent): DragStep => ({ dx: event.clientX - clientX, dy: event.clientY - clientY, event })
+  let axis: DragAxis | null = null
+  let last = down
+  const stepOf = (event: PointerEvent): DragStep => ({ dx: event.clientX - clientX, dy: event.clientY - clientY, event: (last = event), axis })
 
   const onMove = (event: PointerEvent) => {
     if (event.pointerId !== pointerId) return
@@ -48,21 +56,34 @@ export function followDrag(down: PointerEvent, handlers: DragHandlers, slopPx = 
     if (begun) handlers.cancel()
   }
   const onKey = (event: KeyboardEvent) => {
-    if (event.key !== 'Escape') return
+    const held = AXIS_KEYS[event.key.toLowerCase()]
+    if (held === undefined && event.key !== 'Escape') return
     event.preventDefault()
     event.stopPropagation()
-    release()
-    if (begun) handlers.cancel()
+    if (held === undefined) {
+      release()
+      if (begun) handlers.cancel()
+    } else if (axis !== held) {
+      axis = held
+      if (begun) handlers.move(stepOf(last))
+    }
+  }
+  const onKeyUp = (event: KeyboardEvent) => {
+    if (axis === null || AXIS_KEYS[event.key.toLowerCase()] !== axis) return
+    axis = null
+    if (begun) handlers.move(stepOf(last))
   }
   function release() {
     target.removeEventListener('pointermove', onMove)
     target.removeEventListener('pointerup', onUp)
     target.removeEventListener('pointercancel', onCancel)
     window.removeEventListener('keydown', onKey, true)
+    window.removeEventListener('keyup', onKeyUp, true)
     if (target.hasPointerCapture(pointerId)) target.releasePointerCapture(pointerId)
   }
   target.addEventListener('pointermove', onMove)
   target.addEventListener('pointerup', onUp)
   target.addEventListener('pointercancel', onCancel)
   window.addEventListener('keydown', onKey, true)
+  window.addEventListener('keyup', onKeyUp, true)
 }

@@ -1,6 +1,7 @@
-import { posesEqual, type CameraPose } from '@rubato/core/camera'
+import { counterTruck, counterZoom, posesEqual, type CameraPose } from '@rubato/core/camera'
 import { panelAtFrame, placedFramings, rackLevels, type Framing, type Level } from '@rubato/core/document'
-import { reframe, keyFraming, type Whereabouts } from '@rubato/core/edits'
+import { keyCounterZoom, keyFraming, reframe, type Whereabouts } from '@rubato/core/edits'
+import type { KeyedFraming } from '@rubato/core/moves'
 import { framesPerSecond, timecodeOfFrame } from '@rubato/core/time'
 import { useLocalStorage } from '@vueuse/core'
 import { defineStore } from 'pinia'
@@ -8,7 +9,7 @@ import { computed, ref, shallowRef, watch } from 'vue'
 import { useFilmStore, type Gesture } from './film'
 
 export type View = 'boards' | 'draw' | 'desk'
-export type Tool = 'camera' | 'level' | 'pen'
+export type Tool = 'camera' | 'level' | 'region' | 'pen'
 
 /** How a change of the camera is kept at this frame; told beside the lens view. */
 export type CameraMode = 'reframes' | 'changes-framing' | 'looking' | 'auto-key' | 'locked'
@@ -30,6 +31,8 @@ export const useDeskStore = defineStore('desk', () => {
   const playing = ref(false)
   const tool = ref<Tool>('camera')
   const selectedLevelId = ref<string | null>(null)
+  /** Levels chosen beside the selected one. */
+  const alsoLevelIds = shallowRef<readonly string[]>([])
   const selectedFramingIds = shallowRef<readonly string[]>([])
   const autoKey = ref(false)
   const keepPicture = useLocalStorage('rubato.keepPicture', true)
@@ -41,6 +44,12 @@ export const useDeskStore = defineStore('desk', () => {
   /** A pose that is only being looked at; gone when the playhead moves. */
   const trial = shallowRef<{ readonly shotId: string; readonly frame: number; readonly pose: CameraPose } | null>(null)
   const copiedFraming = shallowRef<Framing | null>(null)
+  /** A move to be pasted, with the length of the shot that it is from. */
+  const copiedMove = shallowRef<{ readonly framings: readonly KeyedFraming[]; readonly from: string; readonly shotFrames: number } | null>(null)
+  /** A framing that was copied to be altered: its next change undoes along with the copy. */
+  const drifting = shallowRef<{ readonly framingId: string; readonly joins: string } | null>(null)
+  /** While on, truck and zoom answer each other: the chosen plane keeps its size. */
+  const counterZooms = ref(false)
   const nudge = ref(0)
 
   const lengthFrames = computed(() => film.filmStage.lengthFrames)
@@ -73,6 +82,9 @@ export const useDeskStore = defineStore('desk', () => {
   })
   const levels = computed<readonly Level[]>(() => (take.value === null ? [] : rackLevels(take.value)))
   const selectedLevel = computed(() => levels.value.find((level) => level.id === selectedLevelId.value) ?? null)
+  const chosenLevelIds = computed(() => (selectedLevelId.value === null ? alsoLevelIds.value : [selectedLevelId.value, ...alsoLevelIds.value.filter((id) => id !== selectedLevelId.value)]))
+  /** The plane that a counter-zoom keeps: the selected level's, or the picture plane. */
+  const keptPlane = computed(() => selectedLevel.value?.depth ?? 0)
   const cameraMode = computed<CameraMode>(() => {
     const here = framingHere.value ?? (framings.value.length === 1 ? framings.value[0]! : null)
     if (camera.value?.locked === true || here?.framing.locked === true) return 'locked'
@@ -93,6 +105,7 @@ export const useDeskStore = defineStore('desk', () => {
   })
   watch(levels, (now) => {
     if (selectedLevelId.value !== null && !now.some((level) => level.id === selectedLevelId.value)) selectedLevelId.value = null
+    if (alsoLevelIds.value.some((id) => !now.some((level) => level.id === id))) alsoLevelIds.value = []
     if (view.value === 'draw') chooseLevelToDraw()
   })
 
@@ -103,12 +116,26 @@ export const useDeskStore = defineStore('desk', () => {
     selectedLevelId.value = (open.find((level) => level.figure === true) ?? open[0])?.id ?? null
   }
 
+  /** Selects a level; with Ctrl or Shift it is chosen along with the others, or let go again. */
+  function chooseLevel(id: string, event: Pick<PointerEvent, 'ctrlKey' | 'metaKey' | 'shiftKey'> | null = null) {
+    const many = event !== null && (event.ctrlKey || event.metaKey || event.shiftKey)
+    if (!many || selectedLevelId.value === null) {
+      selectedLevelId.value = id
+      alsoLevelIds.value = []
+    } else if (id === selectedLevelId.value) {
+      const [next, ...rest] = alsoLevelIds.value
+      if (next === undefined) return
+      selectedLevelId.value = next
+      alsoLevelIds.value = rest
+    } else alsoLevelIds.value = alsoLevelIds.value.includes(id) ? alsoLevelIds.value.filter((other) => other !== id) : [...alsoLevelIds.value, id]
+  }
+
   /** Selects the next level nearer (−1) or farther (1). */
   function stepLevel(step: -1 | 1) {
     const nearFirst = [...levels.value].sort((a, b) => a.depth - b.depth || a.order - b.order)
     const at = nearFirst.findIndex((level) => level.id === selectedLevelId.value)
     const next = nearFirst[Math.min(nearFirst.length - 1, Math.max(0, at + step))]
-    if (next !== undefined) selectedLevelId.value = next.id
+    if (next !== undefined) chooseLevel(next.id)
   }
 
   function goTo(frame: number) {
@@ -128,29 +155,44 @@ export const useDeskStore = defineStore('desk', () => {
     const [id, camId, frame, shot] = [takeId.value, cameraId.value, shotFrame.value, shotId.value]
     const before = trial.value
     const mode = cameraMode.value
-    if (id === null || camId === null || shot === null || pose.value === null) return { update() {}, end() {}, abandon() {} }
+    const start = pose.value
+    const standing = framingHere.value?.framing ?? null
+    const plane = counterZooms.value ? keptPlane.value : null
+    if (id === null || camId === null || shot === null || start === null) return { update() {}, end() {}, abandon() {} }
     if (mode === 'locked') {
       refuseLocked(camId)
       return { update() {}, end() {}, abandon() {} }
     }
     if (mode === 'looking') {
       return {
-        update: (next) => (trial.value = { shotId: shot, frame, pose: next }),
+        update: (next) => (trial.value = { shotId: shot, frame, pose: countered(start, next, plane) }),
         end() {},
         abandon: () => (trial.value = before),
       }
     }
-    const gesture: Gesture = film.beginGesture(label ?? (mode === 'auto-key' ? 'key framing' : mode === 'reframes' ? 'reframe' : 'change framing'))
+    const drift = drifting.value !== null && drifting.value.framingId === standing?.id ? drifting.value : null
+    const gesture: Gesture = film.beginGesture(drift === null ? (label ?? (mode === 'auto-key' ? 'key framing' : mode === 'reframes' ? 'reframe' : 'change framing')) : 'drift', drift?.joins ?? null)
     const newId = crypto.randomUUID()
     return {
-      update(next) {
-        gesture.update((now) =>
-          mode === 'auto-key' ? keyFraming(now.takes[id]!, id, camId, frame, next, newId) : reframe(now.takes[id]!, id, camId, frame, next, newId),
-        )
+      update(asked) {
+        const next = countered(start, standing === null ? asked : carriedOver(start, asked, standing.pose), plane)
+        gesture.update((now) => {
+          const take = now.takes[id]!
+          if (plane !== null && mode !== 'reframes') return keyCounterZoom(take, id, camId, frame, next, plane, newId)
+          return mode === 'auto-key' ? keyFraming(take, id, camId, frame, next, newId) : reframe(take, id, camId, frame, next, newId)
+        })
       },
       end: () => gesture.commit(),
       abandon: () => gesture.abandon(),
     }
+  }
+
+  /** The pose asked for, with lens or distance answering so that the kept plane keeps its size. */
+  function countered(start: CameraPose, next: CameraPose, plane: number | null): CameraPose {
+    if (plane === null) return next
+    const pair = next.depth !== start.depth ? counterZoom(start, next, plane) : next.focalLengthMm !== start.focalLengthMm ? counterTruck({ ...next, focalLengthMm: start.focalLengthMm, depth: start.depth }, next.focalLengthMm, plane) : next
+    if (pair === null) film.refuse('The plane that keeps its size must be before the lens. Choose a level farther off, or turn Counter-zoom off.')
+    return pair ?? start
   }
 
   function refuseLocked(camId: string) {
@@ -167,9 +209,11 @@ export const useDeskStore = defineStore('desk', () => {
     const [id, camId, now] = [takeId.value, cameraId.value, pose.value]
     if (id === null || camId === null || now === null) return
     const existing = framingHere.value
-    if (existing !== null && posesEqual(existing.framing.pose, now)) return
+    // A settling camera is not there yet on its framing's frame; that is no reason to change it.
+    if (existing !== null && (trialHere.value === null || posesEqual(existing.framing.pose, now))) return
+    const plane = counterZooms.value ? keptPlane.value : null
     const done = film.perform(existing === null ? 'key framing' : 'change framing', (f) =>
-      keyFraming(f.takes[id]!, id, camId, shotFrame.value, now, crypto.randomUUID()),
+      plane === null ? keyFraming(f.takes[id]!, id, camId, shotFrame.value, now, crypto.randomUUID()) : keyCounterZoom(f.takes[id]!, id, camId, shotFrame.value, now, plane, crypto.randomUUID()),
     )
     if (done) trial.value = null
     else nudge.value++
@@ -194,7 +238,10 @@ export const useDeskStore = defineStore('desk', () => {
     playing.value = false
     tool.value = 'camera'
     selectedLevelId.value = null
+    alsoLevelIds.value = []
     selectedFramingIds.value = []
+    copiedMove.value = null
+    counterZooms.value = false
     autoKey.value = false
     trial.value = null
   }
@@ -211,6 +258,12 @@ export const useDeskStore = defineStore('desk', () => {
     lens,
     trial,
     copiedFraming,
+    copiedMove,
+    drifting,
+    counterZooms,
+    keptPlane,
+    alsoLevelIds,
+    chosenLevelIds,
     nudge,
     lengthFrames,
     placedShot,
@@ -234,6 +287,7 @@ export const useDeskStore = defineStore('desk', () => {
     timecode,
     fps,
     chooseLevelToDraw,
+    chooseLevel,
     stepLevel,
     goTo,
     goToShot,
@@ -242,3 +296,11 @@ export const useDeskStore = defineStore('desk', () => {
     reset,
   }
 })
+
+/** What `asked` is to `seen`, done to another pose: for a camera that is not quite on its framing while it settles. */
+function carriedOver(seen: CameraPose, asked: CameraPose, framing: CameraPose): CameraPose {
+  if (posesEqual(seen, framing)) return asked
+  const moved = { ...framing } as Record<keyof CameraPose, number>
+  for (const field of Object.keys(moved) as (keyof CameraPose)[]) moved[field] += asked[field] - seen[field]
+  return { ...(moved as unknown as CameraPose), focalLengthMm: (framing.focalLengthMm * asked.focalLengthMm) / seen.focalLengthMm }
+}

@@ -278,8 +278,11 @@ export const useFilmStore = defineStore('film', () => {
     return true
   }
 
-  /** Begins something that is dragged. Only `commit` makes it a change; until then nothing leaves this window. */
-  function beginGesture(label: string): Gesture {
+  /**
+   * Begins something that is dragged. Only `commit` makes it a change; until then nothing leaves this window. With `joins`
+   * it undoes as one with what was done just before under that name.
+   */
+  function beginGesture(label: string, joins: string | null = null): Gesture {
     openGesture?.commit()
     const base = film.value
     const before = whereabouts()
@@ -310,7 +313,7 @@ export const useFilmStore = defineStore('film', () => {
         over = true
         openGesture = null
         gestureOpen.value = false
-        keep(label, edits, before, null)
+        keep(label, edits, before, joins)
         sync.release()
       },
       abandon() {

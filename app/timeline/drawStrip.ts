@@ -1,4 +1,4 @@
-import { drawBead } from '../plan/drawPlan'
+import { drawBead } from '../plan/drawBead'
 import type { StripInk } from './stripInk'
 import { STRIP_ROWS } from './stripRows'
 import { drawRuler } from './drawRuler'

@@ -1,11 +1,11 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { counterZoom, posesEqual, untouchedPose, type CameraPose, type Optics } from '../camera'
-import { EMPTY_TAKE, freeze, placedFramings, takeBodySchema, takeProblems, type Framing, type TakeBody } from '../document'
+import { drawingsOf, drawingsWith, EMPTY_OUTLINE, EMPTY_TAKE, type Film, freeze, placedFramings, takeBodySchema, takeProblems, type Framing, type TakeBody } from '../document'
 import { length } from '../geometry'
 import { CUSHIONED_MOVE, readyMadeMove, reversedMove, type MoveSpec } from '../moves'
 import { createTakeStage } from '../stage/takeStage'
-import { applyThinned, applyToUnit, bendMove, copyFramingTo, copyMove, holdUntil, invert, keyCounterZoom, lockCamera, putMove, removePreset, retimeFramings, setGround, setPath, setPreset, settleRoom, smoothFraming, type Made } from './index'
+import { applyChange, applyThinned, applyToUnit, changeOnGround, clearGround, drawOnGround, editGround, bendMove, copyFramingTo, copyMove, holdUntil, invert, keyCounterZoom, lockCamera, putMove, removePreset, retimeFramings, setPath, setPreset, settleRoom, smoothFraming, type Made } from './index'
 
 const OPTICS: Optics = { filmBackMm: 36, baseLensMm: 50, aspect: 16 / 9 }
 const REST = untouchedPose(OPTICS)
@@ -179,7 +179,7 @@ describe('counter-zoom by keys', () => {
   })
 })
 
-describe('locks, presets and what lies under the plan', () => {
+describe('locks and presets', () => {
   it('are kept, changed and taken away', () => {
     const take = takeWith([{ frame: 0, pose: at(0) }])
     expect(after(take, lockCamera(take, 't', 'a', true)).cameras.a!.locked).toBe(true)
@@ -187,8 +187,6 @@ describe('locks, presets and what lies under the plan', () => {
     expect(kept.presets['1']!.pose.x).toBe(2)
     expect(after(kept, removePreset(kept, 't', '1'))).toEqual(take)
     expect(refusal(removePreset(take, 't', '2'))).toBe('missing')
-    const ground = after(take, setGround(take, 't', { drawingId: 'd', opacity: 0.5, visible: true }))
-    expect(after(ground, setGround(ground, 't', null))).toEqual(take)
     const locked = takeWith([{ frame: 0, pose: at(0) }, { frame: 20, pose: at(1) }], true)
     for (const made of [holdUntil(locked, 't', 'a', 10, 'n'), retimeFramings(locked, 't', 'a', ['f1'], { kind: 'shift', byFrames: 1 }), bendMove(locked, 't', 'f0', 'leave', REST), smoothFraming(locked, 't', 'f0', true), applyThinned(locked, 't', { remove: [locked.framings.f1!], change: [] })]) expect(refusal(made)).toBe('camera-locked')
   })
@@ -196,5 +194,31 @@ describe('locks, presets and what lies under the plan', () => {
   it('tell the room that a settle has', () => {
     const take = takeWith([{ frame: 0, pose: at(0) }, { frame: 20, pose: at(1) }, { frame: 30, pose: at(1) }])
     expect([settleRoom(take, 'f0'), settleRoom(take, 'f1'), settleRoom(take, 'f2')]).toEqual([9, Infinity, 0])
+  })
+})
+
+describe('what lies under the plan', () => {
+  const stroke = { id: 's', kind: 'stroke' as const, mode: 'ink' as const, points: [0, 1, 0.5, 1, 2, 0.5], widthFw: 0.02, colour: '#27241e', opacity: 1 }
+  const film = { outline: EMPTY_OUTLINE, takes: { t: takeWith([]) }, drawings: {} }
+  const done = (from: Film, made: Made) => {
+    const applied = made.ok ? applyChange(from, { edits: made.edits }) : null
+    if (applied?.ok !== true) throw new Error('refused')
+    return applied.value
+  }
+
+  it('begins with the first mark, is added to, changed, hidden and cleared, and no picture has it', () => {
+    const one = done(film, drawOnGround(film.takes.t!, 't', film.drawings, stroke, 'g'))
+    expect(one.takes.t!.grounds.ground).toMatchObject({ drawingId: 'g', visible: true })
+    const two = done(one, drawOnGround(one.takes.t!, 't', one.drawings, { ...stroke, id: 's2' }, 'other'))
+    expect(two.drawings.g!.marks.map(({ id }) => id)).toEqual(['s', 's2'])
+    expect(drawingsOf(two.takes.t!)).toEqual([])
+    expect(drawingsWith(two.takes.t!)).toEqual(['g'])
+    const moved = done(two, changeOnGround(two.takes.t!, two.drawings, { ...two.drawings.g!.marks[0]!, opacity: 0.5 }))
+    expect(moved.drawings.g!.marks[0]!).toMatchObject({ opacity: 0.5 })
+    const hidden = done(moved, editGround(moved.takes.t!, 't', { visible: false }))
+    expect(hidden.takes.t!.grounds.ground!.visible).toBe(false)
+    expect(done(hidden, clearGround(hidden.takes.t!, 't')).takes.t!.grounds).toEqual({})
+    expect(refusal(drawOnGround(two.takes.t!, 't', {}, stroke, 'g'))).toBe('missing')
+    expect(refusal(changeOnGround(film.takes.t!, {}, { ...stroke, order: 1 }))).toBe('missing')
   })
 })

@@ -1,6 +1,6 @@
 import type { CameraPose } from '../camera/pose'
 import { anchorOfFrame, placedFramings, takeLengthFrames, type PlacedFraming } from '../document/panels'
-import type { Framing, GroundPlan, Preset } from '../document/records'
+import type { Framing, Preset } from '../document/records'
 import type { TakeBody } from '../document/units'
 import { length, type Point3 } from '../geometry/point'
 import { handlesOf, oppositeHandle, smoothHandles } from '../moves/bend'
@@ -260,14 +260,6 @@ export function setPreset(take: TakeBody, takeId: string, preset: Preset): Made 
 export function removePreset(take: TakeBody, takeId: string, id: string): Made {
   if (take.presets[id] === undefined) return refused({ code: 'missing', what: 'preset', id })
   return made(new Draft(take).drop('presets', id).edit('preset-remove', unitOf(takeId)))
-}
-
-/** Lays a drawing under the plan, or takes it away with null. */
-export function setGround(take: TakeBody, takeId: string, ground: Omit<GroundPlan, 'id'> | null): Made {
-  const draft = new Draft(take)
-  if (ground === null) draft.drop('grounds', 'ground')
-  else draft.put('grounds', { id: 'ground', ...ground })
-  return made(draft.edit('ground-set', unitOf(takeId)))
 }
 
 /** A camera's framings as a move to be carried elsewhere; `ids` of those meant, or all. */

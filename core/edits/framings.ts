@@ -53,6 +53,14 @@ export function reframe(take: TakeBody, takeId: string, cameraId: string, frame:
   return here === undefined ? refused({ code: 'between-keys' }) : poseFraming(take, takeId, here.framing, pose)
 }
 
+/** Puts a framing elsewhere, wherever the playhead stands. */
+export function setFramingPose(take: TakeBody, takeId: string, framingId: string, pose: CameraPose): Made {
+  const framing = take.framings[framingId]
+  if (framing === undefined) return refused({ code: 'missing', what: 'framing', id: framingId })
+  if (take.cameras[framing.cameraId]?.locked) return refused({ code: 'camera-locked', id: framing.cameraId })
+  return poseFraming(take, takeId, framing, pose)
+}
+
 /** Changes the move that leaves a framing, or its lock. */
 export function editFraming(take: TakeBody, takeId: string, framingId: string, fields: { readonly move?: MoveSpec; readonly locked?: boolean }): Made {
   const framing = take.framings[framingId]

@@ -169,7 +169,7 @@ function openMenu(event: Event, level: Level) {
           :class="{ selected: row.level.id === desk.selectedLevelId, hidden: !row.level.visible }"
           :style="{ top: `${row.top}px` }"
           :data-level="row.level.id"
-          @click="desk.selectedLevelId = row.level.id"
+          @click="desk.chooseLevel(row.level.id, $event)"
           @contextmenu.prevent="openMenu($event, row.level)"
         >
           <DrawingThumb class="thumb" :drawing-id="row.holding.drawingId" :width="40" :height="26" />

@@ -4,12 +4,18 @@ import { Pane, Splitpanes } from 'splitpanes'
 import 'splitpanes/dist/splitpanes.css'
 import { onBeforeUnmount, ref } from 'vue'
 import DepthRack from '~/components/desk/DepthRack.vue'
+import LensView from '~/components/desk/LensView.vue'
+import PasteMoveDialog from '~/components/desk/PasteMoveDialog.vue'
+import ReadyMadeDialog from '~/components/desk/ReadyMadeDialog.vue'
 import StripTools from '~/components/desk/StripTools.vue'
 import StripView from '~/components/desk/StripView.vue'
 import VoiceDialog from '~/components/sound/VoiceDialog.vue'
 import { offerCommands } from '~/commands/registry'
 import { useDeskCommands } from '~/composables/useDeskCommands'
 import { usePlayback } from '~/composables/usePlayback'
+import ViewSlot from '~/components/desk/ViewSlot.vue'
+import { useFirstWindow } from '~/composables/useTwoWindows'
+import { useViews } from '~/composables/useViews'
 import { useSoundPlayer } from '~/composables/useSoundPlayer'
 import { useTapTiming } from '~/composables/useTapTiming'
 import { useShotArt } from '~/composables/useShotArt'
@@ -21,10 +27,12 @@ const tap = useTapTiming()
 const desk = useDeskStore()
 const sound = useSoundStore()
 const player = useSoundPlayer()
+const { arranged } = useViews()
+useFirstWindow()
 
 const strip = ref<InstanceType<typeof StripView> | null>(null)
 const spread = ref(false)
-const splits = useLocalStorage('rubato.splits3', { rack: 18.5, right: 23.5, plan: 42, strip: 39 }, { mergeDefaults: true })
+const splits = useLocalStorage('rubato.splits3', { rack: 18.5, right: 23.5, plan: 42, strip: 39, third: 45 }, { mergeDefaults: true })
 
 // What is played next from here is decoded by then.
 watchDebounced(() => [desk.playing, desk.playhead, sound.placed] as const, ([playing, playhead]) => !playing && player.warm(playhead), { debounce: 300, immediate: true })
@@ -59,13 +67,19 @@ function resizedMain(event: { panes: { size: number }[] }) {
           <Pane :size="splits.rack" min-size="14"><DepthRack @spread="spread = true" /></Pane>
           <Pane :size="100 - splits.rack - splits.right" min-size="30">
             <div class="middle">
-              <LensView class="lens" />
+              <ViewSlot v-if="arranged.alone === 'beside' || arranged.alone === 'third'" class="lens" :slot-id="arranged.alone" />
+              <Splitpanes v-else-if="arranged.third !== null && arranged.alone === null" class="lens" @resized="resized('third', 1)($event)">
+                <Pane :size="100 - splits.third" min-size="25"><LensView /></Pane>
+                <Pane :size="splits.third" min-size="20"><ViewSlot slot-id="third" /></Pane>
+              </Splitpanes>
+              <LensView v-else class="lens" />
               <Transport />
             </div>
           </Pane>
           <Pane :size="splits.right" min-size="17">
-            <Splitpanes horizontal @resized="resized('plan', 0)($event)">
-              <Pane :size="splits.plan" min-size="12"><PlanView /></Pane>
+            <Inspector v-if="arranged.alone !== null" />
+            <Splitpanes v-else horizontal @resized="resized('plan', 0)($event)">
+              <Pane :size="splits.plan" min-size="12"><ViewSlot slot-id="beside" /></Pane>
               <Pane :size="100 - splits.plan" min-size="20"><Inspector /></Pane>
             </Splitpanes>
           </Pane>
@@ -78,6 +92,8 @@ function resizedMain(event: { panes: { size: number }[] }) {
       </Pane>
     </Splitpanes>
     <SpreadDialog v-model:visible="spread" />
+    <PasteMoveDialog />
+    <ReadyMadeDialog />
     <VoiceDialog />
   </div>
 </template>

@@ -4,7 +4,7 @@ import { editLevel } from '@rubato/core/edits'
 import type { ShotFrame } from '@rubato/core/stage'
 import { useElementSize, useEventListener } from '@vueuse/core'
 import { computed, ref, useTemplateRef, watch } from 'vue'
-import { Eraser, Move, Pencil, Video } from '~/icons'
+import { Eraser, Maximize2, Minimize2, Move, Pencil, Scan, Video } from '~/icons'
 import LensInk from '~/components/desk/LensInk.vue'
 import { frameCornersInView, levelOutline } from '~/components/desk/lensOverlay'
 import { useArt } from '~/composables/useArt'
@@ -12,6 +12,8 @@ import { useFrameCache } from '~/composables/useFrameCache'
 import { useSheet } from '~/composables/useSheet'
 import { useStageCanvas, type MixedView } from '~/composables/useStageCanvas'
 import { usePlacePicture } from '~/composables/usePlacePicture'
+import { useFrameThis } from '~/composables/useFrameThis'
+import { useViews } from '~/composables/useViews'
 import { usePlayback } from '~/composables/usePlayback'
 import { followDrag } from '~/gestures/drag'
 import { ringCursor } from '~/gestures/ringCursor'
@@ -30,6 +32,8 @@ const { quality } = usePlayback()
 const cache = useFrameCache()
 const timing = useTimingStore()
 const { placing } = usePlacePicture()
+const { frameRegion } = useFrameThis()
+const { arranged, toggleAlone } = useViews()
 
 const pane = ref<HTMLElement | null>(null)
 const host = ref<HTMLElement | null>(null)
@@ -135,21 +139,41 @@ function onDown(event: PointerEvent) {
   if (desk.playing) return
   if (desk.tool === 'pen') return ink.value?.begin(event)
   if (desk.tool === 'level') return dragLevel(event)
+  if (desk.tool === 'region') return drawRegion(event)
   const start = desk.pose
   const z = reach(start)
   const turning = event.shiftKey
   let camera: ReturnType<typeof desk.beginCamera> | null = null
   followDrag(event, {
     begin: () => (camera = desk.beginCamera()),
-    move: ({ dx, dy }) => {
-      const du = dx / frame.value.width
-      const dv = -dy / frame.value.width
+    move: ({ dx, dy, axis }) => {
+      const du = axis === 'y' ? 0 : dx / frame.value.width
+      const dv = axis === 'x' ? 0 : -dy / frame.value.width
+      if (axis === 'depth') return camera!.update(truckPose(start, z, Math.exp(-dy / frame.value.height)))
       camera!.update(turning ? turnPose(start, film.optics!, du, dv) : slidePose(start, film.optics!, du, dv, z))
     },
     end: () => camera?.end(),
     cancel: () => camera?.abandon(),
   })
 }
+
+/** A region being drawn, in u and v; then the camera goes to it. */
+const region = ref<{ a: { u: number; v: number }; b: { u: number; v: number } } | null>(null)
+function drawRegion(event: PointerEvent) {
+  const a = toFrame(event)
+  const over = () => ((region.value = null), (desk.tool = 'camera'))
+  followDrag(event, {
+    move: ({ event: step }) => (region.value = { a, b: toFrame(step) }),
+    end: ({ event: step }) => (over(), frameRegion(a, toFrame(step), reach(desk.pose!))),
+    cancel: over,
+    click: over,
+  })
+}
+const regionBox = computed(() => {
+  if (region.value === null) return null
+  const [a, b] = [toPane(region.value.a.u, region.value.a.v), toPane(region.value.b.u, region.value.b.v)]
+  return { x: Math.min(a.x, b.x), y: Math.min(a.y, b.y), width: Math.abs(a.x - b.x), height: Math.abs(a.y - b.y) }
+})
 
 function dragLevel(event: PointerEvent) {
   const [level, takeId, pose] = [desk.selectedLevel, desk.takeId, desk.pose]
@@ -246,6 +270,7 @@ const safe = computed(() =>
 const TOOLS: readonly { id: Tool; name: string; key: string; icon: typeof Video }[] = [
   { id: 'camera', name: 'Camera: drag slides, Shift-drag pans and tilts, wheel trucks, Alt+wheel zooms', key: 'C', icon: Video },
   { id: 'level', name: 'Move the selected level', key: 'M', icon: Move },
+  { id: 'region', name: 'Frame a region: draw it, and the camera goes there', key: 'Shift O', icon: Scan },
 ]
 const PENS: readonly { id: PenTool; name: string; key: string; icon: typeof Video }[] = [
   { id: 'brush', name: 'Pencil, on the selected level in this panel', key: 'P', icon: Pencil },
@@ -274,14 +299,14 @@ const modeTitle = computed(
     })[desk.cameraMode],
 )
 const ringPx = computed(() => (['brush', 'line', 'box', 'ellipse'].includes(pen.tool) ? pen.brush.widthFw : pen.tool === 'eraser' ? pen.eraserFw : 0) * frame.value.width)
-const cursor = computed(() => (desk.tool === 'pen' ? (ringPx.value > 0 ? ringCursor(ringPx.value) : 'crosshair') : desk.tool === 'level' ? 'move' : 'grab'))
+const cursor = computed(() => (desk.tool === 'pen' ? (ringPx.value > 0 ? ringCursor(ringPx.value) : 'crosshair') : desk.tool === 'level' ? 'move' : desk.tool === 'region' ? 'crosshair' : 'grab'))
 </script>
 
 <template>
   <section class="lens" aria-label="Through the lens">
     <header>
-      <b>Through the lens</b>
-      <span v-if="desk.camera && desk.pose" class="chip">Camera {{ desk.camera.letter }} · {{ Number(desk.pose.focalLengthMm.toFixed(1)) }} mm</span>
+      <b class="what">Through the lens</b>
+      <span v-if="desk.camera && desk.pose" class="chip what">Camera {{ desk.camera.letter }} · {{ Number(desk.pose.focalLengthMm.toFixed(1)) }} mm</span>
       <span class="chip mode" :class="[desk.cameraMode, { blue: desk.cameraMode === 'looking', wrong: desk.cameraMode === 'auto-key' }]" :title="modeTitle" data-test="camera-mode">{{ desk.trialHere ? 'not kept yet' : MODE_TEXT[desk.cameraMode] }}</span>
       <template v-if="desk.trialHere">
         <button class="chip" title="Drop this look (Esc)" @click="desk.trial = null">Drop</button>
@@ -289,10 +314,12 @@ const cursor = computed(() => (desk.tool === 'pen' ? (ringPx.value > 0 ? ringCur
       <span class="grow" />
       <button class="push-button key" title="Keep what the lens shows as a framing here (Q)" @click="desk.key()">Key</button>
       <button class="push-button" :aria-pressed="desk.autoKey" title="Key every camera change by itself (Shift Q)" @click="desk.autoKey = !desk.autoKey">Auto-key</button>
+      <span v-if="desk.counterZooms" class="chip blue" title="Truck and zoom answer each other (Alt Z)" data-test="counter-zoom">counter-zoom</span>
       <span class="tools" role="group" aria-label="Tools">
         <button v-for="item in TOOLS" :key="item.id" class="icon-button" :aria-pressed="desk.tool === item.id" :aria-label="item.name" :title="`${item.name} (${item.key})`" @click="desk.tool = item.id"><component :is="item.icon" :size="16" /></button>
         <button v-for="item in PENS" :key="item.id" class="icon-button" :aria-pressed="hasPen(item.id)" :aria-label="item.name" :title="`${item.name} (${item.key})`" @click="takePen(item.id)"><component :is="item.icon" :size="16" /></button>
       </span>
+      <button class="icon-button small" :aria-pressed="arranged.alone === 'lens'" :title="arranged.alone === 'lens' ? 'With the other views again (Shift W)' : 'The lens view alone (Shift W)'" aria-label="The lens view alone" @click="toggleAlone('lens')"><Minimize2 v-if="arranged.alone === 'lens'" :size="14" /><Maximize2 v-else :size="14" /></button>
     </header>
     <div
       ref="pane"
@@ -314,6 +341,7 @@ const cursor = computed(() => (desk.tool === 'pen' ? (ringPx.value > 0 ? ringCur
             <text class="tag-text" x="10" y="-3">{{ still.number }}</text>
           </g>
         </g>
+        <rect v-if="regionBox" class="region" v-bind="regionBox" />
         <path v-if="selectedOutline" class="level-outline" :d="path(selectedOutline)" />
       </svg>
       <LensInk ref="ink" :surface="surface" :width="width" :height="height" />
@@ -334,6 +362,12 @@ const cursor = computed(() => (desk.tool === 'pen' ? (ringPx.value > 0 ? ringCur
   flex-direction: column;
   height: 100%;
   min-width: 0;
+  container-type: inline-size;
+}
+@container (max-width: 560px) {
+  .what {
+    display: none;
+  }
 }
 header {
   display: flex;
@@ -415,6 +449,11 @@ header .push-button {
   font-size: 11px;
   font-weight: 700;
   text-anchor: middle;
+}
+.region {
+  fill: rgb(42 106 153 / 0.14);
+  stroke: #2a6a99;
+  stroke-width: 1.5;
 }
 .level-outline {
   fill: none;

@@ -1,0 +1,87 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+import { Columns2, ExternalLink, Maximize2, Minimize2, X } from '~/icons'
+import AroundView from '~/components/desk/AroundView.vue'
+import CurvesView from '~/components/desk/CurvesView.vue'
+import SetView from '~/components/desk/SetView.vue'
+import TableView from '~/components/desk/TableView.vue'
+import { useViews } from '~/composables/useViews'
+
+/** A place for a view beside the lens: which kind it shows is chosen in its head. */
+const props = defineProps<{ slotId: 'beside' | 'third' }>()
+const { KINDS, arranged, show, toggleThird, toggleAlone, openSecond } = useViews()
+const kind = computed(() => arranged.value[props.slotId] ?? 'plan')
+const alone = computed(() => arranged.value.alone === props.slotId)
+</script>
+
+<template>
+  <section class="slot" :aria-label="`View: ${KINDS.find((each) => each.id === kind)!.name}`">
+    <header>
+      <div class="segments" role="group" aria-label="Kind of view">
+        <button v-for="each in KINDS" :key="each.id" :aria-pressed="each.id === kind" :title="each.title" @click="show(each.id, slotId)">{{ each.name }}</button>
+      </div>
+      <span class="grow" />
+      <button v-if="slotId === 'third'" class="icon-button small" title="Close this view (Alt V)" aria-label="Close this view" @click="toggleThird"><X :size="14" /></button>
+      <button v-else class="icon-button small" :aria-pressed="arranged.third !== null" title="A third view beside the lens (Alt V)" aria-label="A third view" @click="toggleThird"><Columns2 :size="14" /></button>
+      <button v-if="slotId === 'beside'" class="icon-button small" title="A second window for another screen (Alt Shift W)" aria-label="Second window" @click="openSecond"><ExternalLink :size="14" /></button>
+      <button class="icon-button small" :aria-pressed="alone" :title="alone ? 'With the other views again' : 'This view alone'" :aria-label="alone ? 'With the other views' : 'This view alone'" @click="toggleAlone(slotId)"><Minimize2 v-if="alone" :size="14" /><Maximize2 v-else :size="14" /></button>
+    </header>
+    <div class="body">
+      <TableView v-if="kind === 'table'" />
+      <SetView v-else-if="kind === 'plan' || kind === 'side'" :key="kind" :kind="kind" />
+      <AroundView v-else-if="kind === 'around'" />
+      <CurvesView v-else />
+    </div>
+  </section>
+</template>
+
+<style scoped>
+.slot {
+  display: flex;
+  flex-direction: column;
+  height: 100%;
+  min-width: 0;
+}
+header {
+  display: flex;
+  align-items: center;
+  gap: 2px;
+  height: 36px;
+  padding: 0 6px;
+  background: var(--paper-0);
+  overflow: hidden;
+}
+.segments {
+  display: flex;
+  min-width: 0;
+  border: 1px solid var(--rule);
+  border-radius: 6px;
+  overflow: hidden;
+}
+.segments button {
+  min-height: 24px;
+  padding: 1px 7px;
+  border: 0;
+  border-right: 1px solid var(--rule);
+  background: var(--sheet);
+  color: var(--ink-2);
+  font: inherit;
+  font-size: 12px;
+  cursor: pointer;
+}
+.segments button:last-child {
+  border-right: 0;
+}
+.segments button[aria-pressed='true'] {
+  background: var(--paper-3);
+  color: var(--ink);
+  font-weight: 600;
+}
+.grow {
+  flex: 1;
+}
+.body {
+  flex: 1;
+  min-height: 0;
+}
+</style>

@@ -1,0 +1,38 @@
+import type { CameraPose } from '@rubato/core/camera'
+import type { PlacedFraming } from '@rubato/core/document'
+import { computed } from 'vue'
+import { useDeskStore } from '~/stores/desk'
+import type { DrawnFraming } from '~/plan/drawSet'
+
+const MOST_STEPS = 160
+
+/** The live camera's framings and path, as every view of the set draws them. */
+export function useCameraPath() {
+  const desk = useDeskStore()
+  const path = computed<readonly CameraPose[]>(() => {
+    const { stage, framings, cameraId } = desk
+    if (stage === null || framings.length < 2 || cameraId === null) return []
+    const [first, last] = [framings[0]!.frame, framings.at(-1)!.frame]
+    const steps = Math.min(MOST_STEPS, last - first)
+    return Array.from({ length: steps + 1 }, (_, i) => stage.poseAt(first + ((last - first) * i) / Math.max(1, steps)))
+  })
+  const beads = computed<readonly DrawnFraming[]>(() => {
+    const total = desk.framings.length
+    return desk.framings.map(({ framing }, i) => ({
+      id: framing.id,
+      pose: framing.pose,
+      number: i + 1,
+      shade: total < 2 ? 1 : i / (total - 1),
+      selected: desk.selectedFramingIds.includes(framing.id),
+      locked: framing.locked,
+    }))
+  })
+  /** Handles are shown of the move the playhead is in and of those next to chosen framings: all at once are a thicket. */
+  const hasMarks = (index: number): boolean => {
+    const chosen = desk.selectedFramingIds
+    const at = (i: number) => desk.framings[i]?.framing.id
+    return !desk.playing && desk.camera?.locked !== true && (desk.moveHere?.index === index || [at(index), at(index + 1)].some((id) => id !== undefined && chosen.includes(id)))
+  }
+  const framingOf = (id: string): PlacedFraming | null => desk.framings.find((entry) => entry.framing.id === id) ?? null
+  return { path, beads, hasMarks, framingOf }
+}

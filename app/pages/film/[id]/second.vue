@@ -1,0 +1,154 @@
+<script setup lang="ts">
+import { useEventListener, useLocalStorage } from '@vueuse/core'
+import { useToast } from 'primevue/usetoast'
+import { onUnmounted, watch } from 'vue'
+import { useRoute } from 'vue-router'
+import { useHead } from '#imports'
+import { isTyping, keysOf } from '~/commands/command'
+import AroundView from '~/components/desk/AroundView.vue'
+import CurvesView from '~/components/desk/CurvesView.vue'
+import LensView from '~/components/desk/LensView.vue'
+import SetView from '~/components/desk/SetView.vue'
+import TableView from '~/components/desk/TableView.vue'
+import { Pause, Play } from '~/icons'
+import { vFigures } from '~/directives/figures'
+import { useShotArt } from '~/composables/useShotArt'
+import { useSecondWindow } from '~/composables/useTwoWindows'
+import { useViews, type ViewKind } from '~/composables/useViews'
+import { useDeskStore } from '~/stores/desk'
+import { useFilmStore } from '~/stores/film'
+
+/** A window for another screen: one view, large, that goes along with the first window's playhead and playback. */
+const route = useRoute()
+const film = useFilmStore()
+const desk = useDeskStore()
+const toast = useToast()
+const { KINDS } = useViews()
+const projectId = String(route.params.id)
+const kind = useLocalStorage<ViewKind | 'lens'>('rubato.secondView', 'lens')
+const CHOICES = [{ id: 'lens' as const, name: 'Lens', title: 'Through the lens' }, ...KINDS]
+useHead({ title: () => (film.project === null ? 'Rubato, second window' : `${film.project.title} — second window`) })
+
+desk.reset()
+desk.view = 'desk'
+const { connected, togglePlay, ask } = useSecondWindow(projectId)
+void film.open(projectId).then(ask)
+useShotArt()
+onUnmounted(() => film.close())
+
+watch(
+  () => film.lastRefusal?.number,
+  () => {
+    if (film.lastRefusal === null) return
+    toast.removeAllGroups()
+    toast.add({ severity: 'warn', detail: film.lastRefusal.text, life: 6000 })
+  },
+)
+const KEYS: Readonly<Record<string, () => void>> = {
+  Space: togglePlay,
+  ',': () => desk.goTo(desk.playhead - 1),
+  '.': () => desk.goTo(desk.playhead + 1),
+  Home: () => desk.goTo(desk.placedShot?.startFrame ?? 0),
+  End: () => desk.goTo((desk.placedShot?.startFrame ?? 0) + (desk.placedShot?.lengthFrames ?? 1) - 1),
+  'Ctrl+Z': () => void film.undo(),
+  'Ctrl+Shift+Z': () => void film.redo(),
+  Q: desk.key,
+}
+useEventListener(window, 'keydown', (event) => {
+  const run = KEYS[keysOf(event)]
+  if (event.defaultPrevented || run === undefined || isTyping(event.target)) return
+  event.preventDefault()
+  run()
+})
+</script>
+
+<template>
+  <main v-if="film.project" class="second">
+    <header>
+      <b class="title">{{ film.project.title }}</b>
+      <span class="quiet">{{ desk.placedShot?.shot.label }}</span>
+      <div class="segments" role="group" aria-label="Kind of view">
+        <button v-for="each in CHOICES" :key="each.id" :aria-pressed="each.id === kind" :title="each.title" @click="kind = each.id">{{ each.name }}</button>
+      </div>
+      <span class="grow" />
+      <span v-if="!connected" class="chip wrong" role="status" title="Open the film’s Desk in the first window">no first window</span>
+      <span v-figures="desk.timecode" class="mono" data-test="second-timecode" />
+      <button class="icon-button" :title="desk.playing ? 'Pause (Space)' : 'Play, in both windows (Space)'" :aria-label="desk.playing ? 'Pause' : 'Play'" :disabled="!connected" @click="togglePlay"><Pause v-if="desk.playing" :size="16" /><Play v-else :size="16" /></button>
+    </header>
+    <div class="body">
+      <LensView v-if="kind === 'lens'" />
+      <TableView v-else-if="kind === 'table'" />
+      <SetView v-else-if="kind === 'plan' || kind === 'side'" :key="kind" :kind="kind" />
+      <AroundView v-else-if="kind === 'around'" />
+      <CurvesView v-else />
+    </div>
+  </main>
+  <main v-else-if="film.loadFailure" class="centre" role="alert">
+    <h1>This film could not be opened</h1>
+    <p>{{ film.loadFailure }}</p>
+    <p><button class="push-button strong" @click="film.open(projectId)">Try again</button></p>
+  </main>
+  <main v-else class="centre" role="status"><p class="tempo">Opening…</p></main>
+</template>
+
+<style scoped>
+.second {
+  display: flex;
+  flex-direction: column;
+  height: 100vh;
+}
+header {
+  display: flex;
+  align-items: center;
+  gap: 10px;
+  height: 40px;
+  padding: 0 10px;
+  background: var(--paper-0);
+}
+.title {
+  max-width: 26vw;
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+}
+.segments {
+  display: flex;
+  border: 1px solid var(--rule);
+  border-radius: 6px;
+  overflow: hidden;
+}
+.segments button {
+  min-height: 26px;
+  padding: 1px 10px;
+  border: 0;
+  border-right: 1px solid var(--rule);
+  background: var(--sheet);
+  color: var(--ink-2);
+  font: inherit;
+  cursor: pointer;
+}
+.segments button:last-child {
+  border-right: 0;
+}
+.segments button[aria-pressed='true'] {
+  background: var(--paper-3);
+  color: var(--ink);
+  font-weight: 600;
+}
+.grow {
+  flex: 1;
+}
+.body {
+  flex: 1;
+  min-height: 0;
+}
+.centre {
+  display: grid;
+  place-content: center;
+  height: 100vh;
+  text-align: center;
+}
+.tempo {
+  font-size: 22px;
+}
+</style>
