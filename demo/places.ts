@@ -130,3 +130,16 @@ export function drawMarsh(pen: Pen, left: number, right: number, top: number, bo
   pen.fill([...edge, [right, bottom], [left, bottom]], '#cdc8b6')
   pen.line(edge, { width: 0.003, colour: SOFT_INK })
 }
+
+/** The marsh from above, for the plan: the boardwalk, the channel behind it, and the light on its island. */
+export function drawMarshPlan(pen: Pen): void {
+  const style = { width: 0.02, colour: '#8a8271', wobble: 0.006 }
+  pen.line([[-2.4, 0.1], [2.4, 0.1]], style)
+  pen.line([[-2.4, -0.1], [2.4, -0.1]], style)
+  for (let x = -2.2; x <= 2.2; x += 0.4) pen.line([[x, -0.1], [x, 0.1]], { ...style, width: 0.012 })
+  pen.line([[-2.6, 1.5], [-1.2, 1.2], [0.4, 1.6], [1.6, 1.3], [2.6, 1.5]], style)
+  const island = Array.from({ length: 13 }, (_, i): [number, number] => [0.75 + Math.cos((i / 12) * Math.PI * 2) * 0.55, 2.3 + Math.sin((i / 12) * Math.PI * 2) * 0.3])
+  pen.line(island, style)
+  const light = Array.from({ length: 9 }, (_, i): [number, number] => [0.75 + Math.cos((i / 8) * Math.PI * 2) * 0.12, 2.3 + Math.sin((i / 8) * Math.PI * 2) * 0.12])
+  pen.line(light, style)
+}

@@ -1,5 +1,5 @@
 import { untouchedPose, type CameraPose } from '@rubato/core/camera'
-import { cellIdOf, EMPTY_TAKE, freeze, linkIdOf, type Camera, type Cell, type Drawing, type Film, type Framing, type Level, type Link, type Panel, type Passage, type Project, type RulerMark, type TakeBody, type Transition } from '@rubato/core/document'
+import { cellIdOf, EMPTY_TAKE, freeze, linkIdOf, type Camera, type Cell, type Drawing, type Film, type Framing, type GroundPlan, type Level, type Link, type Panel, type Passage, type Preset, type Project, type RulerMark, type TakeBody, type Transition } from '@rubato/core/document'
 import { CUSHIONED_MOVE, type MoveSpec } from '@rubato/core/moves'
 import { passageWords, readFountain } from '@rubato/core/script'
 import { opticsOf } from '@rubato/core/stage'
@@ -7,7 +7,7 @@ import { drawGoose, drawOskar, drawTilda, GOOSE_POSES, POSES } from './figures'
 import { Pen } from './pen'
 import { SCREENPLAY } from './screenplay'
 import { demoSound, type DemoRecording } from './sound'
-import { drawBoardwalk, drawGulls, drawLighthouse, drawMarsh, drawRail, drawReeds, drawSea, drawSky } from './places'
+import { drawBoardwalk, drawGulls, drawLighthouse, drawMarsh, drawMarshPlan, drawRail, drawReeds, drawSea, drawSky } from './places'
 
 const PROJECT: Project = {
   id: 'salt-lantern',
@@ -40,6 +40,10 @@ interface ShotPlan {
   /** Near to far. */
   readonly levels: readonly LevelPlan[]
   readonly framings: readonly { readonly panel: number; readonly offset: number; readonly pose: Partial<CameraPose>; readonly move?: MoveSpec }[]
+  /** Kept on the number keys from 1 on. */
+  readonly presets?: readonly { readonly name: string; readonly pose: Partial<CameraPose> }[]
+  /** What is drawn under the plan: x across, depth upwards. */
+  readonly ground?: (pen: Pen) => void
 }
 
 const lampDusk: ShotPlan = {
@@ -86,6 +90,12 @@ const boardwalkRun: ShotPlan = {
     { panel: 3, offset: 10, pose: { x: 0.3, y: 0.01 }, move: { timing: { kind: 'cushioned', leaveFrames: 6, arriveFrames: 34 }, path: { kind: 'straight' }, evenness: { kind: 'screen', subjectDepth: 0 } } },
     { panel: 4, offset: 38, pose: { x: 0.6, y: -0.045, depth: REST.depth * 0.68 } },
   ],
+  presets: [
+    { name: 'Wide', pose: { x: 0.1, depth: REST.depth * 1.35 } },
+    { name: 'Tilda close', pose: { x: 0.28, y: -0.06, depth: REST.depth * 0.5 } },
+    { name: 'The light', pose: { x: 0.3, y: 0.16, focalLengthMm: 100 } },
+  ],
+  ground: (pen) => drawMarshPlan(pen),
 }
 
 const gooseAtRail: ShotPlan = {
@@ -214,11 +224,24 @@ function buildTake(plan: ShotPlan, drawings: Record<string, Drawing>, seed: numb
       cells[cellId] = { id: cellId, levelId: id, panelId: panelId(Number(number)), drawingId }
     }
   })
+  const presets: Record<string, Preset> = {}
+  plan.presets?.forEach(({ name, pose }, i) => {
+    const id = String(i + 1)
+    presets[id] = { id, name, pose: { ...REST, ...pose } }
+  })
+  const grounds: Record<string, GroundPlan> = {}
+  if (plan.ground !== undefined) {
+    const pen = new Pen(seed + 999)
+    plan.ground(pen)
+    const drawingId = `d${plan.label}-ground`
+    drawings[drawingId] = pen.drawing()
+    grounds.ground = { id: 'ground', drawingId, opacity: 0.55, visible: true }
+  }
   const camera: Camera = { id: 'camera-a', order: 1, letter: 'A', locked: false }
   const framings: Record<string, Framing> = {}
   plan.framings.forEach(({ panel, offset, pose, move = CUSHIONED_MOVE }, i) => {
     const id = `f${i + 1}`
     framings[id] = { id, cameraId: camera.id, panelId: panelId(panel), offsetFrames: offset, pose: { ...REST, ...pose }, move, locked: false }
   })
-  return { ...EMPTY_TAKE, panels, levels, cells, cameras: { [camera.id]: camera }, framings }
+  return { ...EMPTY_TAKE, panels, levels, cells, cameras: { [camera.id]: camera }, framings, presets, grounds }
 }

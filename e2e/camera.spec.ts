@@ -168,7 +168,7 @@ test('the camera and levels are dragged in the plan, and the picture is kept', a
   const before = await desk.picture()
   const plan = (await page.getByTestId('plan').boundingBox())!
   // The far level's bar lies 2 fw behind the picture plane; the plan fits −1.6 … 2 into its height.
-  const pxPerFw = Math.min((plan.width - 20) / 1.2, (plan.height - 34) / 3.6)
+  const pxPerFw = Math.min((plan.width - 30) / 1.2, (plan.height - 40) / 3.6)
   const barY = plan.y + plan.height / 2 - (2 - 0.2) * pxPerFw
   const barX = plan.x + plan.width / 2
   await desk.drag({ x: barX - 4, y: barY }, { x: barX - 4, y: barY + pxPerFw })
@@ -178,7 +178,7 @@ test('the camera and levels are dragged in the plan, and the picture is kept', a
   expect(far.scale).toBeCloseTo((far.depth - REST.depth) / (2 - REST.depth), 6)
   expect((await compare(page, before, await desk.picture(), 8)).share).toBeLessThan(0.004)
   // Now it fits −1.6 … the far level.
-  const refit = Math.min((plan.width - 20) / 1.2, (plan.height - 34) / (1.6 + far.depth))
+  const refit = Math.min((plan.width - 30) / 1.2, (plan.height - 40) / (1.6 + far.depth))
   const camera = { x: plan.x + plan.width / 2, y: plan.y + plan.height / 2 - (REST.depth - (far.depth - 1.6) / 2) * refit }
   await desk.drag(camera, { x: camera.x + refit * 0.3, y: camera.y })
   await expect.poll(async () => Object.values<{ pose: { x: number } }>((await bodyOf(film)).framings)[0]?.pose.x ?? 0).toBeCloseTo(0.3, 1)

@@ -21,7 +21,10 @@ function hold(name, value, limit, detail, atLeast = false) {
 const folder = mkdtempSync(join(tmpdir(), 'rubato-bench-'))
 writeFileSync(join(folder, 'stage.mjs'), await bundle('bench/stage.bench.ts', 'esm'))
 const stage = JSON.parse(execFileSync(process.execPath, [join(folder, 'stage.mjs')]).toString())
+writeFileSync(join(folder, 'camera.mjs'), await bundle('bench/camera.bench.ts', 'esm'))
+const camera = JSON.parse(execFileSync(process.execPath, [join(folder, 'camera.mjs')]).toString())
 rmSync(folder, { recursive: true, force: true })
+hold('evaluate 100 framings on a bent path / 2 framings, a frame', camera.many / camera.few, 2, `${camera.many.toFixed(2)} / ${camera.few.toFixed(2)} µs; thinning the 100 takes ${camera.thinMs.toFixed(0)} ms`)
 hold('evaluate a frame, 1,000-shot film / 10-shot film', stage.large / stage.small, 1.2, `${stage.large.toFixed(1)} / ${stage.small.toFixed(1)} µs`)
 
 const harness = await bundle('bench/harness.ts')

@@ -56,3 +56,22 @@ export async function playTasks(page) {
   const { most, count } = await longest(page)
   return { value: most, count, title: await page.locator('[data-test=meter]').getAttribute('title') }
 }
+
+/** Long enough for all of the demo's frames to be finished. */
+const MADE_WITHIN_MS = 120_000
+
+/** What the Desk says of its finished frames. */
+export async function cacheState(page) {
+  await page.getByRole('button', { name: 'timecode' }).click()
+  const text = await page.locator('[data-test=cache-state]').innerText()
+  await page.keyboard.press('Escape')
+  return text
+}
+
+/** Waits until no more frames are being finished: what is measured then is not their work, and not their memory. */
+export async function framesMade(page) {
+  for (let waited = 0; waited < MADE_WITHIN_MS; waited += 1000) {
+    await page.waitForTimeout(1000)
+    if (!(await cacheState(page)).includes('making')) return
+  }
+}

@@ -7,6 +7,7 @@ import { join } from 'node:path'
 import { pathToFileURL } from 'node:url'
 import pg from 'pg'
 import { measureBoards } from './benchBoards.mjs'
+import { measureCamera } from './benchCamera.mjs'
 import { measureDraw } from './benchDraw.mjs'
 import { measureSound } from './benchSound.mjs'
 import { measureTiming } from './benchTiming.mjs'
@@ -58,6 +59,7 @@ export async function measureServer(hold) {
       await twoWindows(browser, address, hold)
       await measureBoards(browser, address, films, hold)
       await measureDraw(browser, address, hold)
+      await measureCamera(browser, address, hold)
       await measureTiming(browser, address, films, hold)
       await measureSound(browser, address, films, hold)
       await longFilms(browser, address, films, post, ask, hold)

@@ -2,7 +2,7 @@ import { execFileSync } from 'node:child_process'
 import { mkdtempSync, readFileSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
-import { bestOf, openDesk, playTasks, zoomTasks } from './benchPage.mjs'
+import { bestOf, framesMade, openDesk, playTasks, zoomTasks } from './benchPage.mjs'
 import { bundle } from './bundle.mjs'
 import { longest, watchTasks } from './longTasks.mjs'
 import { largestRenderer } from './memory.mjs'
@@ -171,6 +171,7 @@ async function longRecording(browser, address, film, hold) {
     await again.page.keyboard.press('Space')
     await again.page.waitForTimeout(20_000)
     await again.page.keyboard.press('Space')
+    await framesMade(again.page)
     const settled = async () => {
       let least = Infinity
       for (let waited = 0; waited < 8; waited++) {

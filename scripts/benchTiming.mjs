@@ -1,11 +1,9 @@
-import { bestOf, openDesk, playTasks, zoomTasks } from './benchPage.mjs'
+import { bestOf, cacheState, framesMade, openDesk, playTasks, zoomTasks } from './benchPage.mjs'
 import { longest, watchTasks } from './longTasks.mjs'
 
 const median = (values) => [...values].sort((a, b) => a - b)[Math.floor(values.length / 2)]
 const STEPS = 80
 const PLAYED_MS = 60_000
-/** Long enough for all of the demo's frames to be finished. */
-const MADE_WITHIN_MS = 90_000
 const BUDGET_MB = 256
 
 /** The strip on a long film, and playback of the demo. */
@@ -102,12 +100,6 @@ async function playback(browser, address, hold) {
   let most = 0
   for (const [name, quality] of [['full', '1'], ['half', '0.5'], ['quarter', '0.25']]) {
     const { page, context } = await openDesk(browser, `${address}/film/salt-lantern?view=desk&shot=030`, { 'rubato.playQuality': quality, 'rubato.loop': 'film' })
-    const state = async () => {
-      await page.getByRole('button', { name: 'timecode' }).click()
-      const text = await page.locator('[data-test=cache-state]').innerText()
-      await page.keyboard.press('Escape')
-      return text
-    }
     const play = async () => {
       await page.keyboard.press('Space')
       await page.waitForTimeout(PLAYED_MS)
@@ -117,10 +109,7 @@ async function playback(browser, address, hold) {
     await page.keyboard.press('Control+Home')
     const cold = await play()
     hold(`playback of the demo for a minute at ${name}, cold, frames dropped`, cold.dropped, Math.ceil(cold.total * 0.05), `of ${cold.total}; ${cold.finished} finished meanwhile`)
-    for (let waited = 0; waited < MADE_WITHIN_MS; waited += 1000) {
-      await page.waitForTimeout(1000)
-      if (!(await state()).includes('making')) break
-    }
+    await framesMade(page)
     await page.waitForTimeout(1500)
     const limit = name === 'full' ? 0 : 3
     const warm = await bestOf(limit, async () => {
@@ -129,7 +118,7 @@ async function playback(browser, address, hold) {
       return { value: dropped, total, finished }
     })
     hold(`playback of the demo for a minute at ${name}, warm, frames dropped`, warm.value, limit, `of ${warm.total}; ${warm.finished} from the cache${warm.told}`)
-    most = Math.max(most, Number(/([\d.]+) MB/.exec(await state())[1]))
+    most = Math.max(most, Number(/([\d.]+) MB/.exec(await cacheState(page))[1]))
     await context.close()
   }
   hold('finished frames kept, MB', most, BUDGET_MB, 'the most over these, all of the demo')

@@ -1,4 +1,5 @@
 import type { CameraPose } from '@rubato/core/camera'
+import { useEventListener } from '@vueuse/core'
 import { onBeforeUnmount, ref, watch } from 'vue'
 import { usePlayback } from '~/composables/usePlayback'
 import { useDeskStore } from '~/stores/desk'
@@ -69,8 +70,10 @@ export function useFirstWindow() {
     },
     { immediate: true },
   )
+  const leave = () => channel?.postMessage({ kind: 'gone' } satisfies Message)
+  useEventListener(window, 'pagehide', leave)
   onBeforeUnmount(() => {
-    channel?.postMessage({ kind: 'gone' } satisfies Message)
+    leave()
     channel?.close()
     channel = null
   })
@@ -79,6 +82,7 @@ export function useFirstWindow() {
 /** A second window follows the first one's playhead and playback, and hands on what is done in it. */
 export function useSecondWindow(projectId: string) {
   const desk = useDeskStore()
+  const { quality } = usePlayback()
   const connected = ref(false)
   const channel = channelOf(projectId)
   /** What came from the first window is not told back to it. */
@@ -95,6 +99,8 @@ export function useSecondWindow(projectId: string) {
     connected.value = true
     from = data
     desk.playing = data.playing
+    // Slow frames lowered it while it played; at rest the picture is whole.
+    if (!data.playing) quality.value = 1
     desk.playhead = Math.min(data.playhead, Math.max(0, desk.lengthFrames - 1))
     if (data.playing) return
     desk.selectedLevelId = data.levelId

@@ -127,7 +127,7 @@ const planeName = computed(() => desk.selectedLevel?.name ?? 'the picture plane'
         <div class="settings" @keydown.stop>
           <div v-for="preset in presets" :key="preset.id" class="preset">
             <b>{{ preset.id }}</b>
-            <input :key="preset.name" :value.attr="preset.name" maxlength="80" :aria-label="`Name of framing ${preset.id}`" @change="(e) => moves.rename(preset.id, (e.target as HTMLInputElement).value)" />
+            <input :value="preset.name" maxlength="80" :aria-label="`Name of framing ${preset.id}`" @change="(e) => moves.rename(preset.id, (e.target as HTMLInputElement).value)" />
             <button class="push-button" @click="moves.forget(preset.id)">Let go</button>
           </div>
         </div>

@@ -5,6 +5,7 @@ import type { ShotFrame } from '@rubato/core/stage'
 import { useElementSize, useEventListener } from '@vueuse/core'
 import { computed, ref, useTemplateRef, watch } from 'vue'
 import { Eraser, Maximize2, Minimize2, Move, Pencil, Scan, Video } from '~/icons'
+import CameraBar from '~/components/desk/CameraBar.vue'
 import LensInk from '~/components/desk/LensInk.vue'
 import { frameCornersInView, levelOutline } from '~/components/desk/lensOverlay'
 import { useArt } from '~/composables/useArt'
@@ -23,6 +24,8 @@ import { usePenStore, type PenTool } from '~/stores/pen'
 import { useTimingStore } from '~/stores/timing'
 import type { ViewBox } from '~/viewport/composition'
 
+/** `cached`: finished frames are made ahead for playback. A window that only follows another one draws each itself. */
+const { cached = true } = defineProps<{ cached?: boolean }>()
 const film = useFilmStore()
 const desk = useDeskStore()
 const pen = usePenStore()
@@ -94,16 +97,16 @@ const { problem, shown } = useStageCanvas(
   host,
   () => (desk.stageFrame === null || width.value === 0 ? null : sheet(desk.stageFrame, viewBox(), false, desk.tool === 'pen' && !desk.playing)),
   () => [desk.stageFrame, otherFrame.value, film.outline.transitions, film.film.drawings, width.value, height.value, quality.value, desk.tool, ...moods()],
-  () => cache.finished(desk.playhead),
+  () => (cached ? cache.finished(desk.playhead) : null),
   mixed,
 )
-cache.follow()
+if (cached) cache.follow()
 watch(
   () => [frame.value, timing.wantedQuality],
-  () => width.value > 0 && cache.setView(viewBox(timing.wantedQuality === 'auto' ? 1 : timing.wantedQuality)),
+  () => cached && width.value > 0 && cache.setView(viewBox(timing.wantedQuality === 'auto' ? 1 : timing.wantedQuality)),
   { immediate: true },
 )
-watch(() => desk.playhead, (frame) => desk.playing && cache.advance(frame))
+watch(() => desk.playhead, (frame) => cached && desk.playing && cache.advance(frame))
 watch(
   () => [desk.stage, film.film.drawings, width.value, height.value],
   () => {
@@ -224,9 +227,6 @@ function endWheel() {
 }
 watch(() => [desk.playhead, desk.shotId], endWheel)
 useEventListener(pane, 'wheel', onWheel, { passive: false })
-useEventListener(window, 'keydown', (event) => {
-  if (event.key === 'Escape' && desk.trial !== null) desk.trial = null
-})
 
 const stillFramings = computed(() => {
   if (desk.playing || !desk.lens.framings || desk.stageFrame === null || film.optics === null || desk.framings.length < 2) return []
@@ -281,23 +281,6 @@ function takePen(tool: PenTool) {
   pen.tool = tool
   desk.tool = 'pen'
 }
-const MODE_TEXT = {
-  reframes: 'reframes the shot',
-  'changes-framing': 'changes this framing',
-  looking: 'looking only',
-  'auto-key': 'Auto-key',
-  locked: 'locked',
-} as const
-const modeTitle = computed(
-  () =>
-    ({
-      reframes: 'The shot is locked off: moving the camera reframes the whole shot. Key (Q) at another frame makes a move.',
-      'changes-framing': 'The playhead stands on a framing: moving the camera changes it.',
-      looking: 'Between framings, moving the camera only looks. Key (Q) keeps it; Esc or moving the playhead drops it.',
-      'auto-key': 'Every camera change writes a framing at the playhead.',
-      locked: 'The camera or this framing is locked.',
-    })[desk.cameraMode],
-)
 const ringPx = computed(() => (['brush', 'line', 'box', 'ellipse'].includes(pen.tool) ? pen.brush.widthFw : pen.tool === 'eraser' ? pen.eraserFw : 0) * frame.value.width)
 const cursor = computed(() => (desk.tool === 'pen' ? (ringPx.value > 0 ? ringCursor(ringPx.value) : 'crosshair') : desk.tool === 'level' ? 'move' : desk.tool === 'region' ? 'crosshair' : 'grab'))
 </script>
@@ -307,13 +290,7 @@ const cursor = computed(() => (desk.tool === 'pen' ? (ringPx.value > 0 ? ringCur
     <header>
       <b class="what">Through the lens</b>
       <span v-if="desk.camera && desk.pose" class="chip what">Camera {{ desk.camera.letter }} · {{ Number(desk.pose.focalLengthMm.toFixed(1)) }} mm</span>
-      <span class="chip mode" :class="[desk.cameraMode, { blue: desk.cameraMode === 'looking', wrong: desk.cameraMode === 'auto-key' }]" :title="modeTitle" data-test="camera-mode">{{ desk.trialHere ? 'not kept yet' : MODE_TEXT[desk.cameraMode] }}</span>
-      <template v-if="desk.trialHere">
-        <button class="chip" title="Drop this look (Esc)" @click="desk.trial = null">Drop</button>
-      </template>
-      <span class="grow" />
-      <button class="push-button key" title="Keep what the lens shows as a framing here (Q)" @click="desk.key()">Key</button>
-      <button class="push-button" :aria-pressed="desk.autoKey" title="Key every camera change by itself (Shift Q)" @click="desk.autoKey = !desk.autoKey">Auto-key</button>
+      <CameraBar />
       <span v-if="desk.counterZooms" class="chip blue" title="Truck and zoom answer each other (Alt Z)" data-test="counter-zoom">counter-zoom</span>
       <span class="tools" role="group" aria-label="Tools">
         <button v-for="item in TOOLS" :key="item.id" class="icon-button" :aria-pressed="desk.tool === item.id" :aria-label="item.name" :title="`${item.name} (${item.key})`" @click="desk.tool = item.id"><component :is="item.icon" :size="16" /></button>

@@ -122,7 +122,7 @@ function setSubject(value: number) {
     <div class="pair" :class="{ wide: move.spec.evenness.kind !== 'screen' }">
       <div class="segments" role="group" aria-label="Evenness">
         <button :aria-pressed="move.spec.evenness.kind === 'set'" title="Equal steps through the set" @click="setEvenness('set')">Even in set</button>
-        <button :aria-pressed="move.spec.evenness.kind === 'screen'" title="The subject grows by the same factor every frame" @click="setEvenness('screen')">on screen</button>
+        <button :aria-pressed="move.spec.evenness.kind === 'screen'" title="Even on screen: the subject grows by the same factor every frame" aria-label="Even on screen" @click="setEvenness('screen')">on screen</button>
       </div>
       <NumberField v-if="move.spec.evenness.kind === 'screen'" label="Subject at" unit="fw" :model-value="move.spec.evenness.subjectDepth" :step="0.05" :reset-to="0" @set="setSubject" @scrub="() => undefined" />
     </div>

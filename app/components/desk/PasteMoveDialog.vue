@@ -52,7 +52,7 @@ function take() {
 </script>
 
 <template>
-  <Dialog v-model:visible="visible" modal header="Paste the move" position="left" :style="{ width: '300px' }" :pt="{ mask: { style: 'background: transparent' } }">
+  <Dialog v-model:visible="visible" modal header="Paste the move" position="left" :style="{ width: '300px' }" :pt="{ mask: { style: 'background: transparent; animation: none' } }">
     <p v-if="desk.copiedMove" class="quiet">From shot {{ desk.copiedMove.from }}; it begins at frame {{ desk.shotFrame }}, where the playhead stands.</p>
     <label><input v-model="choices.reversed" type="checkbox" /> reversed: from its end to its beginning</label>
     <label><input v-model="choices.mirrored" type="checkbox" /> mirrored: left and right changed about</label>

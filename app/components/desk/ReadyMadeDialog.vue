@@ -65,7 +65,7 @@ function take() {
 </script>
 
 <template>
-  <Dialog v-model:visible="visible" modal header="Ready-made move" position="left" :style="{ width: '310px' }" :pt="{ mask: { style: 'background: transparent' } }">
+  <Dialog v-model:visible="visible" modal header="Ready-made move" position="left" :style="{ width: '310px' }" :pt="{ mask: { style: 'background: transparent; animation: none' } }">
     <div class="kinds" role="group" aria-label="Move">
       <button v-for="each in READY_MADE" :key="each" class="push-button" :aria-pressed="kind === each" :title="NAMES[each].told" @click="kind = each">{{ NAMES[each].name }}</button>
     </div>

@@ -42,7 +42,7 @@ function take() {
 </script>
 
 <template>
-  <Dialog v-model:visible="visible" modal header="Spread levels" position="left" :style="{ width: '300px' }" :pt="{ mask: { style: 'background: transparent' } }">
+  <Dialog v-model:visible="visible" modal header="Spread levels" position="left" :style="{ width: '300px' }" :pt="{ mask: { style: 'background: transparent; animation: none' } }">
     <p class="quiet">The lens view stays as it is; only the depths change.</p>
     <ul>
       <li v-for="level in levels" :key="level.id">

@@ -1,13 +1,16 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import { Columns2, ExternalLink, Maximize2, Minimize2, X } from '~/icons'
+import CameraBar from '~/components/desk/CameraBar.vue'
 import AroundView from '~/components/desk/AroundView.vue'
 import CurvesView from '~/components/desk/CurvesView.vue'
 import SetView from '~/components/desk/SetView.vue'
 import TableView from '~/components/desk/TableView.vue'
 import { useViews } from '~/composables/useViews'
+import { useDeskStore } from '~/stores/desk'
 
 /** A place for a view beside the lens: which kind it shows is chosen in its head. */
+const desk = useDeskStore()
 const props = defineProps<{ slotId: 'beside' | 'third' }>()
 const { KINDS, arranged, show, toggleThird, toggleAlone, openSecond } = useViews()
 const kind = computed(() => arranged.value[props.slotId] ?? 'plan')
@@ -20,13 +23,14 @@ const alone = computed(() => arranged.value.alone === props.slotId)
       <div class="segments" role="group" aria-label="Kind of view">
         <button v-for="each in KINDS" :key="each.id" :aria-pressed="each.id === kind" :title="each.title" @click="show(each.id, slotId)">{{ each.name }}</button>
       </div>
-      <span class="grow" />
+      <CameraBar v-if="alone" class="camera" />
+      <span v-else class="grow" />
       <button v-if="slotId === 'third'" class="icon-button small" title="Close this view (Alt V)" aria-label="Close this view" @click="toggleThird"><X :size="14" /></button>
       <button v-else class="icon-button small" :aria-pressed="arranged.third !== null" title="A third view beside the lens (Alt V)" aria-label="A third view" @click="toggleThird"><Columns2 :size="14" /></button>
       <button v-if="slotId === 'beside'" class="icon-button small" title="A second window for another screen (Alt Shift W)" aria-label="Second window" @click="openSecond"><ExternalLink :size="14" /></button>
       <button class="icon-button small" :aria-pressed="alone" :title="alone ? 'With the other views again' : 'This view alone'" :aria-label="alone ? 'With the other views' : 'This view alone'" @click="toggleAlone(slotId)"><Minimize2 v-if="alone" :size="14" /><Maximize2 v-else :size="14" /></button>
     </header>
-    <div class="body">
+    <div class="body" :class="{ lit: alone && desk.autoKey }">
       <TableView v-if="kind === 'table'" />
       <SetView v-else-if="kind === 'plan' || kind === 'side'" :key="kind" :kind="kind" />
       <AroundView v-else-if="kind === 'around'" />
@@ -77,11 +81,22 @@ header {
   color: var(--ink);
   font-weight: 600;
 }
+.camera {
+  margin-left: 8px;
+}
 .grow {
   flex: 1;
 }
 .body {
+  position: relative;
   flex: 1;
   min-height: 0;
+}
+.body.lit::after {
+  content: '';
+  position: absolute;
+  inset: 0;
+  border: 3px solid var(--vermilion);
+  pointer-events: none;
 }
 </style>

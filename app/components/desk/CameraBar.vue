@@ -1,0 +1,53 @@
+<script setup lang="ts">
+import { useEventListener } from '@vueuse/core'
+import { computed } from 'vue'
+import { useDeskStore } from '~/stores/desk'
+
+/** How a change of the camera is kept here, Key, and Auto-key: beside whatever view the camera is moved in. */
+const desk = useDeskStore()
+useEventListener(window, 'keydown', (event) => {
+  if (event.key === 'Escape' && desk.trial !== null) desk.trial = null
+})
+const MODE_TEXT = {
+  reframes: 'reframes the shot',
+  'changes-framing': 'changes this framing',
+  looking: 'looking only',
+  'auto-key': 'Auto-key',
+  locked: 'locked',
+} as const
+const modeTitle = computed(
+  () =>
+    ({
+      reframes: 'The shot is locked off: moving the camera reframes the whole shot. Key (Q) at another frame makes a move.',
+      'changes-framing': 'The playhead stands on a framing: moving the camera changes it.',
+      looking: 'Between framings, moving the camera only looks. Key (Q) keeps it; Esc or moving the playhead drops it.',
+      'auto-key': 'Every camera change writes a framing at the playhead.',
+      locked: 'The camera or this framing is locked.',
+    })[desk.cameraMode],
+)
+</script>
+
+<template>
+  <div class="camera-bar">
+    <span class="chip mode" :class="[desk.cameraMode, { blue: desk.cameraMode === 'looking', wrong: desk.cameraMode === 'auto-key' }]" :title="modeTitle" data-test="camera-mode">{{ desk.trialHere ? 'not kept yet' : MODE_TEXT[desk.cameraMode] }}</span>
+    <template v-if="desk.trialHere">
+      <button class="chip" title="Drop this look (Esc)" @click="desk.trial = null">Drop</button>
+    </template>
+    <span class="grow" />
+    <button class="push-button key" title="Keep what the lens shows as a framing here (Q)" @click="desk.key()">Key</button>
+    <button class="push-button" :aria-pressed="desk.autoKey" title="Key every camera change by itself (Shift Q)" @click="desk.autoKey = !desk.autoKey">Auto-key</button>
+  </div>
+</template>
+
+<style scoped>
+.camera-bar {
+  display: flex;
+  flex: 1;
+  align-items: center;
+  gap: 7px;
+  min-width: 0;
+}
+.grow {
+  flex: 1;
+}
+</style>

@@ -1,0 +1,113 @@
+import { bestOf, openDesk } from './benchPage.mjs'
+import { longest, watchTasks } from './longTasks.mjs'
+
+const PLAYED_MS = 60_000
+const LEVELS = 12
+const views = (beside, third) => JSON.stringify({ beside, third, alone: null })
+
+/** Dragging in the views of the set, and the second window. */
+export async function measureCamera(browser, address, hold) {
+  await dragging(browser, address, hold)
+  await secondWindow(browser, address, hold)
+}
+
+/** The demo's shot 040, with copies of its levels until there are twelve. Nothing of it is kept: each drag is taken back. */
+async function openTwelve(browser, address, beside, third) {
+  const { page, context } = await openDesk(browser, `${address}/film/salt-lantern?view=desk&shot=040`, { 'rubato.views': views(beside, third) })
+  const count = () => page.locator('[data-level]').count()
+  while ((await count()) < LEVELS) {
+    const before = await count()
+    await page.locator('[data-level] b', { hasText: 'Near reeds' }).first().click()
+    await page.keyboard.press('Control+d')
+    await page.waitForFunction((n) => document.querySelectorAll('[data-level]').length > n, before)
+  }
+  await page.keyboard.press('PageDown')
+  await page.waitForTimeout(2500)
+  return { page, context }
+}
+
+async function dragging(browser, address, hold) {
+  for (const [beside, third] of [['plan', 'table'], ['side', 'around'], ['curves', 'table']]) {
+    const { page, context } = await openTwelve(browser, address, beside, third)
+    const places = { lens: '[data-test=lens-host]', [beside]: `[data-test=${beside}]`, [third]: `[data-test=${third}]` }
+    for (const [name, selector] of Object.entries(places)) {
+      if (name === 'table' && beside === 'curves') continue
+      const dragged = await bestOf(50, async () => {
+        const box = await page.locator(selector).boundingBox()
+        const from = name === 'plan' || name === 'side' ? await cameraAt(page, name, box) : name === 'curves' ? { x: box.x + box.width * 0.3, y: box.y + box.height * 0.5 } : { x: box.x + box.width / 2, y: box.y + box.height / 2 }
+        await watchTasks(page)
+        await page.mouse.move(from.x, from.y)
+        await page.mouse.down()
+        for (let i = 1; i <= 90; i++) {
+          await page.mouse.move(from.x + 70 * Math.sin(i / 12), from.y + 25 * Math.sin(i / 7))
+          await page.waitForTimeout(16)
+        }
+        await page.keyboard.press('Escape')
+        await page.mouse.up()
+        await page.keyboard.press('Escape')
+        await page.waitForTimeout(700)
+        const { most, count } = await longest(page)
+        return { value: most, count }
+      })
+      hold(`longest main-thread task while dragging in the ${name === 'lens' ? 'lens view' : name}, ${beside} and ${third} open, 12 levels, ms`, dragged.value, 50, `${dragged.count} over 50 ms in 90 steps${dragged.told}`)
+    }
+    await context.close()
+  }
+}
+
+/** Where the drawn camera is: its knob or body is found by the pointer's cursor. */
+async function cameraAt(page, name, box) {
+  for (let y = box.y + box.height - 8; y > box.y; y -= 6) {
+    for (let x = box.x + 8; x < box.x + box.width; x += 8) {
+      await page.mouse.move(x, y)
+      const cursor = await page.locator(`[data-test=${name}]`).evaluate((canvas) => canvas.parentElement.style.cursor)
+      if (cursor === 'grab') return { x, y }
+    }
+  }
+  throw new Error(`${name}: no camera found`)
+}
+
+async function secondWindow(browser, address, hold) {
+  for (const kind of ['lens', 'table']) {
+    const best = await bestOf(1, async () => {
+      const { page, context } = await openDesk(browser, `${address}/film/salt-lantern?view=desk&shot=040`, { 'rubato.loop': 'film', 'rubato.secondView': kind, 'rubato.views': views('plan', null) })
+      const second = await context.newPage()
+      await second.goto(`${address}/film/salt-lantern/second`)
+      await second.waitForSelector(`[data-test=${kind === 'lens' ? 'lens-host' : 'table'}] canvas`)
+      await page.keyboard.press('Control+Home')
+      await page.waitForTimeout(3000)
+      for (const [each, selector] of [[page, '[data-test=lens-host]'], [second, kind === 'lens' ? '[data-test=lens-host]' : '[data-test=table]']]) {
+        await each.evaluate((chosen) => {
+          const log = (window.shownLog = [])
+          const host = document.querySelector(chosen)
+          new MutationObserver(() => log.push([performance.timeOrigin + performance.now(), Number(host.dataset.frame)])).observe(host, { attributeFilter: ['data-frame'] })
+        }, selector)
+      }
+      await page.bringToFront()
+      await page.keyboard.press('Space')
+      await page.waitForTimeout(PLAYED_MS)
+      await page.keyboard.press('Space')
+      const [first, other] = await Promise.all([page, second].map((each) => each.evaluate(() => window.shownLog)))
+      await context.close()
+      return apart(first, other)
+    })
+    hold(`second window to the first for a minute, ${kind}, frames apart at most`, best.value, 1, `${best.detail}${best.told}`)
+  }
+}
+
+/** Whenever either window shows another frame: how many frames the two are apart, as the first counts them. */
+function apart(first, other) {
+  const changes = [...first.map(([at, frame]) => ({ at, frame, of: 0 })), ...other.map(([at, frame]) => ({ at, frame, of: 1 }))].sort((a, b) => a.at - b.at)
+  const shown = [null, null]
+  const offs = []
+  const length = Math.max(...first.map(([, frame]) => frame)) + 1
+  for (const { frame, of } of changes) {
+    shown[of] = frame
+    if (shown[0] === null || shown[1] === null) continue
+    const off = Math.abs(shown[0] - shown[1])
+    // Round the loop's seam.
+    offs.push(Math.min(off, length - off))
+  }
+  const settled = offs.slice(2)
+  return { value: Math.max(...settled), detail: `${first.length} and ${other.length} frames shown, ${settled.filter((off) => off > 1).length} of ${settled.length} changes more than one apart` }
+}
