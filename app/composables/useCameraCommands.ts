@@ -19,8 +19,8 @@ export function cameraCommands(): readonly Command[] {
   const handFree = () => desk.tool !== 'pen' && !desk.playing
   const camera = (id: string, name: string, keys: readonly string[], run: () => void, more: Partial<Command> = {}): Command => ({ id, name, group: 'Camera', keys, run, ...more })
   return [
-    camera('key-panel-first', 'Key at the panel’s first frame', ['Alt+PageUp'], () => moves.keyAtEnd('panel-first')),
-    camera('key-panel-last', 'Key at the panel’s last frame', ['Alt+PageDown'], () => moves.keyAtEnd('panel-last')),
+    camera('key-panel-first', 'Key at the panel’s first frame', ['Alt+Shift+PageUp'], () => moves.keyAtEnd('panel-first')),
+    camera('key-panel-last', 'Key at the panel’s last frame', ['Alt+Shift+PageDown'], () => moves.keyAtEnd('panel-last')),
     camera('key-shot-first', 'Key at the shot’s first frame', ['Alt+Home'], () => moves.keyAtEnd('shot-first')),
     camera('key-shot-last', 'Key at the shot’s last frame', ['Alt+End'], () => moves.keyAtEnd('shot-last')),
     camera('drift', 'Drift: copy this framing to the shot’s end, to be altered there', ['Shift+E'], moves.drift),
@@ -30,7 +30,7 @@ export function cameraCommands(): readonly Command[] {
     camera('ready-made', 'Ready-made move…', ['Alt+R'], () => (cameraDialog.value = 'ready-made')),
     camera('frame-this', 'Frame this: what is selected into view', ['O'], frame.frameChosen, { enabled: handFree }),
     camera('frame-this-key', 'Frame this and key it here', ['Alt+Shift+O'], frame.keyChosen),
-    camera('travel-to-this', 'Travel to this: from what is framed here to what is selected, by the panel’s end', ['Alt+O'], frame.travelToChosen),
+    camera('travel-to-this', 'Travel to this: from what is framed here to what is selected, by the panel’s end', ['Alt+T'], frame.travelToChosen),
     camera('frame-region', 'Frame a region: draw it in the lens view', ['Shift+O'], () => (desk.tool = 'region'), { enabled: handFree }),
     camera('counter-zoom', 'Counter-zoom on or off: the plane keeps its size while the distance changes', ['Alt+Z'], () => (desk.counterZooms = !desk.counterZooms)),
     camera('lock-camera', 'Lock or unlock the camera', ['Alt+L'], () => moves.lock(desk.camera?.locked !== true)),

@@ -1,6 +1,6 @@
 import { applyThinned, copyFramingTo, copyMove, editFraming, holdUntil, lockCamera, putMove, removePreset, retimeFramings, setPreset, smoothFraming, type FramingsInTime } from '@rubato/core/edits'
 import { mirroredMove, readyMadeMove, reversedMove, scaledMove, type KeyedFraming, type ReadyMadeKind } from '@rubato/core/moves'
-import { thinFramings, type Thinned } from '@rubato/core/stage'
+import type { Thinned } from '@rubato/core/stage'
 import { useFrameThis } from '~/composables/useFrameThis'
 import { usePanels } from '~/composables/usePanels'
 import { useDeskStore } from '~/stores/desk'
@@ -122,10 +122,6 @@ export function useCameraMoves() {
     film.perform(label, (f) => retimeFramings(f.takes[at.takeId]!, at.takeId, at.cameraId, ids, how), `retime:${ids.join()}`)
   }
 
-  function findThin(tolerancePx: number): Thinned | null {
-    const at = here()
-    return at === null || desk.take === null || film.optics === null || film.project === null ? null : thinFramings(desk.take, at.cameraId, film.optics, tolerancePx, film.project.widthPx)
-  }
   function thin(found: Thinned) {
     const at = here()
     if (at !== null && film.perform(`thin: ${found.remove.length} framings`, (f) => applyThinned(f.takes[at.takeId]!, at.takeId, found))) desk.selectedFramingIds = []
@@ -152,5 +148,5 @@ export function useCameraMoves() {
     if (at !== null) film.perform(`let framing ${id} go`, (f) => removePreset(f.takes[at.takeId]!, at.takeId, id))
   }
 
-  return { keyAtEnd, drift, hold, copy, paste, pasted, pasteMake, readyMade, lock, toggleFramingLock, smooth, retime, findThin, thin, recall, store, rename, forget }
+  return { keyAtEnd, drift, hold, copy, paste, pasted, pasteMake, readyMade, lock, toggleFramingLock, smooth, retime, thin, recall, store, rename, forget }
 }

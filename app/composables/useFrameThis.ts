@@ -56,9 +56,9 @@ export function useFrameThis() {
   }
 
   /** Moves the camera onto it: as any camera change at this frame is kept, or only looked at. */
-  function look(pose: CameraPose | null, label = 'frame this') {
+  function look(pose: CameraPose | null, label = 'frame this', counters = false) {
     if (pose === null) return
-    const camera = desk.beginCamera(label)
+    const camera = desk.beginCamera(label, counters)
     camera.update(pose)
     camera.end()
   }

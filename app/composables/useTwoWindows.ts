@@ -1,6 +1,7 @@
 import type { CameraPose } from '@rubato/core/camera'
 import { useEventListener } from '@vueuse/core'
 import { onBeforeUnmount, ref, watch } from 'vue'
+import { useFrameCache } from '~/composables/useFrameCache'
 import { usePlayback } from '~/composables/usePlayback'
 import { useDeskStore } from '~/stores/desk'
 import { useFilmStore } from '~/stores/film'
@@ -83,10 +84,15 @@ export function useFirstWindow() {
 export function useSecondWindow(projectId: string) {
   const desk = useDeskStore()
   const { quality } = usePlayback()
+  const cache = useFrameCache()
   const connected = ref(false)
   const channel = channelOf(projectId)
   /** What came from the first window is not told back to it. */
   let from: Whereabouts | null = null
+  let applying = false
+  let newest: Whereabouts | null = null
+  /** What is posted here comes after the messages that wait already; timers and animation frames are put off in a window that lies behind. */
+  const turn = new MessageChannel()
   const ask = () => channel.postMessage({ kind: 'hello' } satisfies Message)
   const asking = setInterval(() => !connected.value && ask(), 1000)
 
@@ -97,11 +103,28 @@ export function useSecondWindow(projectId: string) {
     }
     if (data.kind !== 'at') return
     connected.value = true
+    // While a frame was drawn others may have come: only the newest is shown, so that nothing piles up.
+    if (newest === null) turn.port2.postMessage(null)
+    newest = data
+  }
+  turn.port1.onmessage = () => {
+    const data = newest
+    newest = null
+    if (data !== null) follow(data)
+  }
+
+  function follow(data: Whereabouts) {
     from = data
+    applying = true
+    if (data.playing !== desk.playing) {
+      if (data.playing) cache.playFrom(data.playhead, 1)
+      else cache.playEnded()
+    }
     desk.playing = data.playing
     // Slow frames lowered it while it played; at rest the picture is whole.
     if (!data.playing) quality.value = 1
     desk.playhead = Math.min(data.playhead, Math.max(0, desk.lengthFrames - 1))
+    applying = false
     if (data.playing) return
     desk.selectedLevelId = data.levelId
     desk.alsoLevelIds = data.alsoLevelIds
@@ -110,7 +133,7 @@ export function useSecondWindow(projectId: string) {
   }
   watch(
     () => desk.playhead,
-    (playhead) => connected.value && playhead !== from?.playhead && channel.postMessage({ kind: 'go', playhead } satisfies Message),
+    (playhead) => connected.value && !applying && channel.postMessage({ kind: 'go', playhead } satisfies Message),
     { flush: 'sync' },
   )
   watch(
@@ -123,6 +146,7 @@ export function useSecondWindow(projectId: string) {
   ask()
   onBeforeUnmount(() => {
     clearInterval(asking)
+    turn.port1.close()
     channel.close()
   })
   return { connected, togglePlay: () => channel.postMessage({ kind: 'play' } satisfies Message), ask }

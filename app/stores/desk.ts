@@ -149,15 +149,15 @@ export const useDeskStore = defineStore('desk', () => {
 
   /**
    * Begins a change of the camera at this frame. Where it is kept it is a gesture on the film; where it is only
-   * looking, it becomes the trial pose and nothing is written.
+   * looking, it becomes the trial pose and nothing is written. With `counters` a counter-zoom that is on answers it.
    */
-  function beginCamera(label?: string): { update(next: CameraPose): void; end(): void; abandon(): void } {
+  function beginCamera(label?: string, counters = true): { update(next: CameraPose): void; end(): void; abandon(): void } {
     const [id, camId, frame, shot] = [takeId.value, cameraId.value, shotFrame.value, shotId.value]
     const before = trial.value
     const mode = cameraMode.value
     const start = pose.value
     const standing = framingHere.value?.framing ?? null
-    const plane = counterZooms.value ? keptPlane.value : null
+    const plane = counterZooms.value && counters ? keptPlane.value : null
     if (id === null || camId === null || shot === null || start === null) return { update() {}, end() {}, abandon() {} }
     if (mode === 'locked') {
       refuseLocked(camId)

@@ -11,7 +11,7 @@ import type { ToldError } from './making'
 import type { LineSpec } from './soundLine'
 import type { SoundPlan } from './soundPlan'
 import type { MovieSound } from './soundWriter'
-import type { FilmSpan, PlacedShot, PlacedTransition } from '@rubato/core/stage'
+import type { FilmSpan, PlacedShot, PlacedTransition, Thinned } from '@rubato/core/stage'
 import type { Peaks } from '@rubato/core/sound'
 
 /** What each worker is asked and answers; the one place where the two sides meet. */
@@ -27,7 +27,20 @@ export interface WorkerMessages {
   area: { ask: AreaAsk; answer: AreaAnswer }
   sound: { ask: SoundAsk; answer: SoundAnswer }
   peaks: { ask: PeaksAsk; answer: PeaksAnswer }
+  thin: { ask: ThinAsk; answer: ThinAnswer }
 }
+
+/** Which framings of a camera change nothing within a tolerance. */
+export interface ThinAsk {
+  readonly number: number
+  readonly take: TakeBody
+  readonly cameraId: string
+  readonly optics: Optics
+  readonly tolerancePx: number
+  /** Of the output, which the tolerance is counted in. */
+  readonly widthPx: number
+}
+export type ThinAnswer = { readonly kind: 'found'; readonly number: number; readonly found: Thinned } | { readonly kind: 'failed'; readonly number: number; readonly what: string }
 
 /** The film's sound: what it is, and what is to be heard of it. A playback is a generation, and its blocks follow each other. */
 export type SoundAsk =

@@ -45,7 +45,7 @@ const scrubCamera = (key: PoseField, value: number) => scrubPose !== null && scr
 const endCamera = () => scrubbing?.end()
 const abandonCamera = () => scrubbing?.abandon()
 function setCamera(key: PoseField, label: string, value: number) {
-  if (desk.pose !== null) frame.look({ ...desk.pose, [key]: value }, `camera ${label}`)
+  if (desk.pose !== null) frame.look({ ...desk.pose, [key]: value }, `camera ${label}`, true)
 }
 function untouched() {
   if (rest.value !== null) frame.look(rest.value, 'return to the untouched camera')
@@ -102,8 +102,8 @@ const planeName = computed(() => desk.selectedLevel?.name ?? 'the picture plane'
       <button class="link" title="Place, turn and lens as they were before anyone touched them; one value alone: double-click its label" @click="untouched">untouched camera</button>
     </p>
     <div class="buttons">
-      <button class="push-button" title="What is selected into view (O). Alt Shift O keys it; Alt O travels to it" @click="frame.frameChosen">Frame this</button>
-      <button class="push-button" title="Keep what is framed here and arrive on what is selected at the panel’s end (Alt O)" @click="frame.travelToChosen">Travel to this</button>
+      <button class="push-button" title="What is selected into view (O). Alt Shift O keys it; Alt T travels to it" @click="frame.frameChosen">Frame this</button>
+      <button class="push-button" title="Keep what is framed here and arrive on what is selected at the panel’s end (Alt T)" @click="frame.travelToChosen">Travel to this</button>
       <button class="icon-button small" title="How Frame this goes about it" aria-label="How Frame this goes about it" aria-haspopup="dialog" @click="(e) => composing?.toggle(e)"><SlidersHorizontal :size="13" /></button>
       <Popover ref="composing">
         <div class="settings" @keydown.stop>

@@ -1,12 +1,13 @@
 <script setup lang="ts">
 import { editFraming, retimeFramings, setFramingPose } from '@rubato/core/edits'
 import type { MoveSpec } from '@rubato/core/moves'
-import { createTrack, findBumps, POSE_FIELDS, type PoseField, type Thinned } from '@rubato/core/stage'
+import { createTrack, findBumps, POSE_FIELDS, type PoseField } from '@rubato/core/stage'
 import { useElementSize, useLocalStorage } from '@vueuse/core'
 import { computed, ref, shallowRef, watch } from 'vue'
 import { CURVE_FIELDS, curveOf, frameOf, hitCurves, movingFields, timingFromHandle, valueOf, withValue, xOf, type Curve, type CurveHandle, type CurveScene } from '~/curves/curveScene'
 import { drawCurves, SPEED_BAND_PX } from '~/curves/drawCurves'
 import { useCameraMoves } from '~/composables/useCameraMoves'
+import { useThinning } from '~/composables/useThinning'
 import { useInkColours } from '~/composables/useInkColours'
 import { usePanels } from '~/composables/usePanels'
 import { vFigures } from '~/directives/figures'
@@ -19,7 +20,7 @@ import { useFilmStore, type Gesture } from '~/stores/film'
 const film = useFilmStore()
 const desk = useDeskStore()
 const { colours } = useInkColours()
-const { findThin, thin } = useCameraMoves()
+const { thin } = useCameraMoves()
 const { go } = usePanels()
 const canvas = ref<HTMLCanvasElement | null>(null)
 const pane = ref<HTMLElement | null>(null)
@@ -41,12 +42,7 @@ watch(shown, (now) => !now.includes(active.value) && now[0] !== undefined && (ac
 watch(() => desk.takeId, () => ((wished.value = {}), (thinning.value = false)))
 const speeds = computed(() => Float32Array.from(poses.value, (_, frame) => (frame + 1 < poses.value.length ? desk.stage!.speedAt(frame) : 0)))
 const bumps = computed(() => (film.optics === null || desk.framings.length < 2 || frozen.value !== null ? [] : findBumps(createTrack(desk.framings, film.optics))))
-/** Found anew when the shot changes, not while something is being dragged. */
-const found = shallowRef<Thinned | null>(null)
-watch([thinning, tolerancePx, () => desk.take?.framings, () => desk.take?.levels, () => film.gestureOpen], () => {
-  if (!thinning.value) found.value = null
-  else if (!film.gestureOpen) found.value = findThin(tolerancePx.value)
-})
+const { found } = useThinning(thinning, tolerancePx)
 
 const scene = computed<CurveScene>(() => {
   const curves = shown.value.map((field) => curveOf(poses.value, field)).map((curve) => ({ ...curve, range: frozen.value?.get(curve.field) ?? curve.range }))
@@ -235,6 +231,7 @@ function takeOut() {
       <template v-if="thinning">
         <NumberField label="within" unit="px" :model-value="tolerancePx" :step="0.1" :min="0" :max="100" :decimals="1" data-test="thin-px" @set="(v) => (tolerancePx = v)" @scrub="(v) => (tolerancePx = v)" />
         <span v-if="found" class="quiet" role="status" data-test="thin-found">{{ found.remove.length === 0 ? 'every framing is needed' : `${found.remove.length} of ${desk.framings.length} crossed out; ${found.mostPx.toFixed(2)} px at most` }}</span>
+        <span v-else class="quiet" role="status">looking…</span>
         <button class="push-button strong" :disabled="!found || found.remove.length === 0" @click="takeOut">Take out</button>
         <button class="push-button" @click="thinning = false">Cancel</button>
       </template>

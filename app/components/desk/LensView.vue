@@ -24,8 +24,6 @@ import { usePenStore, type PenTool } from '~/stores/pen'
 import { useTimingStore } from '~/stores/timing'
 import type { ViewBox } from '~/viewport/composition'
 
-/** `cached`: finished frames are made ahead for playback. A window that only follows another one draws each itself. */
-const { cached = true } = defineProps<{ cached?: boolean }>()
 const film = useFilmStore()
 const desk = useDeskStore()
 const pen = usePenStore()
@@ -97,16 +95,16 @@ const { problem, shown } = useStageCanvas(
   host,
   () => (desk.stageFrame === null || width.value === 0 ? null : sheet(desk.stageFrame, viewBox(), false, desk.tool === 'pen' && !desk.playing)),
   () => [desk.stageFrame, otherFrame.value, film.outline.transitions, film.film.drawings, width.value, height.value, quality.value, desk.tool, ...moods()],
-  () => (cached ? cache.finished(desk.playhead) : null),
+  () => cache.finished(desk.playhead),
   mixed,
 )
-if (cached) cache.follow()
+cache.follow()
 watch(
   () => [frame.value, timing.wantedQuality],
-  () => cached && width.value > 0 && cache.setView(viewBox(timing.wantedQuality === 'auto' ? 1 : timing.wantedQuality)),
+  () => width.value > 0 && cache.setView(viewBox(timing.wantedQuality === 'auto' ? 1 : timing.wantedQuality)),
   { immediate: true },
 )
-watch(() => desk.playhead, (frame) => cached && desk.playing && cache.advance(frame))
+watch(() => desk.playhead, (frame) => desk.playing && cache.advance(frame))
 watch(
   () => [desk.stage, film.film.drawings, width.value, height.value],
   () => {

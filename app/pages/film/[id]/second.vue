@@ -76,7 +76,7 @@ useEventListener(window, 'keydown', (event) => {
       <button class="icon-button" :title="desk.playing ? 'Pause (Space)' : 'Play, in both windows (Space)'" :aria-label="desk.playing ? 'Pause' : 'Play'" :disabled="!connected" @click="togglePlay"><Pause v-if="desk.playing" :size="16" /><Play v-else :size="16" /></button>
     </header>
     <div class="body">
-      <LensView v-if="kind === 'lens'" :cached="false" />
+      <LensView v-if="kind === 'lens'" />
       <TableView v-else-if="kind === 'table'" />
       <SetView v-else-if="kind === 'plan' || kind === 'side'" :key="kind" :kind="kind" />
       <AroundView v-else-if="kind === 'around'" />
