@@ -36,14 +36,15 @@ await shot('desk', '/film/salt-lantern?shot=040', async (page) => {
   await page.locator('[data-level=tilda]').click()
 })
 /** The Desk with other views beside the lens than the usual. */
-const arranged = (beside, third, act) => async (page) => {
-  await page.evaluate((views) => localStorage.setItem('rubato.views', views), JSON.stringify({ beside, third, alone: null }))
+const arranged = (beside, third, act, alone = null) => async (page) => {
+  await page.evaluate((views) => localStorage.setItem('rubato.views', views), JSON.stringify({ beside, third, alone }))
   await page.reload()
   await page.waitForTimeout(5000)
   await toFrame(page, 88 + 126)
   await act?.(page)
 }
-await shot('table', '/film/salt-lantern?shot=040', arranged('curves', 'table', async (page) => page.locator('[data-level=tilda]').click()))
+await shot('table', '/film/salt-lantern?shot=040', arranged('plan', 'table', async (page) => page.locator('[data-level=tilda]').click()))
+await shot('curves', '/film/salt-lantern?shot=040', arranged('curves', null, undefined, 'beside'))
 await shot('around', '/film/salt-lantern?shot=040', arranged('side', 'around'))
 await shot('desk-night', '/film/salt-lantern?shot=050', async (page) => toFrame(page, 88 + 204 + 100), true)
 await shot('ink', '/film/salt-lantern?shot=040', async (page) => {

@@ -45,7 +45,17 @@ const modeTitle = computed(
   flex: 1;
   align-items: center;
   gap: 7px;
+  min-width: 208px;
+}
+.mode {
+  display: block;
+  flex: 0 1 auto;
   min-width: 0;
+  overflow: hidden;
+  text-overflow: ellipsis;
+}
+.push-button {
+  flex: none;
 }
 .grow {
   flex: 1;

@@ -65,6 +65,7 @@ function draw() {
   const [w, h] = [Math.round(width.value * ratio), Math.round(height.value * ratio)]
   if (context.canvas.width !== w || context.canvas.height !== h) Object.assign(context.canvas, { width: w, height: h })
   context.setTransform(ratio, 0, 0, ratio, 0, 0)
+  if (desk.framings.length === 0) return context.clearRect(0, 0, width.value, height.value)
   drawCurves(context, scene.value, width.value, height.value, desk.fps, colours.value)
   if (live.value !== null) drawTold(context, live.value, height.value, colours.value)
 }
@@ -250,6 +251,22 @@ function takeOut() {
   height: 100%;
   min-width: 0;
   background: var(--paper-1);
+  container-type: inline-size;
+}
+@container (max-width: 430px) {
+  .fields {
+    flex-wrap: nowrap;
+    overflow: auto hidden;
+    scrollbar-width: none;
+  }
+  .fields .chip {
+    min-width: 30px;
+    padding: 0 6px;
+  }
+  .fields svg,
+  .fields .mono {
+    display: none;
+  }
 }
 .fields,
 footer {

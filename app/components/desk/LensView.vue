@@ -339,7 +339,7 @@ const cursor = computed(() => (desk.tool === 'pen' ? (ringPx.value > 0 ? ringCur
   min-width: 0;
   container-type: inline-size;
 }
-@container (max-width: 560px) {
+@container (max-width: 690px) {
   .what {
     display: none;
   }
