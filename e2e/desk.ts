@@ -106,7 +106,8 @@ export class Desk {
 
   async open(projectId: string) {
     await this.page.goto(`${address()}/film/${projectId}`)
-    await expect(this.page.getByTestId('lens-host').locator('canvas').first()).toBeVisible()
+    // Turned levels are drawn on a canvas of their own; one of the two is seen.
+    await expect(this.page.getByTestId('lens-host').locator('canvas').filter({ visible: true }).first()).toBeVisible()
     await this.page.waitForFunction(() => document.querySelectorAll('[data-level]').length > 0)
   }
 

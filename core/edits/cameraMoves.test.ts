@@ -1,7 +1,7 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { counterZoom, posesEqual, untouchedPose, type CameraPose, type Optics } from '../camera'
-import { drawingsOf, drawingsWith, EMPTY_OUTLINE, EMPTY_TAKE, type Film, freeze, placedFramings, takeBodySchema, takeProblems, type Framing, type TakeBody } from '../document'
+import { drawingsOf, drawingsWith, EMPTY_OUTLINE, EMPTY_TAKE, type Film, freeze, openTakeBody, placedFramings, takeBodySchema, takeProblems, type Framing, type TakeBody } from '../document'
 import { length } from '../geometry'
 import { CUSHIONED_MOVE, readyMadeMove, reversedMove, type MoveSpec } from '../moves'
 import { createTakeStage } from '../stage/takeStage'
@@ -189,6 +189,11 @@ describe('locks and presets', () => {
     expect(refusal(removePreset(take, 't', '2'))).toBe('missing')
     const locked = takeWith([{ frame: 0, pose: at(0) }, { frame: 20, pose: at(1) }], true)
     for (const made of [holdUntil(locked, 't', 'a', 10, 'n'), retimeFramings(locked, 't', 'a', ['f1'], { kind: 'shift', byFrames: 1 }), bendMove(locked, 't', 'f0', 'leave', REST), smoothFraming(locked, 't', 'f0', true), applyThinned(locked, 't', { remove: [locked.framings.f1!], change: [] })]) expect(refusal(made)).toBe('camera-locked')
+  })
+
+  it('are none in bodies kept before there were any', () => {
+    const { presets: _presets, grounds: _grounds, ...kept } = takeWith([{ frame: 0, pose: at(0) }])
+    expect(openTakeBody(JSON.parse(JSON.stringify(kept)), 5)).toEqual({ ok: true, value: takeWith([{ frame: 0, pose: at(0) }]) })
   })
 
   it('tell the room that a settle has', () => {

@@ -120,6 +120,27 @@ describe('versions', () => {
     for (const each of await versions()) await server.ask(`${FILM}/versions/${each.id}`, { method: 'DELETE' })
   })
 
+  it('brought back by shot bring what lies under its plan', async () => {
+    const id = await make('With a plan')
+    const now = async () => (await server.ask(`${FILM}/takes?ids=take-040-a`)).body[0] as { revision: number; body: { grounds: Record<string, { drawingId: string }> } }
+    const { revision, body } = await now()
+    const { ground } = body.grounds
+    const drawn = async () => (await server.ask(`${FILM}/drawings?ids=${ground!.drawingId}`)).body[0] as { revision: number; drawing: { marks: { id: string }[] } }
+    const before = await drawn()
+    const [mark] = before.drawing.marks
+    const edits = [
+      { kind: 'x', unit: { kind: 'take', id: 'take-040-a' }, changes: { grounds: { ground: { before: ground, after: null } } } },
+      { kind: 'x', unit: { kind: 'drawing', id: ground!.drawingId }, changes: { marks: { [mark!.id]: { before: mark, after: null } } } },
+    ]
+    const sent = await server.post(`${FILM}/edits`, { base: { 'take:take-040-a': revision, [`drawing:${ground!.drawingId}`]: before.revision }, changes: [{ id: 'plan-gone', label: 'clear the plan', edits }] })
+    expect(sent.status, JSON.stringify(sent.body)).toBe(200)
+    expect((await now()).body.grounds).toEqual({})
+    expect((await server.post(`${FILM}/versions/${id}/bring-back`, { shotIds: ['shot-040'] })).status).toBe(200)
+    expect((await now()).body.grounds.ground).toEqual(ground)
+    expect((await drawn()).drawing).toEqual(before.drawing)
+    for (const each of await versions()) await server.ask(`${FILM}/versions/${each.id}`, { method: 'DELETE' })
+  })
+
   it('that are not there, or have no name, are refused', async () => {
     expect((await server.ask(`${FILM}/versions/none`)).status).toBe(404)
     expect((await server.post(`${FILM}/versions`, { name: '  ' })).status).toBe(422)

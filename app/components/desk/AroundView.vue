@@ -185,37 +185,13 @@ const FROM = [
   </section>
 </template>
 
+<style scoped src="./artView.css"></style>
 <style scoped>
-.around,
+.around {
+  height: 100%;
+}
 .pane {
-  --bead-0: #8fb8d2;
-  --bead-1: #6b9fc2;
-  --bead-2: #4786b0;
-  --bead-3: #2a6a99;
-  --bead-4: #1c4a6c;
-  position: relative;
-  width: 100%;
-  height: 100%;
-  overflow: hidden;
-  background: var(--surround);
   cursor: move;
-  touch-action: none;
-}
-.host,
-.overlay {
-  position: absolute;
-  inset: 0;
-}
-.host :deep(canvas) {
-  position: absolute;
-  width: 100%;
-  height: 100%;
-}
-.overlay {
-  pointer-events: none;
-}
-.overlay path {
-  fill: none;
 }
 .edge {
   stroke: #ffffff;
@@ -246,13 +222,6 @@ const FROM = [
 .number {
   fill: #ffffff;
   font-size: 11px;
-}
-.corner {
-  position: absolute;
-  right: 6px;
-  bottom: 6px;
-  display: flex;
-  gap: 4px;
 }
 .note {
   position: absolute;

@@ -24,6 +24,8 @@ import { usePenStore, type PenTool } from '~/stores/pen'
 import { useTimingStore } from '~/stores/timing'
 import type { ViewBox } from '~/viewport/composition'
 
+/** `playAt`: the part of full resolution that playback is finished at while the artist leaves it to the machine. */
+const { playAt = 1 } = defineProps<{ playAt?: number }>()
 const film = useFilmStore()
 const desk = useDeskStore()
 const pen = usePenStore()
@@ -101,7 +103,7 @@ const { problem, shown } = useStageCanvas(
 cache.follow()
 watch(
   () => [frame.value, timing.wantedQuality],
-  () => width.value > 0 && cache.setView(viewBox(timing.wantedQuality === 'auto' ? 1 : timing.wantedQuality)),
+  () => width.value > 0 && cache.setView(viewBox(timing.wantedQuality === 'auto' ? playAt : timing.wantedQuality)),
   { immediate: true },
 )
 watch(() => desk.playhead, (frame) => desk.playing && cache.advance(frame))
@@ -328,11 +330,6 @@ const cursor = computed(() => (desk.tool === 'pen' ? (ringPx.value > 0 ? ringCur
 
 <style scoped>
 .lens {
-  --bead-0: #8fb8d2;
-  --bead-1: #6b9fc2;
-  --bead-2: #4786b0;
-  --bead-3: #2a6a99;
-  --bead-4: #1c4a6c;
   display: flex;
   flex-direction: column;
   height: 100%;

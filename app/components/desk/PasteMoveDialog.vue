@@ -44,8 +44,10 @@ function tryIt() {
   if (fits) fits = gesture.update(moves.pasteMake(choices, desk.shotFrame))
 }
 function take() {
-  if (fits) gesture?.commit()
-  else gesture?.abandon()
+  if (fits) {
+    gesture?.commit()
+    desk.trial = null
+  } else gesture?.abandon()
   gesture = null
   visible.value = false
 }

@@ -59,6 +59,7 @@ function tryIt() {
 }
 function take() {
   gesture?.commit()
+  desk.trial = null
   gesture = null
   visible.value = false
 }

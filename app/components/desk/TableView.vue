@@ -285,37 +285,10 @@ const sees = computed(() => {
   </section>
 </template>
 
+<style scoped src="./artView.css"></style>
 <style scoped>
-.table,
-.pane {
-  --bead-0: #8fb8d2;
-  --bead-1: #6b9fc2;
-  --bead-2: #4786b0;
-  --bead-3: #2a6a99;
-  --bead-4: #1c4a6c;
-  position: relative;
-  width: 100%;
+.table {
   height: 100%;
-  min-width: 0;
-  overflow: hidden;
-  background: var(--surround);
-  touch-action: none;
-}
-.host,
-.overlay {
-  position: absolute;
-  inset: 0;
-}
-.host :deep(canvas) {
-  position: absolute;
-  width: 100%;
-  height: 100%;
-}
-.overlay {
-  pointer-events: none;
-}
-.overlay path {
-  fill: none;
 }
 .rest {
   stroke: #ffffff;
@@ -368,14 +341,5 @@ const sees = computed(() => {
   background: var(--ink);
   color: var(--paper-0);
   pointer-events: none;
-}
-.corner {
-  position: absolute;
-  right: 6px;
-  bottom: 6px;
-  display: flex;
-  flex-wrap: wrap;
-  justify-content: flex-end;
-  gap: 4px;
 }
 </style>

@@ -6,6 +6,7 @@ import AroundView from '~/components/desk/AroundView.vue'
 import CurvesView from '~/components/desk/CurvesView.vue'
 import SetView from '~/components/desk/SetView.vue'
 import TableView from '~/components/desk/TableView.vue'
+import ChoiceRow from '~/components/fields/ChoiceRow.vue'
 import { useViews } from '~/composables/useViews'
 import { useDeskStore } from '~/stores/desk'
 
@@ -20,9 +21,7 @@ const alone = computed(() => arranged.value.alone === props.slotId)
 <template>
   <section class="slot" :aria-label="`View: ${KINDS.find((each) => each.id === kind)!.name}`">
     <header>
-      <div class="segments" role="group" aria-label="Kind of view">
-        <button v-for="each in KINDS" :key="each.id" :aria-pressed="each.id === kind" :title="each.title" @click="show(each.id, slotId)">{{ each.name }}</button>
-      </div>
+      <ChoiceRow label="Kind of view" :choices="KINDS" :model-value="kind" @update:model-value="(id) => show(id, slotId)" />
       <CameraBar v-if="alone" class="camera" />
       <span v-else class="grow" />
       <button v-if="slotId === 'third'" class="icon-button small" title="Close this view (Alt V)" aria-label="Close this view" @click="toggleThird"><X :size="14" /></button>
@@ -54,32 +53,6 @@ header {
   padding: 0 6px;
   background: var(--paper-0);
   overflow: hidden;
-}
-.segments {
-  display: flex;
-  min-width: 0;
-  border: 1px solid var(--rule);
-  border-radius: 6px;
-  overflow: hidden;
-}
-.segments button {
-  min-height: 24px;
-  padding: 1px 7px;
-  border: 0;
-  border-right: 1px solid var(--rule);
-  background: var(--sheet);
-  color: var(--ink-2);
-  font: inherit;
-  font-size: 12px;
-  cursor: pointer;
-}
-.segments button:last-child {
-  border-right: 0;
-}
-.segments button[aria-pressed='true'] {
-  background: var(--paper-3);
-  color: var(--ink);
-  font-weight: 600;
 }
 .camera {
   margin-left: 8px;

@@ -10,6 +10,7 @@ import CurvesView from '~/components/desk/CurvesView.vue'
 import LensView from '~/components/desk/LensView.vue'
 import SetView from '~/components/desk/SetView.vue'
 import TableView from '~/components/desk/TableView.vue'
+import ChoiceRow from '~/components/fields/ChoiceRow.vue'
 import { Pause, Play } from '~/icons'
 import { vFigures } from '~/directives/figures'
 import { useShotArt } from '~/composables/useShotArt'
@@ -67,16 +68,14 @@ useEventListener(window, 'keydown', (event) => {
     <header>
       <b class="title">{{ film.project.title }}</b>
       <span class="quiet">{{ desk.placedShot?.shot.label }}</span>
-      <div class="segments" role="group" aria-label="Kind of view">
-        <button v-for="each in CHOICES" :key="each.id" :aria-pressed="each.id === kind" :title="each.title" @click="kind = each.id">{{ each.name }}</button>
-      </div>
+      <ChoiceRow v-model="kind" label="Kind of view" :choices="CHOICES" />
       <span class="grow" />
       <span v-if="!connected" class="chip wrong" role="status" title="Open the film’s Desk in the first window">no first window</span>
       <span v-figures="desk.timecode" class="mono" data-test="second-timecode" />
       <button class="icon-button" :title="desk.playing ? 'Pause (Space)' : 'Play, in both windows (Space)'" :aria-label="desk.playing ? 'Pause' : 'Play'" :disabled="!connected" @click="togglePlay"><Pause v-if="desk.playing" :size="16" /><Play v-else :size="16" /></button>
     </header>
     <div class="body">
-      <LensView v-if="kind === 'lens'" />
+      <LensView v-if="kind === 'lens'" :play-at="0.5" />
       <TableView v-else-if="kind === 'table'" />
       <SetView v-else-if="kind === 'plan' || kind === 'side'" :key="kind" :kind="kind" />
       <AroundView v-else-if="kind === 'around'" />
@@ -110,30 +109,6 @@ header {
   overflow: hidden;
   text-overflow: ellipsis;
   white-space: nowrap;
-}
-.segments {
-  display: flex;
-  border: 1px solid var(--rule);
-  border-radius: 6px;
-  overflow: hidden;
-}
-.segments button {
-  min-height: 26px;
-  padding: 1px 10px;
-  border: 0;
-  border-right: 1px solid var(--rule);
-  background: var(--sheet);
-  color: var(--ink-2);
-  font: inherit;
-  cursor: pointer;
-}
-.segments button:last-child {
-  border-right: 0;
-}
-.segments button[aria-pressed='true'] {
-  background: var(--paper-3);
-  color: var(--ink);
-  font-weight: 600;
 }
 .grow {
   flex: 1;
