@@ -102,13 +102,15 @@ async function secondWindow(browser, address, hold) {
 /** How long after (or before) the first window the second shows each frame that the first shows, in frames of its time. */
 function apart(first, other) {
   const length = Math.max(...first.map(([, frame]) => frame)) + 1
-  /** Frames counted on through the loop's seams. */
+  /** Frames counted on through the loop's seams; one that is drawn again, as the last when playback stops, is not a new one. */
   const unrolled = (log) => {
     let turns = 0
-    return log.map(([at, frame], i) => {
-      if (i > 0 && frame < log[i - 1][1] - length / 2) turns++
-      return [at, frame + turns * length]
-    })
+    return log
+      .filter(([, frame], i) => i === 0 || frame !== log[i - 1][1])
+      .map(([at, frame], i, shown) => {
+        if (i > 0 && frame < shown[i - 1][1] - length / 2) turns++
+        return [at, frame + turns * length]
+      })
   }
   const [one, two] = [unrolled(first), unrolled(other)]
   const lags = []

@@ -59,11 +59,16 @@ export function useArt() {
 
   /** Makes, in idle time, the rasters that playing a shot will want, so that none is made while it plays. */
   function prepare(stage: TakeStage, view: ViewBox) {
+    const frames = Array.from({ length: Math.ceil(stage.lengthFrames / PREPARE_EVERY_FRAMES) }, (_, i) => stage.at(i * PREPARE_EVERY_FRAMES))
+    prepareFrames(frames, view)
+  }
+
+  /** Makes, in idle time, the rasters that these frames will want in a view. What was being made for others is not wanted any more. */
+  function prepareFrames(frames: readonly StageFrame[], view: ViewBox) {
     const mine = ++preparing
     const art = current()
     const asked = new Set<string>()
-    for (let frame = 0; frame < stage.lengthFrames; frame += PREPARE_EVERY_FRAMES) {
-      const at = stage.at(frame)
+    for (const at of frames) {
       for (const placed of at.levels) {
         const id = placed.drawingId
         const drawing = id === null ? null : film.drawingOf(id)
@@ -80,5 +85,5 @@ export function useArt() {
     }
   }
 
-  return { composeFrame, prepare, artVersion, beginShot: () => library?.beginShot(), library: current }
+  return { composeFrame, prepare, prepareFrames, artVersion, beginShot: () => library?.beginShot(), library: current }
 }

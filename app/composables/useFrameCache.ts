@@ -13,8 +13,9 @@ import type { FramesAnswer, FramesAsk, WantedFrames } from '~/workers/messages'
 const DECODED_AHEAD = 10
 /** Shots whose frames are wanted at once; the budget usually ends sooner. */
 const MOST_SHOTS = 60
-/** Shots ahead that are fetched for it. */
-const FETCHED_AHEAD = 3
+/** What is fetched for it: the shots that begin so soon, and at most so many. */
+const FETCHED_SECONDS = 30
+const MOST_FETCHED = 12
 /** A pause after the last change, so that nothing is made while something is being changed. */
 const PLAN_AFTER_MS = 350
 const MEGABYTE = 1024 * 1024
@@ -139,9 +140,9 @@ export function useFrameCache() {
     const range = timing.playRange(desk.playhead)
     const parts: WantedFrames[] = []
     const opened = begunFor
-    for (let index = here.index; index < Math.min(shots.length, here.index + FETCHED_AHEAD); index++) {
+    for (let index = here.index; index < Math.min(shots.length, here.index + MOST_FETCHED); index++) {
       const shot = shots[index]!
-      if (shot.startFrame >= range.end) break
+      if (shot.startFrame >= range.end || shot.startFrame > desk.playhead + FETCHED_SECONDS * desk.fps) break
       await film.ensureTakeWithArt(shot.shot.circledTakeId).catch(() => undefined)
     }
     // Another film, or a change, may have come meanwhile.

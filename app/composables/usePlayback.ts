@@ -119,8 +119,9 @@ export function usePlayback() {
     range = now
     if (moved && loops()) anchor(Math.min(range.end - 1, Math.max(range.start, last)))
     const due = (after: number) => frameDue(origin, moved && loops() ? 0 : after, rateNow.value < 0 ? -1 : 1, range, loops())
-    // What is drawn now is seen when it is drawn: the frame that will be due then. The film's end is not come to sooner.
-    const seenSteps = Math.max(steps, frameAtSeconds((elapsedNow + lagSeconds) * Math.abs(rateNow.value), film.project.rate))
+    // What is drawn now is seen when it is drawn: the frame that will be due then. The film's end is not come to sooner, and no
+    // frame whose time it still is is left out for that.
+    const seenSteps = Math.max(steps, Math.min(lastSteps + 1, frameAtSeconds((elapsedNow + lagSeconds) * Math.abs(rateNow.value), film.project.rate)))
     const ahead = due(seenSteps)
     const [frame, shownSteps] = ahead === null ? [due(steps), steps] : [ahead, seenSteps]
     if (frame === null) {
@@ -144,17 +145,6 @@ export function usePlayback() {
     desk.playhead = frame
     // The views draw in the same turn, after this.
     void nextTick(() => (lagSeconds += (Math.min(MOST_LAG_SECONDS, (performance.now() - begun) / 1000) - lagSeconds) * LAG_FOLLOWS))
-    prefetch()
-  }
-
-  /** The next shots are fetched while this one plays. */
-  function prefetch() {
-    const index = desk.placedShot?.index ?? -1
-    const ahead = rateNow.value < 0 ? [index - 1] : [index + 1, index + 2]
-    for (const i of ahead) {
-      const next = film.filmStage.shots[i]
-      if (next !== undefined && film.takeOf(next.shot.circledTakeId) === null) void film.ensureTakeWithArt(next.shot.circledTakeId).catch(() => undefined)
-    }
   }
 
   function stop() {

@@ -8,7 +8,7 @@ export function useShotArt() {
   const desk = useDeskStore()
   const wanted = computed(() => {
     const index = desk.placedShot?.index ?? 0
-    return [index, index + 1, index - 1].flatMap((i) => film.filmStage.shots[i]?.shot.circledTakeId ?? [])
+    return [index, index + 1, index - 1, index + 2].flatMap((i) => film.filmStage.shots[i]?.shot.circledTakeId ?? [])
   })
   const trouble = ref<string | null>(null)
   async function load() {

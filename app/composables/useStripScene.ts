@@ -1,4 +1,4 @@
-import { placedFramings, placedPanels, shownCell, type TakeBody } from '@rubato/core/document'
+import { firstCamera, placedFramings, placedPanels, shownCell, type TakeBody } from '@rubato/core/document'
 import { moveName } from '@rubato/core/moves'
 import { factorOfDb, isHeard } from '@rubato/core/sound'
 import type { PlacedShot, TakeStage } from '@rubato/core/stage'
@@ -75,7 +75,7 @@ export function useStripScene(scale: ComputedRef<StripScale>) {
     const selected = current ? desk.selectedFramingIds : []
     const known = bodies.get(stage)
     if (known !== undefined && known.levelId === levelId && known.beads === selected.join()) return known.body
-    const cameraId = Object.values(stage.take.cameras)[0]?.id ?? null
+    const cameraId = firstCamera(stage.take)?.id ?? null
     const framings = cameraId === null ? [] : stage.framings(cameraId)
     const body: StripBody = {
       ...fixedOf(stage, cameraId),

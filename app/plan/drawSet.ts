@@ -23,14 +23,18 @@ export interface DrawnFraming {
   readonly locked: boolean
 }
 
-export interface DrawnSet {
+export interface DrawnSet extends DrawnStill {
   readonly lens: Lens
+  readonly locked: boolean
+  readonly live: string | null
+}
+
+/** What the camera's own movement leaves as it is. */
+export interface DrawnStill {
   readonly levels: readonly DrawnLevel[]
   readonly path: readonly CameraPose[]
   readonly framings: readonly DrawnFraming[]
   readonly marks: readonly PathMark[]
-  readonly locked: boolean
-  readonly live: string | null
 }
 
 export interface SetInk {
@@ -46,12 +50,17 @@ export interface SetInk {
 /** How far ahead of the camera the knob is that turns it, px. */
 export const KNOB_PX = 30
 
-/** Draws the set from above or from the side, over what lies there already: levels as bars, the camera with its field, its path and its framings as beads. */
-export function drawSet(context: CanvasRenderingContext2D, scale: DrawnScale, set: DrawnSet, ink: SetInk) {
+/**
+ * Draws the set from above or from the side, over what lies there already: levels as bars, the camera with its field, its
+ * path and its framings as beads. `putStill` draws, or puts there what it has kept of, what stays as it is.
+ */
+export function drawSet(context: CanvasRenderingContext2D, scale: DrawnScale, set: DrawnSet, ink: SetInk, putStill: (draw: (aside: CanvasRenderingContext2D) => void) => void) {
   drawGrid(context, scale, ink)
   drawField(context, scale, set.lens, ink)
-  drawLevels(context, scale, set.levels, ink)
-  drawPath(context, scale, set, ink)
+  putStill((aside) => {
+    drawLevels(aside, scale, set.levels, ink)
+    drawPath(aside, scale, set, ink)
+  })
   drawCamera(context, scale, set, ink)
   if (set.live !== null) drawTold(context, set.live, scale.heightPx, ink)
 }
@@ -145,7 +154,7 @@ function drawLevels(context: CanvasRenderingContext2D, scale: DrawnScale, levels
   context.textAlign = 'left'
 }
 
-function drawPath(context: CanvasRenderingContext2D, scale: DrawnScale, set: DrawnSet, ink: SetInk) {
+function drawPath(context: CanvasRenderingContext2D, scale: DrawnScale, set: DrawnStill, ink: SetInk) {
   context.strokeStyle = ink.blue
   context.lineWidth = 1.2
   context.setLineDash([3, 2])

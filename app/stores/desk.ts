@@ -1,5 +1,5 @@
 import { counterTruck, counterZoom, posesEqual, type CameraPose } from '@rubato/core/camera'
-import { panelAtFrame, placedFramings, rackLevels, type Framing, type Level } from '@rubato/core/document'
+import { firstCamera, panelAtFrame, placedFramings, rackLevels, type Framing, type Level, type PlacedFraming } from '@rubato/core/document'
 import { keyCounterZoom, keyFraming, reframe, type Whereabouts } from '@rubato/core/edits'
 import type { KeyedFraming } from '@rubato/core/moves'
 import { framesPerSecond, timecodeOfFrame } from '@rubato/core/time'
@@ -22,6 +22,9 @@ export interface LensSettings {
   framings: boolean
   darkSurround: boolean
 }
+
+/** While it plays, numbers that no eye can read are not laid out for every frame. */
+const READ_EVERY_MS = 160
 
 /** Where the artist is on the Desk: playhead, selection, tool, and what is shown. Nothing here is part of the film. */
 export const useDeskStore = defineStore('desk', () => {
@@ -51,6 +54,8 @@ export const useDeskStore = defineStore('desk', () => {
   /** While on, truck and zoom answer each other: the chosen plane keeps its size. */
   const counterZooms = ref(false)
   const nudge = ref(0)
+  /** The frame of the shot that figures are read at while it plays. */
+  const readFrame = ref(0)
 
   const lengthFrames = computed(() => film.filmStage.lengthFrames)
   const placedShot = computed(() => film.filmStage.shotAt(playhead.value))
@@ -60,8 +65,8 @@ export const useDeskStore = defineStore('desk', () => {
   const stage = computed(() => (takeId.value === null ? null : film.stageOf(takeId.value)))
   const shotFrame = computed(() => Math.max(0, playhead.value - (placedShot.value?.startFrame ?? 0)))
   const placedPanel = computed(() => (take.value === null ? null : panelAtFrame(take.value, shotFrame.value)))
-  const cameraId = computed(() => (take.value === null ? null : (Object.values(take.value.cameras).sort((a, b) => a.order - b.order)[0]?.id ?? null)))
-  const camera = computed(() => (cameraId.value === null ? null : (take.value?.cameras[cameraId.value] ?? null)))
+  const camera = computed(() => (take.value === null ? null : firstCamera(take.value)))
+  const cameraId = computed(() => camera.value?.id ?? null)
   const framings = computed(() => (take.value === null || cameraId.value === null ? [] : placedFramings(take.value, cameraId.value)))
   const framingHere = computed(() => framings.value.find((entry) => entry.frame === shotFrame.value) ?? null)
   const trialHere = computed(() => {
@@ -69,16 +74,18 @@ export const useDeskStore = defineStore('desk', () => {
     return tried !== null && tried.shotId === shotId.value && tried.frame === shotFrame.value ? tried.pose : null
   })
   const pose = computed<CameraPose | null>(() => trialHere.value ?? stage.value?.poseAt(shotFrame.value) ?? null)
+  const read = computed(() => (playing.value ? { frame: readFrame.value, pose: stage.value?.poseAt(readFrame.value) ?? null } : { frame: shotFrame.value, pose: pose.value }))
   const stageFrame = computed(() => {
     if (stage.value === null || pose.value === null) return null
     return trialHere.value === null ? stage.value.at(shotFrame.value) : stage.value.withPose(shotFrame.value, trialHere.value)
   })
-  /** The framings around the playhead: the one it stands on or left last, and the next. */
-  const moveHere = computed(() => {
+  /** The framings around the playhead: the one it stands on or left last, and the next. The same object as long as they are. */
+  const moveHere = computed<{ readonly from: PlacedFraming; readonly to: PlacedFraming; readonly index: number } | null>((before) => {
     const index = framings.value.findLastIndex((entry) => entry.frame <= shotFrame.value)
     const from = framings.value[index]
     const to = framings.value[index + 1]
-    return from === undefined || to === undefined ? null : { from, to, index }
+    if (from === undefined || to === undefined) return null
+    return before?.from === from && before.to === to ? before : { from, to, index }
   })
   const levels = computed<readonly Level[]>(() => (take.value === null ? [] : rackLevels(take.value)))
   const selectedLevel = computed(() => levels.value.find((level) => level.id === selectedLevelId.value) ?? null)
@@ -96,6 +103,16 @@ export const useDeskStore = defineStore('desk', () => {
   const fps = computed(() => (film.project === null ? 24 : framesPerSecond(film.project.rate)))
 
   watch([shotId, shotFrame], () => (trial.value = null))
+  let readAt = 0
+  watch(
+    [playing, shotId, shotFrame],
+    ([, shot], [, before]) => {
+      if (!playing.value || (shot === before && performance.now() - readAt < READ_EVERY_MS)) return
+      readAt = performance.now()
+      readFrame.value = shotFrame.value
+    },
+    { flush: 'sync' },
+  )
   // Taking up the pen with nothing selected is meant for the first level that can be drawn on.
   watch(tool, (now) => {
     if (now === 'pen') chooseLevelToDraw()
@@ -279,6 +296,8 @@ export const useDeskStore = defineStore('desk', () => {
     framingHere,
     trialHere,
     pose,
+    /** The frame and the pose that figures and small drawings show: the playhead's, but while it plays only so often as one can read. */
+    read,
     stageFrame,
     moveHere,
     levels,

@@ -26,6 +26,8 @@ export interface FrameStore {
   readonly bytes: number
   readonly pictures: number
   readonly full: boolean
+  /** True when a plan has come that `next` has not been asked about. */
+  readonly pending: boolean
   readonly takeIds: readonly string[]
 }
 
@@ -90,6 +92,7 @@ export function createFrameStore(optics: Optics, budgetBytes: number, drawingOf:
   const given = new Set<string>()
   let bytes = 0
   let full = false
+  let pending = false
   let drawingsStale = false
 
   function keyOf(track: Track, frame: number): string {
@@ -150,6 +153,7 @@ export function createFrameStore(optics: Optics, budgetBytes: number, drawingOf:
     },
     plan(next) {
       parts = next
+      pending = true
       at = { part: 0, frame: -1 }
       full = false
       given.clear()
@@ -171,6 +175,7 @@ export function createFrameStore(optics: Optics, budgetBytes: number, drawingOf:
       drawingsStale = true
     },
     next() {
+      pending = false
       if (full) return null
       for (; at.part < parts.length; at = { part: at.part + 1, frame: -1 }) {
         const part = parts[at.part]!
@@ -223,6 +228,9 @@ export function createFrameStore(optics: Optics, budgetBytes: number, drawingOf:
     },
     get full() {
       return full
+    },
+    get pending() {
+      return pending
     },
     get takeIds() {
       return [...tracks.keys()]

@@ -103,6 +103,8 @@ async function work() {
   } finally {
     working = false
   }
+  // It may have been let go on, or something else wanted, while the last pictures were packed.
+  if (!paused && store?.pending === true && view !== null) void work()
 }
 
 async function fetch(takeId: string, serial: number, frame: number) {

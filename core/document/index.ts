@@ -75,6 +75,7 @@ export {
   anchorOfFrame,
   drawingsOf,
   drawingsWith,
+  firstCamera,
   frameOfAnchor,
   panelAtFrame,
   placedFramings,

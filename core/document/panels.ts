@@ -1,5 +1,5 @@
 import { inOrder } from './order'
-import type { Cell, Framing, Level, Panel } from './records'
+import type { Camera, Cell, Framing, Level, Panel } from './records'
 import { cellIdOf } from './records'
 import type { TakeBody } from './units'
 
@@ -60,6 +60,11 @@ export function anchorOfFrame(take: Pick<TakeBody, 'panels'>, frame: number): An
 export function frameOfAnchor(take: Pick<TakeBody, 'panels'>, anchor: Anchor): number {
   const placed = placedPanels(take).find((entry) => entry.panel.id === anchor.panelId)
   return (placed?.startFrame ?? 0) + anchor.offsetFrames
+}
+
+/** The camera that a take is seen through: the first. Null where it has none. */
+export function firstCamera(take: Pick<TakeBody, 'cameras'>): Camera | null {
+  return inOrder(take.cameras)[0] ?? null
 }
 
 export interface PlacedFraming {

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { firstCamera } from '@rubato/core/document'
 import { rateName, timecodeOfFrame } from '@rubato/core/time'
 import { moveName } from '@rubato/core/moves'
 import { editShot } from '@rubato/core/edits'
@@ -33,8 +34,8 @@ const lengthTitle = computed(() => (film.project === null ? '' : `${props.placed
 /** What the camera does, from framing to framing. */
 const moves = computed(() => {
   const stage = film.stageOf(shot.value.circledTakeId)
-  const camera = stage === null ? undefined : Object.values(stage.take.cameras).sort((a, b) => a.order - b.order)[0]
-  if (stage === null || camera === undefined || film.optics === null) return ''
+  const camera = stage === null ? null : firstCamera(stage.take)
+  if (stage === null || camera === null || film.optics === null) return ''
   const framings = stage.framings(camera.id)
   if (framings.length < 2) return 'locked off'
   return framings.slice(1).map((to, i) => moveName(framings[i]!.framing.pose, to.framing.pose, framings[i]!.framing.move, to.frame - framings[i]!.frame)).join(', then ')

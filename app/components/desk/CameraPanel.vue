@@ -1,6 +1,5 @@
 <script setup lang="ts">
 import { FOCAL_LENGTH_RANGE_MM, fieldAngleDegrees, TRADE_FOCAL_LENGTHS_MM, untouchedPose, type CameraPose } from '@rubato/core/camera'
-import { refThrottled } from '@vueuse/core'
 import { computed, ref } from 'vue'
 import { Lock, LockOpen, SlidersHorizontal, Video } from '~/icons'
 import { cameraDialog, PRESET_KEYS } from '~/composables/useCameraCommands'
@@ -17,10 +16,7 @@ const frame = useFrameThis()
 const composing = ref<{ toggle: (event: Event) => void } | null>(null)
 const kept = ref<{ toggle: (event: Event) => void } | null>(null)
 
-const livePose = computed(() => desk.pose)
-// While playing, numbers that no eye can read are not laid out for every frame.
-const slowPose = refThrottled(livePose, 160)
-const pose = computed(() => (desk.playing ? slowPose.value : livePose.value))
+const pose = computed(() => desk.read.pose)
 const rest = computed(() => (film.optics === null ? null : untouchedPose(film.optics)))
 
 type PoseField = keyof CameraPose
@@ -55,7 +51,7 @@ const keyState = computed(() => {
   if (desk.framings.length === 0) return 'untouched'
   if (desk.trialHere !== null) return 'not kept yet'
   if (desk.framings.length === 1) return 'one framing, locked off'
-  const index = desk.framings.findIndex((entry) => entry.frame === desk.shotFrame)
+  const index = desk.framings.findIndex((entry) => entry.frame === desk.read.frame)
   return index >= 0 ? `framing ${index + 1}` : 'between framings'
 })
 const lockable = computed(() => desk.framingHere ?? (desk.framings.length === 1 ? desk.framings[0]! : null))
@@ -67,7 +63,7 @@ const planeName = computed(() => desk.selectedLevel?.name ?? 'the picture plane'
 <template>
   <div v-if="pose && rest" class="group">
     <h3>
-      Camera {{ desk.camera?.letter }} at {{ desk.shotFrame }} <span class="quiet">{{ desk.camera?.locked ? 'camera locked' : keyState }}</span>
+      Camera {{ desk.camera?.letter }} at {{ desk.read.frame }} <span class="quiet">{{ desk.camera?.locked ? 'camera locked' : keyState }}</span>
       <button v-if="lockable && !desk.camera?.locked" class="icon-button small end" :aria-pressed="lockable.framing.locked" :title="lockable.framing.locked ? 'Unlock this framing (Alt K)' : 'Lock this framing against change (Alt K)'" :aria-label="lockable.framing.locked ? 'Unlock this framing' : 'Lock this framing'" @click="moves.toggleFramingLock"><Lock v-if="lockable.framing.locked" :size="13" /><LockOpen v-else :size="13" /></button>
       <button class="icon-button small" :class="{ end: !lockable || desk.camera?.locked }" :aria-pressed="desk.camera?.locked === true" :title="desk.camera?.locked ? 'Unlock the whole camera (Alt L)' : 'Lock the whole camera: nothing of it can be changed (Alt L)'" :aria-label="desk.camera?.locked ? 'Unlock the camera' : 'Lock the camera'" @click="moves.lock(desk.camera?.locked !== true)"><Video :size="13" /><i v-if="desk.camera?.locked" class="barred" /></button>
     </h3>

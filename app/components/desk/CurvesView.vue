@@ -10,6 +10,7 @@ import { useCameraMoves } from '~/composables/useCameraMoves'
 import { useThinning } from '~/composables/useThinning'
 import { useInkColours } from '~/composables/useInkColours'
 import { usePanels } from '~/composables/usePanels'
+import PlayheadLine from '~/components/desk/PlayheadLine.vue'
 import { vFigures } from '~/directives/figures'
 import { followDrag } from '~/gestures/drag'
 import { drawTold } from '~/plan/drawSet'
@@ -70,7 +71,7 @@ function draw() {
   if (live.value !== null) drawTold(context, live.value, height.value, colours.value)
 }
 watch(() => [scene.value, colours.value, live.value, height.value], draw, { flush: 'post' })
-const playheadX = computed(() => xOf(scene.value, desk.shotFrame))
+const playheadX = () => xOf(scene.value, desk.shotFrame)
 
 const local = (event: { clientX: number; clientY: number }) => {
   const box = pane.value!.getBoundingClientRect()
@@ -188,7 +189,7 @@ function setValue(value: number) {
   const [takeId, entry] = [desk.takeId, chosenOne.value]
   if (takeId !== null && entry !== null) film.perform(`${CURVE_FIELDS[active.value].name} of a framing`, (f) => setFramingPose(f.takes[takeId]!, takeId, entry.framing.id, withValue(entry.framing.pose, active.value, value)))
 }
-const values = computed(() => Object.fromEntries(POSE_FIELDS.map((field) => [field, desk.pose === null ? '' : desk.pose[field].toFixed(CURVE_FIELDS[field].decimals).replace('-', '−')])))
+const values = computed(() => Object.fromEntries(POSE_FIELDS.map((field) => [field, desk.read.pose === null ? '' : desk.read.pose[field].toFixed(CURVE_FIELDS[field].decimals).replace('-', '−')])))
 function press(field: PoseField, event: MouseEvent) {
   if (event.altKey || (active.value === field && shown.value.includes(field) && shown.value.length > 1)) wished.value = { ...wished.value, [field]: !shown.value.includes(field) }
   else {
@@ -219,7 +220,7 @@ function takeOut() {
     </div>
     <div ref="pane" class="pane" @pointerdown="onDown">
       <canvas ref="canvas" data-test="curves" :data-active="active" />
-      <i v-if="desk.framings.length > 0" class="playhead" :style="{ transform: `translateX(${playheadX}px)` }" />
+      <PlayheadLine v-if="desk.framings.length > 0" :at="playheadX" />
       <p v-if="desk.framings.length === 0" class="empty">No framing yet. Key one (Q), move the playhead, frame again and key: what changes is drawn here.</p>
     </div>
     <footer>
@@ -305,15 +306,6 @@ canvas {
   display: block;
   width: 100%;
   height: 100%;
-}
-.playhead {
-  position: absolute;
-  top: 0;
-  bottom: 0;
-  left: -0.5px;
-  width: 1.5px;
-  background: var(--vermilion);
-  pointer-events: none;
 }
 .empty {
   position: absolute;

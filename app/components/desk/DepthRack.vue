@@ -26,7 +26,7 @@ const liveDepth = ref<{ id: string; depth: number } | null>(null)
 const menu = ref<{ toggle: (event: Event) => void } | null>(null)
 
 const ROW_PX = 46
-const lensDepth = computed(() => desk.pose?.depth ?? 0)
+const lensDepth = computed(() => desk.read.pose?.depth ?? 0)
 const nearFirst = computed(() => [...desk.levels].sort((a, b) => a.depth - b.depth || a.order - b.order))
 const listHeight = computed(() => Math.max(height.value - 8, nearFirst.value.length * ROW_PX + 24))
 const ladder = computed(() => ladderOf(nearFirst.value.map((level) => level.depth - lensDepth.value), 26, listHeight.value - 30))

@@ -35,7 +35,7 @@ const spread = ref(false)
 const splits = useLocalStorage('rubato.splits3', { rack: 18.5, right: 23.5, plan: 42, strip: 39, third: 45 }, { mergeDefaults: true })
 
 // What is played next from here is decoded by then.
-watchDebounced(() => [desk.playing, desk.playhead, sound.placed] as const, ([playing, playhead]) => !playing && player.warm(playhead), { debounce: 300, immediate: true })
+watchDebounced(() => [desk.playing ? null : desk.playhead, sound.placed] as const, ([playhead]) => playhead !== null && player.warm(playhead), { debounce: 300, immediate: true })
 
 const { commands } = useDeskCommands({
   strip: () => strip.value,

@@ -16,6 +16,7 @@ import { dragged, fitScale, fromPx, PLAN_AXES, SIDE_AXES, toPx, zoomedAt, type D
 import { hitPathMark, pathMarks, type PathMark } from '~/plan/pathMarks'
 import { useDeskStore } from '~/stores/desk'
 import { useFilmStore } from '~/stores/film'
+import { createKeptLayer } from '~/viewport/keptLayer'
 import { drawingBounds } from '~/viewport/paint'
 
 /** The set drawn from above (plan) or from the side: where the camera and the levels are, all of it dragged in place. */
@@ -63,6 +64,7 @@ const scale = computed<DrawnScale>(() => {
 watch(() => desk.takeId, () => (held.value = null))
 const marks = computed(() => pathMarks(desk.framings, hasMarks, (pose) => toPx(scale.value, pose)))
 
+const stillLayer = createKeptLayer()
 function draw() {
   const context = canvas.value?.getContext('2d')
   if (!context || desk.stageFrame === null || width.value === 0) return
@@ -73,7 +75,10 @@ function draw() {
   context.fillStyle = colours.value.paper
   context.fillRect(0, 0, width.value, height.value)
   if (props.kind === 'plan') ground.draw(context, scale.value, ratio)
-  drawSet(context, scale.value, { lens: desk.stageFrame.lens, levels: bars.value, path: path.value, framings: beads.value, marks: marks.value, locked: desk.camera?.locked === true, live: live.value }, colours.value)
+  const still = { levels: bars.value, path: path.value, framings: beads.value, marks: marks.value }
+  drawSet(context, scale.value, { ...still, lens: desk.stageFrame.lens, locked: desk.camera?.locked === true, live: live.value }, colours.value, (drawStill) =>
+    stillLayer(context, { width: width.value, height: height.value, ratio }, [...Object.values(still), scale.value, colours.value], drawStill),
+  )
 }
 watch(() => [desk.stageFrame, bars.value, path.value, beads.value, scale.value, marks.value, colours.value, live.value, ground.version.value], draw, { flush: 'post' })
 

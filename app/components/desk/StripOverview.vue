@@ -109,5 +109,6 @@ canvas {
   width: 2px;
   height: 100%;
   background: var(--vermilion);
+  will-change: transform;
 }
 </style>

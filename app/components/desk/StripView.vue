@@ -5,7 +5,7 @@ import { useElementSize, useEventListener } from '@vueuse/core'
 import { computed, onMounted, ref, shallowRef, watch } from 'vue'
 import MarkEditor from '~/components/desk/MarkEditor.vue'
 import StripEntry from '~/components/desk/StripEntry.vue'
-import { vFigures } from '~/directives/figures'
+import PlayheadLine from '~/components/desk/PlayheadLine.vue'
 import LaneHead from '~/components/sound/LaneHead.vue'
 import SoundTray from '~/components/sound/SoundTray.vue'
 import SoundBar from '~/components/sound/SoundBar.vue'
@@ -66,10 +66,7 @@ onMounted(() => {
 })
 
 const playheadX = computed(() => Math.round(xOfFrame(scale.value, desk.playhead + 0.5)))
-const playheadText = computed(() => (timing.display === 'timecode' ? timing.moment(desk.playhead).slice(3) : timing.moment(desk.playhead)))
-/** At the strip's ends the figures stay whole. */
-const FIGURES_HALF_PX = 36
-const figuresShift = computed(() => (width.value === 0 ? 0 : Math.max(0, FIGURES_HALF_PX - playheadX.value) - Math.max(0, playheadX.value + FIGURES_HALF_PX - width.value)))
+const playheadText = () => (timing.display === 'timecode' ? timing.moment(desk.playhead).slice(3) : timing.moment(desk.playhead))
 // Playing on past the edge turns the page.
 watch(playheadX, (x) => {
   if (view.value === null || width.value === 0) return
@@ -227,7 +224,7 @@ defineExpose({ zoom, zoomToShot, zoomToChosen, zoomToAll: () => (view.value = nu
           @dblclick="onDouble"
         >
           <canvas ref="canvas" aria-hidden="true" />
-          <span class="playhead" :style="{ transform: `translateX(${playheadX}px)` }"><b v-figures="playheadText" class="mono" :style="{ marginLeft: `${figuresShift}px` }" /></span>
+          <PlayheadLine :at="() => playheadX" :figures="playheadText" :width="width" />
         </div>
         <p v-if="sound.lanes.length === 0" class="no-sound quiet" :style="{ height: `${LANES_END_PX}px` }">No sound yet: drop recordings here, or press Scratch line.</p>
         <SoundTray v-if="sound.trayOpen" />
@@ -346,26 +343,5 @@ canvas {
   display: block;
   width: 100%;
   height: 100%;
-}
-.playhead {
-  position: absolute;
-  top: 0;
-  left: -1px;
-  width: 2px;
-  height: 100%;
-  background: var(--vermilion);
-  pointer-events: none;
-}
-.playhead b {
-  position: absolute;
-  top: 0;
-  left: 50%;
-  padding: 1px 7px;
-  border-radius: 4px;
-  background: var(--vermilion);
-  color: #ffffff;
-  font-size: 11px;
-  white-space: nowrap;
-  transform: translateX(-50%);
 }
 </style>

@@ -1,8 +1,11 @@
 <script setup lang="ts">
 import { lensOf, untouchedPose, zoomPose, type CameraPose } from '@rubato/core/camera'
+import { firstCamera, placedFramings, placedPanels } from '@rubato/core/document'
 import { add } from '@rubato/core/geometry'
+import type { TakeStage } from '@rubato/core/stage'
 import { useElementSize } from '@vueuse/core'
 import { computed, ref, shallowRef, watch } from 'vue'
+import { useArt } from '~/composables/useArt'
 import { useCameraPath } from '~/composables/useCameraPath'
 import { useFramingGestures, type PoseStep } from '~/composables/useFramingGestures'
 import { useSheet } from '~/composables/useSheet'
@@ -19,6 +22,7 @@ const film = useFilmStore()
 const desk = useDeskStore()
 const pen = usePenStore()
 const { sheet, moods } = useSheet()
+const { prepareFrames } = useArt()
 const { path, beads, hasMarks } = useCameraPath()
 const pane = ref<HTMLElement | null>(null)
 const host = ref<HTMLElement | null>(null)
@@ -46,23 +50,41 @@ const scale = computed<TableScale>(() => {
   const size = { widthPx: width.value, heightPx: height.value }
   if (held.value !== null) return { ...held.value, ...size }
   if (frozen.value !== null) return { ...frozen.value, ...size }
+  return desk.stage === null ? { ...UNIT, ...size } : fittedTo(desk.stage)
+})
+/** The scale that shows all of a shot's frames. */
+function fittedTo(stage: TakeStage): TableScale {
   const optics = film.optics
-  if (optics === null || width.value === 0) return { ...UNIT, ...size }
+  if (optics === null || width.value === 0) return { ...UNIT, widthPx: width.value, heightPx: height.value }
   const half = 0.5 / optics.aspect
-  const poses = [...desk.framings.map((entry) => entry.framing.pose), ...(desk.stage === null ? [] : [desk.stage.poseAt(0)])]
+  const camera = firstCamera(stage.take)
+  const poses = [...(camera === null ? [] : placedFramings(stage.take, camera.id).map((entry) => entry.framing.pose)), stage.poseAt(0)]
   const points = poses.flatMap((pose) => (frameOnTable(UNIT, lens.value, pose, optics, plane.value)?.corners ?? []).map(({ x, y }) => ({ u: x, v: half - y })))
   // A frame that looks far off would leave nothing to see of the others.
   return fitTable(points.filter(({ u, v }) => Math.abs(u) < 12 && Math.abs(v) < 12), optics.aspect, width.value, height.value)
-})
+}
 watch(() => desk.takeId, () => (held.value = null))
 
 const tableFrame = computed(() => {
   const { stage, stageFrame } = desk
   return stage === null || stageFrame === null ? null : stage.withPose(stageFrame.frame, rest.value)
 })
+/** Canvas px for a CSS px. While it plays the art is drawn at half: a cut changes all of it within one frame. */
+const resolution = () => Math.min(2, window.devicePixelRatio || 1) * (desk.playing ? 0.5 : 1)
+// What lies behind the next cut is painted before it comes.
+watch(
+  () => (desk.playing && width.value > 0 ? film.filmStage.shots[((desk.placedShot?.index ?? -1) + 1) % Math.max(1, film.filmStage.shots.length)]?.shot.circledTakeId : undefined),
+  async (takeId) => {
+    if (takeId === undefined || takeId === desk.takeId) return
+    await film.ensureTakeWithArt(takeId).catch(() => undefined)
+    const stage = film.stageOf(takeId)
+    if (stage === null || !desk.playing) return
+    prepareFrames(placedPanels(stage.take).map((panel) => stage.withPose(panel.startFrame, rest.value)), viewBoxOf(fittedTo(stage), resolution()))
+  },
+)
 const { problem } = useStageCanvas(
   host,
-  () => (tableFrame.value === null || width.value === 0 ? null : sheet(tableFrame.value, viewBoxOf(scale.value, Math.min(2, window.devicePixelRatio || 1)), false, ghosted.value && !desk.playing)),
+  () => (tableFrame.value === null || width.value === 0 ? null : sheet(tableFrame.value, viewBoxOf(scale.value, resolution()), false, ghosted.value && !desk.playing)),
   () => [ghosted.value, tableFrame.value?.panelIndex, desk.take?.levels, desk.take?.cells, desk.take?.panels, film.film.drawings, scale.value, ...moods()],
   () => null,
   () => null,

@@ -4,7 +4,7 @@ import { canDropFrames, framesOfEntry, frameOfTimecode, timecodeOfFrame, TIME_DI
 import { refThrottled } from '@vueuse/core'
 import { computed, ref } from 'vue'
 import { Pause, Play, Repeat, SkipBack, SlidersHorizontal, StepBack, StepForward } from '~/icons'
-import { vFigures } from '~/directives/figures'
+import MomentField from '~/components/desk/MomentField.vue'
 import { useFrameCache } from '~/composables/useFrameCache'
 import { usePlayback } from '~/composables/usePlayback'
 import { useSoundPlayer } from '~/composables/useSoundPlayer'
@@ -55,23 +55,6 @@ function go(frame: number) {
   desk.goTo(frame)
 }
 
-/** The playhead's moment can be typed: it goes there. */
-const typed = ref<string | null>(null)
-const wrong = ref(false)
-function goTyped(input: HTMLInputElement) {
-  if (typed.value === null) return
-  const frame = timing.frameOf(typed.value)
-  wrong.value = frame === null
-  if (frame === null) return
-  typed.value = null
-  go(frame)
-  input.blur()
-}
-function leaveTyped() {
-  typed.value = null
-  wrong.value = false
-}
-
 const startText = computed(() => timecodeOfFrame(film.project?.startTimecodeFrames ?? 0, timing.base.rate, timing.base.drop))
 function setStart(input: HTMLInputElement) {
   const project = film.project
@@ -102,24 +85,7 @@ function setDrop(on: boolean) {
     <button class="icon-button" title="One frame back (,)" aria-label="One frame back" @click="go(desk.playhead - 1)"><StepBack :size="16" /></button>
     <button class="play" :title="desk.playing ? 'Pause (Space)' : 'Play (Space)'" :aria-label="desk.playing ? 'Pause' : 'Play'" @click="toggle"><Pause v-if="desk.playing" :size="16" /><Play v-else :size="16" /></button>
     <button class="icon-button" title="One frame on (.)" aria-label="One frame on" @click="go(desk.playhead + 1)"><StepForward :size="16" /></button>
-    <input
-      class="mono timecode"
-      :class="{ wrong }"
-      :value="typed ?? timing.moment(desk.playhead)"
-      :size="timing.display === 'timecode' ? 11 : 9"
-      aria-label="Playhead"
-      :aria-invalid="wrong"
-      :title="wrong ? 'A moment: timecode, frames, 12.5s or 3+08 (feet)' : 'Where the playhead stands; type a moment to go there'"
-      data-test="timecode"
-      spellcheck="false"
-      @focus="(e) => (e.target as HTMLInputElement).select()"
-      @input="(e) => ((typed = (e.target as HTMLInputElement).value), (wrong = false))"
-      @keydown.stop
-      @keydown.enter="(e) => goTyped(e.target as HTMLInputElement)"
-      @keydown.esc="(e) => (leaveTyped(), (e.target as HTMLInputElement).blur())"
-      @blur="leaveTyped"
-    />
-    <span v-figures="`${desk.shotFrame} / ${desk.placedShot?.lengthFrames ?? 0} f`" class="mono quiet" data-test="shot-frame" />
+    <MomentField @go="go" />
     <span v-if="desk.playing && rateNow !== 1" class="chip blue" data-test="rate">{{ rateNow < 0 ? '◂ ' : '' }}{{ Math.abs(rateNow) }}×</span>
     <span v-if="meter" class="chip meter" :class="{ wrong: dropped > 0 }" :title="meterTitle" data-test="meter">{{ meter }}</span>
     <span class="grow" />
@@ -175,26 +141,6 @@ function setDrop(on: boolean) {
   background: var(--ink);
   color: var(--paper-0);
   cursor: pointer;
-}
-.timecode {
-  width: 122px;
-  margin-left: 4px;
-  padding: 2px 4px;
-  border: 1px solid transparent;
-  border-radius: 5px;
-  background: none;
-  color: var(--ink);
-  font-size: 16px;
-}
-.timecode:hover {
-  border-color: var(--rule);
-}
-.timecode:focus {
-  border-color: var(--blue);
-  outline: none;
-}
-.timecode.wrong {
-  border-color: var(--vermilion);
 }
 .grow {
   flex: 1;
