@@ -13,7 +13,8 @@ export default defineNuxtConfig({
   devtools: { enabled: false },
   experimental: { viteEnvironmentApi: true, appManifest: false },
   modules: ['@pinia/nuxt', '@primevue/nuxt-module'],
-  primevue: { options: { theme: { preset: rubatoTheme, options: { darkModeSelector: '.night', cssLayer: false } } } },
+  // Only what is used: with all of them come the styles of all, and their `:has()` rules are looked at with every change of the page.
+  primevue: { components: { include: ['Dialog', 'InputText', 'Menu', 'Popover', 'ProgressBar', 'Select', 'Toast'] }, directives: { include: [] }, options: { theme: { preset: rubatoTheme, options: { darkModeSelector: '.night', cssLayer: false } } } },
   css: ['~/styles/fonts.css', '~/styles/main.css'],
   components: [{ path: '~/components', pathPrefix: false }],
   imports: { autoImport: false },

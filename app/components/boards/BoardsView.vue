@@ -2,7 +2,7 @@
 import { computed, ref, useTemplateRef } from 'vue'
 import { useLocalStorage } from '@vueuse/core'
 import { Pane, Splitpanes } from 'splitpanes'
-import 'splitpanes/dist/splitpanes.css'
+import '~/styles/splitpanes.css'
 import { offerCommands } from '~/commands/registry'
 import BoardPage from '~/components/boards/BoardPage.vue'
 import { BookOpenText, Search } from '~/icons'

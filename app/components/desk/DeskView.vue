@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { useLocalStorage, watchDebounced } from '@vueuse/core'
 import { Pane, Splitpanes } from 'splitpanes'
-import 'splitpanes/dist/splitpanes.css'
+import '~/styles/splitpanes.css'
 import { onBeforeUnmount, ref } from 'vue'
 import DepthRack from '~/components/desk/DepthRack.vue'
 import LensView from '~/components/desk/LensView.vue'
