@@ -200,7 +200,8 @@ export function useStripScene(scale: ComputedRef<StripScale>) {
     { immediate: true },
   )
   const settled = refDebounced(view, SETTLED_MS)
-  watch(settled, () => void wantThumbs(), { immediate: true })
+  // What came into view while it played is painted when it stops.
+  watch([settled, () => desk.playing], () => void wantThumbs(), { immediate: true })
   async function wantThumbs() {
     if (film.gestureOpen || desk.playing) return
     const takes = new Map<string, string[]>()
