@@ -1,4 +1,4 @@
-import { frameAtSeconds, frameDue, framesMissed, secondsOfFrames, type PlaySpan } from '@rubato/core/time'
+import { frameAtSeconds, frameDue, framesMissed, secondsOfFrames, stepToDraw, type PlaySpan } from '@rubato/core/time'
 import type { FilmSpan } from '@rubato/core/stage'
 import { nextTick, ref } from 'vue'
 import { useFrameCache } from '~/composables/useFrameCache'
@@ -119,9 +119,8 @@ export function usePlayback() {
     range = now
     if (moved && loops()) anchor(Math.min(range.end - 1, Math.max(range.start, last)))
     const due = (after: number) => frameDue(origin, moved && loops() ? 0 : after, rateNow.value < 0 ? -1 : 1, range, loops())
-    // What is drawn now is seen when it is drawn: the frame that will be due then. The film's end is not come to sooner, and no
-    // frame whose time it still is is left out for that.
-    const seenSteps = Math.max(steps, Math.min(lastSteps + 1, frameAtSeconds((elapsedNow + lagSeconds) * Math.abs(rateNow.value), film.project.rate)))
+    // What is drawn now is seen when it is drawn. The film's end is not come to sooner.
+    const seenSteps = stepToDraw(lastSteps, steps, frameAtSeconds((elapsedNow + lagSeconds) * Math.abs(rateNow.value), film.project.rate))
     const ahead = due(seenSteps)
     const [frame, shownSteps] = ahead === null ? [due(steps), steps] : [ahead, seenSteps]
     if (frame === null) {

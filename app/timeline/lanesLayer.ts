@@ -1,4 +1,4 @@
-import { createKeptLayer } from '../viewport/keptLayer'
+import { createKeptLayer } from '../canvas/keptLayer'
 import { drawLanes } from './drawLanes'
 import type { StripInk } from './stripInk'
 import { STRIP_HEIGHT_PX } from './stripRows'

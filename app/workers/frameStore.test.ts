@@ -54,6 +54,20 @@ describe('finished frames', () => {
     expect(store.pictureOf('t', 1, 3)).toBe(store.pictureOf('t', 1, 9))
   })
 
+  it('of a new plan wait until they are asked for, also while those of the plan before are packed', () => {
+    const store = createFrameStore(OPTICS, 1e6, drawingOf)
+    store.putTake('t', 1, takeOf(2))
+    expect(store.pending).toBe(false)
+    store.plan([part(1, 0, 10)])
+    const first = store.next()!
+    expect([first.frame, store.pending]).toEqual([0, false])
+    store.plan([part(1, 10, 20)])
+    expect(store.keep(first, picture(10))).toBe(true)
+    expect(store.pending).toBe(true)
+    expect(makeAll(store)).toEqual([10])
+    expect(store.pending).toBe(false)
+  })
+
   it('of a transition are made of both shots, and anew when one of them or the transition changes', () => {
     const store = createFrameStore(OPTICS, 1e6, drawingOf)
     const placed = (id: string, index: number) => ({ shot: { id, sequenceId: 's', order: index, label: id, title: '', circledTakeId: `t-${id}` }, index, startFrame: index * 20, lengthFrames: 20 })

@@ -1,6 +1,6 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { frameDue, framesMissed } from './index'
+import { frameDue, framesMissed, stepToDraw } from './index'
 
 describe('the frame that is due', () => {
   const span = { start: 10, end: 16 }
@@ -34,5 +34,28 @@ describe('the frame that is due', () => {
 
   it('counts as missed only what the speed does not leave out', () => {
     expect([framesMissed(4, 5, 1), framesMissed(4, 7, 1), framesMissed(4, 6, 2), framesMissed(4, 12, -4), framesMissed(4, 4, 0.25)]).toEqual([0, 2, 0, 4, 0])
+  })
+})
+
+describe('the step that is drawn', () => {
+  it('is the one that is due when the drawing is seen', () => {
+    expect(stepToDraw(4, 4, 5)).toBe(5)
+    expect(stepToDraw(4, 4, 4)).toBe(4)
+    expect(stepToDraw(4, 5, 5)).toBe(5)
+  })
+
+  it('passes none over whose time it still is, and never one that is not due', () => {
+    fc.assert(
+      fc.property(fc.nat(500), fc.nat(500), fc.nat(3), (last, due, ahead) => {
+        const drawn = stepToDraw(last, due, due + ahead)
+        expect(drawn).toBeGreaterThanOrEqual(due)
+        expect(drawn).toBeLessThanOrEqual(due + ahead)
+        if (due <= last + 1) expect(framesMissed(last, Math.max(last, drawn), 1)).toBe(0)
+      }),
+    )
+  })
+
+  it('misses only what was over before it could be drawn', () => {
+    expect(framesMissed(4, stepToDraw(4, 7, 8), 1)).toBe(2)
   })
 })

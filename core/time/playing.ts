@@ -19,3 +19,12 @@ export function frameDue(origin: number, steps: number, direction: 1 | -1, span:
 export function framesMissed(stepsBefore: number, stepsNow: number, speed: number): number {
   return Math.max(0, stepsNow - stepsBefore - 1 - Math.max(0, Math.ceil(Math.abs(speed)) - 1))
 }
+
+/**
+ * The step to draw now: the one that will be due when the drawing is seen, but none is passed over whose time it still is.
+ * `last` is the step drawn before, `due` the one that is due now, `seen` the one due when the drawing will be seen; all in
+ * frames from the playback's start, `due` ≤ `seen`.
+ */
+export function stepToDraw(last: number, due: number, seen: number): number {
+  return Math.max(due, Math.min(last + 1, seen))
+}

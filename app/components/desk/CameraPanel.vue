@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { FOCAL_LENGTH_RANGE_MM, fieldAngleDegrees, TRADE_FOCAL_LENGTHS_MM, untouchedPose, type CameraPose } from '@rubato/core/camera'
 import { computed, ref } from 'vue'
+import ChoiceRow from '~/components/fields/ChoiceRow.vue'
 import { Lock, LockOpen, SlidersHorizontal, Video } from '~/icons'
 import { cameraDialog, PRESET_KEYS } from '~/composables/useCameraCommands'
 import { useCameraMoves } from '~/composables/useCameraMoves'
@@ -29,6 +30,10 @@ const FIELDS: readonly { key: PoseField; label: string; unit: string; step: numb
   { key: 'tiltDegrees', label: 'tilt', unit: '°', step: 0.5, decimals: 2, group: 'Turn', min: -89, max: 89 },
   { key: 'rollDegrees', label: 'roll', unit: '°', step: 0.5, decimals: 2, group: 'Turn' },
 ]
+const BY = [
+  { id: 'truck', name: 'by truck', title: 'The camera comes nearer' },
+  { id: 'lens', name: 'by lens', title: 'The lens gets longer; no parallax' },
+] as const
 const GROUPS = ['Place', 'Distance', 'Turn'] as const
 
 let scrubbing: ReturnType<typeof desk.beginCamera> | null = null
@@ -104,10 +109,7 @@ const planeName = computed(() => desk.selectedLevel?.name ?? 'the picture plane'
       <Popover ref="composing">
         <div class="settings" @keydown.stop>
           <label>Margin <NumberField label="free" unit="%" :model-value="frame.settings.value.margin * 100" :step="1" :min="0" :max="45" :decimals="0" :reset-to="12" @set="(v) => (frame.settings.value.margin = v / 100)" @scrub="(v) => (frame.settings.value.margin = v / 100)" /></label>
-          <div class="segments" role="group" aria-label="Frame by">
-            <button :aria-pressed="frame.settings.value.by === 'truck'" title="The camera comes nearer" @click="frame.settings.value.by = 'truck'">by truck</button>
-            <button :aria-pressed="frame.settings.value.by === 'lens'" title="The lens gets longer; no parallax" @click="frame.settings.value.by = 'lens'">by lens</button>
-          </div>
+          <ChoiceRow v-model="frame.settings.value.by" fill label="Frame by" :choices="BY" />
           <button class="push-button" title="Draw it in the lens view (Shift O)" @click="desk.tool = 'region'">Frame a region</button>
         </div>
       </Popover>

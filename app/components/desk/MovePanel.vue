@@ -2,6 +2,7 @@
 import { editFraming, settleRoom, setPath, type Made } from '@rubato/core/edits'
 import { handlesOf, moveName, type MoveSpec, type Timing } from '@rubato/core/moves'
 import { computed } from 'vue'
+import ChoiceRow from '~/components/fields/ChoiceRow.vue'
 import { asCustom } from '~/curves/curveScene'
 import { useCameraMoves } from '~/composables/useCameraMoves'
 import { useScrub } from '~/composables/useScrub'
@@ -32,10 +33,22 @@ const move = computed(() => {
   }
 })
 const TIMINGS = [
-  { label: 'Hold', value: 'hold', title: 'Stays, then jumps at the next framing' },
-  { label: 'Even', value: 'even', title: 'The same speed throughout' },
-  { label: 'Cushioned', value: 'cushioned', title: 'Gets up to speed and comes to rest' },
-  { label: 'Curve', value: 'custom', title: 'A curve of your own; its handles are in the Curves view' },
+  { id: 'hold', name: 'Hold', title: 'Stays, then jumps at the next framing' },
+  { id: 'even', name: 'Even', title: 'The same speed throughout' },
+  { id: 'cushioned', name: 'Cushioned', title: 'Gets up to speed and comes to rest' },
+  { id: 'custom', name: 'Curve', title: 'A curve of your own; its handles are in the Curves view' },
+] as const
+const PATHS = [
+  { id: 'straight', name: 'Straight', title: 'Straight from the one framing to the next' },
+  { id: 'bent', name: 'Bent', title: 'Bent by handles in Table, Plan and Side; its timing stays' },
+] as const
+const PASSINGS = [
+  { id: 'corner', name: 'Corner', title: 'The path may turn sharply at the framing it leaves' },
+  { id: 'smooth', name: 'Smooth', title: 'The path goes smoothly through the framing it leaves' },
+] as const
+const EVENNESS = [
+  { id: 'set', name: 'Even in set', title: 'Equal steps through the set' },
+  { id: 'screen', name: 'on screen', label: 'Even on screen', title: 'Even on screen: the subject grows by the same factor every frame' },
 ] as const
 
 const takeId = () => desk.takeId!
@@ -90,9 +103,7 @@ function setSubject(value: number) {
   <div v-if="move" class="group" data-test="move-panel">
     <h3>{{ move.title }} <span class="quiet">{{ move.frames }} f · {{ move.seconds }} s</span></h3>
     <p class="tempo name" data-test="move-name">{{ move.name }}</p>
-    <div class="segments" role="group" aria-label="Timing">
-      <button v-for="each in TIMINGS" :key="each.value" :aria-pressed="move.spec.timing.kind === each.value" :title="each.title" @click="setTiming(each.value)">{{ each.label }}</button>
-    </div>
+    <ChoiceRow class="whole" fill label="Timing" :choices="TIMINGS" :model-value="move.spec.timing.kind" @update:model-value="setTiming" />
     <div v-if="move.spec.timing.kind === 'cushioned'" class="pair three">
       <NumberField label="Leaves" :model-value="move.spec.timing.leaveFrames" :step="1" :min="0" :decimals="0" :reset-to="6" title="Frames to get up to speed" @begin="scrub.begin('cushion')" @scrub="(v) => scrubCushion('leaveFrames', v)" @commit="scrub.commit()" @cancel="scrub.cancel()" @set="(v) => setCushion('leaveFrames', v)" />
       <NumberField label="Arrives" :model-value="move.spec.timing.arriveFrames" :step="1" :min="0" :decimals="0" :reset-to="6" title="Frames to come to rest" @begin="scrub.begin('cushion')" @scrub="(v) => scrubCushion('arriveFrames', v)" @commit="scrub.commit()" @cancel="scrub.cancel()" @set="(v) => setCushion('arriveFrames', v)" />
@@ -110,20 +121,11 @@ function setSubject(value: number) {
       </div>
     </div>
     <div class="pair">
-      <div class="segments" role="group" aria-label="Path">
-        <button :aria-pressed="move.spec.path.kind === 'straight'" title="Straight from the one framing to the next" @click="setBent(false)">Straight</button>
-        <button :aria-pressed="move.spec.path.kind === 'bent'" title="Bent by handles in Table, Plan and Side; its timing stays" @click="setBent(true)">Bent</button>
-      </div>
-      <div class="segments" role="group" aria-label="Where the path passes framing">
-        <button :disabled="!move.inner" :aria-pressed="move.framing.smooth !== true" title="The path may turn sharply at the framing it leaves" @click="moves.smooth(move.framing.id, false)">Corner</button>
-        <button :disabled="!move.inner" :aria-pressed="move.framing.smooth === true" title="The path goes smoothly through the framing it leaves" @click="moves.smooth(move.framing.id, true)">Smooth</button>
-      </div>
+      <ChoiceRow fill label="Path" :choices="PATHS" :model-value="move.spec.path.kind" @update:model-value="(kind) => setBent(kind === 'bent')" />
+      <ChoiceRow fill label="Where the path passes framing" :choices="PASSINGS" :disabled="!move.inner" :model-value="move.framing.smooth === true ? 'smooth' : 'corner'" @update:model-value="(id) => moves.smooth(move!.framing.id, id === 'smooth')" />
     </div>
     <div class="pair" :class="{ wide: move.spec.evenness.kind !== 'screen' }">
-      <div class="segments" role="group" aria-label="Evenness">
-        <button :aria-pressed="move.spec.evenness.kind === 'set'" title="Equal steps through the set" @click="setEvenness('set')">Even in set</button>
-        <button :aria-pressed="move.spec.evenness.kind === 'screen'" title="Even on screen: the subject grows by the same factor every frame" aria-label="Even on screen" @click="setEvenness('screen')">on screen</button>
-      </div>
+      <ChoiceRow fill label="Evenness" :choices="EVENNESS" :model-value="move.spec.evenness.kind" @update:model-value="setEvenness" />
       <NumberField v-if="move.spec.evenness.kind === 'screen'" label="Subject at" unit="fw" :model-value="move.spec.evenness.subjectDepth" :step="0.05" :reset-to="0" @set="setSubject" @scrub="() => undefined" />
     </div>
   </div>
@@ -156,13 +158,7 @@ function setSubject(value: number) {
   stroke: var(--blue);
   stroke-width: 3;
 }
-.pair .segments {
-  margin-bottom: 0;
-}
 .pair.wide {
   grid-template-columns: 1fr;
-}
-.segments button:disabled {
-  opacity: 0.45;
 }
 </style>

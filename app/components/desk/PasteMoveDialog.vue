@@ -68,21 +68,11 @@ function take() {
   </Dialog>
 </template>
 
+<style scoped src="./dialog.css"></style>
 <style scoped>
-p {
-  margin: 0 0 8px;
-}
 label {
   display: flex;
   gap: 6px;
   min-height: 26px;
-}
-.wrong {
-  color: var(--vermilion-text);
-}
-.actions {
-  display: flex;
-  justify-content: flex-end;
-  gap: 8px;
 }
 </style>

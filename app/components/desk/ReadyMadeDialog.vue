@@ -87,31 +87,12 @@ function take() {
   </Dialog>
 </template>
 
+<style scoped src="./dialog.css"></style>
 <style scoped>
-p {
-  margin: 0 0 8px;
-}
 .kinds {
   display: grid;
   grid-template-columns: repeat(3, 1fr);
   gap: 5px;
   margin-bottom: 8px;
-}
-.fields,
-.ends,
-.actions {
-  display: flex;
-  gap: 8px;
-  margin-bottom: 10px;
-}
-.fields > * {
-  flex: 1;
-}
-.actions {
-  justify-content: flex-end;
-  margin: 0;
-}
-.wrong {
-  color: var(--vermilion-text);
 }
 </style>

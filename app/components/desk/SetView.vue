@@ -16,7 +16,7 @@ import { dragged, fitScale, fromPx, PLAN_AXES, SIDE_AXES, toPx, zoomedAt, type D
 import { hitPathMark, pathMarks, type PathMark } from '~/plan/pathMarks'
 import { useDeskStore } from '~/stores/desk'
 import { useFilmStore } from '~/stores/film'
-import { createKeptLayer } from '~/viewport/keptLayer'
+import { createKeptLayer } from '~/canvas/keptLayer'
 import { drawingBounds } from '~/viewport/paint'
 
 /** The set drawn from above (plan) or from the side: where the camera and the levels are, all of it dragged in place. */

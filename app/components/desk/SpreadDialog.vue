@@ -65,10 +65,8 @@ function take() {
   </Dialog>
 </template>
 
+<style scoped src="./dialog.css"></style>
 <style scoped>
-p {
-  margin: 0 0 8px;
-}
 ul {
   max-height: 240px;
   margin: 0 0 10px;
@@ -81,19 +79,7 @@ li {
   justify-content: space-between;
   min-height: 24px;
 }
-.ends,
-.rules,
-.actions {
-  display: flex;
-  gap: 8px;
-  margin-bottom: 10px;
-}
-.ends > *,
-.rules > * {
+.ends > * {
   flex: 1;
-}
-.actions {
-  justify-content: flex-end;
-  margin: 0;
 }
 </style>

@@ -6,6 +6,7 @@ import { useLevels } from '~/composables/useLevels'
 import { useScrub } from '~/composables/useScrub'
 import { usePlacePicture } from '~/composables/usePlacePicture'
 import { Trash2 } from '~/icons'
+import ChoiceRow from '~/components/fields/ChoiceRow.vue'
 import NumberField from '~/components/fields/NumberField.vue'
 import { useDeskStore } from '~/stores/desk'
 
@@ -18,6 +19,10 @@ const { choosePicture } = usePlacePicture()
 const holding = computed(() => levels.holdingOf(props.level))
 const isReference = computed(() => props.level.kind === 'reference')
 const TINTS = ['#2a6a99', '#c2452d', '#b27b1b', '#2e7a68', '#77476f'] as const
+const LIES = [
+  { id: 'under', name: 'under', title: 'Under all levels' },
+  { id: 'over', name: 'over', title: 'Over all levels' },
+] as const
 const tint = computed(() => props.level.tint ?? null)
 const sequence = computed(() => props.level.sequence ?? null)
 const number = (event: Event) => Number((event.target as HTMLInputElement).value)
@@ -51,10 +56,7 @@ function setReference(on: boolean) {
     <label v-if="tint" class="line">Strength <input type="range" min="5" max="100" :value="Math.round(tint.strength * 100)" aria-label="Strength of the tint" @input="setStrength" /><span class="mono">{{ Math.round(tint.strength * 100) }} %</span></label>
     <label v-if="!isReference" class="check" title="Figures are copied when a panel is duplicated, and are black in Silhouette; all else holds"><input type="checkbox" :checked="level.figure === true" @change="levels.edit(level, level.figure === true ? 'no figure:' : 'figure:', { figure: level.figure !== true })" /> figure: copied with its panel</label>
     <template v-else>
-      <span class="segments" role="group" aria-label="Where the reference lies">
-        <button :aria-pressed="level.over !== true" title="Under all levels" @click="levels.edit(level, 'put under all:', { over: false })">under</button>
-        <button :aria-pressed="level.over === true" title="Over all levels" @click="levels.edit(level, 'put over all:', { over: true })">over</button>
-      </span>
+      <ChoiceRow label="Where the reference lies" :choices="LIES" :model-value="level.over === true ? 'over' : 'under'" @update:model-value="(id) => levels.edit(level, id === 'over' ? 'put over all:' : 'put under all:', { over: id === 'over' })" />
       <template v-if="sequence">
         <NumberField label="starts at" unit="f" :model-value="sequence.startFrame" :step="1" :decimals="0" :min="-1000000" :max="1000000" @begin="scrub.begin(`start of ${level.name}`)" @scrub="(value: number) => scrubSequence({ startFrame: Math.round(value) })" @commit="scrub.commit()" @cancel="scrub.cancel()" @set="(value: number) => setSequence({ startFrame: Math.round(value) })" />
         <NumberField label="frames each" unit="f" :model-value="sequence.framesEach" :step="1" :decimals="0" :min="1" :max="1000" @begin="scrub.begin(`frames each of ${level.name}`)" @scrub="(value: number) => scrubSequence({ framesEach: Math.round(value) })" @commit="scrub.commit()" @cancel="scrub.cancel()" @set="(value: number) => setSequence({ framesEach: Math.round(value) })" />
@@ -124,22 +126,6 @@ function setReference(on: boolean) {
   display: flex;
   align-items: center;
   gap: 6px;
-}
-.segments {
-  display: inline-flex;
-}
-.segments button {
-  flex: 1;
-  min-height: 24px;
-  border: 1px solid var(--rule);
-  background: var(--paper-0);
-  color: var(--ink);
-  font: inherit;
-  cursor: pointer;
-}
-.segments button[aria-pressed='true'] {
-  background: var(--paper-3);
-  font-weight: 600;
 }
 .note {
   margin: 0;

@@ -4,6 +4,7 @@ import type { Level } from '@rubato/core/document'
 import { computed, onBeforeUnmount, onMounted, ref, useTemplateRef } from 'vue'
 import LevelCard from '~/components/draw/LevelCard.vue'
 import LevelRow from '~/components/draw/LevelRow.vue'
+import ChoiceRow from '~/components/fields/ChoiceRow.vue'
 import { Eye, EyeOff, Images, Lock, LockOpen, Plus, Target, X } from '~/icons'
 import { useLevels } from '~/composables/useLevels'
 import { useReference } from '~/composables/useReference'
@@ -15,6 +16,10 @@ const desk = useDeskStore()
 const pen = usePenStore()
 const levels = useLevels()
 const { choose: chooseReference, bringing } = useReference()
+const HELD = [
+  { id: 'anew', name: 'starts anew', title: 'A stroke starts a new drawing in this panel' },
+  { id: 'edits', name: 'edits the held', title: 'Edit the held drawing: a stroke goes into it, in every panel that shows it' },
+] as const
 const list = useTemplateRef('list')
 const renaming = ref<string | null>(null)
 
@@ -85,10 +90,7 @@ const locked = (members: readonly Level[]) => members.every((level) => level.loc
     <LevelCard v-if="desk.selectedLevel" :level="desk.selectedLevel" />
     <div class="held" title="What drawing on a level that holds an earlier drawing does">
       <span>Drawing on a held level</span>
-      <span class="segments" role="group" aria-label="Drawing on a held level">
-        <button :aria-pressed="!pen.editHeld" title="A stroke starts a new drawing in this panel" @click="pen.editHeld = false">starts anew</button>
-        <button :aria-pressed="pen.editHeld" title="Edit the held drawing: a stroke goes into it, in every panel that shows it" @click="pen.editHeld = true">edits the held</button>
-      </span>
+      <ChoiceRow fill label="Drawing on a held level" :choices="HELD" :model-value="pen.editHeld ? 'edits' : 'anew'" @update:model-value="(id) => (pen.editHeld = id === 'edits')" />
     </div>
   </aside>
 </template>
@@ -199,28 +201,5 @@ header {
   gap: 4px;
   padding: 7px 10px 9px;
   border-top: 1px solid var(--rule);
-}
-.segments {
-  display: flex;
-}
-.segments button {
-  flex: 1;
-  min-height: 26px;
-  border: 1px solid var(--rule);
-  background: var(--paper-0);
-  color: var(--ink);
-  font: inherit;
-  cursor: pointer;
-}
-.segments button:first-child {
-  border-radius: 6px 0 0 6px;
-}
-.segments button:last-child {
-  border-left: 0;
-  border-radius: 0 6px 6px 0;
-}
-.segments button[aria-pressed='true'] {
-  background: var(--paper-3);
-  font-weight: 600;
 }
 </style>

@@ -1,12 +1,20 @@
 <script setup lang="ts" generic="T extends string">
 /** One of a few, side by side. */
-defineProps<{ choices: readonly { readonly id: T; readonly name: string; readonly title: string }[]; modelValue: T; label: string }>()
+export interface Choice<Id extends string> {
+  readonly id: Id
+  readonly name: string
+  readonly title: string
+  /** Read aloud, where the name alone would not say it. */
+  readonly label?: string
+}
+/** With `fill` the choices share the width there is. */
+const { fill = false, disabled = false } = defineProps<{ choices: readonly Choice<T>[]; modelValue: T | null; label: string; fill?: boolean; disabled?: boolean }>()
 const emit = defineEmits<{ 'update:modelValue': [value: T] }>()
 </script>
 
 <template>
-  <div class="choice-row" role="group" :aria-label="label">
-    <button v-for="each in choices" :key="each.id" :aria-pressed="each.id === modelValue" :title="each.title" @click="emit('update:modelValue', each.id)">{{ each.name }}</button>
+  <div class="choice-row" :class="{ fill }" role="group" :aria-label="label">
+    <button v-for="each in choices" :key="each.id" :aria-pressed="each.id === modelValue" :title="each.title" :aria-label="each.label" :disabled="disabled" @click="emit('update:modelValue', each.id)">{{ each.name }}</button>
   </div>
 </template>
 
@@ -29,6 +37,11 @@ button {
   font-size: 12px;
   cursor: pointer;
 }
+.fill button {
+  flex: 1;
+  padding: 1px 4px;
+  font-size: inherit;
+}
 button:last-child {
   border-right: 0;
 }
@@ -36,5 +49,9 @@ button[aria-pressed='true'] {
   background: var(--paper-3);
   color: var(--ink);
   font-weight: 600;
+}
+button:disabled {
+  opacity: 0.45;
+  cursor: default;
 }
 </style>

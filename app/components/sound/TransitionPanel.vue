@@ -2,6 +2,7 @@
 import { putTransition } from '@rubato/core/edits'
 import { framesOfEntry } from '@rubato/core/time'
 import { computed } from 'vue'
+import ChoiceRow from '~/components/fields/ChoiceRow.vue'
 import NumberField from '~/components/fields/NumberField.vue'
 import { useScrub } from '~/composables/useScrub'
 import { useTransitions } from '~/composables/useTransitions'
@@ -14,14 +15,14 @@ const sound = useSoundStore()
 const { selected, placed, most, change, remove } = useTransitions()
 const scrub = useScrub()
 const KINDS = [
-  { value: 'dissolve', label: 'Dissolve', title: 'One picture becomes the other' },
-  { value: 'wipe', label: 'Wipe', title: 'An edge goes over the picture' },
-  { value: 'colour', label: 'Colour', title: 'Through a colour: into it and out of it' },
+  { id: 'dissolve', name: 'Dissolve', title: 'One picture becomes the other' },
+  { id: 'wipe', name: 'Wipe', title: 'An edge goes over the picture' },
+  { id: 'colour', name: 'Colour', title: 'Through a colour: into it and out of it' },
 ] as const
 const PLACES = [
-  { value: 'before', label: 'Ends at cut', title: 'All of it before the cut' },
-  { value: 'centre', label: 'Over cut', title: 'Half before the cut, half after' },
-  { value: 'after', label: 'Starts at cut', title: 'All of it after the cut' },
+  { id: 'before', name: 'Ends at cut', title: 'All of it before the cut' },
+  { id: 'centre', name: 'Over cut', title: 'Half before the cut, half after' },
+  { id: 'after', name: 'Starts at cut', title: 'All of it after the cut' },
 ] as const
 const title = computed(() => {
   const now = selected.value
@@ -41,17 +42,13 @@ const lengthEdit = (lengthFrames: number) => (f: typeof film.film) => putTransit
 <template>
   <div v-if="selected && film.project" class="group" data-test="transition-panel" @keydown.stop="(e) => e.key === 'Escape' && sound.chooseTransition(null)">
     <h3>{{ title }} <span class="quiet">transition</span></h3>
-    <div v-if="selected.at === 'cut'" class="segments" role="group" aria-label="Kind of transition">
-      <button v-for="kind in KINDS" :key="kind.value" :aria-pressed="selected.kind === kind.value" :title="kind.title" @click="change(selected.id, { kind: kind.value })">{{ kind.label }}</button>
-    </div>
+    <ChoiceRow v-if="selected.at === 'cut'" class="whole" fill label="Kind of transition" :choices="KINDS" :model-value="selected.kind" @update:model-value="(kind) => change(selected!.id, { kind })" />
     <div class="pair">
       <NumberField label="Length" unit="f" :model-value="selected.lengthFrames" :step="1" :min="1" :max="10000" :decimals="0" :reset-to="Math.min(12, Math.max(1, most(selected)))" :parse="(text, now) => framesOfEntry(text, film.project!.rate, now)" data-test="transition-length" @begin="scrub.begin('length of the transition')" @scrub="(v) => scrub.update(lengthEdit(Math.min(v, Math.max(1, most(selected!)))))" @commit="scrub.commit()" @cancel="scrub.cancel()" @set="(v) => change(selected!.id, { lengthFrames: Math.round(v) })" />
       <span class="quiet room">room for {{ most(selected) }}</span>
     </div>
     <p v-if="cut !== null" class="quiet small">The shots have become too short: {{ cut }} f of it are shown.</p>
-    <div v-if="selected.at === 'cut'" class="segments" role="group" aria-label="Where it lies">
-      <button v-for="place in PLACES" :key="place.value" :aria-pressed="selected.place === place.value" :title="place.title" @click="change(selected.id, { place: place.value })">{{ place.label }}</button>
-    </div>
+    <ChoiceRow v-if="selected.at === 'cut'" class="whole" fill label="Where it lies" :choices="PLACES" :model-value="selected.place" @update:model-value="(place) => change(selected!.id, { place })" />
     <div v-if="selected.kind === 'wipe'" class="pair">
       <NumberField label="Angle" unit="°" :model-value="selected.angleDegrees" :step="5" :min="-360" :max="360" :decimals="0" :reset-to="0" title="Where the edge goes: 0 to the right, 90 up" @set="(v) => change(selected!.id, { angleDegrees: v }, 'wipe-angle')" @scrub="() => undefined" />
       <NumberField label="Soft" unit="%" :model-value="selected.softness * 100" :step="5" :min="0" :max="100" :decimals="0" :reset-to="15" @set="(v) => change(selected!.id, { softness: v / 100 }, 'wipe-soft')" @scrub="() => undefined" />

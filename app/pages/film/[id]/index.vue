@@ -47,16 +47,8 @@ onBeforeRouteLeave(async () => {
   <main v-else class="centre" role="status"><p class="tempo">Opening…</p></main>
 </template>
 
+<style scoped src="~/styles/centre.css"></style>
 <style scoped>
-.centre {
-  display: grid;
-  place-content: center;
-  height: 100vh;
-  text-align: center;
-}
-.tempo {
-  font-size: 22px;
-}
 .push-button {
   text-decoration: none;
 }

@@ -90,6 +90,7 @@ useEventListener(window, 'keydown', (event) => {
   <main v-else class="centre" role="status"><p class="tempo">Opening…</p></main>
 </template>
 
+<style scoped src="~/styles/centre.css"></style>
 <style scoped>
 .second {
   display: flex;
@@ -116,14 +117,5 @@ header {
 .body {
   flex: 1;
   min-height: 0;
-}
-.centre {
-  display: grid;
-  place-content: center;
-  height: 100vh;
-  text-align: center;
-}
-.tempo {
-  font-size: 22px;
 }
 </style>
