@@ -77,7 +77,11 @@ export function useSound() {
     const at = sound.lanes.findIndex((lane) => lane.id === id)
     const before = by < 0 ? sound.lanes[at - 1] : sound.lanes[at + 2]
     if (at < 0 || (by < 0 && before === undefined) || (by > 0 && at === sound.lanes.length - 1)) return
-    film.perform(`move lane ${sound.lanes[at]!.name}`, (f) => moveLane(f.outline, projectId(), id, before?.id ?? null))
+    orderLane(id, before?.id ?? null)
+  }
+  /** Puts a lane above another, or below all. */
+  function orderLane(id: string, beforeId: string | null) {
+    film.perform(`move lane ${film.outline.lanes[id]?.name ?? ''}`, (f) => moveLane(f.outline, projectId(), id, beforeId))
   }
 
   /** The lane for new sound of a kind; made where there is none. */
@@ -292,5 +296,5 @@ export function useSound() {
     return at > clip.fromSeconds && at < clip.fromSeconds + clip.lengthSeconds
   }
 
-  return { bringing, newLane, setLane, dropLane, shiftLane, bring, pick, bringWave, splitHere, duplicate, remove, setClip, tie, tieAt, fromTray, panelOf, placeUnderPanel, panelToLine, findSplits, answerSplits }
+  return { bringing, newLane, setLane, dropLane, shiftLane, orderLane, bring, pick, bringWave, splitHere, duplicate, remove, setClip, tie, tieAt, fromTray, panelOf, placeUnderPanel, panelToLine, findSplits, answerSplits }
 }

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { lensOf, NEAREST_Z, project as projectPoint, slidePose, truckPose, turnPose, zoomPose, type CameraPose } from '@rubato/core/camera'
+import { lensOf, project as projectPoint, slidePose, truckPose, turnPose, zoomPose, type CameraPose } from '@rubato/core/camera'
 import { editLevel } from '@rubato/core/edits'
 import type { ShotFrame } from '@rubato/core/stage'
 import { useElementSize, useEventListener } from '@vueuse/core'
@@ -7,7 +7,7 @@ import { computed, ref, useTemplateRef, watch } from 'vue'
 import { Eraser, Maximize2, Minimize2, Move, Pencil, Scan, Video } from '~/icons'
 import CameraBar from '~/components/desk/CameraBar.vue'
 import LensInk from '~/components/desk/LensInk.vue'
-import { frameCornersInView, levelOutline } from '~/components/desk/lensOverlay'
+import LensOverlay from '~/components/desk/LensOverlay.vue'
 import { useArt } from '~/composables/useArt'
 import { useFrameCache } from '~/composables/useFrameCache'
 import { useSheet } from '~/composables/useSheet'
@@ -172,12 +172,6 @@ function drawRegion(event: PointerEvent) {
     click: over,
   })
 }
-const regionBox = computed(() => {
-  if (region.value === null) return null
-  const [a, b] = [toPane(region.value.a.u, region.value.a.v), toPane(region.value.b.u, region.value.b.v)]
-  return { x: Math.min(a.x, b.x), y: Math.min(a.y, b.y), width: Math.abs(a.x - b.x), height: Math.abs(a.y - b.y) }
-})
-
 function dragLevel(event: PointerEvent) {
   const [level, takeId, pose] = [desk.selectedLevel, desk.takeId, desk.pose]
   if (level === null || takeId === null || pose === null) {
@@ -228,45 +222,6 @@ function endWheel() {
 watch(() => [desk.playhead, desk.shotId], endWheel)
 useEventListener(pane, 'wheel', onWheel, { passive: false })
 
-const stillFramings = computed(() => {
-  if (desk.playing || !desk.lens.framings || desk.stageFrame === null || film.optics === null || desk.framings.length < 2) return []
-  const { lens } = desk.stageFrame
-  const total = desk.framings.length
-  return desk.framings.flatMap((entry, index) => {
-    if (entry.frame === desk.shotFrame && desk.trialHere === null) return []
-    const nearby = desk.moveHere !== null ? index === desk.moveHere.index || index === desk.moveHere.index + 1 : true
-    if (!nearby) return []
-    const corners = frameCornersInView(entry.framing.pose, lens, film.optics!)
-    if (corners === null) return []
-    const points = corners.map(({ u, v }) => toPane(u, v))
-    return [{ id: entry.framing.id, number: index + 1, points, shade: total < 2 ? 1 : index / (total - 1) }]
-  })
-})
-
-const selectedOutline = computed(() => {
-  if (desk.playing || desk.selectedLevel === null || desk.stageFrame === null) return null
-  const placed = desk.stageFrame.levels.find((entry) => entry.level.id === desk.selectedLevelId)
-  const drawing = placed === undefined || placed.drawingId === null ? null : film.drawingOf(placed.drawingId)
-  const corners = placed === undefined || drawing === null ? null : levelOutline(placed, drawing, desk.stageFrame.lens)
-  return corners?.every((corner) => corner.z > NEAREST_Z) ? corners.map(({ u, v }) => toPane(u, v)) : null
-})
-
-const path = (points: readonly { x: number; y: number }[]) => `M${points.map(({ x, y }) => `${x.toFixed(1)} ${y.toFixed(1)}`).join('L')}Z`
-const mattePath = computed(() => {
-  const f = frame.value
-  return `M0 0H${width.value}V${height.value}H0ZM${f.left} ${f.top}v${f.height}h${f.width}v${-f.height}Z`
-})
-const thirds = computed(() => {
-  const f = frame.value
-  return [1, 2].flatMap((n) => [`M${f.left + (f.width * n) / 3} ${f.top}v${f.height}`, `M${f.left} ${f.top + (f.height * n) / 3}h${f.width}`]).join('')
-})
-const safe = computed(() =>
-  [0.9, 0.8].map((part) => {
-    const f = frame.value
-    return { x: f.left + (f.width * (1 - part)) / 2, y: f.top + (f.height * (1 - part)) / 2, width: f.width * part, height: f.height * part }
-  }),
-)
-
 const TOOLS: readonly { id: Tool; name: string; key: string; icon: typeof Video }[] = [
   { id: 'camera', name: 'Camera: drag slides, Shift-drag pans and tilts, wheel trucks, Alt+wheel zooms', key: 'C', icon: Video },
   { id: 'level', name: 'Move the selected level', key: 'M', icon: Move },
@@ -306,21 +261,7 @@ const cursor = computed(() => (desk.tool === 'pen' ? (ringPx.value > 0 ? ringCur
       @pointerdown="onDown"
     >
       <div ref="host" class="host" data-test="lens-host" />
-      <svg class="overlay" :width="width" :height="height" aria-hidden="true">
-        <path class="matte" :d="mattePath" fill-rule="evenodd" :style="{ opacity: desk.lens.matte ? desk.lens.matteStrength : 0 }" />
-        <path v-if="desk.lens.thirds" class="guide" :d="thirds" />
-        <template v-if="desk.lens.safeAreas"><rect v-for="(box, i) in safe" :key="i" class="guide" v-bind="box" /></template>
-        <rect class="frame" :x="frame.left" :y="frame.top" :width="frame.width" :height="frame.height" data-test="frame" />
-        <g v-for="still in stillFramings" :key="still.id">
-          <path class="still" :d="path(still.points)" :style="{ stroke: `var(--bead-${Math.round(still.shade * 4)})` }" />
-          <g :transform="`translate(${still.points[0]!.x} ${still.points[0]!.y})`">
-            <rect class="tag" y="-14" width="20" height="14" :style="{ fill: `var(--bead-${Math.round(still.shade * 4)})` }" />
-            <text class="tag-text" x="10" y="-3">{{ still.number }}</text>
-          </g>
-        </g>
-        <rect v-if="regionBox" class="region" v-bind="regionBox" />
-        <path v-if="selectedOutline" class="level-outline" :d="path(selectedOutline)" />
-      </svg>
+      <LensOverlay :frame="frame" :width="width" :height="height" :to-pane="toPane" :region="region" />
       <LensInk ref="ink" :surface="surface" :width="width" :height="height" />
       <p v-if="placing" class="note" role="status">Placing {{ placing.name }}<template v-if="placing.share > 0 && placing.share < 1">, {{ Math.round(placing.share * 100) }} %</template>… <button class="push-button" title="Stop bringing these pictures in" @click="placing.cancel()">Cancel</button></p>
       <p v-if="problem" class="note wrong">{{ problem }}</p>
@@ -391,46 +332,6 @@ header .push-button {
   inset: 0;
   width: 100%;
   height: 100%;
-}
-.overlay {
-  position: absolute;
-  inset: 0;
-  pointer-events: none;
-}
-.matte {
-  fill: var(--surround);
-}
-.frame {
-  fill: none;
-  stroke: #ffffff;
-  stroke-width: 1.5;
-}
-.guide {
-  fill: none;
-  stroke: #2a6a99;
-  stroke-opacity: 0.55;
-  stroke-width: 1;
-}
-.still {
-  fill: none;
-  stroke-width: 1.5;
-  stroke-dasharray: 5 3;
-}
-.tag-text {
-  fill: #ffffff;
-  font-size: 11px;
-  font-weight: 700;
-  text-anchor: middle;
-}
-.region {
-  fill: rgb(42 106 153 / 0.14);
-  stroke: #2a6a99;
-  stroke-width: 1.5;
-}
-.level-outline {
-  fill: none;
-  stroke: #2a6a99;
-  stroke-opacity: 0.45;
 }
 .note {
   position: absolute;

@@ -11,6 +11,7 @@ import SoundTray from '~/components/sound/SoundTray.vue'
 import SoundBar from '~/components/sound/SoundBar.vue'
 import StripOverview from '~/components/desk/StripOverview.vue'
 import { useInkColours } from '~/composables/useInkColours'
+import { useLaneOrder } from '~/composables/useLaneOrder'
 import { isSoundFile, useSound } from '~/composables/useSound'
 import { useStripGestures } from '~/composables/useStripGestures'
 import { useStripScene } from '~/composables/useStripScene'
@@ -48,6 +49,7 @@ const scale = computed<StripScale>(() => {
 })
 const { scene, live, drop, snapFrame } = useStripScene(scale)
 
+const laneOrder = useLaneOrder(() => scene.value.lanes)
 const lanesLayer = createLanesLayer()
 const heightPx = computed(() => heightOf(scene.value))
 function draw() {
@@ -207,7 +209,8 @@ defineExpose({ zoom, zoomToShot, zoomToChosen, zoomToAll: () => (view.value = nu
           <template v-if="name === 'ruler'"><button class="mark-button" title="A mark at the playhead (Alt M); double-click one to name it" @click="editedMark = markAt(desk.playhead)">+ Mark</button></template>
           <template v-else>{{ { shots: 'Shots', panels: 'Panels', camera: `Camera ${desk.camera?.letter ?? 'A'}`, level: desk.selectedLevel?.name ?? 'no level selected' }[name] }}</template>
         </span>
-        <LaneHead v-for="(lane, i) in sound.lanes" :key="lane.id" class="lane" :lane="lane" :height="scene.lanes[i]?.height ?? 0" :style="{ top: `${scene.lanes[i]?.top ?? 0}px`, height: `${scene.lanes[i]?.height ?? 0}px` }" />
+        <LaneHead v-for="(lane, i) in sound.lanes" :key="lane.id" class="lane" :lane="lane" :height="scene.lanes[i]?.height ?? 0" :style="{ top: `${scene.lanes[i]?.top ?? 0}px`, height: `${scene.lanes[i]?.height ?? 0}px` }" @carry="(dy) => laneOrder.carry(lane.id, dy)" @put="laneOrder.put(lane.id)" @leave="laneOrder.leave" />
+        <i v-if="laneOrder.place.value" class="lane-place" :style="{ top: `${laneOrder.place.value.top}px` }" data-test="lane-place" />
         <span class="new-lane" :style="{ top: `${heightPx - LANES_END_PX}px`, height: `${LANES_END_PX}px` }"><button class="mark-button" title="A new lane of sound" @click="newLane(sound.lanes.length === 0 ? 'voices' : 'effects')">+ Lane</button></span>
       </div>
       <div class="stage" @dragover="onDragOver" @drop="onDrop">
@@ -304,6 +307,17 @@ header {
 }
 .labels .new-lane {
   border-bottom: 0;
+}
+.lane-place {
+  position: absolute;
+  right: 0;
+  left: 0;
+  z-index: 1;
+  height: 3px;
+  margin-top: -2px;
+  border-radius: 2px;
+  background: var(--blue);
+  pointer-events: none;
 }
 .no-sound {
   position: absolute;

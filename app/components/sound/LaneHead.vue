@@ -16,6 +16,7 @@ const film = useFilmStore()
 const sound = useSoundStore()
 const { setLane, dropLane, shiftLane, pick } = useSound()
 const scrub = useScrub()
+const emit = defineEmits<{ carry: [dy: number]; put: []; leave: [] }>()
 const more = ref<{ toggle: (event: Event) => void; hide: () => void } | null>(null)
 
 function resize(event: PointerEvent) {
@@ -26,6 +27,23 @@ function resize(event: PointerEvent) {
     cancel: () => sound.setHeight(props.lane.id, before),
   }, 1)
 }
+/** A press that becomes a drag carries the lane; its click is no click. */
+let carried = false
+function carry(event: PointerEvent) {
+  carried = false
+  if (event.button !== 0) return
+  followDrag(event, {
+    begin: () => (carried = true),
+    move: ({ dy }) => emit('carry', dy),
+    end: () => emit('put'),
+    cancel: () => emit('leave'),
+  }, 5)
+}
+function open(event: Event) {
+  if (carried) return
+  sound.laneId = props.lane.id
+  more.value?.toggle(event)
+}
 function rename(input: HTMLInputElement) {
   const name = input.value.trim().slice(0, 80)
   if (name === '' || !setLane(props.lane.id, { name })) input.value = props.lane.name
@@ -35,7 +53,7 @@ const make = (gainDb: number) => (f: typeof film.film) => editLane(f.outline, fi
 
 <template>
   <div class="lane-head" :class="[lane.kind, { current: sound.laneId === lane.id }]" data-test="lane-head">
-    <button class="name" :title="`${lane.name}: name, gain, order (click)`" aria-haspopup="dialog" @click="(e) => ((sound.laneId = lane.id), more?.toggle(e))"><span>{{ lane.name }}</span></button>
+    <button class="name" :title="`${lane.name}: click for name, gain and more; drag up or down to order the lanes`" aria-haspopup="dialog" @pointerdown="carry" @click="open"><span>{{ lane.name }}</span></button>
     <button class="icon-button" :aria-pressed="lane.muted" :title="lane.muted ? 'Hear this lane again' : 'Mute this lane'" :aria-label="`Mute ${lane.name}`" @click="setLane(lane.id, { muted: !lane.muted })"><VolumeX v-if="lane.muted" :size="14" /><Volume v-else :size="14" /></button>
     <button class="icon-button" :aria-pressed="lane.soloed" :title="lane.soloed ? 'Hear the other lanes too' : 'Solo: hear this lane alone'" :aria-label="`Solo ${lane.name}`" @click="setLane(lane.id, { soloed: !lane.soloed })"><Headphones :size="14" /></button>
     <i class="grip" title="Drag: the lane’s height" @pointerdown.prevent="resize" />
@@ -79,6 +97,7 @@ const make = (gainDb: number) => (f: typeof film.film) => editLane(f.outline, fi
   font: inherit;
   text-align: left;
   cursor: pointer;
+  touch-action: none;
 }
 .name span {
   display: block;
