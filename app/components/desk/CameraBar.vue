@@ -15,6 +15,14 @@ const MODE_TEXT = {
   'auto-key': 'Auto-key',
   locked: 'locked',
 } as const
+/** Where there is little room. */
+const SHORT_TEXT = {
+  reframes: 'reframes',
+  'changes-framing': 'changes',
+  looking: 'looking',
+  'auto-key': 'Auto-key',
+  locked: 'locked',
+} as const
 const modeTitle = computed(
   () =>
     ({
@@ -29,7 +37,7 @@ const modeTitle = computed(
 
 <template>
   <div class="camera-bar">
-    <span class="chip mode" :class="[desk.cameraMode, { blue: desk.cameraMode === 'looking', wrong: desk.cameraMode === 'auto-key' }]" :title="modeTitle" data-test="camera-mode">{{ desk.trialHere ? 'not kept yet' : MODE_TEXT[desk.cameraMode] }}</span>
+    <span class="chip mode" :class="[desk.cameraMode, { blue: desk.cameraMode === 'looking', wrong: desk.cameraMode === 'auto-key' }]" :title="modeTitle" :data-short="desk.trialHere ? 'not kept' : SHORT_TEXT[desk.cameraMode]" data-test="camera-mode"><span class="long">{{ desk.trialHere ? 'not kept yet' : MODE_TEXT[desk.cameraMode] }}</span></span>
     <template v-if="desk.trialHere">
       <button class="chip" title="Drop this look (Esc)" @click="desk.trial = null">Drop</button>
     </template>
@@ -46,6 +54,15 @@ const modeTitle = computed(
   align-items: center;
   gap: 7px;
   min-width: 208px;
+  container-type: inline-size;
+}
+@container (max-width: 310px) {
+  .long {
+    display: none;
+  }
+  .mode::before {
+    content: attr(data-short);
+  }
 }
 .mode {
   display: block;

@@ -69,8 +69,13 @@ const tableFrame = computed(() => {
   const { stage, stageFrame } = desk
   return stage === null || stageFrame === null ? null : stage.withPose(stageFrame.frame, rest.value)
 })
-/** Canvas px for a CSS px. While it plays the art is drawn at half: a cut changes all of it within one frame. */
-const resolution = () => Math.min(2, window.devicePixelRatio || 1) * (desk.playing ? 0.5 : 1)
+/** A cut changes all of the art within one frame: while it plays a large view is drawn with so many px, a little less sharp. */
+const MOST_PLAYED_PX = 250_000
+/** Canvas px for a CSS px. */
+function resolution(): number {
+  const whole = Math.min(2, window.devicePixelRatio || 1)
+  return desk.playing ? Math.min(whole, Math.sqrt(MOST_PLAYED_PX / Math.max(1, width.value * height.value))) : whole
+}
 // What lies behind the next cut is painted before it comes.
 watch(
   () => (desk.playing && width.value > 0 ? film.filmStage.shots[((desk.placedShot?.index ?? -1) + 1) % Math.max(1, film.filmStage.shots.length)]?.shot.circledTakeId : undefined),
