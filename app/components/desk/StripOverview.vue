@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { useElementSize } from '@vueuse/core'
 import { computed, onMounted, ref, watch } from 'vue'
+import PlayheadLine from '~/components/desk/PlayheadLine.vue'
 import { useInkColours } from '~/composables/useInkColours'
 import { followDrag } from '~/gestures/drag'
 import { useDeskStore } from '~/stores/desk'
@@ -27,7 +28,6 @@ const seen = computed(() => {
   const right = Math.min(width.value, (props.scale.firstFrame + props.scale.widthPx / props.scale.pxPerFrame) * pxPerFrame.value)
   return { left, width: Math.max(8, right - left) }
 })
-const playheadX = computed(() => (desk.playhead + 0.5) * pxPerFrame.value)
 
 function draw() {
   const context = canvas.value?.getContext('2d')
@@ -77,7 +77,7 @@ function onDown(event: PointerEvent) {
   <div ref="host" class="overview" title="The whole film. Drag the frame to look elsewhere." data-test="overview" @pointerdown="onDown">
     <canvas ref="canvas" :style="{ height: `${HEIGHT_PX}px` }" aria-hidden="true" />
     <i class="seen" :style="{ left: `${seen.left}px`, width: `${seen.width}px` }" />
-    <i class="now" :style="{ transform: `translateX(${playheadX}px)` }" />
+    <PlayheadLine :at="() => (desk.playhead + 0.5) * pxPerFrame" />
   </div>
 </template>
 
@@ -101,14 +101,5 @@ canvas {
   bottom: 0;
   border: 1.5px solid var(--ink-2);
   border-radius: 3px;
-}
-.now {
-  position: absolute;
-  top: 0;
-  left: -1px;
-  width: 2px;
-  height: 100%;
-  background: var(--vermilion);
-  will-change: transform;
 }
 </style>
