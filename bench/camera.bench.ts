@@ -1,6 +1,7 @@
 import { untouchedPose } from '@rubato/core/camera'
 import { EMPTY_TAKE, placedFramings, type Framing, type TakeBody } from '@rubato/core/document'
-import { createTrack, thinFramings } from '@rubato/core/stage'
+import { createTrack } from '@rubato/core/moves'
+import { thinFramings } from '@rubato/core/stage'
 
 const OPTICS = { filmBackMm: 36, baseLensMm: 50, aspect: 16 / 9 }
 const REST = untouchedPose(OPTICS)
@@ -22,8 +23,8 @@ function takeOf(count: number): TakeBody {
   })
   return {
     ...EMPTY_TAKE,
-    panels: { p: { id: 'p', order: 1, lengthFrames: LENGTH, lengthLocked: false, action: '', dialogue: '', notes: '' } },
-    cameras: { a: { id: 'a', order: 1, letter: 'A', locked: false } },
+    panels: { p: { id: 'p', order: 'a1', lengthFrames: LENGTH, lengthLocked: false, action: '', dialogue: '', notes: '' } },
+    cameras: { a: { id: 'a', order: 'a1', letter: 'A', locked: false } },
     framings: Object.fromEntries(framings.map((framing) => [framing.id, framing])),
   }
 }

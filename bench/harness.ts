@@ -1,5 +1,5 @@
 import { untouchedPose } from '@rubato/core/camera'
-import { EMPTY_TAKE, takeLengthFrames, type Drawing, type Mark, type Stroke, type TakeBody } from '@rubato/core/document'
+import { EMPTY_TAKE, takeLengthFrames, type Drawing, type Mark, type Stroke, type TakeBody, orderOfNumber } from '@rubato/core/document'
 import { createTakeStage, opticsOf, type TakeStage } from '@rubato/core/stage'
 import { BufferAttribute, BufferGeometry, CanvasTexture, LinearFilter, Mesh, MeshBasicMaterial, OrthographicCamera, Scene, WebGLRenderer } from 'three'
 import { ArtLibrary } from '../app/viewport/artLibrary'
@@ -62,13 +62,13 @@ function backendsDiffer(widthPx: number, resampling: Resampling): Record<string,
 }
 
 function takeOfOneLevel(depth = 0, scale = 1): TakeBody {
-  const level = { id: 'l', order: 1, name: 'l', kind: 'placed' as const, x: 0, y: 0, depth, scale, panDegrees: 0, tiltDegrees: 0, rollDegrees: 0, opacity: 1, visible: true, locked: false }
+  const level = { id: 'l', order: 'a1', name: 'l', kind: 'placed' as const, x: 0, y: 0, depth, scale, panDegrees: 0, tiltDegrees: 0, rollDegrees: 0, opacity: 1, visible: true, locked: false }
   return {
     ...EMPTY_TAKE,
-    panels: { p: { id: 'p', order: 1, lengthFrames: 24, lengthLocked: false, action: '', dialogue: '', notes: '' } },
+    panels: { p: { id: 'p', order: 'a1', lengthFrames: 24, lengthLocked: false, action: '', dialogue: '', notes: '' } },
     levels: { l: level },
     cells: { 'l.p': { id: 'l.p', levelId: 'l', panelId: 'p', drawingId: 'd' } },
-    cameras: { a: { id: 'a', order: 1, letter: 'A', locked: false } },
+    cameras: { a: { id: 'a', order: 'a1', letter: 'A', locked: false } },
   }
 }
 
@@ -84,7 +84,7 @@ function changeAtOneToOne(): Record<string, number> {
     noise.data[i] = i % 4 === 3 ? 255 : seed >>> 24
   }
   context.putImageData(noise, 0, 0)
-  const drawing: Drawing = { marks: [{ id: 'm', order: 1, kind: 'picture', assetHash: '0'.repeat(64), widthPx: width, heightPx: height, x: 0, y: 0, widthFw: 1 }] }
+  const drawing: Drawing = { marks: [{ id: 'm', order: 'a1', kind: 'picture', assetHash: '0'.repeat(64), widthPx: width, heightPx: height, x: 0, y: 0, widthFw: 1 }] }
   const library = new ArtLibrary(width, () => source)
   const stage = createTakeStage(takeOfOneLevel(), { filmBackMm: 36, baseLensMm: 50, aspect: width / height })
   const composition = compose(stage.at(0), wholeFrame(width, height), library, () => drawing, false)
@@ -100,7 +100,7 @@ function changeAtOneToOne(): Record<string, number> {
 /** The darkest that soft white art on white gets anywhere, by backend: 255 where edges have no fringes. */
 function darkestFringe(): Record<string, number> {
   const points = Array.from({ length: 40 }, (_, i) => [-0.4 + i * 0.02, 0.12 * Math.sin(i * 0.6), 0.5]).flat()
-  const drawing: Drawing = { marks: [{ id: 'm', order: 1, kind: 'stroke', mode: 'ink', points, widthFw: 0.03, colour: '#ffffff', opacity: 0.6 }] }
+  const drawing: Drawing = { marks: [{ id: 'm', order: 'a1', kind: 'stroke', mode: 'ink', points, widthFw: 0.03, colour: '#ffffff', opacity: 0.6 }] }
   const library = new ArtLibrary(640, () => null)
   const stage = createTakeStage(takeOfOneLevel(2.3, 1.13), { filmBackMm: 36, baseLensMm: 50, aspect: 16 / 9 })
   const found: Record<string, number> = {}
@@ -120,7 +120,7 @@ function worstShimmer(): Record<string, number> {
     const x = -0.9 + i * 0.006
     return [x, -0.4, x + 0.003, -0.4, x + 0.003, 0.4, x, 0.4]
   })
-  const drawing: Drawing = { marks: [{ id: 'm', order: 1, kind: 'fill', mode: 'ink', outlines, colour: '#000000', opacity: 1 }] }
+  const drawing: Drawing = { marks: [{ id: 'm', order: 'a1', kind: 'fill', mode: 'ink', outlines, colour: '#000000', opacity: 1 }] }
   const library = new ArtLibrary(640, () => null)
   const stage = createTakeStage(takeOfOneLevel(12, 1), { filmBackMm: 36, baseLensMm: 50, aspect: 16 / 9 })
   const rest = untouchedPose(stage.optics)
@@ -151,7 +151,7 @@ function handStroke(chance: () => number, id: string, order: number, reach = 0.0
     y += (chance() - 0.5) * reach
     return [x, y, 0.3 + 0.5 * chance()]
   }).flat()
-  return { id, order, kind: 'stroke', mode: 'ink', points, widthFw: 0.003 + 0.006 * chance(), colour: chance() < 0.3 ? '#ffffff' : '#27241e', opacity: chance() < 0.3 ? 0.5 : 1 }
+  return { id, order: orderOfNumber(order), kind: 'stroke', mode: 'ink', points, widthFw: 0.003 + 0.006 * chance(), colour: chance() < 0.3 ? '#ffffff' : '#27241e', opacity: chance() < 0.3 ? 0.5 : 1 }
 }
 
 /**
@@ -204,7 +204,7 @@ function followingDiffers(runs: number): { share: number; topmost: number } {
     for (let step = 0; step < 14; step++) {
       const which = chance()
       const at = Math.floor(chance() * marks.length)
-      const top = (marks.at(-1)?.order ?? 0) + 1
+      const top = 1000 + step
       const fresh = { ...handStroke(chance, `r${run}s${step}`, top, 0.1), mode: (['ink', 'behind', 'ink', 'erase'] as const)[Math.floor(chance() * (onlyTop ? 3 : 4))]! }
       if (which < 0.45 || (onlyTop && (which > 0.8 || past.length === 1))) marks = [...marks, fresh]
       else if ((which < 0.7 || onlyTop) && past.length > 1) {
@@ -327,7 +327,7 @@ function glScriptMs(widthPx: number): { ours: number; bare: number } {
     cells: Object.fromEntries(levels.map((level, i) => [`${level.id}.p`, { id: `${level.id}.p`, levelId: level.id, panelId: 'p', drawingId: `d${i}` }])),
   }
   const drawings: Record<string, Drawing> = Object.fromEntries(
-    levels.map((_, i) => [`d${i}`, { marks: [{ id: 'm', order: 1, kind: 'fill', mode: 'ink', outlines: [[-0.5, -0.3, 0.5, -0.3, 0.3, 0.1 + i * 0.01]], colour: '#27241e', opacity: 0.5 }] }]),
+    levels.map((_, i) => [`d${i}`, { marks: [{ id: 'm', order: 'a1', kind: 'fill', mode: 'ink', outlines: [[-0.5, -0.3, 0.5, -0.3, 0.3, 0.1 + i * 0.01]], colour: '#27241e', opacity: 0.5 }] }]),
   )
   const stage = createTakeStage(take, optics)
   const rest = untouchedPose(optics)

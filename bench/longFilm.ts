@@ -1,4 +1,4 @@
-import { EMPTY_TAKE, FORMAT_VERSION, cellIdOf, type Drawing, type Outline, type TakeBody } from '@rubato/core/document'
+import { EMPTY_TAKE, FORMAT_VERSION, cellIdOf, type Drawing, type Outline, type TakeBody, orderOfNumber } from '@rubato/core/document'
 import { createHash } from 'node:crypto'
 import { wavFile } from '@rubato/core/interchange'
 import { strToU8, zipSync } from 'fflate'
@@ -15,7 +15,7 @@ export function longFilmArchive(shots: number, clips = 0): Uint8Array {
   const perSequence = 20
   const outline = {
     project: { long: project },
-    sequences: Object.fromEntries(Array.from({ length: Math.ceil(shots / perSequence) }, (_, i) => [`q${i}`, { id: `q${i}`, order: i, label: String(i + 1).padStart(2, '0'), title: `Sequence ${i + 1}`, targetFrames: null }])),
+    sequences: Object.fromEntries(Array.from({ length: Math.ceil(shots / perSequence) }, (_, i) => [`q${i}`, { id: `q${i}`, order: orderOfNumber(i), label: String(i + 1).padStart(2, '0'), title: `Sequence ${i + 1}`, targetFrames: null }])),
     shots: {} as Record<string, object>,
     takes: {} as Record<string, object>,
   }
@@ -23,21 +23,21 @@ export function longFilmArchive(shots: number, clips = 0): Uint8Array {
   let seed = 11
   const random = () => (seed = (Math.imul(seed, 1664525) + 1013904223) >>> 0) / 2 ** 32
   for (let s = 0; s < shots; s++) {
-    outline.shots[`s${s}`] = { id: `s${s}`, sequenceId: `q${Math.floor(s / perSequence)}`, order: s, label: String((s + 1) * 10).padStart(3, '0'), title: '', circledTakeId: `t${s}` }
-    outline.takes[`t${s}`] = { id: `t${s}`, shotId: `s${s}`, order: 1, letter: 'A' }
-    const levels = ['sky', 'ground', 'figure'].map((id, i) => ({ id, order: i + 1, name: id, kind: 'drawn', x: 0, y: 0, depth: 4 - i * 2, scale: 1, panDegrees: 0, tiltDegrees: 0, rollDegrees: 0, opacity: 1, visible: true, locked: false }))
-    const panels = Array.from({ length: PANELS }, (_, p) => ({ id: `p${p}`, order: p, lengthFrames: 24, lengthLocked: false, action: `Shot ${s + 1}, panel ${p + 1}.`, dialogue: '', notes: '' }))
+    outline.shots[`s${s}`] = { id: `s${s}`, sequenceId: `q${Math.floor(s / perSequence)}`, order: orderOfNumber(s), label: String((s + 1) * 10).padStart(3, '0'), title: '', circledTakeId: `t${s}` }
+    outline.takes[`t${s}`] = { id: `t${s}`, shotId: `s${s}`, order: 'a1', letter: 'A' }
+    const levels = ['sky', 'ground', 'figure'].map((id, i) => ({ id, order: orderOfNumber(i + 1), name: id, kind: 'drawn', x: 0, y: 0, depth: 4 - i * 2, scale: 1, panDegrees: 0, tiltDegrees: 0, rollDegrees: 0, opacity: 1, visible: true, locked: false }))
+    const panels = Array.from({ length: PANELS }, (_, p) => ({ id: `p${p}`, order: orderOfNumber(p), lengthFrames: 24, lengthLocked: false, action: `Shot ${s + 1}, panel ${p + 1}.`, dialogue: '', notes: '' }))
     const cells: { id: string; levelId: string; panelId: string; drawingId: string }[] = []
     const draw = (drawingId: string, levelId: string, panelId: string) => {
       cells.push({ id: cellIdOf(levelId, panelId), levelId, panelId, drawingId })
-      const drawing: Drawing = { marks: Array.from({ length: STROKES }, (_, i) => ({ id: `m${i}`, order: i, kind: 'stroke', mode: 'ink', points: stroke(random), widthFw: 0.004, colour: '#27241e', opacity: 1 })) }
+      const drawing: Drawing = { marks: Array.from({ length: STROKES }, (_, i) => ({ id: `m${i}`, order: orderOfNumber(i), kind: 'stroke', mode: 'ink', points: stroke(random), widthFw: 0.004, colour: '#27241e', opacity: 1 })) }
       files[`drawings/${drawingId}.json`] = json(drawing)
     }
     draw(`d${s}-sky`, 'sky', 'p0')
     draw(`d${s}-ground`, 'ground', 'p0')
     for (const { id } of panels) draw(`d${s}-${id}`, 'figure', id)
     const byId = (records: readonly { readonly id: string }[]) => Object.fromEntries(records.map((record) => [record.id, record]))
-    const take = { ...EMPTY_TAKE, panels: byId(panels), levels: byId(levels), cells: byId(cells), cameras: { a: { id: 'a', order: 1, letter: 'A', locked: false } } } as unknown as TakeBody
+    const take = { ...EMPTY_TAKE, panels: byId(panels), levels: byId(levels), cells: byId(cells), cameras: { a: { id: 'a', order: 'a1', letter: 'A', locked: false } } } as unknown as TakeBody
     files[`takes/t${s}.json`] = json(take)
   }
   files['outline.json'] = json({ ...outline, ...(clips === 0 ? {} : soundOf(shots, clips, files)) } as unknown as Outline)
@@ -58,7 +58,7 @@ function soundOf(shots: number, count: number, files: Record<string, Uint8Array>
     files[`sounds/${hash}.wav`] = bytes
     return { hash, seconds }
   })
-  const lanes = Object.fromEntries(Array.from({ length: LANES }, (_, i) => [`lane${i}`, { id: `lane${i}`, order: i, name: `Lane ${i + 1}`, kind: i === 0 ? 'voices' : 'effects', gainDb: -6, muted: false, soloed: false }]))
+  const lanes = Object.fromEntries(Array.from({ length: LANES }, (_, i) => [`lane${i}`, { id: `lane${i}`, order: orderOfNumber(i), name: `Lane ${i + 1}`, kind: i === 0 ? 'voices' : 'effects', gainDb: -6, muted: false, soloed: false }]))
   const clips = Object.fromEntries(
     Array.from({ length: count }, (_, i) => {
       const { hash, seconds } = recordings[i % RECORDINGS]!

@@ -1,4 +1,4 @@
-import { EMPTY_TAKE, placedPanels, type Outline, type TakeBody } from '@rubato/core/document'
+import { EMPTY_TAKE, placedPanels, type Outline, type TakeBody, orderOfNumber } from '@rubato/core/document'
 import { createFilmStage, createTakeStage } from '@rubato/core/stage'
 import { buildSaltLantern } from '../demo/saltLantern'
 
@@ -8,8 +8,8 @@ const OPTICS = { filmBackMm: 36, baseLensMm: 50, aspect: 16 / 9 }
 function longFilm(count: number) {
   const body = buildSaltLantern().takes['take-040-a']!
   const outline: Pick<Outline, 'sequences' | 'shots'> = {
-    sequences: { s: { id: 's', order: 1, label: '01', title: '', targetFrames: null } },
-    shots: Object.fromEntries(Array.from({ length: count }, (_, i) => [`s${i}`, { id: `s${i}`, sequenceId: 's', order: i, label: String(i), title: '', circledTakeId: `t${i}` }])),
+    sequences: { s: { id: 's', order: 'a1', label: '01', title: '', targetFrames: null } },
+    shots: Object.fromEntries(Array.from({ length: count }, (_, i) => [`s${i}`, { id: `s${i}`, sequenceId: 's', order: orderOfNumber(i), label: String(i), title: '', circledTakeId: `t${i}` }])),
   }
   const takes: Record<string, TakeBody> = Object.fromEntries(Array.from({ length: count }, (_, i) => [`t${i}`, { ...EMPTY_TAKE, ...body }]))
   const film = createFilmStage(outline, (takeId) => placedPanels(takes[takeId]!).at(-1)!.startFrame + 50)

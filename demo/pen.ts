@@ -1,3 +1,4 @@
+import { orderOfNumber } from '@rubato/core/document'
 import type { Drawing, Mark } from '@rubato/core/document'
 
 export type Place = readonly [x: number, y: number]
@@ -100,7 +101,7 @@ export class Pen {
   #put(mark: Omit<Mark, 'id' | 'order'> | Record<string, unknown>): this {
     this.#count += 1
     const id = `m${String(this.#count).padStart(4, '0')}`
-    this.#marks.push({ id, order: this.#count, ...mark } as Mark)
+    this.#marks.push({ id, order: orderOfNumber(this.#count), ...mark } as Mark)
     return this
   }
 

@@ -1,5 +1,5 @@
 import { untouchedPose, type CameraPose } from '@rubato/core/camera'
-import { cellIdOf, EMPTY_TAKE, freeze, linkIdOf, type Camera, type Cell, type Drawing, type Film, type Framing, type GroundPlan, type Level, type Link, type Panel, type Passage, type Preset, type Project, type RulerMark, type TakeBody, type Transition } from '@rubato/core/document'
+import { cellIdOf, EMPTY_TAKE, freeze, linkIdOf, type Camera, type Cell, type Drawing, type Film, type Framing, type GroundPlan, type Level, type Link, type Panel, type Passage, type Preset, type Project, type RulerMark, type TakeBody, type Transition, orderOfNumber } from '@rubato/core/document'
 import { CUSHIONED_MOVE, type MoveSpec } from '@rubato/core/moves'
 import { passageWords, readFountain } from '@rubato/core/script'
 import { opticsOf } from '@rubato/core/stage'
@@ -138,7 +138,7 @@ function boardScript() {
   let scenes = 0
   readFountain(SCREENPLAY).passages.forEach((passage, i) => {
     const id = `s${i + 1}`
-    passages[id] = { id, order: i + 1, ...passage, sequenceId: passage.kind === 'scene' ? SCENES[scenes++]! : null }
+    passages[id] = { id, order: orderOfNumber(i + 1), ...passage, sequenceId: passage.kind === 'scene' ? SCENES[scenes++]! : null }
   })
   for (const plan of SHOTS) {
     plan.panels.forEach(({ action, dialogue = '' }, i) => {
@@ -181,7 +181,7 @@ export function buildSaltLantern(recordings: readonly DemoRecording[] = []): Fil
   const { lanes, clips } = demoSound(recordings)
   const outline = {
     project: { [PROJECT.id]: PROJECT },
-    sequences: Object.fromEntries(SEQUENCES.map(([id, label, title, targetFrames], i) => [id, { id, order: i + 1, label, title, targetFrames }])),
+    sequences: Object.fromEntries(SEQUENCES.map(([id, label, title, targetFrames], i) => [id, { id, order: orderOfNumber(i + 1), label, title, targetFrames }])),
     shots: {} as Record<string, Film['outline']['shots'][string]>,
     takes: {} as Record<string, Film['outline']['takes'][string]>,
     ...script,
@@ -195,8 +195,8 @@ export function buildSaltLantern(recordings: readonly DemoRecording[] = []): Fil
   SHOTS.forEach((plan, index) => {
     const shotId = `shot-${plan.label}`
     const takeId = `take-${plan.label}-a`
-    outline.shots[shotId] = { id: shotId, sequenceId: 'boardwalk', order: index + 1, label: plan.label, title: plan.title, circledTakeId: takeId }
-    outline.takes[takeId] = { id: takeId, shotId, order: 1, letter: 'A' }
+    outline.shots[shotId] = { id: shotId, sequenceId: 'boardwalk', order: orderOfNumber(index + 1), label: plan.label, title: plan.title, circledTakeId: takeId }
+    outline.takes[takeId] = { id: takeId, shotId, order: 'a1', letter: 'A' }
     takes[takeId] = buildTake(plan, drawings, 1000 * (index + 1))
   })
   return freeze({ outline: freeze(outline), takes: freeze(takes), drawings: freeze(drawings) })
@@ -207,14 +207,14 @@ function buildTake(plan: ShotPlan, drawings: Record<string, Drawing>, seed: numb
   const panels: Record<string, Panel> = {}
   plan.panels.forEach(({ frames, action, dialogue = '' }, i) => {
     const id = panelId(i + 1)
-    panels[id] = { id, order: i + 1, lengthFrames: frames, lengthLocked: false, action, dialogue, notes: '' }
+    panels[id] = { id, order: orderOfNumber(i + 1), lengthFrames: frames, lengthLocked: false, action, dialogue, notes: '' }
   })
   const levels: Record<string, Level> = {}
   const cells: Record<string, Cell> = {}
   plan.levels.forEach(({ id, name, depth, locked = false, drawings: byPanel }, i) => {
     // Drawn as seen by the untouched camera, then set back along the rays: the picture stays.
     const scale = (depth - REST.depth) / -REST.depth
-    levels[id] = { id, order: i + 1, name, kind: 'drawn', x: 0, y: 0, depth, scale, panDegrees: 0, tiltDegrees: 0, rollDegrees: 0, opacity: 1, visible: true, locked, ...(FIGURES.has(name) ? { figure: true } : {}) }
+    levels[id] = { id, order: orderOfNumber(i + 1), name, kind: 'drawn', x: 0, y: 0, depth, scale, panDegrees: 0, tiltDegrees: 0, rollDegrees: 0, opacity: 1, visible: true, locked, ...(FIGURES.has(name) ? { figure: true } : {}) }
     for (const [number, draw] of Object.entries(byPanel)) {
       const pen = new Pen(seed + i * 50 + Number(number))
       draw(pen)
@@ -237,7 +237,7 @@ function buildTake(plan: ShotPlan, drawings: Record<string, Drawing>, seed: numb
     drawings[drawingId] = pen.drawing()
     grounds.ground = { id: 'ground', drawingId, opacity: 0.55, visible: true }
   }
-  const camera: Camera = { id: 'camera-a', order: 1, letter: 'A', locked: false }
+  const camera: Camera = { id: 'camera-a', order: 'a1', letter: 'A', locked: false }
   const framings: Record<string, Framing> = {}
   plan.framings.forEach(({ panel, offset, pose, move = CUSHIONED_MOVE }, i) => {
     const id = `f${i + 1}`

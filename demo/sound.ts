@@ -105,9 +105,9 @@ export const DEMO_WAVES: readonly { readonly key: string; readonly name: string;
 export function demoSound(recordings: readonly DemoRecording[]): { readonly lanes: Readonly<Record<string, Lane>>; readonly clips: Readonly<Record<string, Clip>> } {
   if (recordings.length === 0) return { lanes: {}, clips: {} }
   const lanes: Lane[] = [
-    { id: 'voices', order: 1, name: 'Voices', kind: 'voices', gainDb: 0, muted: false, soloed: false },
-    { id: 'effects', order: 2, name: 'Effects', kind: 'effects', gainDb: -4, muted: false, soloed: false },
-    { id: 'music', order: 3, name: 'Wind and tune', kind: 'music', gainDb: -6, muted: false, soloed: false },
+    { id: 'voices', order: 'a1', name: 'Voices', kind: 'voices', gainDb: 0, muted: false, soloed: false },
+    { id: 'effects', order: 'a2', name: 'Effects', kind: 'effects', gainDb: -4, muted: false, soloed: false },
+    { id: 'music', order: 'a3', name: 'Wind and tune', kind: 'music', gainDb: -6, muted: false, soloed: false },
   ]
   const clip = (key: string, laneId: string, shotId: string | null, offsetFrames: number, fields: Partial<Clip> = {}): Clip => {
     const { hash, name, seconds } = recordings.find((each) => each.key === key)!

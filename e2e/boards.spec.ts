@@ -1,3 +1,4 @@
+import { compareOrdered } from '@rubato/core/document'
 import { readFileSync } from 'node:fs'
 import type { Page } from '@playwright/test'
 import { strToU8, zipSync } from 'fflate'
@@ -282,7 +283,7 @@ test('pictures come in by name as panels, bad ones are named and left out; layer
   await page.waitForTimeout(300)
   await saved(page)
   const [{ body }] = await (await fetch(`${address()}/api/projects/${projectId}/takes?ids=${await cards(page).first().getAttribute('data-take')}`)).json()
-  const brought = Object.values<{ name: string; order: number; opacity: number; visible: boolean; kind: string; id: string }>(body.levels).filter((level) => level.kind === 'placed').sort((a, b) => a.order - b.order)
+  const brought = Object.values<{ name: string; order: string; opacity: number; visible: boolean; kind: string; id: string }>(body.levels).filter((level) => level.kind === 'placed').sort(compareOrdered)
   expect(brought.map(({ name, opacity, visible }) => [name, opacity, visible])).toEqual([['Goose', 0.5, true], ['Marsh', 1, true], ['Rain', 1, false]])
   const cell = Object.values<{ levelId: string; drawingId: string }>(body.cells).find((each) => each.levelId === brought[0]!.id)!
   const [{ drawing }] = await (await fetch(`${address()}/api/projects/${projectId}/drawings?ids=${cell.drawingId}`)).json()

@@ -1,6 +1,6 @@
 import { test as base, expect, type Locator, type Page } from '@playwright/test'
 import { randomUUID } from 'node:crypto'
-import { cellIdOf, type Level, type Mark } from '@rubato/core/document'
+import { cellIdOf, type Level, type Mark, orderOfNumber } from '@rubato/core/document'
 import { keyFraming, type Edit } from '@rubato/core/edits'
 import { untouchedPose } from '@rubato/core/camera'
 
@@ -61,17 +61,17 @@ export async function makeFilm(plan: FilmPlan = {}) {
   for (const record of Object.values<{ id: string }>(body.panels)) changes.panels![record.id] = { before: record, after: null }
   for (const record of Object.values<{ id: string }>(body.levels)) changes.levels![record.id] = { before: record, after: null }
   const panelRecords = Object.fromEntries(
-    panels.map((lengthFrames, i) => [`p${i + 1}`, { id: `p${i + 1}`, order: i + 1, lengthFrames, lengthLocked: false, action: '', dialogue: '', notes: '' }]),
+    panels.map((lengthFrames, i) => [`p${i + 1}`, { id: `p${i + 1}`, order: orderOfNumber(i + 1), lengthFrames, lengthLocked: false, action: '', dialogue: '', notes: '' }]),
   )
   for (const [id, record] of Object.entries(panelRecords)) changes.panels![id] = { before: null, after: record }
   const base: Record<string, number> = { [`take:${takeId}`]: 1 }
   const drawings: Edit[] = []
   levels.forEach(({ colour, box: [left, bottom, right, top], ...fields }, i) => {
-    const level: Level = { order: i + 1, name: fields.id, kind: 'drawn', x: 0, y: 0, depth: 0, scale: 1, panDegrees: 0, tiltDegrees: 0, rollDegrees: 0, opacity: 1, visible: true, locked: false, ...fields }
+    const level: Level = { order: orderOfNumber(i + 1), name: fields.id, kind: 'drawn', x: 0, y: 0, depth: 0, scale: 1, panDegrees: 0, tiltDegrees: 0, rollDegrees: 0, opacity: 1, visible: true, locked: false, ...fields }
     changes.levels![level.id] = { before: null, after: level }
     const cell = { id: cellIdOf(level.id, 'p1'), levelId: level.id, panelId: 'p1', drawingId: `d-${level.id}` }
     changes.cells![cell.id] = { before: null, after: cell }
-    const mark: Mark = { id: 'm', order: 1, kind: 'fill', mode: 'ink', outlines: [[left, bottom, right, bottom, right, top, left, top]], colour, opacity: 1 }
+    const mark: Mark = { id: 'm', order: 'a1', kind: 'fill', mode: 'ink', outlines: [[left, bottom, right, bottom, right, top, left, top]], colour, opacity: 1 }
     drawings.push({ kind: 'mark-add', unit: { kind: 'drawing', id: cell.drawingId }, changes: { marks: { m: { before: null, after: mark } } } })
     base[`drawing:${cell.drawingId}`] = 0
   })

@@ -1,8 +1,9 @@
+import { compareOrdered } from '@rubato/core/document'
 import { addLane } from '@rubato/core/edits'
 import { Desk, expect, test } from './desk'
 import { change, lane, outlineOf, twoShots } from './soundFilm'
 
-const orderOf = async (projectId: string) => Object.values((await outlineOf(projectId)).lanes).sort((a, b) => a.order - b.order).map((each) => each.name)
+const orderOf = async (projectId: string) => Object.values((await outlineOf(projectId)).lanes).sort(compareOrdered).map((each) => each.name)
 
 test('lanes are ordered by carrying their heads, told where they would lie, and a click still opens what is behind the name', async ({ page }) => {
   await page.setViewportSize({ width: 1280, height: 1000 })

@@ -49,9 +49,9 @@ export async function twoShots() {
   const outline = await outlineOf(projectId)
   const first = Object.values(outline.shots)[0]!
   await change(projectId, (f) => addShot(f, projectId, first.sequenceId, first.id, { shot: 'second', take: 'second-a', panel: 'q1', camera: 'camera-b' }, 24))
-  const level = { id: 'green', order: 1, name: 'green', kind: 'drawn', x: 0, y: 0, depth: 0, scale: 1, panDegrees: 0, tiltDegrees: 0, rollDegrees: 0, opacity: 1, visible: true, locked: false }
-  const panel = { id: 'q2', order: 2, lengthFrames: 24, lengthLocked: false, action: '', dialogue: '', notes: '' }
-  const mark = { id: 'm', order: 1, kind: 'fill', mode: 'ink', outlines: [[-1, -1, 1, -1, 1, 1, -1, 1]], colour: '#2e7a68', opacity: 1 }
+  const level = { id: 'green', order: 'a1', name: 'green', kind: 'drawn', x: 0, y: 0, depth: 0, scale: 1, panDegrees: 0, tiltDegrees: 0, rollDegrees: 0, opacity: 1, visible: true, locked: false }
+  const panel = { id: 'q2', order: 'a2', lengthFrames: 24, lengthLocked: false, action: '', dialogue: '', notes: '' }
+  const mark = { id: 'm', order: 'a1', kind: 'fill', mode: 'ink', outlines: [[-1, -1, 1, -1, 1, 1, -1, 1]], colour: '#2e7a68', opacity: 1 }
   await post(`/api/projects/${projectId}/edits`, {
     changes: [
       {

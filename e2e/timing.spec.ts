@@ -1,7 +1,8 @@
+import { compareOrdered } from '@rubato/core/document'
 import type { Page } from '@playwright/test'
 import { address, bodyOf, Desk, expect, makeFilm, test } from './desk'
 
-const lengthsOf = async (film: { projectId: string; takeId: string }) => Object.values<{ order: number; lengthFrames: number }>((await bodyOf(film)).panels).sort((a, b) => a.order - b.order).map((panel) => panel.lengthFrames)
+const lengthsOf = async (film: { projectId: string; takeId: string }) => Object.values<{ id: string; order: string; lengthFrames: number }>((await bodyOf(film)).panels).sort(compareOrdered).map((panel) => panel.lengthFrames)
 const marksOf = async (page: Page, projectId: string) => Object.values<{ name: string; offsetFrames: number; meaning: string }>(((await (await page.request.get(`${address()}/api/projects/${projectId}`)).json()) as { outline: { rulerMarks: Record<string, never> } }).outline.rulerMarks)
 
 async function open(page: Page, panels: readonly number[] = [24, 24, 24, 24]) {

@@ -9,6 +9,10 @@ const MOVES = 40
 let seed = 5
 const random = () => (seed = (Math.imul(seed, 1664525) + 1013904223) >>> 0) / 2 ** 32
 
+const DIGITS = '0123456789ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz'
+/** Keys of an order that stand as the numbers do. */
+const orderKey = (n) => `d${[238328, 3844, 62, 1].map((place) => DIGITS[Math.floor(n / place) % 62]).join('')}`
+
 /** A hand's stroke somewhere on the level: some 40 points over about a tenth of its width. */
 function stroke(order) {
   let [x, y, angle] = [random() - 0.5, (random() - 0.5) * 0.56, random() * 6.28]
@@ -19,7 +23,7 @@ function stroke(order) {
     x = Math.max(-0.5, Math.min(0.5, x + 0.003 * Math.cos(angle)))
     y = Math.max(-0.28, Math.min(0.28, y + 0.003 * Math.sin(angle)))
   }
-  return { id: `m${order}`, order, kind: 'stroke', mode: 'ink', points, widthFw: 0.0026, colour: '#27241e', opacity: 1 }
+  return { id: `m${order}`, order: orderKey(order), kind: 'stroke', mode: 'ink', points, widthFw: 0.0026, colour: '#27241e', opacity: 1 }
 }
 
 async function json(address, path, value) {
@@ -36,7 +40,7 @@ export async function makeInkFilm(address, strokes) {
   const takeId = Object.keys(outline.takes)[0]
   const [{ body }] = await json(address, `/api/projects/${id}/takes?ids=${takeId}`)
   const panelId = Object.keys(body.panels)[0]
-  const level = { id: 'ink', order: 1, name: 'Ink', kind: 'drawn', x: 0, y: 0, depth: 0, scale: 1, panDegrees: 0, tiltDegrees: 0, rollDegrees: 0, opacity: 1, visible: true, locked: false, figure: true }
+  const level = { id: 'ink', order: 'a1', name: 'Ink', kind: 'drawn', x: 0, y: 0, depth: 0, scale: 1, panDegrees: 0, tiltDegrees: 0, rollDegrees: 0, opacity: 1, visible: true, locked: false, figure: true }
   const cell = { id: `ink.${panelId}`, levelId: 'ink', panelId, drawingId: 'd' }
   const levels = Object.fromEntries(Object.values(body.levels).map((each) => [each.id, { before: each, after: null }]))
   const edits = [{ kind: 'setup', unit: { kind: 'take', id: takeId }, changes: { levels: { ...levels, ink: { before: null, after: level } }, cells: { [cell.id]: { before: null, after: cell } } } }]

@@ -176,7 +176,7 @@ async function longFilms(browser, address, films, post, ask, hold) {
 
   const edit = async (id, n, previous) => {
     const begun = performance.now()
-    const before = { id: 'p0', order: 0, lengthFrames: 24, lengthLocked: false, action: previous, dialogue: '', notes: '' }
+    const before = { id: 'p0', order: 'a0', lengthFrames: 24, lengthLocked: false, action: previous, dialogue: '', notes: '' }
     await post(`/api/projects/${id}/edits`, { base: { 'take:t5': n }, changes: [{ id: randomUUID(), label: 'action', edits: [{ kind: 'x', unit: { kind: 'take', id: 't5' }, changes: { panels: { p0: { before, after: { ...before, action: `Edit ${n}` } } } } }] }] })
     return performance.now() - begun
   }

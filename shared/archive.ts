@@ -1,4 +1,4 @@
-import { FORMAT_VERSION, idSchema, outlineSchema } from '@rubato/core/document'
+import { FORMAT_VERSION, idSchema, storedOutlineSchema } from '@rubato/core/document'
 import { z } from 'zod'
 
 /** The version of the archive's own layout; docs/archive.md describes it. */
@@ -21,7 +21,7 @@ export const archiveVersionSchema = z.object({
   reason: z.enum(['hand', 'before']),
   author: z.string().max(60),
   createdAt: z.iso.datetime(),
-  outline: outlineSchema,
+  outline: storedOutlineSchema,
   outlineRevision: z.int().min(0),
   shotCount: z.int().min(0),
   lengthFrames: z.int().min(0),

@@ -121,7 +121,7 @@ export function useBoardActions() {
     const first = [...groups][0]!
     const after = boards.neighbour({ takeId: first[0], panelId: first[1][0]! }, -1)
     const count = [...groups.values()].flat().length
-    if (film.perform(`delete ${many(count, 'panel')}`, (f) => inTurn(f, [...groups].map(([takeId, ids]): Make => (now) => removePanels(now, projectId(), takeId, ids))))) {
+    if (film.perform(`delete ${many(count, 'panel')}`, (f) => inTurn(f, [...groups].map(([takeId, ids]): Make => (now) => removePanels(now, projectId(), takeId, ids, newId))))) {
       if (after !== null) choose([after])
     }
   }
@@ -168,12 +168,7 @@ export function useBoardActions() {
     if (ref === null) return film.refuse('Choose the panel that the new shot is to begin with.')
     const shotId = shotOfTake(ref.takeId)
     void withArt([ref.takeId], () => {
-      const take = film.takeOf(ref.takeId)
-      const stage = film.stageOf(ref.takeId)
-      const placed = take === null ? undefined : placedPanels(take).find((entry) => entry.panel.id === ref.panelId)
-      if (stage === null || placed === undefined) return
-      const poses = { before: stage.poseAt(placed.startFrame - 1), after: stage.poseAt(placed.startFrame) }
-      if (!film.perform('cut shot', (f) => cutShot(f, projectId(), shotId, ref.panelId, poses, newId))) return
+      if (!film.perform('cut shot', (f) => cutShot(f, projectId(), shotId, ref.panelId, newId))) return
       const at = film.filmStage.placeOf(shotId)?.index ?? 0
       const made = film.filmStage.shots[at + 1]?.shot
       if (made !== undefined) revealShot(made.id)
@@ -191,17 +186,12 @@ export function useBoardActions() {
       const done = film.perform(label, (f) =>
         inTurn(f, [
           ...(own.length === 0 ? [] : [(now: Film) => movePanels(now.takes[takeId]!, takeId, own, beforeId !== null && own.includes(beforeId) ? nextNot(now, takeId, beforeId, own) : beforeId)]),
-          ...[...groups].filter(([from]) => from !== takeId).map(([from, ids]): Make => (now) => carryPanels(now, projectId(), from, ids, takeId, beforeId !== null && own.includes(beforeId) ? nextNot(now, takeId, beforeId, own) : beforeId, poseAt, newId)),
+          ...[...groups].filter(([from]) => from !== takeId).map(([from, ids]): Make => (now) => carryPanels(now, projectId(), from, ids, takeId, beforeId !== null && own.includes(beforeId) ? nextNot(now, takeId, beforeId, own) : beforeId, newId)),
         ]),
       )
       const came = Object.keys(film.takeOf(takeId)?.panels ?? {}).filter((id) => !known.has(id))
       if (done) choose(boards.inFilmOrder([...own, ...came].map((panelId) => ({ takeId, panelId }))))
     })
-  }
-
-  const poseAt = (takeId: string, frame: number) => {
-    const stage = film.stageOf(takeId)
-    return stage === null || Object.keys(stage.take.framings).length === 0 ? null : stage.poseAt(frame)
   }
 
   /** The first panel after `beforeId` that is not itself moving. */

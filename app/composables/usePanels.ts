@@ -30,7 +30,7 @@ export function usePanels() {
     const [takeId, panel] = [desk.takeId, desk.placedPanel]
     if (takeId === null || panel === null) return
     const done = film.perform(`delete panel ${panel.index + 1}`, (f) =>
-      f.takes[takeId] !== undefined && Object.keys(f.takes[takeId].panels).length === 1 ? { ok: false, refusal: { code: 'last-panel' } } : removePanels(f, film.project!.id, takeId, [panel.panel.id]),
+      f.takes[takeId] !== undefined && Object.keys(f.takes[takeId].panels).length === 1 ? { ok: false, refusal: { code: 'last-panel' } } : removePanels(f, film.project!.id, takeId, [panel.panel.id], () => crypto.randomUUID()),
     )
     if (done) desk.goTo(desk.playhead)
   }

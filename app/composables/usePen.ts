@@ -96,7 +96,7 @@ export function usePen(surface: Surface) {
     const done = film.perform('stroke on a new level', (f): Made => {
       const added = addLevel(f.takes[takeId]!, takeId, level, null)
       if (!added.ok) return added
-      const grown = { ...f.takes[takeId]!, levels: { ...f.takes[takeId]!.levels, [level.id]: { ...level, order: 1 } } }
+      const grown = { ...f.takes[takeId]!, levels: { ...f.takes[takeId]!.levels, [level.id]: { ...level, order: 'a1' } } }
       const cell = setCell(grown, takeId, level.id, panel.panel.id, drawingId)
       return cell.ok ? { ok: true, edits: [...added.edits, ...cell.edits, addMark({ marks: [] }, drawingId, mark)] } : cell
     })
@@ -159,7 +159,7 @@ export function usePen(surface: Surface) {
   function newGround(): Ground | null {
     const [takeId, panel, stage] = [desk.takeId, desk.placedPanel, desk.stageFrame]
     if (takeId === null || panel === null || stage === null) return null
-    const level: Level = { id: 'new', order: 1, name: 'Level 1', kind: 'drawn', x: 0, y: 0, depth: 0, scale: 1, panDegrees: 0, tiltDegrees: 0, rollDegrees: 0, opacity: 1, visible: true, locked: false }
+    const level: Level = { id: 'new', order: 'a1', name: 'Level 1', kind: 'drawn', x: 0, y: 0, depth: 0, scale: 1, panDegrees: 0, tiltDegrees: 0, rollDegrees: 0, opacity: 1, visible: true, locked: false }
     const plane = levelPlane(level)
     const { z } = project(stage.lens, plane.origin)
     return z < 0.01 ? null : { level, lens: stage.lens, plane, grows: stage.lens.k / z, panelId: panel.panel.id, takeId }

@@ -65,7 +65,7 @@ export function usePlacePicture() {
         const added = addLevel(take, takeId, level, null)
         if (!added.ok) return added
         edits.push(...added.edits)
-        take = { ...take, levels: { ...take.levels, [target]: { ...level, order: 0 } } }
+        take = { ...take, levels: { ...take.levels, [target]: { ...level, order: 'a0' } } }
       }
       const drawn = drawMark(take, takeId, f.drawings, target, panelId, mark, drawingId, false)
       return drawn.ok ? { ok: true, edits: [...edits, ...drawn.edits] } : drawn

@@ -1,4 +1,4 @@
-import { cellIdOf, placedPanels, type Level, type Picture } from '@rubato/core/document'
+import { cellIdOf, placedPanels, type Level, type Picture, orderOfNumber } from '@rubato/core/document'
 import { addLevel, type Edit, type Made } from '@rubato/core/edits'
 import { shallowRef } from 'vue'
 import { PICTURE_LIMIT_BYTES, PICTURE_TYPES } from '#shared/assets'
@@ -52,7 +52,7 @@ export function useReference() {
         const { hash, widthPx, heightPx } = await uploadFile(file, 'picture', () => undefined, gate.signal)
         // Each fills the frame as well as it can without being cut.
         const widthFw = Math.min(1, ((widthPx / heightPx) * project.heightPx) / project.widthPx)
-        marks.push({ id: crypto.randomUUID(), order: marks.length + 1, kind: 'picture', assetHash: hash, widthPx, heightPx, x: 0, y: 0, widthFw })
+        marks.push({ id: crypto.randomUUID(), order: orderOfNumber(marks.length + 1), kind: 'picture', assetHash: hash, widthPx, heightPx, x: 0, y: 0, widthFw })
         tell()
       }
       put(takeId, panels[0]!.panel.id, files[0]!.name, marks, startFrame)

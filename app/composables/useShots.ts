@@ -19,7 +19,7 @@ export function useShots() {
     const done = film.perform('new shot', (f): Made => {
       const made = addShot(f, project.id, sequenceId, asked === null ? (placed?.shot.id ?? null) : asked.afterShotId, ids, project.defaultPanelFrames)
       if (!made.ok) return made
-      const level = { id: levelId, order: 1, name: 'Level 1', kind: 'drawn', x: 0, y: 0, depth: 0, scale: 1, panDegrees: 0, tiltDegrees: 0, rollDegrees: 0, opacity: 1, visible: true, locked: false, figure: true }
+      const level = { id: levelId, order: 'a1', name: 'Level 1', kind: 'drawn', x: 0, y: 0, depth: 0, scale: 1, panDegrees: 0, tiltDegrees: 0, rollDegrees: 0, opacity: 1, visible: true, locked: false, figure: true }
       return { ok: true, edits: [...made.edits, { kind: 'level-add', unit: { kind: 'take', id: ids.take }, changes: { levels: { [levelId]: { before: null, after: level } } } }] }
     })
     if (done) desk.goToShot(ids.shot)

@@ -89,7 +89,7 @@ export function useSound() {
     const there = sound.lanes.find((lane) => lane.id === wanted) ?? sound.lanes.find((lane) => lane.id === sound.laneId && (lane.kind === kind || wanted !== null)) ?? sound.lanes.find((lane) => lane.kind === kind) ?? null
     if (there !== null) return { id: there.id, made: null }
     const id = newId()
-    return { id, made: { id, order: 0, name: KINDS[kind], kind, gainDb: 0, muted: false, soloed: false } }
+    return { id, made: { id, order: 'a0', name: KINDS[kind], kind, gainDb: 0, muted: false, soloed: false } }
   }
 
   /** Puts a recording that the server has at a frame of the film, in one step with the lane it needs. */
@@ -100,7 +100,7 @@ export function useSound() {
       if (lane.made === null) return addClips(f.outline, projectId(), [clip])
       const added = addLane(f.outline, projectId(), lane.made)
       if (!added.ok) return added
-      const clips = addClips({ ...f.outline, lanes: { ...f.outline.lanes, [lane.id]: { ...lane.made, order: 0 } } }, projectId(), [clip])
+      const clips = addClips({ ...f.outline, lanes: { ...f.outline.lanes, [lane.id]: { ...lane.made, order: 'a0' } } }, projectId(), [clip])
       return clips.ok ? { ok: true, edits: [...added.edits, ...clips.edits] } : clips
     })
     if (!done) return null

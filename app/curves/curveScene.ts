@@ -1,6 +1,6 @@
 import type { CameraPose } from '@rubato/core/camera'
 import type { PlacedFraming } from '@rubato/core/document'
-import type { Timing } from '@rubato/core/moves'
+import { createTiming, type Timing } from '@rubato/core/moves'
 import { POSE_FIELDS, type Bump, type PoseField } from '@rubato/core/stage'
 
 /** How each value is called, written and coloured by its line. */
@@ -85,6 +85,11 @@ export interface CurveHandle {
 /** What a cushion of so many frames looks like as a curve: its handles at two thirds of it keep the ends' slopes and rests. */
 export function asCustom(timing: Timing, lengthFrames: number): { readonly x1: number; readonly y1: number; readonly x2: number; readonly y2: number } {
   if (timing.kind === 'custom') return timing
+  if (timing.kind === 'part') {
+    const p = createTiming(timing, Math.max(1, lengthFrames))
+    const near = 0.02
+    return { x1: 1 / 3, y1: p(near) / near / 3, x2: 2 / 3, y2: 1 - (1 - p(1 - near)) / near / 3 }
+  }
   if (timing.kind !== 'cushioned') return { x1: 1 / 3, y1: 1 / 3, x2: 2 / 3, y2: 2 / 3 }
   const L = Math.max(1, lengthFrames)
   const [a, b] = [Math.min(1, timing.leaveFrames / L), Math.min(1, timing.arriveFrames / L)]

@@ -2,7 +2,7 @@ import { describe, expect, it } from 'vitest'
 import { EMPTY_OUTLINE, EMPTY_TAKE, type Drawing, type Film, type TakeBody } from '@rubato/core/document'
 import { overBudget } from './bodyBudget'
 
-const drawing = (points: number): Drawing => ({ marks: [{ id: 'm', order: 1, kind: 'stroke', mode: 'ink', points: Array.from({ length: points }, () => 0.1), widthFw: 0.01, colour: '#000000', opacity: 1 }] })
+const drawing = (points: number): Drawing => ({ marks: [{ id: 'm', order: 'a1', kind: 'stroke', mode: 'ink', points: Array.from({ length: points }, () => 0.1), widthFw: 0.01, colour: '#000000', opacity: 1 }] })
 const take = (...drawingIds: string[]): TakeBody => ({ ...EMPTY_TAKE, cells: Object.fromEntries(drawingIds.map((drawingId, i) => [`l${i}.p`, { id: `l${i}.p`, levelId: `l${i}`, panelId: 'p', drawingId }])) })
 const film: Film = {
   outline: EMPTY_OUTLINE,

@@ -1,5 +1,5 @@
 import { counterTruck, counterZoom, posesEqual, type CameraPose } from '@rubato/core/camera'
-import { firstCamera, panelAtFrame, placedFramings, rackLevels, type Framing, type Level, type PlacedFraming } from '@rubato/core/document'
+import { firstCamera, panelAtFrame, placedFramings, rackLevels, type Framing, type Level, type PlacedFraming, compareOrdered } from '@rubato/core/document'
 import { keyCounterZoom, keyFraming, reframe, type Whereabouts } from '@rubato/core/edits'
 import type { KeyedFraming } from '@rubato/core/moves'
 import { framesPerSecond, timecodeOfFrame } from '@rubato/core/time'
@@ -149,7 +149,7 @@ export const useDeskStore = defineStore('desk', () => {
 
   /** Selects the next level nearer (−1) or farther (1). */
   function stepLevel(step: -1 | 1) {
-    const nearFirst = [...levels.value].sort((a, b) => a.depth - b.depth || a.order - b.order)
+    const nearFirst = [...levels.value].sort((a, b) => a.depth - b.depth || compareOrdered(a, b))
     const at = nearFirst.findIndex((level) => level.id === selectedLevelId.value)
     const next = nearFirst[Math.min(nearFirst.length - 1, Math.max(0, at + step))]
     if (next !== undefined) chooseLevel(next.id)

@@ -62,6 +62,10 @@ export function wordRefusal(refusal: MakeRefusal | EditRefusal): string {
       return refusal.what === 'frame' ? 'There is no later frame to copy it to. Put the playhead earlier in the shot.' : 'This is the camera’s last framing; no move leaves it.'
     case 'between-keys':
       return 'Between two framings nothing is kept by looking. Press Key to keep this one.'
+    case 'still-settling':
+      return `The camera is still settling from the framing before. It rests from frame ${refusal.restsAtFrame + 1} of the shot: go there, or shorten the settle in the inspector.`
+    case 'pose-not-finite':
+      return 'This camera has no such place. The numbers asked for don’t lead anywhere; try smaller ones.'
     case 'label-taken':
       return `There is already a shot ${refusal.label}. Give this one another label.`
     case 'nothing-selected':

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import { untouchedPose } from '@rubato/core/camera'
-import { EMPTY_TAKE, type Drawing, type Level, type TakeBody } from '@rubato/core/document'
+import { EMPTY_TAKE, type Drawing, type Level, type TakeBody, orderOfNumber } from '@rubato/core/document'
 import { createTakeStage } from '@rubato/core/stage'
 import { ArtLibrary, RIM_PX } from './artLibrary'
 import { compose, octaveNeeded, samePicture, wholeFrame } from './composition'
@@ -15,17 +15,17 @@ function deafCanvas(width: number, height: number) {
 }
 const library = (budget?: number) => new ArtLibrary(1280, () => null, { ...(budget === undefined ? {} : { budgetBytes: budget }), makeCanvas: deafCanvas })
 const picture = (widthFw: number, widthPx = 1280, heightPx = 720): Drawing => ({
-  marks: [{ id: 'm', order: 1, kind: 'picture', assetHash: '0'.repeat(64), widthPx, heightPx, x: 0, y: 0, widthFw }],
+  marks: [{ id: 'm', order: 'a1', kind: 'picture', assetHash: '0'.repeat(64), widthPx, heightPx, x: 0, y: 0, widthFw }],
 })
 
 function takeOf(levels: readonly Partial<Level>[]): TakeBody {
-  const list = levels.map((fields, i): Level => ({ id: `l${i}`, order: i, name: 'l', kind: 'placed', x: 0, y: 0, depth: 0, scale: 1, panDegrees: 0, tiltDegrees: 0, rollDegrees: 0, opacity: 1, visible: true, locked: false, ...fields }))
+  const list = levels.map((fields, i): Level => ({ id: `l${i}`, order: orderOfNumber(i), name: 'l', kind: 'placed', x: 0, y: 0, depth: 0, scale: 1, panDegrees: 0, tiltDegrees: 0, rollDegrees: 0, opacity: 1, visible: true, locked: false, ...fields }))
   return {
     ...EMPTY_TAKE,
-    panels: { p: { id: 'p', order: 1, lengthFrames: 24, lengthLocked: false, action: '', dialogue: '', notes: '' } },
+    panels: { p: { id: 'p', order: 'a1', lengthFrames: 24, lengthLocked: false, action: '', dialogue: '', notes: '' } },
     levels: Object.fromEntries(list.map((level) => [level.id, level])),
     cells: Object.fromEntries(list.map((level) => [`${level.id}.p`, { id: `${level.id}.p`, levelId: level.id, panelId: 'p', drawingId: `d-${level.id}` }])),
-    cameras: { a: { id: 'a', order: 1, letter: 'A', locked: false } },
+    cameras: { a: { id: 'a', order: 'a1', letter: 'A', locked: false } },
   }
 }
 const stageOf = (levels: readonly Partial<Level>[]) => createTakeStage(takeOf(levels), OPTICS)
@@ -90,7 +90,7 @@ describe('the octave a level needs', () => {
 })
 
 describe('the art library', () => {
-  const soft: Drawing = { marks: [{ id: 'm', order: 1, kind: 'picture', assetHash: '1'.repeat(64), widthPx: 640, heightPx: 360, x: 0, y: 0, widthFw: 1 }, { id: 'n', order: 2, kind: 'picture', assetHash: '1'.repeat(64), widthPx: 64, heightPx: 36, x: 0, y: 0, widthFw: 0.1 }] }
+  const soft: Drawing = { marks: [{ id: 'm', order: 'a1', kind: 'picture', assetHash: '1'.repeat(64), widthPx: 640, heightPx: 360, x: 0, y: 0, widthFw: 1 }, { id: 'n', order: 'a2', kind: 'picture', assetHash: '1'.repeat(64), widthPx: 64, heightPx: 36, x: 0, y: 0, widthFw: 0.1 }] }
 
   it('picks the octave that is shrunk to no less than half', () => {
     const art = library()
@@ -115,7 +115,7 @@ describe('the art library', () => {
     const art = library()
     const first = art.raster('d', soft, 0)!
     const version = first.version
-    const more: Drawing = { marks: [...soft.marks, { ...soft.marks[1]!, id: 'o', order: 3 }] }
+    const more: Drawing = { marks: [...soft.marks, { ...soft.marks[1]!, id: 'o', order: 'a3' }] }
     expect(art.raster('d', more, 0)).toBe(first)
     expect(first.version).not.toBe(version)
     expect(art.made).toBe(1)

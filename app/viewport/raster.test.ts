@@ -1,3 +1,4 @@
+import { orderOfNumber } from '@rubato/core/document'
 import type { Drawing, Mark } from '@rubato/core/document'
 import { describe, expect, it } from 'vitest'
 import { ArtLibrary } from './artLibrary'
@@ -8,7 +9,7 @@ import { boxOf, tilesOf, TILE_PX, type PixelGrid } from './pixelBox'
 /** Fills are all these drawings have: there is no ink outliner's Path2D here. */
 const area = (id: string, order: number, [left, bottom, right, top]: readonly [number, number, number, number], fields: Partial<Mark> = {}): Mark =>
   ({ id, order, kind: 'fill', mode: 'ink', outlines: [[left, bottom, right, bottom, right, top, left, top]], colour: '#27241e', opacity: 1, ...fields }) as Mark
-const line = (id: string, order: number, points: number[]): Mark => ({ id, order, kind: 'stroke', mode: 'ink', points, widthFw: 0.01, colour: '#27241e', opacity: 1 })
+const line = (id: string, order: number, points: number[]): Mark => ({ id, order: orderOfNumber(order), kind: 'stroke', mode: 'ink', points, widthFw: 0.01, colour: '#27241e', opacity: 1 })
 
 class FakePath {
   moveTo() {}

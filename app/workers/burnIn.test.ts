@@ -1,9 +1,9 @@
-import { EMPTY_TAKE } from '@rubato/core/document'
+import { EMPTY_TAKE, orderOfNumber } from '@rubato/core/document'
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { anyBurnIn, burnText, wrapped } from './burnIn'
 
-const panel = (id: string, order: number, dialogue: string) => ({ id, order, lengthFrames: 10, lengthLocked: false, action: '', dialogue, notes: '' })
+const panel = (id: string, order: number, dialogue: string) => ({ id, order: orderOfNumber(order), lengthFrames: 10, lengthLocked: false, action: '', dialogue, notes: '' })
 const take = { ...EMPTY_TAKE, panels: { a: panel('a', 1, ''), b: panel('b', 2, 'TILDA: It’s going out! ') } }
 const ALL = { timecode: true, label: true, panel: true, captions: true }
 const NONE = { timecode: false, label: false, panel: false, captions: false }

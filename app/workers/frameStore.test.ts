@@ -1,5 +1,5 @@
 import { untouchedPose } from '@rubato/core/camera'
-import { cellIdOf, EMPTY_TAKE, type Drawing, type Framing, type TakeBody } from '@rubato/core/document'
+import { cellIdOf, EMPTY_TAKE, type Drawing, type Framing, type TakeBody, orderOfNumber } from '@rubato/core/document'
 import { setPanelLength, type Made } from '@rubato/core/edits'
 import { applyToUnit } from '@rubato/core/edits'
 import fc from 'fast-check'
@@ -17,10 +17,10 @@ function takeOf(panels: number, moving = false): TakeBody {
   const ids = Array.from({ length: panels }, (_, i) => `p${i}`)
   return {
     ...EMPTY_TAKE,
-    panels: Object.fromEntries(ids.map((id, i) => [id, { id, order: i, lengthFrames: 10, lengthLocked: false, action: '', dialogue: '', notes: '' }])),
-    levels: { l: { id: 'l', order: 1, name: 'l', kind: 'drawn', x: 0, y: 0, depth: 0, scale: 1, panDegrees: 0, tiltDegrees: 0, rollDegrees: 0, opacity: 1, visible: true, locked: false } },
+    panels: Object.fromEntries(ids.map((id, i) => [id, { id, order: orderOfNumber(i), lengthFrames: 10, lengthLocked: false, action: '', dialogue: '', notes: '' }])),
+    levels: { l: { id: 'l', order: 'a1', name: 'l', kind: 'drawn', x: 0, y: 0, depth: 0, scale: 1, panDegrees: 0, tiltDegrees: 0, rollDegrees: 0, opacity: 1, visible: true, locked: false } },
     cells: Object.fromEntries(ids.map((id, i) => [cellIdOf('l', id), { id: cellIdOf('l', id), levelId: 'l', panelId: id, drawingId: `d${i}` }])),
-    cameras: { a: { id: 'a', order: 1, letter: 'A', locked: false } },
+    cameras: { a: { id: 'a', order: 'a1', letter: 'A', locked: false } },
     framings: moving ? { f1: framing('f1', 'p0', 0, 0), f2: framing('f2', ids.at(-1)!, 9, 1) } : {},
   }
 }
@@ -70,7 +70,7 @@ describe('finished frames', () => {
 
   it('of a transition are made of both shots, and anew when one of them or the transition changes', () => {
     const store = createFrameStore(OPTICS, 1e6, drawingOf)
-    const placed = (id: string, index: number) => ({ shot: { id, sequenceId: 's', order: index, label: id, title: '', circledTakeId: `t-${id}` }, index, startFrame: index * 20, lengthFrames: 20 })
+    const placed = (id: string, index: number) => ({ shot: { id, sequenceId: 's', order: orderOfNumber(index), label: id, title: '', circledTakeId: `t-${id}` }, index, startFrame: index * 20, lengthFrames: 20 })
     const at = { transition: { id: 'b', at: 'cut' as const, kind: 'dissolve' as const, lengthFrames: 6, place: 'centre' as const, angleDegrees: 0, softness: 0, colour: '#000000', soundToo: false }, from: 17, to: 23, cutFrame: 20, before: placed('a', 0), after: placed('b', 1) }
     expect(store.putMix('mix b', 1, at)).toBe(false)
     store.putTake('t-a', 1, takeOf(2))

@@ -1,3 +1,4 @@
+import { anchoredIn, cameraOfAnchored } from './anchored'
 import { isInOrder } from './order'
 import { cellIdOf, linkIdOf, transitionIdOf } from './records'
 import type { Drawing, Outline, TakeBody } from './units'
@@ -25,17 +26,13 @@ function idProblems(unit: object): DocumentProblem[] {
 /** Checks what the schema can't: ids match their keys, keys stand in panels that exist and inside their length. */
 export function takeProblems(take: TakeBody): DocumentProblem[] {
   const problems = idProblems(take)
-  const anchored = (collection: 'framings' | 'cuts') => {
-    for (const record of Object.values(take[collection])) {
-      const path = [collection, record.id]
-      const panel = take.panels[record.panelId]
-      if (panel === undefined) problems.push({ code: 'missing-panel', path })
-      else if (record.offsetFrames >= panel.lengthFrames) problems.push({ code: 'offset-past-panel', path })
-      if (take.cameras[record.cameraId] === undefined) problems.push({ code: 'missing-camera', path })
-    }
+  for (const { collection, record } of anchoredIn(take)) {
+    const path = [collection, record.id]
+    const panel = take.panels[record.panelId]
+    if (panel === undefined) problems.push({ code: 'missing-panel', path })
+    else if (record.offsetFrames >= panel.lengthFrames) problems.push({ code: 'offset-past-panel', path })
+    if (cameraOfAnchored(take, record) === null) problems.push({ code: 'missing-camera', path })
   }
-  anchored('framings')
-  anchored('cuts')
   for (const cell of Object.values(take.cells)) {
     const path = ['cells', cell.id]
     if (cell.id !== cellIdOf(cell.levelId, cell.panelId)) problems.push({ code: 'id-mismatch', path })

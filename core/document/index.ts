@@ -70,7 +70,10 @@ export {
   unitRefSchema,
 } from './units'
 export type { Drawing, Film, Outline, TakeBody, Unit, UnitKind, UnitRef } from './units'
-export { compareOrdered, inOrder, orderAt } from './order'
+export { compareOrdered, FIRST_ORDER, inOrder, isOrderKey, orderKeys, orderOfNumber, roomAt } from './order'
+export type { Ordered, Room } from './order'
+export { ANCHORED, anchoredIn } from './anchored'
+export type { Anchored, AnchoredCollection, AnchoredRecord } from './anchored'
 export {
   anchorOfFrame,
   drawingsOf,
@@ -85,7 +88,8 @@ export {
   takeLengthFrames,
 } from './panels'
 export type { Anchor, PlacedFraming, PlacedPanel, ShownCell } from './panels'
+export { opticsOf, opticsOfFilm } from './optics'
 export { drawingProblems, outlineProblems, takeProblems } from './checkTake'
 export type { DocumentProblem } from './checkTake'
-export { openDrawing, openTakeBody } from './migrate'
+export { openDrawing, openTakeBody, storedOutlineSchema, withOrderKeys } from './migrate'
 export type { Opened } from './migrate'

@@ -1,6 +1,6 @@
-import type { z } from 'zod'
-import { compareOrdered, type Ordered } from './order'
-import { drawingSchema, FORMAT_VERSION, freeze, takeBodySchema, type Drawing, type TakeBody } from './units'
+import { z } from 'zod'
+import { orderOfNumber } from './order'
+import { drawingSchema, FORMAT_VERSION, freeze, outlineSchema, takeBodySchema, type Drawing, type TakeBody } from './units'
 
 /** One step of the format: from version `from` to `from + 1`, on plain JSON. */
 interface FormatMigration {
@@ -23,6 +23,8 @@ const MIGRATIONS: readonly FormatMigration[] = [
   { from: 4, take: same, drawing: same },
   // Since version 6 a take keeps framings on number keys and a plan's underlay, and moves may settle.
   { from: 5, take: same, drawing: same },
+  // Since version 7 order is a key, between two of which there is always another.
+  { from: 6, take: (body) => withOrderKeys(body), drawing: (drawing) => withOrderKeys(drawing) },
 ]
 
 type Plain = Record<string, unknown>
@@ -41,8 +43,19 @@ function figuresFound(body: unknown): unknown {
 
 function marksListed(drawing: unknown): unknown {
   if (!isPlain(drawing) || !isPlain(drawing.marks)) return drawing
-  return { ...drawing, marks: (Object.values(drawing.marks) as Ordered[]).sort(compareOrdered) }
+  const marks = Object.values(drawing.marks) as { readonly id: string; readonly order: number }[]
+  return { ...drawing, marks: marks.sort((a, b) => a.order - b.order || (a.id < b.id ? -1 : 1)) }
 }
+
+/** Any JSON that was kept before version 7, with every `order` that is a number as its key. What has keys stays as it is. */
+export function withOrderKeys(value: unknown): unknown {
+  if (Array.isArray(value)) return typeof value[0] === 'object' ? value.map(withOrderKeys) : value
+  if (!isPlain(value)) return value
+  return Object.fromEntries(Object.entries(value).map(([name, each]) => [name, name === 'order' && typeof each === 'number' ? orderOfNumber(each) : withOrderKeys(each)]))
+}
+
+/** An outline of any version, as it lies in versions of a film and in archives. It says of itself how its order is kept. */
+export const storedOutlineSchema = z.preprocess(withOrderKeys, outlineSchema)
 
 export type Opened<T> =
   | { readonly ok: true; readonly value: T }

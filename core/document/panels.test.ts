@@ -1,11 +1,11 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { anchorOfFrame, EMPTY_TAKE, firstCamera, frameOfAnchor, panelAtFrame, placedPanels, takeLengthFrames, type Camera, type TakeBody } from './index'
+import { anchorOfFrame, EMPTY_TAKE, firstCamera, frameOfAnchor, panelAtFrame, placedPanels, takeLengthFrames, type Camera, type TakeBody, orderOfNumber } from './index'
 
-const camera = (id: string, order: number): Camera => ({ id, order, letter: id.toUpperCase(), locked: false })
+const camera = (id: string, order: number): Camera => ({ id, order: orderOfNumber(order), letter: id.toUpperCase(), locked: false })
 const takeOf = (lengths: readonly number[]): TakeBody => ({
   ...EMPTY_TAKE,
-  panels: Object.fromEntries(lengths.map((lengthFrames, i) => [`p${i}`, { id: `p${i}`, order: i + 1, lengthFrames, lengthLocked: false, action: '', dialogue: '', notes: '' }])),
+  panels: Object.fromEntries(lengths.map((lengthFrames, i) => [`p${i}`, { id: `p${i}`, order: orderOfNumber(i + 1), lengthFrames, lengthLocked: false, action: '', dialogue: '', notes: '' }])),
 })
 const anyLengths = fc.array(fc.integer({ min: 1, max: 400 }), { minLength: 1, maxLength: 30 })
 

@@ -1,6 +1,7 @@
 import { z } from 'zod'
 import { FOCAL_LENGTH_RANGE_MM } from '../camera/lens'
 import { isKnownRate } from '../time/rate'
+import { orderSchema as order } from './order'
 
 /** 1–64 characters of a–z, 0–9, _ and -. Made by the caller; core has no source of chance. */
 export const idSchema = z.string().regex(/^[a-z0-9][a-z0-9_-]{0,63}$/i)
@@ -9,7 +10,6 @@ export type Id = z.infer<typeof idSchema>
 /** Places reach a million frame widths, which keeps every product finite. */
 const fw = z.number().min(-1e6).max(1e6)
 const degrees = z.number().min(-36_000).max(36_000)
-const order = z.number().min(-1e12).max(1e12)
 const text = (max: number) => z.string().max(max)
 const colour = z.string().regex(/^#[0-9a-f]{6}$/i)
 const unitInterval = z.number().min(0).max(1)
@@ -240,22 +240,34 @@ export const poseSchema = z.strictObject({
 
 const cushionFrames = z.number().min(0).max(1_000_000)
 
+const cushionedSchema = z.strictObject({
+  kind: z.literal('cushioned'),
+  leaveFrames: cushionFrames,
+  arriveFrames: cushionFrames,
+  /** How long the arrival tails off past its framing's frame. Absent: 0. */
+  settleFrames: cushionFrames.optional(),
+})
+const customSchema = z.strictObject({
+  kind: z.literal('custom'),
+  x1: unitInterval,
+  y1: z.number().min(-10).max(10),
+  x2: unitInterval,
+  y2: z.number().min(-10).max(10),
+})
+
 export const timingSchema = z.discriminatedUnion('kind', [
   z.strictObject({ kind: z.literal('hold') }),
   z.strictObject({ kind: z.literal('even') }),
+  cushionedSchema,
+  customSchema,
+  /** What a longer move did between two of its frames: what is left of one that was keyed or cut in a cushion. */
   z.strictObject({
-    kind: z.literal('cushioned'),
-    leaveFrames: cushionFrames,
-    arriveFrames: cushionFrames,
-    /** How long the arrival tails off past its framing's frame. Absent: 0. */
+    kind: z.literal('part'),
+    of: z.discriminatedUnion('kind', [cushionedSchema, customSchema]),
+    ofFrames: cushionFrames.min(1),
+    fromFrame: cushionFrames,
+    toFrame: cushionFrames,
     settleFrames: cushionFrames.optional(),
-  }),
-  z.strictObject({
-    kind: z.literal('custom'),
-    x1: unitInterval,
-    y1: z.number().min(-10).max(10),
-    x2: unitInterval,
-    y2: z.number().min(-10).max(10),
   }),
 ])
 
@@ -269,6 +281,8 @@ export const moveSchema = z.strictObject({
     z.strictObject({ kind: z.literal('set') }),
     z.strictObject({ kind: z.literal('screen'), subjectDepth: fw }),
   ]),
+  /** Turns that are taken as written, not the short way. Absent: none. */
+  unwound: z.array(z.enum(['panDegrees', 'tiltDegrees', 'rollDegrees'])).max(3).optional(),
 })
 
 export const framingSchema = z.strictObject({

@@ -1,7 +1,7 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { untouchedPose } from '../camera'
-import { cellIdOf, EMPTY_TAKE, inOrder, outlineProblems, outlineSchema, placedPanels, shownCell, takeLengthFrames, takeProblems, type Film, type Passage, type TakeBody } from '../document'
+import { cellIdOf, EMPTY_TAKE, inOrder, outlineProblems, outlineSchema, placedPanels, shownCell, takeLengthFrames, takeProblems, type Film, type Passage, type TakeBody, orderOfNumber } from '../document'
 import { createTakeStage } from '../stage'
 import { planPanels } from '../script'
 import { addSequence, boardAsPanels, boardAsShot, carryPanels, changedLinks, cutShot, duplicatePanels, duplicateShot, fillPanel, filmOrder, joinPanels, joinShots, movePanels, moveSequence, moveShots, removePanels, removeSequence, removeShots, renumberShots, setScript, settleWords, splitPanel, applyChange, invertChange, type Made } from './index'
@@ -11,12 +11,12 @@ const REST = untouchedPose(OPTICS)
 const RATE = { numerator: 24, denominator: 1 }
 let counter = 0
 const newId = () => `n${counter++}`
-const mark = (id: string) => ({ id, order: 1, kind: 'fill' as const, mode: 'ink' as const, outlines: [[0, 0, 1, 0, 1, 1]], colour: '#000000', opacity: 1 })
+const mark = (id: string) => ({ id, order: 'a1', kind: 'fill' as const, mode: 'ink' as const, outlines: [[0, 0, 1, 0, 1, 1]], colour: '#000000', opacity: 1 })
 
 /** Panels of `lengths`; level `bg` drawn in the first, level `figure` in all that `drawn` names. */
 function takeOf(prefix: string, lengths: readonly number[], drawn: readonly number[]): TakeBody {
-  const panels = Object.fromEntries(lengths.map((lengthFrames, i) => [`p${i}`, { id: `p${i}`, order: i, lengthFrames, lengthLocked: false, action: `${prefix}${i}`, dialogue: '', notes: '' }]))
-  const level = (id: string, order: number) => ({ id, order, name: id, kind: 'drawn' as const, x: 0, y: 0, depth: order, scale: 1, panDegrees: 0, tiltDegrees: 0, rollDegrees: 0, opacity: 1, visible: true, locked: false })
+  const panels = Object.fromEntries(lengths.map((lengthFrames, i) => [`p${i}`, { id: `p${i}`, order: orderOfNumber(i), lengthFrames, lengthLocked: false, action: `${prefix}${i}`, dialogue: '', notes: '' }]))
+  const level = (id: string, order: number) => ({ id, order: orderOfNumber(order), name: id, kind: 'drawn' as const, x: 0, y: 0, depth: order, scale: 1, panDegrees: 0, tiltDegrees: 0, rollDegrees: 0, opacity: 1, visible: true, locked: false })
   const cell = (levelId: string, panelId: string) => ({ id: cellIdOf(levelId, panelId), levelId, panelId, drawingId: `${prefix}-${levelId}-${panelId}` })
   const cells = [cell('bg', 'p0'), ...drawn.map((i) => cell('figure', `p${i}`))]
   return {
@@ -24,7 +24,7 @@ function takeOf(prefix: string, lengths: readonly number[], drawn: readonly numb
     panels,
     levels: { figure: level('figure', 0), bg: level('bg', 1) },
     cells: Object.fromEntries(cells.map((each) => [each.id, each])),
-    cameras: { a: { id: 'a', order: 1, letter: 'A', locked: false } },
+    cameras: { a: { id: 'a', order: 'a1', letter: 'A', locked: false } },
     framings: {
       f1: { id: 'f1', cameraId: 'a', panelId: 'p0', offsetFrames: 0, pose: REST, move: { timing: { kind: 'even' }, path: { kind: 'straight' }, evenness: { kind: 'set' } }, locked: false },
       f2: { id: 'f2', cameraId: 'a', panelId: `p${lengths.length - 1}`, offsetFrames: lengths.at(-1)! - 1, pose: { ...REST, x: 1 }, move: { timing: { kind: 'even' }, path: { kind: 'straight' }, evenness: { kind: 'set' } }, locked: false },
@@ -37,9 +37,9 @@ function filmOf(shots: Readonly<Record<string, TakeBody>>): Film {
   return {
     outline: {
       project: { film: { id: 'film', title: 'F', rate: RATE, widthPx: 1280, heightPx: 720, filmBackMm: 36, baseLensMm: 50, defaultPanelFrames: 24 } },
-      sequences: { q1: { id: 'q1', order: 1, label: '01', title: 'One', targetFrames: null }, q2: { id: 'q2', order: 2, label: '02', title: 'Two', targetFrames: null } },
-      shots: Object.fromEntries(ids.map((id, i) => [`s-${id}`, { id: `s-${id}`, sequenceId: 'q1', order: i + 1, label: String((i + 1) * 10).padStart(3, '0'), title: id, circledTakeId: id }])),
-      takes: Object.fromEntries(ids.map((id) => [id, { id, shotId: `s-${id}`, order: 1, letter: 'A' }])),
+      sequences: { q1: { id: 'q1', order: 'a1', label: '01', title: 'One', targetFrames: null }, q2: { id: 'q2', order: 'a2', label: '02', title: 'Two', targetFrames: null } },
+      shots: Object.fromEntries(ids.map((id, i) => [`s-${id}`, { id: `s-${id}`, sequenceId: 'q1', order: orderOfNumber(i + 1), label: String((i + 1) * 10).padStart(3, '0'), title: id, circledTakeId: id }])),
+      takes: Object.fromEntries(ids.map((id) => [id, { id, shotId: `s-${id}`, order: 'a1', letter: 'A' }])),
       passages: {},
       links: {},
       rulerMarks: {},
@@ -70,7 +70,6 @@ const seen = (take: TakeBody) =>
 /** The same where art may have been copied: which level shows something. */
 const full = (take: TakeBody) => seen(take).map(([words, shows]) => [words, Object.keys(shows as object).sort()])
 
-const poseIn = (film: Film) => (takeId: string, frame: number) => createTakeStage(film.takes[takeId]!, OPTICS).poseAt(frame)
 
 describe('panels', () => {
   const film = () => filmOf({ t: takeOf('t', [10, 20, 30, 40], [1, 3]), u: takeOf('u', [8, 9], [0]) })
@@ -124,7 +123,7 @@ describe('panels', () => {
 
   it('carried into another shot bring their picture along and leave the others’ as they were', () => {
     const start = film()
-    const after = done(start, carryPanels(start, 'film', 't', ['p1', 'p2'], 'u', 'p1', poseIn(start), newId))
+    const after = done(start, carryPanels(start, 'film', 't', ['p1', 'p2'], 'u', 'p1', newId))
     expect(full(after.takes.u!)).toEqual([['u0', ['bg', 'figure']], ['t1', ['bg', 'figure']], ['t2', ['bg', 'figure']], ['u1', ['bg', 'figure']]])
     expect(seen(after.takes.u!)[0]).toEqual(seen(start.takes.u!)[0])
     expect(seen(after.takes.u!)[3]).toEqual(seen(start.takes.u!)[1])
@@ -138,7 +137,7 @@ describe('panels', () => {
   it('carried among others are seen as they were, and so are those', () => {
     const start = film()
     const [t, u] = [createTakeStage(start.takes.t!, OPTICS), createTakeStage(start.takes.u!, OPTICS)]
-    const after = createTakeStage(done(start, carryPanels(start, 'film', 't', ['p1', 'p2'], 'u', 'p1', poseIn(start), newId)).takes.u!, OPTICS)
+    const after = createTakeStage(done(start, carryPanels(start, 'film', 't', ['p1', 'p2'], 'u', 'p1', newId)).takes.u!, OPTICS)
     // u's first panel, 8 frames; t's second and third, frames 10 to 59; u's second, 9 frames.
     for (const frame of [0, 4, 7]) expect(after.poseAt(frame).x).toBeCloseTo(u.poseAt(frame).x, 9)
     for (const frame of [0, 19, 20, 25, 49]) expect(after.poseAt(8 + frame).x).toBeCloseTo(t.poseAt(10 + frame).x, 9)
@@ -148,22 +147,22 @@ describe('panels', () => {
   it('carried where the camera stands alike put no key', () => {
     const start = film()
     const still = { ...start, takes: Object.fromEntries(Object.entries(start.takes).map(([id, take]) => [id, { ...take, framings: { f1: take.framings.f1! } }])) }
-    const after = done(still, carryPanels(still, 'film', 't', ['p1'], 'u', 'p1', poseIn(still), newId))
+    const after = done(still, carryPanels(still, 'film', 't', ['p1'], 'u', 'p1', newId))
     expect(Object.keys(after.takes.u!.framings)).toEqual(['f1'])
   })
 
   it('carried out to the last take their shot away, and their drawings are not copied', () => {
     const start = film()
-    const after = done(start, carryPanels(start, 'film', 'u', ['p0', 'p1'], 't', null, poseIn(start), newId))
+    const after = done(start, carryPanels(start, 'film', 'u', ['p0', 'p1'], 't', null, newId))
     expect(after.outline.shots['s-u']).toBeUndefined()
     expect(seen(after.takes.t!).slice(4).map(([, shows]) => Object.values(shows as object).sort())).toEqual([['u-bg-p0', 'u-figure-p0'], ['u-bg-p0', 'u-figure-p0']])
   })
 
   it('taken out all at once take the shot out; one shot stays', () => {
     const start = film()
-    const after = done(start, removePanels(start, 'film', 'u', ['p0', 'p1']))
+    const after = done(start, removePanels(start, 'film', 'u', ['p0', 'p1'], newId))
     expect(Object.keys(after.outline.shots)).toEqual(['s-t'])
-    expect(removePanels(after, 'film', 't', ['p0', 'p1', 'p2', 'p3'])).toMatchObject({ refusal: { code: 'last-shot' } })
+    expect(removePanels(after, 'film', 't', ['p0', 'p1', 'p2', 'p3'], newId)).toMatchObject({ refusal: { code: 'last-shot' } })
   })
 })
 
@@ -201,19 +200,19 @@ describe('shots', () => {
   it('cut at a panel show at every frame what they showed, but for the pace of a move across the cut', () => {
     const start = film()
     const before = createTakeStage(start.takes.t!, OPTICS)
-    const after = done(start, cutShot(start, 'film', 's-t', 'p2', { before: before.poseAt(29), after: before.poseAt(30) }, newId))
+    const after = done(start, cutShot(start, 'film', 's-t', 'p2', newId))
     const [left, right] = filmOrder(after.outline).slice(0, 2).map((shot) => createTakeStage(after.takes[shot.circledTakeId]!, OPTICS))
     expect([left!.lengthFrames, right!.lengthFrames]).toEqual([30, 70])
     for (const frame of [0, 10, 29]) expect(left!.poseAt(frame).x).toBeCloseTo(before.poseAt(frame).x, 9)
     for (const frame of [30, 60, 99]) expect(right!.poseAt(frame - 30).x).toBeCloseTo(before.poseAt(frame).x, 9)
     expect([...full(left!.take), ...full(right!.take)]).toEqual(full(start.takes.t!))
-    expect(cutShot(start, 'film', 's-t', 'p0', { before: REST, after: REST }, newId)).toMatchObject({ refusal: { code: 'nothing-to-cut' } })
+    expect(cutShot(start, 'film', 's-t', 'p0', newId)).toMatchObject({ refusal: { code: 'nothing-to-cut' } })
   })
 
   it('cut then joined are as before to look at', () => {
     const start = film()
     const before = createTakeStage(start.takes.t!, OPTICS)
-    const cut = done(start, cutShot(start, 'film', 's-t', 'p1', { before: before.poseAt(9), after: before.poseAt(10) }, newId))
+    const cut = done(start, cutShot(start, 'film', 's-t', 'p1', newId))
     const joined = done(cut, joinShots(cut, 'film', filmOrder(cut.outline).slice(0, 2).map((shot) => shot.id), newId))
     const after = createTakeStage(joined.takes.t!, OPTICS)
     expect(full(joined.takes.t!)).toEqual(full(start.takes.t!))
@@ -250,7 +249,7 @@ describe('sequences', () => {
 })
 
 describe('the script on the boards', () => {
-  const passage = (id: string, order: number, kind: Passage['kind'], text: string, speaker = ''): Passage => ({ id, order, kind, text, speaker, manner: '', sequenceId: null })
+  const passage = (id: string, order: number, kind: Passage['kind'], text: string, speaker = ''): Passage => ({ id, order: orderOfNumber(order), kind, text, speaker, manner: '', sequenceId: null })
   const SCRIPT = [passage('h', 1, 'scene', 'EXT. SALT MARSH - DUSK'), passage('a', 2, 'action', 'The lamp gutters.'), passage('d', 3, 'dialogue', 'Mind the lamp.', 'OSKAR'), passage('b', 4, 'action', 'Tilda runs.')]
   const start = () => {
     const film = filmOf({ t: takeOf('t', [10], []) })
@@ -301,11 +300,11 @@ describe('the script on the boards', () => {
     film = done(film, boardAsShot(film, 'film', 'q1', null, planPanels(SCRIPT, 150, RATE, 24), '', newId))
     const shot = filmOrder(film.outline)[1]!
     const [first, second] = inOrder(film.takes[shot.circledTakeId]!.panels)
-    const carried = done(film, carryPanels(film, 'film', shot.circledTakeId, [first!.id], 't', null, poseIn(film), newId))
+    const carried = done(film, carryPanels(film, 'film', shot.circledTakeId, [first!.id], 't', null, newId))
     expect(Object.values(carried.outline.links).map((link) => [link.passageId, link.takeId === 't']).sort()).toEqual([['a', true], ['b', false], ['d', true]])
     const joined = done(film, joinPanels(film, 'film', shot.circledTakeId, [first!.id, second!.id]))
     expect(Object.values(joined.outline.links).every((link) => link.panelId === first!.id)).toBe(true)
-    const cut = done(film, cutShot(film, 'film', shot.id, second!.id, { before: REST, after: REST }, newId))
+    const cut = done(film, cutShot(film, 'film', shot.id, second!.id, newId))
     expect(Object.values(cut.outline.links).filter((link) => link.takeId !== shot.circledTakeId).map((link) => link.passageId)).toEqual(['b'])
   })
 })

@@ -1,9 +1,9 @@
-import { inOrder } from '../document/order'
+import { FIRST_ORDER, inOrder } from '../document/order'
 import { cellIdOf, type Level, type Picture } from '../document/records'
 import { EMPTY_TAKE, type Film, type TakeBody } from '../document/units'
 import { Draft } from './draft'
 import type { Edit } from './edit'
-import { ordersBetween, type NewIds } from './panelMoves'
+import type { NewIds } from './panelMoves'
 import { made, refused, type Made } from './refusal'
 import { labelBetween, lastLabelBefore, shotsOf } from './shots'
 import { layOut, showings } from './showing'
@@ -26,16 +26,16 @@ const takeOf = (id: string) => ({ kind: 'take', id }) as const
 
 function drawingEdit(id: string, layer: BroughtLayer, newId: NewIds): Edit {
   const markId = newId()
-  return { kind: 'bring', unit: { kind: 'drawing', id }, changes: { marks: { [markId]: { before: null, after: { id: markId, order: 1, kind: 'picture', ...layer.picture } } } } }
+  return { kind: 'bring', unit: { kind: 'drawing', id }, changes: { marks: { [markId]: { before: null, after: { id: markId, order: FIRST_ORDER, kind: 'picture', ...layer.picture } } } } }
 }
 
-const levelOf = (id: string, order: number, layer: Pick<BroughtLayer, 'name' | 'opacity' | 'visible'>): Level => ({ id, order, name: layer.name.slice(0, 120) || 'Picture', kind: 'placed', x: 0, y: 0, depth: 0, scale: 1, panDegrees: 0, tiltDegrees: 0, rollDegrees: 0, opacity: layer.opacity, visible: layer.visible, locked: false })
+const levelOf = (id: string, order: string, layer: Pick<BroughtLayer, 'name' | 'opacity' | 'visible'>): Level => ({ id, order, name: layer.name.slice(0, 120) || 'Picture', kind: 'placed', x: 0, y: 0, depth: 0, scale: 1, panDegrees: 0, tiltDegrees: 0, rollDegrees: 0, opacity: layer.opacity, visible: layer.visible, locked: false })
 
 /** Levels of layers, each a new level over those that are there, showing its picture from a panel on. */
 export function bringAsLevels(take: TakeBody, takeId: string, panelId: string, layers: readonly BroughtLayer[], newId: NewIds): Made {
   if (take.panels[panelId] === undefined) return refused({ code: 'missing', what: 'panel', id: panelId })
-  const orders = ordersBetween(undefined, inOrder(take.levels)[0]?.order, layers.length)
   const draft = new Draft(take)
+  const orders = draft.room('levels', inOrder(take.levels), 0, layers.length)
   const drawings: Edit[] = []
   layers.forEach((layer, i) => {
     const [levelId, drawingId] = [newId(), newId()]
@@ -69,12 +69,13 @@ export function bringAsShot(film: Film, projectId: string, sequenceId: string, a
   if (afterShotId !== null && after < 0) return refused({ code: 'missing', what: 'shot', id: afterShotId })
   const taken = new Set(Object.values(outline.shots).map((shot) => shot.label))
   const [shotId, takeId] = [newId(), newId()]
-  const [order] = ordersBetween(shots[after]?.order, shots[after + 1]?.order, 1)
-  const outlineEdit = new Draft(outline)
+  const outlineDraft = new Draft(outline)
+  const [order] = outlineDraft.room('shots', shots, after + 1, 1)
+  const outlineEdit = outlineDraft
     .put('shots', { id: shotId, sequenceId, order: order!, label: labelBetween(shots[after]?.label ?? lastLabelBefore(outline, sequenceId), shots[after + 1]?.label ?? null, taken), title: '', circledTakeId: takeId })
-    .put('takes', { id: takeId, shotId, order: 1, letter: 'A' })
+    .put('takes', { id: takeId, shotId, order: FIRST_ORDER, letter: 'A' })
     .edit('bring', { kind: 'outline', id: projectId })
-  const panels = putBoards(new Draft<TakeBody>(EMPTY_TAKE).put('cameras', { id: newId(), order: 1, letter: 'A', locked: false }), EMPTY_TAKE, null, boards, lengthFrames, newId)
+  const panels = putBoards(new Draft<TakeBody>(EMPTY_TAKE).put('cameras', { id: newId(), order: FIRST_ORDER, letter: 'A', locked: false }), EMPTY_TAKE, null, boards, lengthFrames, newId)
   return made(outlineEdit, panels.draft.edit('bring', takeOf(takeId)), ...panels.drawings)
 }
 
@@ -88,9 +89,9 @@ export function bringAsPanels(take: TakeBody, takeId: string, afterPanelId: stri
 function putBoards(draft: Draft<TakeBody>, take: TakeBody, afterPanelId: string | null, boards: readonly BroughtBoard[], lengthFrames: number, newId: NewIds) {
   const there = inOrder(take.panels)
   const after = afterPanelId === null ? there.length - 1 : there.findIndex((panel) => panel.id === afterPanelId)
-  const orders = ordersBetween(there[after]?.order, there[after + 1]?.order, boards.length)
+  const orders = draft.room('panels', there, after + 1, boards.length)
   const levels = levelsFor(boards, newId)
-  const levelOrders = ordersBetween(undefined, inOrder(take.levels)[0]?.order, levels.size)
+  const levelOrders = draft.room('levels', inOrder(take.levels), 0, levels.size)
   ;[...levels.values()].forEach(({ id, layer, visible }, i) => draft.put('levels', levelOf(id, levelOrders[i]!, { ...layer, visible })))
   const drawings: Edit[] = []
   const shown = new Map<string, ReadonlyMap<string, string | null>>(showings(take))

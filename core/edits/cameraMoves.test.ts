@@ -1,7 +1,7 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { counterZoom, posesEqual, untouchedPose, type CameraPose, type Optics } from '../camera'
-import { drawingsOf, drawingsWith, EMPTY_OUTLINE, EMPTY_TAKE, type Film, freeze, openTakeBody, placedFramings, takeBodySchema, takeProblems, type Framing, type TakeBody } from '../document'
+import { drawingsOf, drawingsWith, EMPTY_OUTLINE, EMPTY_TAKE, type Film, freeze, openTakeBody, placedFramings, takeBodySchema, takeProblems, type Framing, type TakeBody, orderOfNumber } from '../document'
 import { length } from '../geometry'
 import { CUSHIONED_MOVE, readyMadeMove, reversedMove, type MoveSpec } from '../moves'
 import { createTakeStage } from '../stage/takeStage'
@@ -16,8 +16,8 @@ const at = (x: number, y = 0): CameraPose => ({ ...REST, x, y })
 function takeWith(framings: readonly { readonly frame: number; readonly pose: CameraPose; readonly move?: MoveSpec; readonly locked?: boolean; readonly smooth?: boolean }[], lockedCamera = false): TakeBody {
   return freeze({
     ...EMPTY_TAKE,
-    panels: Object.fromEntries([1, 2, 3].map((n) => [`p${n}`, { id: `p${n}`, order: n, lengthFrames: 40, lengthLocked: false, action: '', dialogue: '', notes: '' }])),
-    cameras: { a: { id: 'a', order: 1, letter: 'A', locked: lockedCamera } },
+    panels: Object.fromEntries([1, 2, 3].map((n) => [`p${n}`, { id: `p${n}`, order: orderOfNumber(n), lengthFrames: 40, lengthLocked: false, action: '', dialogue: '', notes: '' }])),
+    cameras: { a: { id: 'a', order: 'a1', letter: 'A', locked: lockedCamera } },
     framings: Object.fromEntries(framings.map(({ frame, pose, move = EVEN, locked = false, smooth }, i): [string, Framing] => [`f${i}`, { id: `f${i}`, cameraId: 'a', panelId: `p${Math.floor(frame / 40) + 1}`, offsetFrames: frame % 40, pose, move, locked, ...(smooth === undefined ? {} : { smooth }) }])),
   })
 }
@@ -224,6 +224,6 @@ describe('what lies under the plan', () => {
     expect(hidden.takes.t!.grounds.ground!.visible).toBe(false)
     expect(done(hidden, clearGround(hidden.takes.t!, 't')).takes.t!.grounds).toEqual({})
     expect(refusal(drawOnGround(two.takes.t!, 't', {}, stroke, 'g'))).toBe('missing')
-    expect(refusal(changeOnGround(film.takes.t!, {}, { ...stroke, order: 1 }))).toBe('missing')
+    expect(refusal(changeOnGround(film.takes.t!, {}, { ...stroke, order: 'a1' }))).toBe('missing')
   })
 })

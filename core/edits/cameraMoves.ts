@@ -5,10 +5,13 @@ import type { TakeBody } from '../document/units'
 import { length, type Point3 } from '../geometry/point'
 import { handlesOf, oppositeHandle, smoothHandles } from '../moves/bend'
 import { spacedFrames, withCushionsScaled, type KeyedFraming } from '../moves/keyed'
+import { looseMove } from '../moves/excerpt'
 import { CUSHIONED_MOVE, type MoveSpec } from '../moves/move'
+import { beginsOf } from '../moves/track'
 import type { Path } from '../moves/path'
 import { Draft, withFields } from './draft'
-import { keyFraming } from './framings'
+import { tidyLoose } from './cameraSpans'
+import { divideMove, keyFraming } from './framings'
 import { made, refused, type Made } from './refusal'
 
 const unitOf = (takeId: string) => ({ kind: 'take', id: takeId }) as const
@@ -50,7 +53,7 @@ export function putMove(take: TakeBody, takeId: string, cameraId: string, framin
     const id = here.find(({ frame }) => frame === atFrame + each.frame)?.framing.id ?? newId()
     draft.put('framings', withFields({ id, cameraId, ...anchor, pose: each.pose, move: i === framings.length - 1 ? (onward ?? each.move) : each.move, locked: false } as Framing, { smooth: each.smooth }))
   })
-  return made(draft.edit('move-put', unitOf(takeId)))
+  return made(tidyLoose(draft, take).edit('move-put', unitOf(takeId)))
 }
 
 /**
@@ -68,8 +71,12 @@ export function copyFramingTo(take: TakeBody, takeId: string, cameraId: string, 
   if (from === null || to === null) return refused({ code: 'missing', what: 'panel', id: '' })
   const draft = new Draft(take)
   const here = placed.find(({ frame }) => frame === fromFrame)
-  const before = placed.filter(({ frame }) => frame < fromFrame).at(-1)
-  if (here === undefined) draft.put('framings', { id: newId(), cameraId, ...from, pose, move: before?.framing.move ?? CUSHIONED_MOVE, locked: false })
+  if (here === undefined) {
+    const move = divideMove(draft, placed, fromFrame)
+    if ('ok' in move) return move
+    const between = placed.some(({ frame }) => frame > fromFrame && frame < toFrame)
+    draft.put('framings', { id: newId(), cameraId, ...from, pose, move: between ? move : looseMove(move), locked: false })
+  } else if (here === placed.at(-1)) draft.put('framings', { ...here.framing, move: looseMove(here.framing.move) })
   draft.put('framings', { ...(there?.framing ?? { id: newId(), cameraId, locked: false, move: CUSHIONED_MOVE }), ...to, pose })
   return made(draft.edit('framing-copy', unitOf(takeId)))
 }
@@ -86,6 +93,8 @@ export function holdUntil(take: TakeBody, takeId: string, cameraId: string, fram
   const [from, next] = [placed[index], placed[index + 1]]
   if (from === undefined || next === undefined || next.frame <= frame) return refused({ code: 'nothing-to-hold' })
   if (from.framing.locked) return refused({ code: 'framing-locked', id: from.framing.id })
+  const restsAt = beginsOf(placed).begins[index]!
+  if (frame <= restsAt && restsAt > from.frame) return refused({ code: 'still-settling', restsAtFrame: Math.ceil(restsAt) + 1 })
   const anchor = anchorOfFrame(take, frame)!
   return made(
     new Draft(take)
@@ -133,7 +142,7 @@ export function retimeFramings(take: TakeBody, takeId: string, cameraId: string,
     const ratio = how.kind === 'scale' && next !== undefined && after !== undefined && next.frame > frame ? (after - now) / (next.frame - frame) : 1
     draft.put('framings', { ...framing, ...anchorOfFrame(take, now)!, move: withCushionsScaled(framing.move, ratio) })
   })
-  return made(draft.edit('framings-retime', unitOf(takeId)))
+  return made(tidyLoose(draft, take).edit('framings-retime', unitOf(takeId)))
 }
 
 interface Run {
@@ -168,6 +177,7 @@ export function bendMove(take: TakeBody, takeId: string, framingId: string, end:
   const other = end === 'leave' ? placed[index - 1]?.framing : to
   // The framing whose move has the handle on the joint's other side.
   if (joint.smooth === true && other?.move.path.kind === 'bent' && (end === 'leave' || placed[index + 2] !== undefined)) {
+    if (other.locked) return refused({ code: 'framing-locked', id: other.id })
     const side = end === 'leave' ? 'arrive' : 'leave'
     const turned = { ...other.move.path, [side]: oppositeHandle(handle, length(other.move.path[side])) }
     draft.put('framings', { ...other, move: { ...other.move, path: turned } })
@@ -195,6 +205,7 @@ export function smoothFraming(take: TakeBody, takeId: string, framingId: string,
   const draft = new Draft(take)
   let own = withFields(framing, { smooth: smooth ? true : undefined })
   if (smooth && before !== undefined && after !== undefined) {
+    if (before.locked) return refused({ code: 'framing-locked', id: before.id })
     const handles = smoothHandles(before.pose, framing.pose, after.pose)
     draft.put('framings', { ...before, move: { ...before.move, path: { ...handlesOf(before.pose, framing.pose, before.move.path), kind: 'bent', arrive: handles.arrive } } })
     own = { ...own, move: { ...own.move, path: { ...handlesOf(framing.pose, after.pose, own.move.path), kind: 'bent', leave: handles.leave } } }
@@ -237,9 +248,15 @@ export function keyCounterZoom(take: TakeBody, takeId: string, cameraId: string,
   const evenness = { kind: 'screen', subjectDepth: planeDepth } as const
   const even = (framing: Framing): Framing => ({ ...framing, move: { ...framing.move, path: { kind: 'straight' }, evenness } })
   const before = placed.filter((entry) => entry.frame < frame).at(-1)
+  if (before?.framing.locked === true && !isEvenAt(before.framing.move, planeDepth)) return refused({ code: 'framing-locked', id: before.framing.id })
   if (before !== undefined && !before.framing.locked) draft.put('framings', even(before.framing))
   for (const edit of keyed.edits) for (const { after } of Object.values(edit.changes.framings ?? {})) if (after !== null) draft.put('framings', even(after as unknown as Framing))
   return made(draft.edit('framing-key', unitOf(takeId)))
+}
+
+/** Whether a move keeps a plane's size as a counter-zoom does. */
+function isEvenAt({ path, evenness }: MoveSpec, planeDepth: number): boolean {
+  return path.kind === 'straight' && evenness.kind === 'screen' && evenness.subjectDepth === planeDepth
 }
 
 /** The room a framing's settle has, frames; Infinity for the last. */

@@ -1,6 +1,7 @@
 import { recordIn, type Collection } from '../document/collection'
 import type { Unit, UnitRef } from '../document/units'
-import type { Edit, RecordChange } from './edit'
+import { roomAt, type Ordered } from '../document/order'
+import { applyToUnit, type Edit, type RecordChange } from './edit'
 import { sameJson } from './sameJson'
 
 /** A record with fields changed; one that is undefined is left out, as JSON leaves it. */
@@ -33,6 +34,26 @@ export class Draft<U extends Unit> {
     if (sameJson(before, after)) delete into[id]
     else into[id] = { before, after }
     return this
+  }
+
+  /** Keys for `count` records at `index` of a sorted collection. Those around that have to make room are put. */
+  room<C extends keyof U & string>(collection: C, sorted: readonly (Collections<U>[C] & Ordered)[], index: number, count: number): readonly string[] {
+    const { orders, moved } = roomAt(sorted, index, count)
+    for (const record of moved) this.put(collection, record)
+    return orders
+  }
+
+  /** The record as it is so far. */
+  now<C extends keyof U & string>(collection: C, id: string): Collections<U>[C] | null {
+    const change = this.#changes[collection]?.[id]
+    return (change === undefined ? recordIn(this.#unit[collection] as Collection, id) : change.after) as Collections<U>[C] | null
+  }
+
+  /** The unit as it is so far. */
+  value(): U {
+    const applied = applyToUnit(this.#unit, this.edit('draft', { kind: 'outline', id: 'draft' }))
+    if (!applied.ok) throw new Error(`Draft: ${applied.refusal.code} at ${applied.refusal.path.join('.')}`)
+    return applied.value
   }
 
   edit(kind: string, unit: UnitRef): Edit {

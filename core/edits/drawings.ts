@@ -82,12 +82,10 @@ function started(place: DrawingPlace, panelId: string, kind: string, from: Drawi
   return made(...cell.edits, draft.edit(kind, { kind: 'drawing', id: place.newDrawingId }))
 }
 
-const topOf = (drawing: Drawing) => drawing.marks.at(-1)?.order ?? 0
-
 /** Puts marks on top of a drawing, in their order. */
 export function putOnTop(drawing: Drawing, draft: Draft<Drawing>, marks: readonly NewMark[]): void {
-  const top = topOf(drawing)
-  marks.forEach((mark, i) => draft.put('marks', { ...mark, order: top + 1 + i } as Mark))
+  const orders = draft.room('marks', drawing.marks, drawing.marks.length, marks.length)
+  marks.forEach((mark, i) => draft.put('marks', { ...mark, order: orders[i]! } as Mark))
 }
 
 /** Adds a mark on top of a drawing. */

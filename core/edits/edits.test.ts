@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest'
 import fc from 'fast-check'
 import { untouchedPose } from '../camera'
-import { cellIdOf, EMPTY_TAKE, EMPTY_DRAWING, freeze, inOrder, openDrawing, openTakeBody, placedFramings, placedPanels, shownCell, takeBodySchema, takeLengthFrames, takeProblems, type Drawing, type Film, type Level, type Mark, type TakeBody } from '../document'
+import { cellIdOf, EMPTY_TAKE, EMPTY_DRAWING, freeze, inOrder, openDrawing, openTakeBody, placedFramings, placedPanels, shownCell, takeBodySchema, takeLengthFrames, takeProblems, type Drawing, type Film, type Level, type Mark, type TakeBody, orderOfNumber } from '../document'
 import {
   addLevel,
   addMarks,
@@ -54,16 +54,18 @@ import {
   type Made,
 } from './index'
 
+let ids = 0
+const newId = () => `made${++ids}`
 const OPTICS = { filmBackMm: 36, baseLensMm: 50, aspect: 16 / 9 }
 const REST = untouchedPose(OPTICS)
 const T = 'take-1'
 
 function level(id: string, order: number, depth: number, fields: Partial<Level> = {}): Level {
-  return { id, order, name: id, kind: 'drawn', x: 0, y: 0, depth, scale: 1, panDegrees: 0, tiltDegrees: 0, rollDegrees: 0, opacity: 1, visible: true, locked: false, ...fields }
+  return { id, order: orderOfNumber(order), name: id, kind: 'drawn', x: 0, y: 0, depth, scale: 1, panDegrees: 0, tiltDegrees: 0, rollDegrees: 0, opacity: 1, visible: true, locked: false, ...fields }
 }
 
 function sampleTake(lengths: readonly number[] = [24, 12, 36]): TakeBody {
-  const panels = Object.fromEntries(lengths.map((lengthFrames, i) => [`p${i + 1}`, { id: `p${i + 1}`, order: i + 1, lengthFrames, lengthLocked: false, action: '', dialogue: '', notes: '' }]))
+  const panels = Object.fromEntries(lengths.map((lengthFrames, i) => [`p${i + 1}`, { id: `p${i + 1}`, order: orderOfNumber(i + 1), lengthFrames, lengthLocked: false, action: '', dialogue: '', notes: '' }]))
   const cell = (levelId: string, panelId: string, drawingId: string) => ({ id: cellIdOf(levelId, panelId), levelId, panelId, drawingId })
   const cells = [cell('sky', 'p1', 'd-sky'), cell('tilda', 'p1', 'd-1'), cell('tilda', 'p2', 'd-2')]
   return freeze({
@@ -71,7 +73,7 @@ function sampleTake(lengths: readonly number[] = [24, 12, 36]): TakeBody {
     panels,
     levels: { tilda: level('tilda', 1, 0), sky: level('sky', 2, 6) },
     cells: Object.fromEntries(cells.map((entry) => [entry.id, entry])),
-    cameras: { a: { id: 'a', order: 1, letter: 'A', locked: false } },
+    cameras: { a: { id: 'a', order: 'a1', letter: 'A', locked: false } },
   })
 }
 
@@ -133,7 +135,7 @@ type Step = (take: TakeBody, n: number) => Made
 const STEPS: readonly Step[] = [
   (take, n) => setPanelLength(take, T, inOrder(take.panels)[n % inOrder(take.panels).length]!.id, 1 + (n % 60)),
   (take, n) => addPanel(take, T, `new-${n}-${Object.keys(take.panels).length}`, inOrder(take.panels)[n % inOrder(take.panels).length]!.id, 1 + (n % 30)),
-  (take, n) => removePanel(take, T, inOrder(take.panels)[n % inOrder(take.panels).length]!.id),
+  (take, n) => removePanel(take, T, inOrder(take.panels)[n % inOrder(take.panels).length]!.id, OPTICS, newId),
   (take, n) => keyFraming(take, T, 'a', n % Math.max(1, takeLengthFrames(take)), { ...REST, x: n / 100 }, `key-${n}-${Object.keys(take.framings).length}`),
   (take, n) => {
     const ids = Object.keys(take.framings)
@@ -255,21 +257,21 @@ describe('a panel’s length', () => {
 describe('taking a panel out', () => {
   it('passes a held drawing on, so that no level vanishes', () => {
     const take = sampleTake()
-    const after = done(take, removePanel(take, T, 'p1'))
+    const after = done(take, removePanel(take, T, 'p1', OPTICS, newId))
     expect(shownCell(after, { id: 'sky' }, 0)?.drawingId).toBe('d-sky')
     expect(shownCell(after, { id: 'tilda' }, 0)?.drawingId).toBe('d-2')
   })
 
   it('keeps a lone framing, at the nearest frame that stays', () => {
     const take = keyed(sampleTake(), [70])
-    expect(framesOf(done(take, removePanel(take, T, 'p3')))).toEqual([35])
+    expect(framesOf(done(take, removePanel(take, T, 'p3', OPTICS, newId)))).toEqual([35])
     const early = keyed(sampleTake(), [5])
-    expect(framesOf(done(early, removePanel(early, T, 'p1')))).toEqual([0])
+    expect(framesOf(done(early, removePanel(early, T, 'p1', OPTICS, newId)))).toEqual([0])
   })
 
   it('is refused for the last one', () => {
     const take = sampleTake([24])
-    expect(removePanel(take, T, 'p1')).toMatchObject({ ok: false, refusal: { code: 'last-panel' } })
+    expect(removePanel(take, T, 'p1', OPTICS, newId)).toMatchObject({ ok: false, refusal: { code: 'last-panel' } })
   })
 })
 
@@ -373,7 +375,7 @@ describe('drawing', () => {
 
   it('on a drawing that another level shares makes a copy of its own first', () => {
     const take = done(sampleTake(), duplicateLevel(sampleTake(), T, 'sky', 'sky2', 'Sky 2'))
-    const marked = { ...drawings, 'd-sky': { marks: [{ ...stroke, id: 'm', order: 1 }] } }
+    const marked = { ...drawings, 'd-sky': { marks: [{ ...stroke, id: 'm', order: 'a1' }] } }
     const made = drawMark(take, T, marked, 'sky2', 'p1', stroke, 'new', false)
     expect(kinds(made)).toEqual([`cell-set ${T}`, 'mark-add new'])
     expect(made.ok && Object.keys(made.edits[1]!.changes.marks!)).toEqual(['m', 's1'])
@@ -385,7 +387,7 @@ describe('drawing', () => {
     expect(kinds(drawMark(sampleTake(), T, {}, 'tilda', 'p1', stroke, 'new', false))).toBe('missing')
   })
 
-  const line = (id: string, order: number, x = 0): Mark => ({ ...stroke, id, order, points: [x, 0, 0.5, x + 0.1, 0, 0.5] })
+  const line = (id: string, order: number, x = 0): Mark => ({ ...stroke, id, order: orderOfNumber(order), points: [x, 0, 0.5, x + 0.1, 0, 0.5] })
   const marked = { 'd-1': { marks: [] }, 'd-2': { marks: [line('a', 1), line('b', 2, 0.3)] }, 'd-sky': { marks: [] } }
   const place = (panelId: string, editHeld = false, take = sampleTake()) => ({ take, takeId: T, drawings: marked, levelId: 'tilda', panelId, newDrawingId: 'new', editHeld })
   const after = (made: Made, id: string, from: Drawing = EMPTY_DRAWING) => {
@@ -412,7 +414,7 @@ describe('drawing', () => {
 
   it('pastes on top, in order, above a copy of what is held', () => {
     const { order: _order, ...pasted } = line('c', 9)
-    expect(after(addMarks(place('p3'), [pasted, { ...pasted, id: 'd' }]), 'new').map(({ id, order }) => [id, order])).toEqual([['a', 1], ['b', 2], ['c', 3], ['d', 4]])
+    expect(after(addMarks(place('p3'), [pasted, { ...pasted, id: 'd' }]), 'new').map(({ id, order }) => [id, order])).toEqual([['a', 'a1'], ['b', 'a2'], ['c', 'a3'], ['d', 'a4']])
   })
 
   it('backs a figure behind its lines, once', () => {
@@ -424,7 +426,7 @@ describe('drawing', () => {
   })
 
   it('fills an area right above what shows there, under every line', () => {
-    const area = (id: string, order: number, mode: 'ink' | 'behind' = 'ink'): Mark => ({ id, order, kind: 'fill', mode, outlines: [[0, 0, 1, 0, 1, 1, 0, 1]], colour: '#ffffff', opacity: 1 })
+    const area = (id: string, order: number, mode: 'ink' | 'behind' = 'ink'): Mark => ({ id, order: orderOfNumber(order), kind: 'fill', mode, outlines: [[0, 0, 1, 0, 1, 1, 0, 1]], colour: '#ffffff', opacity: 1 })
     const filled = (marks: Mark[], x = 0.5) => {
       const made = fillArea({ ...place('p2'), drawings: { ...marked, 'd-2': { marks } } }, { x, y: 0.5 }, { id: 'new', outlines: [[0, 0, 1, 0, 1, 1]], colour: '#2e7a68', opacity: 1 })
       return after(made, 'd-2', { marks }).map((mark) => `${mark.id} ${mark.kind === 'picture' ? '' : mark.mode}`)
@@ -485,7 +487,7 @@ describe('groups', () => {
 
 describe('shots', () => {
   const project = { id: 'film', title: 'Film', rate: { numerator: 24, denominator: 1 }, widthPx: 1280, heightPx: 720, filmBackMm: 36, baseLensMm: 50, defaultPanelFrames: 48 }
-  const empty: Film = { outline: newOutline(project, { id: 'seq', order: 1, label: '01', title: '', targetFrames: null }), takes: {}, drawings: {} }
+  const empty: Film = { outline: newOutline(project, { id: 'seq', order: 'a1', label: '01', title: '', targetFrames: null }), takes: {}, drawings: {} }
   const ids = (n: number) => ({ shot: `s${n}`, take: `t${n}`, panel: `p${n}`, camera: `c${n}` })
   const withShot = (film: Film, n: number, after: string | null) => {
     const made = addShot(film, 'film', 'seq', after, ids(n), 24)
@@ -561,8 +563,8 @@ describe('history', () => {
 describe('keeping', () => {
   it('opens a body of this format, and says what is wrong with others', () => {
     const take = sampleTake()
-    expect(openTakeBody(JSON.parse(JSON.stringify(take)), 6)).toEqual({ ok: true, value: take })
-    expect(openTakeBody(take, 7)).toMatchObject({ ok: false, code: 'format-too-new' })
+    expect(openTakeBody(JSON.parse(JSON.stringify(take)), 7)).toEqual({ ok: true, value: take })
+    expect(openTakeBody(take, 8)).toMatchObject({ ok: false, code: 'format-too-new' })
     expect(openTakeBody(take, 0)).toMatchObject({ ok: false, code: 'format-unknown' })
     expect(openTakeBody({ ...take, panels: { p1: {} } }, 5)).toMatchObject({ ok: false, code: 'malformed' })
   })
@@ -576,6 +578,7 @@ describe('keeping', () => {
     const old = { marks: { b: mark('b', 2), c: mark('c', 1), a: mark('a', 2) } }
     const opened = openDrawing(old, 2)
     expect(opened.ok && opened.value.marks.map(({ id }) => id)).toEqual(['c', 'a', 'b'])
+    expect(opened.ok && opened.value.marks.map(({ order }) => order)).toEqual(['a1', 'a2', 'a2'])
     expect(openDrawing({ marks: [mark('a', 2), mark('b', 1)] }, 3)).toMatchObject({ ok: false, code: 'malformed' })
     expect(openDrawing({ marks: [mark('a', 1), mark('a', 2)] }, 3)).toMatchObject({ ok: false, code: 'malformed' })
   })

@@ -1,4 +1,3 @@
-import { orderAt } from '../document/order'
 import type { Fill, Mark } from '../document/records'
 import type { Point2 } from '../geometry/point'
 import { markAt } from '../ink/select'
@@ -40,7 +39,7 @@ export function fillArea(place: DrawingPlace, at: Point2, fill: Pick<Fill, 'id' 
     // Of what lies behind, the first in the pile is nearest.
     const behind = under.kind !== 'picture' && under.mode === 'behind'
     const index = marks.indexOf(under)
-    const order = behind ? orderAt(marks, index) : orderAt(marks, index + 1)
-    draft.put('marks', { ...fill, kind: 'fill', mode: behind ? 'behind' : 'ink', purpose: 'area', order })
+    const [order] = draft.room('marks', marks, behind ? index : index + 1, 1)
+    draft.put('marks', { ...fill, kind: 'fill', mode: behind ? 'behind' : 'ink', purpose: 'area', order: order! })
   })
 }

@@ -1,16 +1,21 @@
 import type { CameraPose } from '../camera/pose'
-import { anchorOfFrame, placedFramings, takeLengthFrames } from '../document/panels'
+import { anchorOfFrame, placedFramings, takeLengthFrames, type PlacedFraming } from '../document/panels'
 import type { Framing } from '../document/records'
 import type { TakeBody } from '../document/units'
+import { looseMove, splitMoveAt } from '../moves/excerpt'
+import { joinedSpec } from '../moves/keyed'
 import { CUSHIONED_MOVE, type MoveSpec } from '../moves/move'
+import { beginsOf } from '../moves/track'
+import { tidyLoose } from './cameraSpans'
 import { Draft } from './draft'
 import { made, refused, type Made } from './refusal'
 
 const unitOf = (takeId: string) => ({ kind: 'take', id: takeId }) as const
 
 /**
- * Writes a framing at a frame of the shot: the one already there is changed, else a new one takes `newId`. A new
- * framing between two others splits their move and leaves as that move did.
+ * Writes a framing at a frame of the shot: the one already there is changed, else a new one takes `newId`. A new framing
+ * between two others divides their move there: with the pose that the camera has, no frame looks otherwise. Refused while
+ * the camera is still settling, where a framing would break that off.
  */
 export function keyFraming(take: TakeBody, takeId: string, cameraId: string, frame: number, pose: CameraPose, newId: string): Made {
   const camera = take.cameras[cameraId]
@@ -21,16 +26,28 @@ export function keyFraming(take: TakeBody, takeId: string, cameraId: string, fra
   const placed = placedFramings(take, cameraId)
   const here = placed.find((entry) => entry.frame === frame)
   if (here !== undefined) return poseFraming(take, takeId, here.framing, pose)
-  const before = placed.filter((entry) => entry.frame < frame).at(-1)
-  const framing: Framing = {
-    id: newId,
-    cameraId,
-    ...anchor,
-    pose: { ...pose },
-    move: before?.framing.move ?? CUSHIONED_MOVE,
-    locked: false,
+  const draft = new Draft(take)
+  const move = divideMove(draft, placed, frame)
+  if ('ok' in move) return move
+  draft.put('framings', { id: newId, cameraId, ...anchor, pose: { ...pose }, move, locked: false })
+  return made(draft.edit('framing-key', unitOf(takeId)))
+}
+
+/** Divides the move across a frame for a framing to be put there; the result is the move that leaves it. */
+export function divideMove(draft: Draft<TakeBody>, placed: readonly PlacedFraming[], frame: number): MoveSpec | Extract<Made, { readonly ok: false }> {
+  const { begins, rooms } = beginsOf(placed)
+  const found = splitMoveAt(placed, begins, rooms, frame)
+  if (found.kind === 'settling') return { ok: false, refusal: { code: 'still-settling', restsAtFrame: found.restsAtFrame } }
+  if (found.before === null) return CUSHIONED_MOVE
+  const { framing } = placed[found.before]!
+  if (found.kind === 'at-rest') {
+    const move = looseMove(framing.move)
+    draft.put('framings', { ...framing, move })
+    return move
   }
-  return made(new Draft(take).put('framings', framing).edit('framing-key', unitOf(takeId)))
+  // The lock is on what the framing shows; the way on is the same way, told in two pieces.
+  draft.put('framings', { ...framing, move: found.first })
+  return found.second
 }
 
 function poseFraming(take: TakeBody, takeId: string, framing: Framing, pose: CameraPose): Made {
@@ -66,6 +83,7 @@ export function editFraming(take: TakeBody, takeId: string, framingId: string, f
   const framing = take.framings[framingId]
   if (framing === undefined) return refused({ code: 'missing', what: 'framing', id: framingId })
   if (framing.locked && fields.locked === undefined) return refused({ code: 'framing-locked', id: framingId })
+  if (fields.move !== undefined && take.cameras[framing.cameraId]?.locked) return refused({ code: 'camera-locked', id: framing.cameraId })
   return made(new Draft(take).put('framings', { ...framing, ...fields }).edit('framing-edit', unitOf(takeId)))
 }
 
@@ -81,11 +99,13 @@ export function moveFraming(take: TakeBody, takeId: string, framingId: string, f
   const to = Math.max(from, (placed[index + 1]?.frame ?? takeLengthFrames(take)) - 1)
   const anchor = anchorOfFrame(take, Math.min(to, Math.max(from, Math.round(frame))))
   if (anchor === null) return refused({ code: 'missing', what: 'panel', id: framing.panelId })
-  return made(new Draft(take).put('framings', { ...framing, ...anchor }).edit('framing-move', unitOf(takeId)))
+  return made(tidyLoose(new Draft(take).put('framings', { ...framing, ...anchor }), take).edit('framing-move', unitOf(takeId)))
 }
 
+/** Takes framings out. The moves on both sides of one become one: it leaves as the first did and arrives as the second. */
 export function removeFramings(take: TakeBody, takeId: string, framingIds: readonly string[]): Made {
   const draft = new Draft(take)
+  const going = new Set(framingIds)
   for (const id of framingIds) {
     const framing = take.framings[id]
     if (framing === undefined) return refused({ code: 'missing', what: 'framing', id })
@@ -93,5 +113,16 @@ export function removeFramings(take: TakeBody, takeId: string, framingIds: reado
     if (take.cameras[framing.cameraId]?.locked) return refused({ code: 'camera-locked', id: framing.cameraId })
     draft.drop('framings', id)
   }
-  return made(draft.edit('framing-remove', unitOf(takeId)))
+  for (const cameraId of new Set(framingIds.map((id) => take.framings[id]!.cameraId))) {
+    const placed = placedFramings(take, cameraId)
+    for (const [i, { framing }] of placed.entries()) {
+      if (going.has(framing.id) || framing.locked || !going.has(placed[i + 1]?.framing.id ?? '')) continue
+      const run = placed.slice(i + 1)
+      const end = run.findIndex((entry) => !going.has(entry.framing.id))
+      // What is last leads nowhere: its move stays for whatever comes.
+      if (end < 0) continue
+      draft.put('framings', { ...framing, move: run.slice(0, end).reduce((move, entry) => joinedSpec(move, entry.framing.move), framing.move) })
+    }
+  }
+  return made(tidyLoose(draft, take).edit('framing-remove', unitOf(takeId)))
 }

@@ -1,6 +1,5 @@
 import { keepPicture } from '../depth/keepPicture'
 import { spreadDepths, type SpreadRule } from '../depth/spread'
-import { orderAt } from '../document/order'
 import { rackLevels } from '../document/panels'
 import { cellIdOf, type Level } from '../document/records'
 import type { TakeBody } from '../document/units'
@@ -67,7 +66,9 @@ export function addLevel(take: TakeBody, takeId: string, level: Omit<Level, 'ord
   const rack = rackLevels(take)
   const at = beforeId === null ? rack.length : rack.findIndex((other) => other.id === beforeId)
   if (at < 0) return refused({ code: 'missing', what: 'level', id: beforeId! })
-  return made(new Draft(take).put('levels', { ...level, order: orderAt(rack, at) }).edit('level-add', unitOf(takeId)))
+  const draft = new Draft(take)
+  const [order] = draft.room('levels', rack, at, 1)
+  return made(draft.put('levels', { ...level, order: order! }).edit('level-add', unitOf(takeId)))
 }
 
 /** A second level with the same drawings (shared until one is drawn on), just behind the first in the rack. */
@@ -75,7 +76,9 @@ export function duplicateLevel(take: TakeBody, takeId: string, levelId: string, 
   const rack = rackLevels(take)
   const at = rack.findIndex((level) => level.id === levelId)
   if (at < 0) return refused({ code: 'missing', what: 'level', id: levelId })
-  const draft = new Draft(take).put('levels', { ...rack[at]!, id: newId, name, order: orderAt(rack, at + 1), locked: false })
+  const draft = new Draft(take)
+  const [order] = draft.room('levels', rack, at + 1, 1)
+  draft.put('levels', { ...rack[at]!, id: newId, name, order: order!, locked: false })
   for (const cell of Object.values(take.cells)) {
     if (cell.levelId === levelId) draft.put('cells', { ...cell, id: cellIdOf(newId, cell.panelId), levelId: newId })
   }
@@ -95,13 +98,11 @@ export function removeLevel(take: TakeBody, takeId: string, levelId: string): Ma
 export function reorderLevel(take: TakeBody, takeId: string, levelId: string, step: -1 | 1): Made {
   const level = take.levels[levelId]
   if (level === undefined) return refused({ code: 'missing', what: 'level', id: levelId })
+  const rest = rackLevels(take).filter((other) => other !== level)
   const equals = rackLevels(take).filter((other) => other.depth === level.depth)
   const other = equals[equals.indexOf(level) + step]
   if (other === undefined) return made()
-  return made(
-    new Draft(take)
-      .put('levels', { ...level, order: other.order })
-      .put('levels', { ...other, order: level.order === other.order ? level.order + step : level.order })
-      .edit('level-reorder', unitOf(takeId)),
-  )
+  const draft = new Draft(take)
+  const [order] = draft.room('levels', rest, rest.indexOf(other) + (step > 0 ? 1 : 0), 1)
+  return made(draft.put('levels', { ...level, order: order! }).edit('level-reorder', unitOf(takeId)))
 }

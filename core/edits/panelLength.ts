@@ -1,3 +1,4 @@
+import { ANCHORED, anchoredIn, NONE_ANCHORED, putAnchored, type Anchored } from '../document/anchored'
 import { PANEL_FRAMES_RANGE, type Panel } from '../document/records'
 import type { TakeBody } from '../document/units'
 import { Draft } from './draft'
@@ -31,12 +32,16 @@ export function checkLength(panel: Panel, lengthFrames: number): MakeRefusal | n
 export function setLengths(take: TakeBody, takeId: string, lengths: ReadonlyMap<string, number>): Edit {
   const draft = new Draft(take)
   for (const [panelId, lengthFrames] of lengths) draft.put('panels', { ...take.panels[panelId]!, lengthFrames })
-  for (const collection of ['framings', 'cuts'] as const) {
-    const keys = Object.values(take[collection]).filter((key) => lengths.has(key.panelId))
-    for (const [panelId, lengthFrames] of keys.length === 0 ? [] : lengths) {
-      const own = keys.filter((key) => key.panelId === panelId)
-      const offsets = offsetsAfterLength(own.map((key) => key.offsetFrames), take.panels[panelId]!.lengthFrames, lengthFrames)
-      own.forEach((key, i) => draft.put(collection, { ...key, offsetFrames: offsets[i]! } as never))
+  for (const collection of ANCHORED) {
+    const inPanels = new Map<string, Anchored[]>()
+    for (const each of anchoredIn({ ...NONE_ANCHORED, [collection]: take[collection] }, (panelId) => lengths.has(panelId))) {
+      const there = inPanels.get(each.record.panelId)
+      if (there === undefined) inPanels.set(each.record.panelId, [each])
+      else there.push(each)
+    }
+    for (const [panelId, own] of inPanels) {
+      const offsets = offsetsAfterLength(own.map(({ record }) => record.offsetFrames), take.panels[panelId]!.lengthFrames, lengths.get(panelId)!)
+      own.forEach((each, i) => putAnchored(draft, each, { offsetFrames: offsets[i]! }))
     }
   }
   return draft.edit('panel-length', { kind: 'take', id: takeId })

@@ -1,27 +1,21 @@
-import { posesEqual, type CameraPose } from '../camera/pose'
+import type { Optics } from '../camera/lens'
+import { untouchedPose } from '../camera/pose'
+import { anchoredIn, putAnchored } from '../document/anchored'
+import { opticsOfFilm } from '../document/optics'
 import { inOrder } from '../document/order'
-import { placedFramings, placedPanels } from '../document/panels'
+import { anchorOfFrame, firstCamera, frameOfAnchor, placedFramings, placedPanels, takeLengthFrames } from '../document/panels'
 import { cellIdOf, linkIdOf, type Level, type Link, type Panel } from '../document/records'
 import type { Film, Outline, TakeBody } from '../document/units'
-import type { MoveSpec } from '../moves/move'
+import { allAlike, cameraSpan, framingOf, leftByJump, putSpan, startingAt, tidyLoose } from './cameraSpans'
 import { Draft } from './draft'
-import { applyToUnit, merge, type Edit } from './edit'
+import { applyToUnit, isEmpty, merge, type Edit, type RecordChange } from './edit'
 import { removePanel } from './panels'
 import { layOut, showings, type Showing } from './showing'
 import { made, refused, type Made } from './refusal'
 import { removeShot } from './shots'
 
 const unitOf = (takeId: string) => ({ kind: 'take', id: takeId }) as const
-const HOLD: MoveSpec = { timing: { kind: 'hold' }, path: { kind: 'straight' }, evenness: { kind: 'set' } }
-const EVEN: MoveSpec = { ...HOLD, timing: { kind: 'even' } }
 const missing = (id: string) => refused({ code: 'missing', what: 'panel', id })
-
-/** Orders for `count` records between two others. */
-export function ordersBetween(before: number | undefined, after: number | undefined, count: number): number[] {
-  const low = before ?? (after === undefined ? 0 : after - count - 1)
-  const high = after ?? low + count + 1
-  return Array.from({ length: count }, (_, i) => low + ((high - low) * (i + 1)) / (count + 1))
-}
 
 /** The panels named, in the take's order; null where one is not there. */
 function chosen(take: TakeBody, ids: readonly string[]): readonly Panel[] | null {
@@ -54,8 +48,8 @@ export function duplicatePanels(take: TakeBody, takeId: string, ids: readonly st
   if (sources === null || sources.length === 0 || newIds.length !== sources.length) return missing(ids[0] ?? '')
   const panels = inOrder(take.panels)
   const last = panels.indexOf(sources.at(-1)!)
-  const orders = ordersBetween(panels[last]!.order, panels[last + 1]?.order, sources.length)
   const draft = new Draft(take)
+  const orders = draft.room('panels', panels, last + 1, sources.length)
   const shown = new Map<string, Showing>(showings(take))
   sources.forEach((panel, i) => {
     draft.put('panels', { ...panel, id: newIds[i]!, order: orders[i]!, lengthLocked: false })
@@ -75,7 +69,7 @@ export function duplicatePanels(take: TakeBody, takeId: string, ids: readonly st
 }
 
 /** Takes panels out one after the other, as `removePanel` does; the shot itself where none would be left. */
-export function removePanels(film: Film, projectId: string, takeId: string, ids: readonly string[]): Made {
+export function removePanels(film: Film, projectId: string, takeId: string, ids: readonly string[], newId: NewIds): Made {
   const take = film.takes[takeId]
   if (take === undefined || chosen(take, ids) === null) return missing(ids[0] ?? '')
   const entry = film.outline.takes[takeId]
@@ -85,8 +79,9 @@ export function removePanels(film: Film, projectId: string, takeId: string, ids:
   }
   let value = take
   let all: Edit | null = null
+  const optics = opticsOfFilm(film.outline)
   for (const id of ids) {
-    const one = removePanel(value, takeId, id)
+    const one = removePanel(value, takeId, id, optics, newId)
     if (!one.ok) return one
     const [edit] = one.edits
     const applied = applyToUnit(value, edit!)
@@ -105,14 +100,13 @@ export function splitPanel(take: TakeBody, takeId: string, panelId: string, firs
   if (panel.lengthFrames < 2) return refused({ code: 'too-short-to-split' })
   const first = Math.min(panel.lengthFrames - 1, Math.max(1, Math.round(firstFrames)))
   const panels = inOrder(take.panels)
-  const [order] = ordersBetween(panel.order, panels[panels.indexOf(panel) + 1]?.order, 1)
   const draft = new Draft(take)
+  const [order] = draft.room('panels', panels, panels.indexOf(panel) + 1, 1)
+  draft
     .put('panels', { ...panel, lengthFrames: first })
     .put('panels', { ...panel, id: newId, order: order!, lengthFrames: panel.lengthFrames - first, action: '', dialogue: '', notes: '' })
-  for (const collection of ['framings', 'cuts'] as const) {
-    for (const key of Object.values(take[collection])) {
-      if (key.panelId === panelId && key.offsetFrames >= first) draft.put(collection, { ...key, panelId: newId, offsetFrames: key.offsetFrames - first } as never)
-    }
+  for (const each of anchoredIn(take, (id) => id === panelId)) {
+    if (each.record.offsetFrames >= first) putAnchored(draft, each, { panelId: newId, offsetFrames: each.record.offsetFrames - first })
   }
   return made(draft.edit('panel-split', unitOf(takeId)))
 }
@@ -137,10 +131,8 @@ export function joinPanels(film: Film, projectId: string, takeId: string, ids: r
     notes: joinedWords(parts.map((panel) => panel.notes)),
   })
   const starts = new Map(placedPanels(take).map((placed) => [placed.panel.id, placed.startFrame]))
-  for (const collection of ['framings', 'cuts'] as const) {
-    for (const key of Object.values(take[collection])) {
-      if (gone.has(key.panelId)) draft.put(collection, { ...key, panelId: first.id, offsetFrames: key.offsetFrames + starts.get(key.panelId)! - starts.get(first.id)! } as never)
-    }
+  for (const each of anchoredIn(take, (id) => gone.has(id))) {
+    putAnchored(draft, each, { panelId: first.id, offsetFrames: each.record.offsetFrames + starts.get(each.record.panelId)! - starts.get(first.id)! })
   }
   for (const id of gone) draft.drop('panels', id)
   const shown = showings(take)
@@ -166,12 +158,12 @@ export function movePanels(take: TakeBody, takeId: string, ids: readonly string[
   const at = panels.slice(0, asked).filter((panel) => !set.has(panel.id)).length
   const order = [...rest.slice(0, at), ...moving, ...rest.slice(at)]
   if (order.every((panel, i) => panel === panels[i])) return made()
-  const orders = ordersBetween(rest[at - 1]?.order, rest[at]?.order, moving.length)
   const draft = new Draft(take)
+  const orders = draft.room('panels', rest, at, moving.length)
   moving.forEach((panel, i) => draft.put('panels', { ...panel, order: orders[i]! }))
   const shown = showings(take)
   layOut(draft, take, Object.values(take.levels), order.map((panel) => panel.id), (panelId, levelId) => shown.get(panelId)!.get(levelId)!)
-  return made(draft.edit('panel-move', unitOf(takeId)))
+  return made(tidyLoose(draft, take).edit('panel-move', unitOf(takeId)))
 }
 
 export interface NewIds {
@@ -184,21 +176,18 @@ function counterpart(into: TakeBody, level: Level): Level | null {
   return Object.values(into.levels).find((each) => each.name === level.name && each.kind === level.kind && each.depth === level.depth && each.scale === level.scale && each.x === level.x && each.y === level.y) ?? null
 }
 
-/** The pose of a take's live camera at a frame, as the stage evaluates it; null where the camera is untouched. */
-export type PoseAt = (takeId: string, frame: number) => CameraPose | null
-
 /**
  * Moves panels into another shot's take, before one of its panels or to its end (null). They bring what they show:
  * levels the other shot has alike are used, the others come along; the panels around them show what they showed. The
- * camera stands in them as it stood (see `carryCamera`). Art that stays in use where it was is copied. The shot they
- * leave goes when it is left empty.
+ * camera does in them what it did (see `carryCamera`), and marks on the ruler over them go along. Art that stays in use
+ * where it was is copied. The shot they leave goes when it is left empty.
  */
-export function carryPanels(film: Film, projectId: string, fromTakeId: string, ids: readonly string[], toTakeId: string, beforeId: string | null, poseAt: PoseAt, newId: NewIds): Made {
+export function carryPanels(film: Film, projectId: string, fromTakeId: string, ids: readonly string[], toTakeId: string, beforeId: string | null, newId: NewIds): Made {
   const from = film.takes[fromTakeId]
   const to = film.takes[toTakeId]
   const moving = from === undefined ? null : chosen(from, ids)
   if (from === undefined || to === undefined || moving === null) return missing(ids[0] ?? '')
-  const removed = removePanels(film, projectId, fromTakeId, ids)
+  const removed = removePanels(film, projectId, fromTakeId, ids, newId)
   if (!removed.ok) return removed
   const rest = removed.edits.reduce<TakeBody | null>((value, edit) => {
     if (edit.unit.kind !== 'take' || value === null) return value
@@ -212,11 +201,11 @@ export function carryPanels(film: Film, projectId: string, fromTakeId: string, i
   const panels = inOrder(to.panels)
   const at = beforeId === null ? panels.length : panels.findIndex((panel) => panel.id === beforeId)
   if (at < 0) return missing(beforeId!)
-  const orders = ordersBetween(panels[at - 1]?.order, panels[at]?.order, moving.length)
+  const orders = draft.room('panels', panels, at, moving.length)
   const newIds = new Map(moving.map((panel) => [panel.id, to.panels[panel.id] === undefined ? panel.id : newId()]))
   moving.forEach((panel, i) => draft.put('panels', { ...panel, id: newIds.get(panel.id)!, order: orders[i]! }))
 
-  carryCamera(draft, from, fromTakeId, to, toTakeId, moving, newIds, at, poseAt, newId)
+  carryCamera(draft, from, to, moving, newIds, at, opticsOfFilm(film.outline), newId)
   const shownFrom = showings(from)
   const shownTo = showings(to)
   const used = inOrder(from.levels).filter((level) => moving.some((panel) => shownFrom.get(panel.id)!.get(level.id) !== null))
@@ -237,17 +226,19 @@ export function carryPanels(film: Film, projectId: string, fromTakeId: string, i
   const levelFor = new Map<string, string>()
   const rack = inOrder(to.levels)
   const levels: Pick<Level, 'id'>[] = [...rack]
-  let last = rack.at(-1)?.order ?? 0
   const taken = new Set<string>()
+  const coming: Level[] = []
   for (const level of used) {
     const there = counterpart(to, level)
     const id = there !== null && !taken.has(there.id) ? there.id : to.levels[level.id] === undefined ? level.id : newId()
     levelFor.set(id, level.id)
     taken.add(id)
     if (to.levels[id] !== undefined) continue
-    draft.put('levels', { ...level, id, order: (last += 1) })
+    coming.push({ ...level, id })
     levels.push({ id })
   }
+  const places = draft.room('levels', rack, rack.length, coming.length)
+  coming.forEach((level, i) => draft.put('levels', { ...level, order: places[i]! }))
   const origin = new Map([...newIds].map(([old, id]) => [id, old]))
   for (const id of new Set(moving.flatMap((panel) => [...levelFor.values()].map((level) => shownFrom.get(panel.id)!.get(level)!)))) {
     if (id !== null && drawingFor(id) === null) return refused({ code: 'missing', what: 'drawing', id })
@@ -260,60 +251,69 @@ export function carryPanels(film: Film, projectId: string, fromTakeId: string, i
     const drawing = source === undefined ? null : shownFrom.get(old)!.get(source)!
     return drawing === null ? null : drawingFor(drawing)
   })
-  const moved = draft.edit('panel-carry', unitOf(toTakeId))
-  return made(...withLinksMoved(film.outline, projectId, removed.edits, fromTakeId, newIds, toTakeId), moved, ...drawings)
+  tidyLoose(draft, to)
+  return made(...withFollowers(film.outline, projectId, removed.edits, from, fromTakeId, newIds, toTakeId, draft.value()), draft.edit('panel-carry', unitOf(toTakeId)), ...drawings)
 }
 
 /**
- * Keys that keep the pictures where panels are put among others that the camera sees otherwise: the carried panels'
- * own keys, one at each end of them, and one on the frame before and the frame after. Keys a frame apart are a jump.
- * None where the camera stands alike.
+ * The camera of a shot that panels are put into: in them it does what it did in their own, around them what it did, and
+ * jumps where they begin and end. Nothing is keyed where it stands alike in all of them.
  */
-function carryCamera(draft: Draft<TakeBody>, from: TakeBody, fromTakeId: string, to: TakeBody, toTakeId: string, moving: readonly Panel[], newIds: ReadonlyMap<string, string>, at: number, poseAt: PoseAt, newId: NewIds) {
-  const [source, target] = [inOrder(from.cameras)[0], inOrder(to.cameras)[0]]
-  if (source === undefined || target === undefined) return
-  const placedFrom = new Map(placedPanels(from).map((placed) => [placed.panel.id, placed.startFrame]))
+function carryCamera(draft: Draft<TakeBody>, from: TakeBody, to: TakeBody, moving: readonly Panel[], newIds: ReadonlyMap<string, string>, at: number, optics: Optics, newId: NewIds) {
+  const [source, target] = [firstCamera(from), firstCamera(to)]
+  if (source === null || target === null) return
+  if (placedFramings(from, source.id).length === 0 && placedFramings(to, target.id).length === 0) return
+  const rest = untouchedPose(optics)
   const placedTo = placedPanels(to)
-  const [previous, next] = [placedTo[at - 1], placedTo[at]]
-  const rest = poseAt(toTakeId, 0) ?? poseAt(fromTakeId, placedFrom.get(moving[0]!.id)!)
-  if (rest === null) return
-  const poseFrom = (frame: number) => poseAt(fromTakeId, frame) ?? rest
-  const poseTo = (frame: number) => poseAt(toTakeId, frame) ?? rest
-  const span = (panel: Panel) => [poseFrom(placedFrom.get(panel.id)!), poseFrom(placedFrom.get(panel.id)! + panel.lengthFrames - 1)] as const
-  const around = [...(previous === undefined ? [] : [poseTo(previous.startFrame + previous.panel.lengthFrames - 1)]), ...(next === undefined ? [] : [poseTo(next.startFrame)])]
-  const all = [...moving.flatMap((panel) => [...span(panel)]), ...around]
-  if (all.every((pose) => posesEqual(pose, all[0]!))) return
-  const key = (panelId: string, offsetFrames: number, pose: CameraPose, move: MoveSpec = HOLD) =>
-    draft.put('framings', { id: newId(), cameraId: target.id, panelId, offsetFrames, pose: { ...pose }, move, locked: false })
-  const keyed = (take: TakeBody, cameraId: string, panelId: string, offset: number) => Object.values(take.framings).find((framing) => framing.cameraId === cameraId && framing.panelId === panelId && framing.offsetFrames === offset)
-  const crossing = placedFramings(to, target.id).findLast((entry) => next !== undefined && entry.frame < next.startFrame)
-  if (previous !== undefined && keyed(to, target.id, previous.panel.id, previous.panel.lengthFrames - 1) === undefined) key(previous.panel.id, previous.panel.lengthFrames - 1, around[0]!)
-  for (const panel of moving) {
-    const id = newIds.get(panel.id)!
-    const [first, last] = span(panel)
-    const own = Object.values(from.framings).filter((framing) => framing.cameraId === source.id && framing.panelId === panel.id)
-    for (const framing of own) draft.put('framings', { ...framing, id: newId(), cameraId: target.id, panelId: id, locked: false })
-    const still = own.length === 0 && posesEqual(first, last)
-    if (!own.some((framing) => framing.offsetFrames === 0)) key(id, 0, first, still ? HOLD : EVEN)
-    if (panel.lengthFrames > 1 && !own.some((framing) => framing.offsetFrames === panel.lengthFrames - 1)) key(id, panel.lengthFrames - 1, last)
+  const cutFrame = placedTo[at]?.startFrame ?? takeLengthFrames(to)
+  // Panels that stood side by side are one stretch.
+  const runs: { readonly start: number; end: number }[] = []
+  const placedFrom = placedPanels(from).filter(({ panel }) => newIds.has(panel.id))
+  for (const { panel, startFrame } of placedFrom) {
+    const run = runs.at(-1)
+    if (run?.end === startFrame) run.end += panel.lengthFrames
+    else runs.push({ start: startFrame, end: startFrame + panel.lengthFrames })
   }
-  if (next !== undefined && keyed(to, target.id, next.panel.id, 0) === undefined) key(next.panel.id, 0, around.at(-1)!, crossing?.framing.move ?? HOLD)
+  const spanOf = (take: TakeBody, cameraId: string, start: number, end: number) => startingAt(cameraSpan(take, cameraId, optics, start, end), start, rest)
+  const own = cameraSpan(to, target.id, optics, 0, cutFrame - 1)
+  const before = at === 0 ? [] : own.length === 0 ? startingAt(own, 0, rest) : own
+  const after = at >= placedTo.length ? [] : spanOf(to, target.id, cutFrame, Infinity)
+  const carried = runs.map(({ start, end }) => spanOf(from, source.id, start, end - 1))
+  if (allAlike([before, ...carried, after]) && placedFramings(to, target.id).length > 0) return
+  putSpan(draft, to, target.id, [...(after.length + carried.length > 0 ? leftByJump(before) : before), ...after], (frame) => anchorOfFrame(to, frame)!, newId)
+  carried.forEach((span, i) => {
+    const left = i === carried.length - 1 && after.length === 0 ? span : leftByJump(span)
+    for (const each of left) {
+      const anchor = anchorOfFrame(from, each.frame)!
+      draft.put('framings', framingOf(each, target.id, { ...anchor, panelId: newIds.get(anchor.panelId)! }, newId, true))
+    }
+  })
 }
 
-/** Taking panels out drops their links; where the panels only went elsewhere, the links go with them. */
-function withLinksMoved(outline: Outline, projectId: string, edits: readonly Edit[], fromTakeId: string, newIds: ReadonlyMap<string, string>, toTakeId: string): Edit[] {
-  const put = Object.fromEntries(
-    Object.values(outline.links)
-      .filter((link) => link.takeId === fromTakeId && newIds.has(link.panelId))
-      .map((link): [string, Link] => {
-        const panelId = newIds.get(link.panelId)!
-        const id = linkIdOf(link.passageId, panelId)
-        return [id, { ...link, id, panelId, takeId: toTakeId }]
-      }),
-  )
-  if (Object.keys(put).length === 0) return [...edits]
-  const outlineEdit = edits.find((edit) => edit.unit.kind === 'outline') ?? { kind: 'links', unit: { kind: 'outline', id: projectId } as const, changes: {} }
-  const links = { ...outlineEdit.changes.links }
-  for (const [id, link] of Object.entries(put)) links[id] = { before: outline.links[id] ?? null, after: link }
-  return [{ ...outlineEdit, changes: { ...outlineEdit.changes, links } }, ...edits.filter((edit) => edit.unit.kind !== 'outline')]
+/** Taking panels out drops their links, and their marks where the shot goes; where they only went elsewhere, both go with them. */
+function withFollowers(outline: Outline, projectId: string, edits: readonly Edit[], from: TakeBody, fromTakeId: string, newIds: ReadonlyMap<string, string>, toTakeId: string, moved: TakeBody): Edit[] {
+  const follow = new Draft(outline)
+  for (const link of Object.values(outline.links)) {
+    if (link.takeId !== fromTakeId || !newIds.has(link.panelId)) continue
+    const panelId = newIds.get(link.panelId)!
+    const id = linkIdOf(link.passageId, panelId)
+    if (id !== link.id) follow.drop('links', link.id)
+    follow.put('links', { ...link, id, panelId, takeId: toTakeId })
+  }
+  const [fromShot, toShot] = [fromTakeId, toTakeId].map((id) => outline.shots[outline.takes[id]?.shotId ?? ''])
+  if (fromShot?.circledTakeId === fromTakeId && toShot?.circledTakeId === toTakeId) {
+    for (const mark of Object.values(outline.rulerMarks)) {
+      if (mark.shotId !== fromShot.id) continue
+      const anchor = anchorOfFrame(from, mark.offsetFrames)!
+      const panelId = newIds.get(anchor.panelId)
+      if (panelId !== undefined) follow.put('rulerMarks', { ...mark, shotId: toShot.id, offsetFrames: frameOfAnchor(moved, { ...anchor, panelId }) })
+    }
+  }
+  const edit = follow.edit('panel-carry', { kind: 'outline', id: projectId })
+  if (isEmpty(edit)) return [...edits]
+  const own = edits.find((each) => each.unit.kind === 'outline')
+  // What the removal dropped and what follows both begin from the outline as it is.
+  const changes: Record<string, Record<string, RecordChange>> = {}
+  for (const each of own === undefined ? [edit] : [own, edit]) for (const [collection, records] of Object.entries(each.changes)) changes[collection] = { ...changes[collection], ...records }
+  return [{ ...edit, changes }, ...edits.filter((each) => each.unit.kind !== 'outline')]
 }

@@ -1,7 +1,10 @@
-import { inOrder, orderAt } from '../document/order'
-import { placedPanels, shownCell } from '../document/panels'
+import type { Optics } from '../camera/lens'
+import { inOrder } from '../document/order'
+import { anchoredIn, dropAnchored } from '../document/anchored'
+import { anchorOfFrame, placedFramings, placedPanels } from '../document/panels'
 import { cellIdOf, type Panel } from '../document/records'
 import type { TakeBody } from '../document/units'
+import { cameraSpan, framingOf, leftByJump, startingAt, tidyLoose, type SpanKeys } from './cameraSpans'
 import { Draft, withFields } from './draft'
 import { made, refused, type Made } from './refusal'
 
@@ -23,52 +26,56 @@ export function addPanel(take: TakeBody, takeId: string, newId: string, afterId:
   const after = afterId === null ? panels.length - 1 : panels.findIndex((panel) => panel.id === afterId)
   if (afterId !== null && after < 0) return refused({ code: 'missing', what: 'panel', id: afterId })
   const source = panels[after]
+  const draft = new Draft(take)
+  const [order] = draft.room('panels', panels, after + 1, 1)
   const panel: Panel = {
     id: newId,
-    order: orderAt(panels, after + 1),
+    order: order!,
     lengthFrames,
     lengthLocked: false,
     action: copyWords ? (source?.action ?? '') : '',
     dialogue: copyWords ? (source?.dialogue ?? '') : '',
     notes: copyWords ? (source?.notes ?? '') : '',
   }
-  return made(new Draft(take).put('panels', panel).edit('panel-add', { kind: 'take', id: takeId }))
+  return made(draft.put('panels', panel).edit('panel-add', { kind: 'take', id: takeId }))
 }
 
 /**
- * Takes a panel and its time out. A drawing that a later panel holds passes to that panel, so no level vanishes. Keys
- * in it go, unless a camera would be left with none: then its last one moves to the nearest frame that stays.
+ * Takes a panel and its time out. A drawing that a later panel holds passes to that panel, so no level vanishes. Keys in
+ * it go. After it every frame is as it was: what the camera shows there is kept by a framing of its own. Before it too,
+ * but for a move that led into the panel or through it, which has less time now; where nothing comes after, it breaks
+ * off where it was.
  */
-export function removePanel(take: TakeBody, takeId: string, panelId: string): Made {
+export function removePanel(take: TakeBody, takeId: string, panelId: string, optics: Optics, newId: () => string): Made {
   const placed = placedPanels(take)
   const index = placed.findIndex((entry) => entry.panel.id === panelId)
   if (index < 0) return refused({ code: 'missing', what: 'panel', id: panelId })
   if (placed.length === 1) return refused({ code: 'last-panel' })
-  const next = placed[index + 1]?.panel ?? null
-  const neighbour = next ?? placed[index - 1]!.panel
+  const next = placed[index + 1] ?? null
   const draft = new Draft(take).drop('panels', panelId)
   for (const level of Object.values(take.levels)) {
     const own = take.cells[cellIdOf(level.id, panelId)]
     if (own === undefined) continue
     draft.drop('cells', own.id)
-    if (next === null || take.cells[cellIdOf(level.id, next.id)] !== undefined) {
-      const onlyOne = next === null && shownCell(take, level, index - 1) === null
-      if (onlyOne) draft.put('cells', { ...own, id: cellIdOf(level.id, neighbour.id), panelId: neighbour.id })
-      continue
-    }
-    draft.put('cells', { ...own, id: cellIdOf(level.id, next.id), panelId: next.id })
+    if (next === null || take.cells[cellIdOf(level.id, next.panel.id)] !== undefined) continue
+    draft.put('cells', { ...own, id: cellIdOf(level.id, next.panel.id), panelId: next.panel.id })
   }
-  const anchor = { panelId: neighbour.id, offsetFrames: next === null ? neighbour.lengthFrames - 1 : 0 }
+  for (const each of anchoredIn(take, (id) => id === panelId)) dropAnchored(draft, each)
+  const { startFrame, panel } = placed[index]!
   for (const camera of Object.values(take.cameras)) {
-    const framings = Object.values(take.framings).filter((framing) => framing.cameraId === camera.id)
-    const going = framings.filter((framing) => framing.panelId === panelId).sort((a, b) => a.offsetFrames - b.offsetFrames)
-    const keep = going.length === framings.length ? going.at(-1) : undefined
-    for (const framing of going) {
-      if (framing === keep) draft.put('framings', { ...framing, ...anchor })
-      else draft.drop('framings', framing.id)
+    const framings = placedFramings(take, camera.id)
+    const going = framings.filter(({ framing }) => framing.panelId === panelId)
+    if (going.length === 0 && next !== null) continue
+    const put = (span: SpanKeys) => {
+      for (const each of span) draft.put('framings', framingOf(each, camera.id, anchorOfFrame(take, each.frame)!, newId))
     }
+    if (index > 0) {
+      const before = cameraSpan(take, camera.id, optics, 0, startFrame - 1)
+      if (next === null) put(before)
+      // Where nothing was keyed before, the camera stood as the first of those that go says.
+      else if (going[0] === framings[0]) put(leftByJump(before))
+    }
+    if (next !== null) put(startingAt(cameraSpan(take, camera.id, optics, startFrame + panel.lengthFrames, Infinity), next.startFrame, framings[0]!.framing.pose))
   }
-  const cuts = Object.values(take.cuts).filter((cut) => cut.panelId === panelId)
-  for (const cut of cuts) draft.drop('cuts', cut.id)
-  return made(draft.edit('panel-remove', { kind: 'take', id: takeId }))
+  return made(tidyLoose(draft, take).edit('panel-remove', { kind: 'take', id: takeId }))
 }

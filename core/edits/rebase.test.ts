@@ -1,18 +1,20 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { EMPTY_TAKE, freeze, type Film, type Level, type TakeBody } from '../document'
+import { EMPTY_TAKE, freeze, type Film, type Level, type TakeBody, orderOfNumber } from '../document'
 import { addLevel, applyChange, differencesOf, diffUnits, editLevel, editPanel, insistOn, invertChange, keyFraming, rebaseChange, rebaseOver, removeLevel, removePanel, sameJson, setPanelLength, type Change, type Made } from './index'
 import { untouchedPose } from '../camera'
 
+let ids = 0
+const newId = () => `made${++ids}`
 const OPTICS = { filmBackMm: 36, baseLensMm: 50, aspect: 16 / 9 }
 const T = 't'
 
 function level(id: string, order: number): Level {
-  return { id, order, name: id, kind: 'drawn', x: 0, y: 0, depth: 0, scale: 1, panDegrees: 0, tiltDegrees: 0, rollDegrees: 0, opacity: 1, visible: true, locked: false }
+  return { id, order: orderOfNumber(order), name: id, kind: 'drawn', x: 0, y: 0, depth: 0, scale: 1, panDegrees: 0, tiltDegrees: 0, rollDegrees: 0, opacity: 1, visible: true, locked: false }
 }
 
 function film(): Film {
-  const panel = (id: string, order: number) => ({ id, order, lengthFrames: 24, lengthLocked: false, action: '', dialogue: '', notes: '' })
+  const panel = (id: string, order: number) => ({ id, order: orderOfNumber(order), lengthFrames: 24, lengthLocked: false, action: '', dialogue: '', notes: '' })
   return {
     outline: freeze({ project: {}, sequences: {}, shots: {}, takes: {} }),
     takes: {
@@ -20,7 +22,7 @@ function film(): Film {
         ...EMPTY_TAKE,
         panels: { p1: panel('p1', 1), p2: panel('p2', 2) },
         levels: { sky: level('sky', 1), tilda: level('tilda', 2) },
-        cameras: { a: { id: 'a', order: 1, letter: 'A', locked: false } },
+        cameras: { a: { id: 'a', order: 'a1', letter: 'A', locked: false } },
       }),
     },
     drawings: {},
@@ -70,7 +72,7 @@ describe('rebase', () => {
   })
 
   it('finds that a panel I keyed in is gone, though no record was touched by both', () => {
-    const gone = after(base, change('delete panel', removePanel(base.takes[T]!, T, 'p2')))
+    const gone = after(base, change('delete panel', removePanel(base.takes[T]!, T, 'p2', OPTICS, newId)))
     const key = change('key', keyFraming(base.takes[T]!, T, 'a', 30, untouchedPose(OPTICS), 'f1'))
     expect(rebaseChange(gone, key)).toMatchObject({ ok: false, clashes: [{ collection: 'framings', id: 'f1' }] })
   })

@@ -16,6 +16,9 @@ export type MakeRefusal =
   | { readonly code: 'fit-too-short'; readonly asked: number; readonly least: number }
   | { readonly code: 'fit-all-held'; readonly asked: number; readonly heldFrames: number }
   | { readonly code: 'between-keys' }
+  /** The camera comes to rest at that frame of the shot. */
+  | { readonly code: 'still-settling'; readonly restsAtFrame: number }
+  | { readonly code: 'pose-not-finite' }
   | { readonly code: 'nothing-to-paste' | 'nothing-to-hold' }
   /** From the frame it is to begin at the shot has room for `most` frames. */
   | { readonly code: 'move-too-long'; readonly asked: number; readonly most: number }

@@ -1,7 +1,7 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { untouchedPose } from '../camera'
-import { EMPTY_TAKE, outlineProblems, placedPanels, takeLengthFrames, takeProblems, type Film, type Framing, type TakeBody } from '../document'
+import { EMPTY_TAKE, outlineProblems, placedPanels, takeLengthFrames, takeProblems, type Film, type Framing, type TakeBody, orderOfNumber } from '../document'
 import { addRulerMark, applyChange, cutShot, edgeRange, editRulerMark, fitLengths, invertChange, joinShots, reactionMs, removeRulerMark, removeShots, retime, tapPanels, trimEnd, type Made, type PanelPlace, type Run } from './index'
 
 const REST = untouchedPose({ filmBackMm: 36, baseLensMm: 50, aspect: 16 / 9 })
@@ -19,8 +19,8 @@ function takeOf(panels: readonly PanelPlan[]): TakeBody {
   panels.forEach(({ keys = [] }, i) => keys.forEach((offsetFrames, k) => (framings[`f${i}-${k}`] = { id: `f${i}-${k}`, cameraId: 'a', panelId: `p${i}`, offsetFrames, pose: { ...REST, x: k }, move: EVEN, locked: false })))
   return {
     ...EMPTY_TAKE,
-    panels: Object.fromEntries(panels.map(({ length, locked = false }, i) => [`p${i}`, { id: `p${i}`, order: i, lengthFrames: length, lengthLocked: locked, action: '', dialogue: '', notes: '' }])),
-    cameras: { a: { id: 'a', order: 1, letter: 'A', locked: false } },
+    panels: Object.fromEntries(panels.map(({ length, locked = false }, i) => [`p${i}`, { id: `p${i}`, order: orderOfNumber(i), lengthFrames: length, lengthLocked: locked, action: '', dialogue: '', notes: '' }])),
+    cameras: { a: { id: 'a', order: 'a1', letter: 'A', locked: false } },
     framings,
   }
 }
@@ -31,9 +31,9 @@ function filmOf(...shots: readonly (readonly PanelPlan[])[]): Film {
   return {
     outline: {
       project: { film: { id: 'film', title: 'F', rate: { numerator: 24, denominator: 1 }, widthPx: 1280, heightPx: 720, filmBackMm: 36, baseLensMm: 50, defaultPanelFrames: 24 } },
-      sequences: { q: { id: 'q', order: 1, label: '01', title: '', targetFrames: null } },
-      shots: Object.fromEntries(ids.map((id, i) => [`s${i}`, { id: `s${i}`, sequenceId: 'q', order: i, label: `${i + 1}0`, title: '', circledTakeId: id }])),
-      takes: Object.fromEntries(ids.map((id, i) => [id, { id, shotId: `s${i}`, order: 1, letter: 'A' }])),
+      sequences: { q: { id: 'q', order: 'a1', label: '01', title: '', targetFrames: null } },
+      shots: Object.fromEntries(ids.map((id, i) => [`s${i}`, { id: `s${i}`, sequenceId: 'q', order: orderOfNumber(i), label: `${i + 1}0`, title: '', circledTakeId: id }])),
+      takes: Object.fromEntries(ids.map((id, i) => [id, { id, shotId: `s${i}`, order: 'a1', letter: 'A' }])),
       passages: {},
       links: {},
       rulerMarks: {},
@@ -255,7 +255,7 @@ describe('marks on the ruler', () => {
     const newId = () => `n${n++}`
     const moved = done(film, editRulerMark(film.outline, 'film', 'm', { shotId: 's1', offsetFrames: 100 }))
     expect(offset(done(moved, joinShots(moved, 'film', ['s0', 's1'], newId)))).toEqual(['s0', 36 + 39])
-    const cut = cutShot(film, 'film', 's0', 'p1', { before: REST, after: REST }, newId)
+    const cut = cutShot(film, 'film', 's0', 'p1', newId)
     const after = applyChange(film, { edits: cut.ok ? cut.edits : [] })
     expect(after.ok && offset(after.value)[1]).toBe(6)
     expect(after.ok && offset(after.value)[0]).not.toBe('s0')

@@ -1,10 +1,9 @@
-import { placedPanels } from '../document/panels'
 import { PANEL_FRAMES_RANGE, type Panel } from '../document/records'
-import type { Film, Outline } from '../document/units'
+import type { Film } from '../document/units'
 import { shareFrames } from '../time/share'
-import { Draft } from './draft'
 import type { Edit } from './edit'
-import { checkLength, offsetsAfterLength, setLengths } from './panelLength'
+import { followMarks } from './followMarks'
+import { checkLength, setLengths } from './panelLength'
 import { made, refused, type Made, type MakeRefusal } from './refusal'
 
 /** A panel of the film. */
@@ -64,33 +63,11 @@ export function retime(film: Film, projectId: string, runs: readonly Run[], mode
   }
   const edits: Edit[] = []
   for (const [takeId, lengths] of wanted) edits.push(setLengths(film.takes[takeId]!, takeId, lengths))
-  const marks = marksAfter(film, projectId, wanted)
-  return made(...edits, ...(marks === null ? [] : [marks]))
+  return made(...followMarks(film, projectId, edits))
 }
 
 function missing(place: PanelPlace): Made {
   return refused({ code: 'missing', what: 'panel', id: place.panelId })
-}
-
-/** Marks over panels of shots whose circled take is retimed go along with their panels. */
-function marksAfter(film: Film, projectId: string, wanted: ReadonlyMap<string, ReadonlyMap<string, number>>): Edit | null {
-  const marks = Object.values(film.outline.rulerMarks)
-  if (marks.length === 0) return null
-  const draft = new Draft<Outline>(film.outline)
-  for (const mark of marks) {
-    const takeId = film.outline.shots[mark.shotId]?.circledTakeId ?? ''
-    const lengths = wanted.get(takeId)
-    if (lengths === undefined) continue
-    let startFrame = 0
-    for (const { panel, startFrame: before } of placedPanels(film.takes[takeId]!)) {
-      const length = lengths.get(panel.id) ?? panel.lengthFrames
-      const offset = mark.offsetFrames - before
-      if (offset >= 0 && offset < panel.lengthFrames) draft.put('rulerMarks', { ...mark, offsetFrames: startFrame + offsetsAfterLength([offset], panel.lengthFrames, length)[0]! })
-      startFrame += length
-    }
-  }
-  const edit = draft.edit('mark-follow', { kind: 'outline', id: projectId })
-  return Object.keys(edit.changes).length === 0 ? null : edit
 }
 
 type Timed = PanelPlace & Pick<Panel, 'lengthFrames' | 'lengthLocked'>

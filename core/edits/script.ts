@@ -1,10 +1,10 @@
-import { inOrder } from '../document/order'
+import { FIRST_ORDER, inOrder, orderKeys } from '../document/order'
 import { linkIdOf, type Passage } from '../document/records'
 import { EMPTY_TAKE, type Film, type Outline, type TakeBody } from '../document/units'
 import type { PlannedPanel } from '../script/boardPlan'
 import { passageWords } from '../script/passages'
 import { Draft } from './draft'
-import { ordersBetween, type NewIds } from './panelMoves'
+import type { NewIds } from './panelMoves'
 import { made, refused, type Made } from './refusal'
 import { labelBetween, lastLabelBefore, shotsOf } from './shots'
 
@@ -36,7 +36,7 @@ export function setScript(outline: Outline, projectId: string, passages: readonl
   const [only] = there
   const gives = there.length === 1 && only !== undefined && (only.title === '' || only.title === 'Sequence 1') && shotsOf(outline, only.id).length === 0
   const fresh = plan.filter(({ id, title }) => title !== null && outline.sequences[id] === undefined)
-  const orders = ordersBetween(there.at(-1)?.order, undefined, fresh.length)
+  const orders = draft.room('sequences', there, there.length, fresh.length)
   const taken = new Set(there.map((sequence) => sequence.label))
   if (gives && fresh.length > 0) {
     draft.drop('sequences', only.id)
@@ -68,15 +68,17 @@ export function boardAsShot(film: Film, projectId: string, sequenceId: string, a
   if (afterShotId !== null && after < 0) return refused({ code: 'missing', what: 'shot', id: afterShotId })
   const taken = new Set(Object.values(outline.shots).map((shot) => shot.label))
   const label = labelBetween(shots[after]?.label ?? lastLabelBefore(outline, sequenceId), shots[after + 1]?.label ?? null, taken)
-  const [order] = ordersBetween(shots[after]?.order, shots[after + 1]?.order, 1)
   const [shotId, takeId] = [newId(), newId()]
   const outlineDraft = new Draft(outline)
+  const [order] = outlineDraft.room('shots', shots, after + 1, 1)
+  outlineDraft
     .put('shots', { id: shotId, sequenceId, order: order!, label, title: title.slice(0, 300), circledTakeId: takeId })
-    .put('takes', { id: takeId, shotId, order: 1, letter: 'A' })
-  const body = new Draft<TakeBody>(EMPTY_TAKE).put('cameras', { id: newId(), order: 1, letter: 'A', locked: false })
+    .put('takes', { id: takeId, shotId, order: FIRST_ORDER, letter: 'A' })
+  const body = new Draft<TakeBody>(EMPTY_TAKE).put('cameras', { id: newId(), order: FIRST_ORDER, letter: 'A', locked: false })
+  const orders = orderKeys(plan.length)
   plan.forEach((panel, index) => {
     const id = newId()
-    body.put('panels', { id, order: index + 1, lengthFrames: panel.lengthFrames, lengthLocked: false, action: panel.action.slice(0, 10_000), dialogue: panel.dialogue.slice(0, 10_000), notes: '' })
+    body.put('panels', { id, order: orders[index]!, lengthFrames: panel.lengthFrames, lengthLocked: false, action: panel.action.slice(0, 10_000), dialogue: panel.dialogue.slice(0, 10_000), notes: '' })
     link(outlineDraft, panel.passages, takeId, id)
   })
   return made(outlineDraft.edit('board', outlineOf(projectId)), body.edit('board', takeOf(takeId)))
@@ -90,9 +92,9 @@ export function boardAsPanels(film: Film, projectId: string, takeId: string, aft
   const panels = inOrder(take.panels)
   const after = afterPanelId === null ? panels.length - 1 : panels.findIndex((panel) => panel.id === afterPanelId)
   if (afterPanelId !== null && after < 0) return refused({ code: 'missing', what: 'panel', id: afterPanelId })
-  const orders = ordersBetween(panels[after]?.order, panels[after + 1]?.order, plan.length)
   const outline = new Draft(film.outline)
   const body = new Draft(take)
+  const orders = body.room('panels', panels, after + 1, plan.length)
   plan.forEach((panel, index) => {
     const id = newId()
     body.put('panels', { id, order: orders[index]!, lengthFrames: panel.lengthFrames, lengthLocked: false, action: panel.action.slice(0, 10_000), dialogue: panel.dialogue.slice(0, 10_000), notes: '' })

@@ -3,7 +3,6 @@ import type { Sequence } from '../document/records'
 import type { Outline } from '../document/units'
 import { Draft } from './draft'
 import { merge } from './edit'
-import { ordersBetween } from './panelMoves'
 import { made, refused, type Made } from './refusal'
 import { removeShots } from './shotMoves'
 import { shotsOf } from './shots'
@@ -24,8 +23,9 @@ export function addSequence(outline: Outline, projectId: string, id: string, aft
   const sequences = inOrder(outline.sequences)
   const after = afterId === null ? sequences.length - 1 : sequences.findIndex((sequence) => sequence.id === afterId)
   if (afterId !== null && after < 0) return missing(afterId)
-  const [order] = ordersBetween(sequences[after]?.order, sequences[after + 1]?.order, 1)
-  return made(new Draft(outline).put('sequences', { id, order: order!, label: nextSequenceLabel(outline), title, targetFrames: null }).edit('sequence-add', unitOf(projectId)))
+  const draft = new Draft(outline)
+  const [order] = draft.room('sequences', sequences, after + 1, 1)
+  return made(draft.put('sequences', { id, order: order!, label: nextSequenceLabel(outline), title, targetFrames: null }).edit('sequence-add', unitOf(projectId)))
 }
 
 /** Changes a sequence's label, title or target length. */
@@ -44,8 +44,9 @@ export function moveSequence(outline: Outline, projectId: string, id: string, be
   const rest = inOrder(outline.sequences).filter((each) => each.id !== id)
   const at = beforeId === null ? rest.length : rest.findIndex((each) => each.id === beforeId)
   if (at < 0) return missing(beforeId!)
-  const [order] = ordersBetween(rest[at - 1]?.order, rest[at]?.order, 1)
-  return made(new Draft(outline).put('sequences', { ...sequence, order: order! }).edit('sequence-move', unitOf(projectId)))
+  const draft = new Draft(outline)
+  const [order] = draft.room('sequences', rest, at, 1)
+  return made(draft.put('sequences', { ...sequence, order: order! }).edit('sequence-move', unitOf(projectId)))
 }
 
 /** Takes a sequence out with its shots. The film keeps one sequence and one shot. Scenes that became it are free again. */

@@ -1,12 +1,15 @@
-import { posesEqual, type CameraPose } from '../camera/pose'
-import { inOrder } from '../document/order'
-import { placedFramings, placedPanels, takeLengthFrames } from '../document/panels'
-import { linkIdOf, type Framing, type Level, type Shot, type Take } from '../document/records'
+import type { Optics } from '../camera/lens'
+import { untouchedPose } from '../camera/pose'
+import { anchoredIn, dropAnchored, putAnchored } from '../document/anchored'
+import { opticsOfFilm } from '../document/optics'
+import { FIRST_ORDER, inOrder } from '../document/order'
+import { anchorOfFrame, placedFramings, placedPanels, takeLengthFrames } from '../document/panels'
+import { linkIdOf, type Level, type Panel, type Shot, type Take } from '../document/records'
 import { EMPTY_TAKE, type Drawing, type Film, type Outline, type TakeBody } from '../document/units'
-import type { MoveSpec } from '../moves/move'
+import { cameraSpan, framingOf, leftByJump, putSpan, startingAt } from './cameraSpans'
 import { Draft } from './draft'
 import type { Edit } from './edit'
-import { ordersBetween, type NewIds } from './panelMoves'
+import type { NewIds } from './panelMoves'
 import { made, refused, type Made } from './refusal'
 import { labelBetween, removeShot, shotsOf } from './shots'
 import { layOut, showings } from './showing'
@@ -14,8 +17,6 @@ import { layOut, showings } from './showing'
 const outlineOf = (projectId: string) => ({ kind: 'outline', id: projectId }) as const
 const takeOf = (id: string) => ({ kind: 'take', id }) as const
 const missing = (id: string) => refused({ code: 'missing', what: 'shot', id })
-const HOLD: MoveSpec = { timing: { kind: 'hold' }, path: { kind: 'straight' }, evenness: { kind: 'set' } }
-
 /** Shots in film order. */
 export function filmOrder(outline: Outline): readonly Shot[] {
   return inOrder(outline.sequences).flatMap((sequence) => shotsOf(outline, sequence.id))
@@ -36,8 +37,8 @@ export function moveShots(outline: Outline, projectId: string, ids: readonly str
   const at = there.slice(0, asked).filter((shot) => !set.has(shot.id)).length
   const order = [...rest.slice(0, at), ...moving, ...rest.slice(at)]
   if (order.length === there.length && order.every((shot, i) => shot === there[i])) return made()
-  const orders = ordersBetween(rest[at - 1]?.order, rest[at]?.order, moving.length)
   const draft = new Draft(outline)
+  const orders = draft.room('shots', rest, at, moving.length)
   moving.forEach((shot, i) => draft.put('shots', { ...shot, sequenceId, order: orders[i]! }))
   return made(draft.edit('shot-move', outlineOf(projectId)))
 }
@@ -69,11 +70,12 @@ export function renumberShots(outline: Outline, projectId: string, sequenceId: s
   return made(draft.edit('shot-renumber', outlineOf(projectId)))
 }
 
-function nextTo(outline: Outline, shot: Shot) {
+/** The place after a shot, in a draft of the outline. */
+function nextTo(draft: Draft<Outline>, outline: Outline, shot: Shot) {
   const there = shotsOf(outline, shot.sequenceId)
-  const after = there[there.indexOf(shot) + 1]
-  const [order] = ordersBetween(shot.order, after?.order, 1)
-  return { order: order!, label: labelBetween(shot.label, after?.label ?? null, labels(outline)) }
+  const after = there.indexOf(shot) + 1
+  const [order] = draft.room('shots', there, after, 1)
+  return { order: order!, label: labelBetween(shot.label, there[after]?.label ?? null, labels(outline)) }
 }
 
 /** Every drawing of a take under a new id, so that the copy can be drawn on. Null where one is not loaded. */
@@ -111,25 +113,20 @@ export function duplicateShot(film: Film, projectId: string, shotId: string, new
   const [newShot, newTake] = [newId(), newId()]
   const cells = Object.fromEntries(Object.values(take.cells).map((cell) => [cell.id, { ...cell, drawingId: cell.drawingId === null ? null : art.names.get(cell.drawingId)! }]))
   const grounds = groundsWith(take, art.names)
-  const outline = new Draft(film.outline)
-    .put('shots', { ...shot, id: newShot, circledTakeId: newTake, ...nextTo(film.outline, shot) })
-    .put('takes', { id: newTake, shotId: newShot, order: 1, letter: 'A' })
+  const draft = new Draft(film.outline)
+  const outline = draft
+    .put('shots', { ...shot, id: newShot, circledTakeId: newTake, ...nextTo(draft, film.outline, shot) })
+    .put('takes', { id: newTake, shotId: newShot, order: FIRST_ORDER, letter: 'A' })
     .edit('shot-duplicate', outlineOf(projectId))
   return made(outline, wholeTake({ ...take, cells, grounds }, newTake, 'shot-duplicate'), ...art.edits)
 }
 
-/** What the cameras show on both sides of a cut, for it to keep the picture. */
-export interface CutPoses {
-  readonly before: CameraPose
-  readonly after: CameraPose
-}
-
 /**
- * Cuts a shot in two where a panel begins: that panel and those after it become a shot of their own. Both pictures
- * stay: levels and keys go along, art used on both sides is copied, and a move across the cut gets a key on each side
- * of it (`poses`), stopping and starting there without a cushion.
+ * Cuts a shot in two where a panel begins: that panel and those after it become a shot of their own. Every frame of both
+ * stays as it was: levels and keys go along, art used on both sides is copied, and a camera that is under way at the cut
+ * gets a framing on each side of it.
  */
-export function cutShot(film: Film, projectId: string, shotId: string, panelId: string, poses: CutPoses, newId: NewIds): Made {
+export function cutShot(film: Film, projectId: string, shotId: string, panelId: string, newId: NewIds): Made {
   const { outline } = film
   const shot = outline.shots[shotId]
   const takeId = shot?.circledTakeId ?? ''
@@ -150,37 +147,16 @@ export function cutShot(film: Film, projectId: string, shotId: string, panelId: 
     right.put('panels', panel)
   }
   for (const camera of Object.values(take.cameras)) right.put('cameras', camera)
-  const [last] = placed.slice(at - 1, at)
-  for (const camera of Object.values(take.cameras)) {
-    const framings = placedFramings(take, camera.id)
-    if (framings.length === 0) continue
-    const before = framings.filter((entry) => entry.frame < cutFrame)
-    const after = framings.filter((entry) => entry.frame >= cutFrame)
-    for (const { framing } of after) {
-      left.drop('framings', framing.id)
-      right.put('framings', framing)
-    }
-    const live = inOrder(take.cameras)[0]?.id === camera.id
-    const crossing = before.at(-1)
-    const atCut = after[0]?.frame === cutFrame
-    const framingOf = (pose: CameraPose, source: Framing, anchor: Pick<Framing, 'panelId' | 'offsetFrames'>, move: MoveSpec): Framing => ({ ...source, ...anchor, id: newId(), pose: { ...pose }, move, locked: false })
-    const source = (crossing ?? after[0])!.framing
-    if (!atCut) right.put('framings', framingOf(live && crossing !== undefined && after.length > 0 ? poses.after : (crossing ?? after[0])!.framing.pose, source, { panelId, offsetFrames: 0 }, after.length === 0 ? source.move : withoutCushion(source.move, 'leaveFrames')))
-    if (crossing === undefined) left.put('framings', framingOf(after[0]!.framing.pose, source, { panelId: placed[0]!.panel.id, offsetFrames: 0 }, source.move))
-    else if (after.length > 0) {
-      const lastFrame = last!.panel.lengthFrames - 1
-      const onLast = crossing.framing.panelId === last!.panel.id && crossing.framing.offsetFrames === lastFrame
-      const pose = live ? poses.before : crossing.framing.pose
-      if (!onLast && !posesEqual(pose, crossing.framing.pose)) {
-        left.put('framings', { ...crossing.framing, move: withoutCushion(crossing.framing.move, 'arriveFrames') })
-        left.put('framings', framingOf(pose, source, { panelId: last!.panel.id, offsetFrames: lastFrame }, HOLD))
-      }
-    }
+  const optics = opticsOfFilm(outline)
+  const anchorOf = (frame: number) => anchorOfFrame(take, frame)!
+  for (const { id } of Object.values(take.cameras)) {
+    putSpan(left, take, id, cameraSpan(take, id, optics, 0, cutFrame - 1), anchorOf, newId)
+    for (const each of cameraSpan(take, id, optics, cutFrame, Infinity)) right.put('framings', framingOf(each, id, anchorOf(each.frame), newId))
   }
-  for (const cut of Object.values(take.cuts)) {
-    if (!going.has(cut.panelId)) continue
-    left.drop('cuts', cut.id)
-    right.put('cuts', cut)
+  for (const each of anchoredIn(take, (id) => going.has(id))) {
+    if (each.collection === 'framings') continue
+    dropAnchored(left, each)
+    putAnchored(right, each)
   }
   const [leftOrder, rightOrder] = [placed.slice(0, at).map((entry) => entry.panel.id), placed.slice(at).map((entry) => entry.panel.id)]
   layOut(left, take, levels, leftOrder, (panel, level) => shown.get(panel)!.get(level)!)
@@ -199,16 +175,13 @@ export function cutShot(film: Film, projectId: string, shotId: string, panelId: 
   })
   const [newShot, newTake] = [newId(), newId()]
   const outlineDraft = new Draft(outline)
-    .put('shots', { ...shot, id: newShot, title: '', circledTakeId: newTake, ...nextTo(outline, shot) })
-    .put('takes', { id: newTake, shotId: newShot, order: 1, letter: 'A' })
+  outlineDraft
+    .put('shots', { ...shot, id: newShot, title: '', circledTakeId: newTake, ...nextTo(outlineDraft, outline, shot) })
+    .put('takes', { id: newTake, shotId: newShot, order: FIRST_ORDER, letter: 'A' })
   for (const link of Object.values(outline.links)) if (link.takeId === takeId && going.has(link.panelId)) outlineDraft.put('links', { ...link, takeId: newTake })
   for (const mark of Object.values(outline.rulerMarks)) if (mark.shotId === shotId && mark.offsetFrames >= cutFrame) outlineDraft.put('rulerMarks', { ...mark, shotId: newShot, offsetFrames: mark.offsetFrames - cutFrame })
   for (const clip of Object.values(outline.clips)) if (clip.shotId === shotId && clip.offsetFrames >= cutFrame) outlineDraft.put('clips', { ...clip, shotId: newShot, offsetFrames: clip.offsetFrames - cutFrame })
   return made(outlineDraft.edit('shot-cut', outlineOf(projectId)), left.edit('shot-cut', takeOf(takeId)), right.edit('shot-cut', takeOf(newTake)), ...art.edits)
-}
-
-function withoutCushion(move: MoveSpec, end: 'leaveFrames' | 'arriveFrames'): MoveSpec {
-  return move.timing.kind === 'cushioned' ? { ...move, timing: { ...move.timing, [end]: 0 } } : move
 }
 
 /**
@@ -230,17 +203,17 @@ export function joinShots(film: Film, projectId: string, ids: readonly string[],
   const base = film.takes[first.circledTakeId]
   if (base === undefined) return missing(first.id)
   const draft = new Draft(base)
-  let top = inOrder(base.panels).at(-1)?.order ?? 0
-  let rackEnd = inOrder(base.levels).at(-1)?.order ?? 0
-  const levels: Level[] = [...inOrder(base.levels)]
-  const baseShown = showings(base)
-  const shown = new Map<string, ReadonlyMap<string, string | null>>(baseShown)
+  const baseLevels = inOrder(base.levels)
+  const levels: Level[] = [...baseLevels]
+  const coming: { readonly panels: Panel[]; readonly levels: Level[] } = { panels: [], levels: [] }
+  const shown = new Map<string, ReadonlyMap<string, string | null>>(showings(base))
   const order = inOrder(base.panels).map((panel) => panel.id)
   const panelIds = new Set(order)
   const outlineDraft = new Draft(outline)
   let startFrame = takeLengthFrames(base)
-  let before = { take: base, last: order.at(-1)!, length: inOrder(base.panels).at(-1)!.lengthFrames }
-  const cameraOf = new Map(inOrder(base.cameras).map((camera) => [camera.letter, camera.id]))
+  const parts: JoinedPart[] = [{ take: base, names: null, cameraOf: (id) => id }]
+  const [baseLive] = inOrder(base.cameras)
+  const byLetter = new Map(inOrder(base.cameras).map((camera) => [camera.letter, camera.id]))
   for (const shot of rest) {
     const take = film.takes[shot.circledTakeId]
     if (take === undefined) return missing(shot.id)
@@ -250,7 +223,7 @@ export function joinShots(film: Film, projectId: string, ids: readonly string[],
       panelIds.add(id)
       names.set(panel.id, id)
       order.push(id)
-      draft.put('panels', { ...panel, id, order: (top += 1) })
+      coming.panels.push({ ...panel, id })
     }
     const levelNames = new Map<string, string>()
     const matched = new Set<string>()
@@ -260,33 +233,27 @@ export function joinShots(film: Film, projectId: string, ids: readonly string[],
       matched.add(id)
       levelNames.set(level.id, id)
       if (alike !== undefined) continue
-      const added = { ...level, id, order: (rackEnd += 1) }
+      const added = { ...level, id }
       levels.push(added)
-      draft.put('levels', added)
+      coming.levels.push(added)
     }
     for (const [panelId, showing] of showings(take)) shown.set(names.get(panelId)!, new Map([...showing].map(([level, drawing]) => [levelNames.get(level)!, drawing])))
-    const firstPanel = names.get(inOrder(take.panels)[0]!.id)!
-    for (const camera of inOrder(take.cameras)) {
-      let cameraId = cameraOf.get(camera.letter)
-      if (cameraId === undefined) {
+    const cameras = new Map<string, string>()
+    for (const [i, camera] of inOrder(take.cameras).entries()) {
+      // What a shot is seen through goes on as what the first is seen through.
+      let cameraId = i === 0 ? baseLive?.id : byLetter.get(camera.letter)
+      if (cameraId === undefined || [...cameras.values()].includes(cameraId)) {
         cameraId = base.cameras[camera.id] === undefined ? camera.id : newId()
-        cameraOf.set(camera.letter, cameraId)
+        byLetter.set(camera.letter, cameraId)
         draft.put('cameras', { ...camera, id: cameraId })
       }
-      const framings = placedFramings(take, camera.id)
-      for (const { framing } of framings) draft.put('framings', { ...framing, id: newId(), cameraId, panelId: names.get(framing.panelId)! })
-      if (framings.length > 0 && framings[0]!.frame > 0) draft.put('framings', { ...framings[0]!.framing, id: newId(), cameraId, panelId: firstPanel, offsetFrames: 0, move: HOLD, locked: false })
-      const left = Object.values(before.take.cameras).find((each) => each.letter === camera.letter)
-      const ending = left === undefined ? undefined : placedFramings(before.take, left.id).at(-1)
-      // What the shot before ended on is held up to the cut; keys a frame apart are a jump.
-      if (ending !== undefined && framings.length > 0 && ending.frame !== takeLengthFrames(before.take) - 1) {
-        draft.put('framings', { ...ending.framing, id: newId(), cameraId, panelId: before.last, offsetFrames: before.length - 1, move: HOLD, locked: false })
-      }
+      cameras.set(camera.id, cameraId)
     }
+    parts.push({ take, names, cameraOf: (id) => cameras.get(id) })
     for (const preset of Object.values(take.presets)) if (base.presets[preset.id] === undefined) draft.put('presets', preset)
-    for (const cut of Object.values(take.cuts)) {
-      const camera = take.cameras[cut.cameraId]
-      if (camera !== undefined) draft.put('cuts', { ...cut, id: newId(), panelId: names.get(cut.panelId)!, cameraId: cameraOf.get(camera.letter)! })
+    for (const each of anchoredIn(take)) {
+      const cameraId = cameras.get(each.record.cameraId)
+      if (each.collection !== 'framings' && cameraId !== undefined) putAnchored(draft, each, { id: newId(), panelId: names.get(each.record.panelId)!, cameraId })
     }
     for (const link of Object.values(outline.links)) {
       if (link.takeId !== shot.circledTakeId) continue
@@ -305,10 +272,47 @@ export function joinShots(film: Film, projectId: string, ids: readonly string[],
     startFrame += length
     outlineDraft.drop('shots', shot.id)
     for (const other of takesOf(shot)) outlineDraft.drop('takes', other.id)
-    before = { take, last: order.at(-1)!, length: inOrder(take.panels).at(-1)!.lengthFrames }
   }
+  const basePanels = inOrder(base.panels)
+  const panelOrders = draft.room('panels', basePanels, basePanels.length, coming.panels.length)
+  coming.panels.forEach((panel, i) => draft.put('panels', { ...panel, order: panelOrders[i]! }))
+  const levelOrders = draft.room('levels', baseLevels, baseLevels.length, coming.levels.length)
+  coming.levels.forEach((level, i) => draft.put('levels', { ...level, order: levelOrders[i]! }))
+  joinCameras(draft, parts, opticsOfFilm(outline), newId)
   layOut(draft, base, levels, order, (panelId, levelId) => shown.get(panelId)?.get(levelId) ?? null)
   return made(outlineDraft.edit('shot-join', outlineOf(projectId)), draft.edit('shot-join', takeOf(first.circledTakeId)))
+}
+
+/** One of the shots that are joined: its take, and what its panels (null: as they are) and cameras are called in the whole. */
+interface JoinedPart {
+  readonly take: TakeBody
+  readonly names: ReadonlyMap<string, string> | null
+  readonly cameraOf: (cameraId: string) => string | undefined
+}
+
+/** Each camera does in each part what it did there, and jumps from one to the next: one that nobody has touched too. */
+function joinCameras(draft: Draft<TakeBody>, parts: readonly JoinedPart[], optics: Optics, newId: NewIds) {
+  const rest = untouchedPose(optics)
+  const targets = new Set(parts.flatMap(({ take, cameraOf }) => Object.keys(take.cameras).flatMap((id) => cameraOf(id) ?? [])))
+  for (const target of targets) {
+    const own = parts.map((part) => ({ ...part, camera: inOrder(part.take.cameras).find((camera) => part.cameraOf(camera.id) === target) }))
+    if (own.every(({ take, camera }) => camera === undefined || placedFramings(take, camera.id).length === 0)) continue
+    own.forEach(({ take, camera, names }, i) => {
+      const last = i === own.length - 1
+      const found = camera === undefined ? [] : cameraSpan(take, camera.id, optics, 0, last ? Infinity : takeLengthFrames(take) - 1)
+      // The first part may begin later than its first frame: nothing is before it.
+      const begun = i === 0 && found.length > 0 ? found : startingAt(found, 0, rest)
+      const span = last ? begun : leftByJump(begun)
+      if (names === null) putSpan(draft, take, target, span, (frame) => anchorOfFrame(take, frame)!, newId)
+      else {
+        for (const each of span) {
+          const anchor = anchorOfFrame(take, each.frame)!
+          const made = framingOf(each, target, { ...anchor, panelId: names.get(anchor.panelId)! }, newId, true)
+          draft.put('framings', { ...made, locked: each.key?.framing.locked ?? false })
+        }
+      }
+    })
+  }
 }
 
 const LOOKS = ['name', 'kind', 'x', 'y', 'depth', 'scale', 'panDegrees', 'tiltDegrees', 'rollDegrees', 'opacity', 'visible'] as const

@@ -1,4 +1,4 @@
-import { inOrder, orderAt } from '../document/order'
+import { FIRST_ORDER, inOrder } from '../document/order'
 import type { Project, Sequence, Shot } from '../document/records'
 import { EMPTY_OUTLINE, EMPTY_TAKE, type Film, type Outline, type TakeBody } from '../document/units'
 import { Draft, withFields } from './draft'
@@ -61,13 +61,15 @@ export function addShot(
   if (afterShotId !== null && after < 0) return refused({ code: 'missing', what: 'shot', id: afterShotId })
   const taken = new Set(Object.values(film.outline.shots).map((shot) => shot.label))
   const label = labelBetween(shots[after]?.label ?? (shots.length === 0 ? lastLabelBefore(film.outline, sequenceId) : null), shots[after + 1]?.label ?? null, taken)
-  const outline = new Draft(film.outline)
-    .put('shots', { id: ids.shot, sequenceId, order: orderAt(shots, after + 1), label, title: '', circledTakeId: ids.take })
-    .put('takes', { id: ids.take, shotId: ids.shot, order: 1, letter: 'A' })
+  const outlineDraft = new Draft(film.outline)
+  const [order] = outlineDraft.room('shots', shots, after + 1, 1)
+  const outline = outlineDraft
+    .put('shots', { id: ids.shot, sequenceId, order: order!, label, title: '', circledTakeId: ids.take })
+    .put('takes', { id: ids.take, shotId: ids.shot, order: FIRST_ORDER, letter: 'A' })
     .edit('shot-add', { kind: 'outline', id: projectId })
   const body = new Draft<TakeBody>(EMPTY_TAKE)
-    .put('panels', { id: ids.panel, order: 1, lengthFrames, lengthLocked: false, action: '', dialogue: '', notes: '' })
-    .put('cameras', { id: ids.camera, order: 1, letter: 'A', locked: false })
+    .put('panels', { id: ids.panel, order: FIRST_ORDER, lengthFrames, lengthLocked: false, action: '', dialogue: '', notes: '' })
+    .put('cameras', { id: ids.camera, order: FIRST_ORDER, letter: 'A', locked: false })
     .edit('shot-add', { kind: 'take', id: ids.take })
   return made(outline, body)
 }

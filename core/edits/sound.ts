@@ -3,7 +3,6 @@ import type { Clip, Lane } from '../document/records'
 import type { Outline } from '../document/units'
 import { framesPerSecond, type Rate } from '../time/rate'
 import { Draft } from './draft'
-import { ordersBetween } from './panelMoves'
 import { made, refused, type Made } from './refusal'
 
 const unitOf = (projectId: string) => ({ kind: 'outline', id: projectId }) as const
@@ -14,8 +13,10 @@ const noClip = (id: string) => refused({ code: 'missing', what: 'clip', id })
 export const LEAST_CLIP_SECONDS = 0.005
 
 export function addLane(outline: Outline, projectId: string, lane: Omit<Lane, 'order'>): Made {
-  const order = (inOrder(outline.lanes).at(-1)?.order ?? 0) + 1
-  return made(new Draft(outline).put('lanes', { ...lane, order }).edit('lane-add', unitOf(projectId)))
+  const lanes = inOrder(outline.lanes)
+  const draft = new Draft(outline)
+  const [order] = draft.room('lanes', lanes, lanes.length, 1)
+  return made(draft.put('lanes', { ...lane, order: order! }).edit('lane-add', unitOf(projectId)))
 }
 
 export function editLane(outline: Outline, projectId: string, id: string, fields: Partial<Omit<Lane, 'id' | 'order'>>): Made {
@@ -31,8 +32,9 @@ export function moveLane(outline: Outline, projectId: string, id: string, before
   const rest = inOrder(outline.lanes).filter((each) => each.id !== id)
   const at = beforeId === null ? rest.length : rest.findIndex((each) => each.id === beforeId)
   if (at < 0) return noLane(beforeId!)
-  const [order] = ordersBetween(rest[at - 1]?.order, rest[at]?.order, 1)
-  return made(new Draft(outline).put('lanes', { ...lane, order: order! }).edit('lane-move', unitOf(projectId)))
+  const draft = new Draft(outline)
+  const [order] = draft.room('lanes', rest, at, 1)
+  return made(draft.put('lanes', { ...lane, order: order! }).edit('lane-move', unitOf(projectId)))
 }
 
 /** Takes a lane out with all its clips. */

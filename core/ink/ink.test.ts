@@ -3,9 +3,9 @@ import { describe, expect, it } from 'vitest'
 import type { Fill, Picture, Stroke } from '../document'
 import { about, applyAffine, areaOf, carryingOf, carryMark, createSmoother, distanceTo, enclosedArea, figureArea, followedBy, growth, markAt, marksInside, moved, pictureCorners, shapeStroke, silhouetteArea, simplifyOutline, simplifyStroke, type Mask } from './index'
 
-const stroke = (id: string, points: number[], widthFw = 0.01): Stroke => ({ id, order: 1, kind: 'stroke', mode: 'ink', points, widthFw, colour: '#27241e', opacity: 1 })
-const fill = (id: string, outline: number[]): Fill => ({ id, order: 1, kind: 'fill', mode: 'ink', outlines: [outline], colour: '#27241e', opacity: 1 })
-const picture = (fields: Partial<Picture> = {}): Picture => ({ id: 'p', order: 1, kind: 'picture', assetHash: '0'.repeat(64), widthPx: 200, heightPx: 100, x: 0.1, y: 0, widthFw: 0.4, ...fields })
+const stroke = (id: string, points: number[], widthFw = 0.01): Stroke => ({ id, order: 'a1', kind: 'stroke', mode: 'ink', points, widthFw, colour: '#27241e', opacity: 1 })
+const fill = (id: string, outline: number[]): Fill => ({ id, order: 'a1', kind: 'fill', mode: 'ink', outlines: [outline], colour: '#27241e', opacity: 1 })
+const picture = (fields: Partial<Picture> = {}): Picture => ({ id: 'p', order: 'a1', kind: 'picture', assetHash: '0'.repeat(64), widthPx: 200, heightPx: 100, x: 0.1, y: 0, widthFw: 0.4, ...fields })
 
 describe('the smoother', () => {
   it('leaves points as they are at 0', () => {

@@ -1,8 +1,8 @@
 import type { CameraPose } from '../camera/pose'
-import type { Point3 } from '../geometry/point'
+import { dot, length, scale, type Point3 } from '../geometry/point'
 import type { MoveSpec } from './move'
 import type { Path } from './path'
-import { settleOf, type Timing } from './timing'
+import { settleOf, withoutSettle, type Timing } from './timing'
 
 /** A framing apart from any shot: a frame counted from the first one's, a pose, and the move that leaves it. */
 export interface KeyedFraming {
@@ -37,6 +37,12 @@ function reversedSpec(spec: MoveSpec): MoveSpec {
 function reversedTiming(timing: Timing): Timing {
   if (timing.kind === 'cushioned') return { ...timing, leaveFrames: timing.arriveFrames, arriveFrames: timing.leaveFrames }
   if (timing.kind === 'custom') return { kind: 'custom', x1: 1 - timing.x2, y1: 1 - timing.y2, x2: 1 - timing.x1, y2: 1 - timing.y1 }
+  if (timing.kind === 'part') {
+    // Turned about, the settle of the longer move would be a start that no timing has: it begins where it would have rested.
+    const of = reversedTiming(withoutSettle(timing.of)) as typeof timing.of
+    const at = (frame: number) => Math.max(0, timing.ofFrames - frame)
+    return { kind: 'part', of, ofFrames: timing.ofFrames, fromFrame: at(timing.toFrame), toFrame: at(timing.fromFrame) }
+  }
   return timing
 }
 
@@ -89,8 +95,11 @@ export function spacedFrames(wanted: readonly number[], low: number, high: numbe
 
 export function withCushionsScaled(spec: MoveSpec, factor: number): MoveSpec {
   const { timing } = spec
-  if (timing.kind !== 'cushioned' || factor === 1) return spec
+  if (factor === 1) return spec
   const settle = settleOf(timing)
+  // A part has no frames of its own: it takes what it is given.
+  if (timing.kind === 'part' && settle > 0) return { ...spec, timing: { ...timing, settleFrames: settle * factor } }
+  if (timing.kind !== 'cushioned') return spec
   return {
     ...spec,
     timing: {
@@ -104,12 +113,26 @@ export function withCushionsScaled(spec: MoveSpec, factor: number): MoveSpec {
 
 /** One move in the place of two, without the framing between them: it leaves as the first did and arrives as the second. */
 export function joinedSpec(first: MoveSpec, second: MoveSpec): MoveSpec {
-  const { timing: a } = first
-  const { timing: b } = second
+  const [a, b] = [wholeOf(first.timing), wholeOf(second.timing)]
   const cushion = (timing: Timing, side: 'leaveFrames' | 'arriveFrames') => (timing.kind === 'cushioned' ? timing[side] : 0)
   const soft = a.kind === 'cushioned' || b.kind === 'cushioned'
   const settle = settleOf(b)
   const timing: Timing = soft && a.kind !== 'custom' && a.kind !== 'hold' ? { kind: 'cushioned', leaveFrames: cushion(a, 'leaveFrames'), arriveFrames: cushion(b, 'arriveFrames'), ...(settle > 0 ? { settleFrames: settle } : {}) } : a
-  const bent = first.path.kind === 'bent' && second.path.kind === 'bent'
-  return { timing, path: bent ? { kind: 'bent', leave: first.path.leave, arrive: second.path.arrive } : { kind: 'straight' }, evenness: first.evenness }
+  return { timing, path: joinedPath(first.path, second.path), evenness: first.evenness, ...(first.unwound === undefined ? {} : { unwound: first.unwound }) }
+}
+
+/** The move that a part is of. */
+const wholeOf = (timing: Timing): Timing => (timing.kind === 'part' ? timing.of : timing)
+
+/**
+ * Two bent paths as one. Where they go through their joint without a corner the first's handle there is to the second's
+ * as the parts of the curve are: it is the curve that they would be cut from.
+ */
+function joinedPath(first: Path, second: Path): Path {
+  if (first.kind !== 'bent' || second.kind !== 'bent') return { kind: 'straight' }
+  const [before, after] = [length(first.arrive), length(second.leave)]
+  const inLine = before > 1e-9 && after > 1e-9 && dot(first.arrive, second.leave) < -0.9999 * before * after
+  if (!inLine) return { kind: 'bent', leave: first.leave, arrive: second.arrive }
+  const share = before / (before + after)
+  return { kind: 'bent', leave: scale(first.leave, 1 / share), arrive: scale(second.arrive, 1 / (1 - share)) }
 }

@@ -10,11 +10,16 @@ import { createTiming, settleOf, type Timing } from './timing'
  */
 export type Evenness = { readonly kind: 'set' } | { readonly kind: 'screen'; readonly subjectDepth: number }
 
+export type TurnField = 'panDegrees' | 'tiltDegrees' | 'rollDegrees'
+export const TURN_FIELDS: readonly TurnField[] = Object.freeze(['panDegrees', 'tiltDegrees', 'rollDegrees'])
+
 /** The way from one framing to the next. */
 export interface MoveSpec {
   readonly timing: Timing
   readonly path: Path
   readonly evenness: Evenness
+  /** Turns that are taken as they are written, not the short way: parts of a turn of 360° or more. Absent: none. */
+  readonly unwound?: readonly TurnField[] | undefined
 }
 
 export const CUSHIONED_MOVE: MoveSpec = Object.freeze({
@@ -47,12 +52,8 @@ export function createMove(
     const p = timing(frame / lengthFrames)
     if (p === 0) return from
     if (p === 1) return to
-    return {
-      ...along(p),
-      panDegrees: angleAt(from.panDegrees, to.panDegrees, p),
-      tiltDegrees: angleAt(from.tiltDegrees, to.tiltDegrees, p),
-      rollDegrees: angleAt(from.rollDegrees, to.rollDegrees, p),
-    }
+    const angle = (field: TurnField) => (spec.unwound?.includes(field) === true ? from[field] + (to[field] - from[field]) * p : angleAt(from[field], to[field], p))
+    return { ...along(p), panDegrees: angle('panDegrees'), tiltDegrees: angle('tiltDegrees'), rollDegrees: angle('rollDegrees') }
   }
 }
 
@@ -87,7 +88,8 @@ function createScreenEven(from: CameraPose, to: CameraPose, subjectDepth: number
   return (p) => {
     const focalLengthMm = geometric(from.focalLengthMm, to.focalLengthMm, p)
     const width = geometric(widthFrom, widthTo, p)
-    const g = Math.abs(widthTo - widthFrom) < 1e-12 ? p : (width - widthFrom) / (widthTo - widthFrom)
+    // Beside their own size the widths are as good as equal: their difference would be all rounding.
+    const g = Math.abs(widthTo - widthFrom) < 1e-7 * widthTo ? p : (width - widthFrom) / (widthTo - widthFrom)
     return {
       x: from.x + (to.x - from.x) * g,
       y: from.y + (to.y - from.y) * g,

@@ -1,4 +1,4 @@
-import { add, between, length, scale, subtract, type Point3 } from '../geometry/point'
+import { add, between, dot, length, scale, subtract, type Point3 } from '../geometry/point'
 
 /**
  * The way between two places. The handles of a bent path are offsets in fw: `leave` from the start, `arrive` from
@@ -11,8 +11,10 @@ export type Path =
 /** A path solved for many evaluations. */
 export interface SolvedPath {
   readonly lengthFw: number
-  /** The place at `u`, the fraction of arc length, 0…1. Both ends are exact. */
+  /** The place at `u`, the fraction of arc length. 0 and 1 are exact; beyond them the way goes straight on. */
   at(u: number): Point3
+  /** The path from one fraction of the length to another, as one of its own. */
+  stretch(from: number, to: number): Path
 }
 
 const SEGMENTS = 32
@@ -22,7 +24,7 @@ const WEIGHTS = [0.5688888888888889, 0.47862867049936647, 0.47862867049936647, 0
 
 export function createPath(from: Point3, to: Point3, path: Path): SolvedPath {
   if (path.kind === 'straight') {
-    return { lengthFw: length(subtract(to, from)), at: (u) => between(from, to, u) }
+    return { lengthFw: length(subtract(to, from)), at: (u) => between(from, to, u), stretch: () => path }
   }
   return createBezierPath(from, add(from, path.leave), add(to, path.arrive), to)
 }
@@ -50,34 +52,93 @@ export function createBezierPath(p0: Point3, p1: Point3, p2: Point3, p3: Point3)
     for (let i = 0; i < 5; i++) sum += WEIGHTS[i]! * speed(mid + half * NODES[i]!)
     return sum * half
   }
+  const cuts = knotsOf(d01, d12, d23)
   const lengths = [0]
-  for (let i = 0; i < SEGMENTS; i++) lengths.push(lengths[i]! + lengthBetween(i / SEGMENTS, (i + 1) / SEGMENTS))
-  const total = lengths[SEGMENTS]!
+  for (let i = 0; i + 1 < cuts.length; i++) lengths.push(lengths[i]! + lengthBetween(cuts[i]!, cuts[i + 1]!))
+  const total = lengths.at(-1)!
 
   const parameterAt = (u: number): number => {
+    if (u <= 0) return 0
+    if (u >= 1) return 1
     const wanted = u * total
     let low = 0
-    let high = SEGMENTS
+    let high = lengths.length - 1
     while (high - low > 1) {
       const mid = (low + high) >> 1
       if (lengths[mid]! <= wanted) low = mid
       else high = mid
     }
-    const t0 = low / SEGMENTS
-    const t1 = high / SEGMENTS
-    const span = lengths[high]! - lengths[low]!
-    let t = span === 0 ? t0 : t0 + ((wanted - lengths[low]!) / span) * (t1 - t0)
-    for (let step = 0; step < 4; step++) {
+    let [t0, t1] = [cuts[low]!, cuts[high]!]
+    const before = lengths[low]!
+    const span = lengths[high]! - before
+    let t = span === 0 ? t0 : t0 + ((wanted - before) / span) * (t1 - t0)
+    const from = t0
+    // Newton's step, held between what is too little and what is too much: at a cusp the speed is 0 and it would stall.
+    for (let step = 0; step < 40; step++) {
+      const off = before + lengthBetween(from, t) - wanted
+      if (Math.abs(off) < 1e-13 || t1 - t0 < 1e-15) break
+      if (off > 0) t1 = t
+      else t0 = t
       const slope = speed(t)
-      if (slope < 1e-12) break
-      const off = lengths[low]! + lengthBetween(t0, t) - wanted
-      t = Math.min(t1, Math.max(t0, t - off / slope))
-      if (Math.abs(off) < 1e-13) break
+      const next = slope < 1e-9 ? NaN : t - off / slope
+      t = next > t0 && next < t1 ? next : (t0 + t1) / 2
     }
     return t
   }
+  /** De Casteljau's points of the curve from t = a to t = b. */
+  const blossom = (a: number, b: number, c: number): Point3 => {
+    const q = [between(p0, p1, a), between(p1, p2, a), between(p2, p3, a)] as const
+    const r = [between(q[0], q[1], b), between(q[1], q[2], b)] as const
+    return between(r[0], r[1], c)
+  }
+  const tangent = (ends: readonly Point3[]): Point3 => {
+    const found = ends.map((end) => ({ end, size: length(end) })).find(({ size }) => size > 1e-12)
+    return found === undefined ? { x: 0, y: 0, depth: 0 } : scale(found.end, 1 / found.size)
+  }
   return {
     lengthFw: total,
-    at: (u) => (u <= 0 ? p0 : u >= 1 ? p3 : total === 0 ? between(p0, p3, u) : place(parameterAt(u))),
+    at: (u) => {
+      if (u === 0) return p0
+      if (u === 1) return p3
+      if (total === 0) return between(p0, p3, u)
+      if (u < 0) return add(p0, scale(tangent([d01, subtract(p2, p0), subtract(p3, p0)]), u * total))
+      if (u > 1) return add(p3, scale(tangent([d23, subtract(p3, p1), subtract(p3, p0)]), (u - 1) * total))
+      return place(parameterAt(u))
+    },
+    stretch(from, to) {
+      const [a, b] = [parameterAt(from), parameterAt(to)]
+      return { kind: 'bent', leave: subtract(blossom(a, a, b), blossom(a, a, a)), arrive: subtract(blossom(a, b, b), blossom(b, b, b)) }
+    },
   }
 }
+
+/**
+ * Where the curve is cut for its length to be summed: evenly, and at the places where its speed is least, closer and
+ * closer. At a cusp the speed is |t − c|, which no rule for smooth functions sums across.
+ */
+function knotsOf(d01: Point3, d12: Point3, d23: Point3): readonly number[] {
+  const knots = Array.from({ length: SEGMENTS + 1 }, (_, i) => i / SEGMENTS)
+  // The curve's derivative is a + b·t + c·t² (thirds left out).
+  const b = scale(subtract(d12, d01), 2)
+  const c = add(subtract(d01, scale(d12, 2)), d23)
+  const squared = (t: number) => {
+    const v = add(add(d01, scale(b, t)), scale(c, t * t))
+    return dot(v, v)
+  }
+  for (let i = 1; i < 2 * SEGMENTS; i++) {
+    let [low, high] = [(i - 1) / (2 * SEGMENTS), (i + 1) / (2 * SEGMENTS)]
+    const mid = i / (2 * SEGMENTS)
+    if (squared(mid) > squared(low) || squared(mid) > squared(high)) continue
+    for (let step = 0; step < 60; step++) {
+      const [p, q] = [low + (high - low) / 3, high - (high - low) / 3]
+      if (squared(p) < squared(q)) high = q
+      else low = p
+    }
+    const least = (low + high) / 2
+    for (const off of NEAR_CUSP) for (const t of [least - off, least + off]) if (t > 0 && t < 1) knots.push(t)
+    knots.push(least)
+  }
+  return [...new Set(knots)].sort((x, y) => x - y)
+}
+
+const NEAR_CUSP: readonly number[] = [1e-2, 3e-3, 1e-3, 1e-4, 1e-5]

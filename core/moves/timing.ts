@@ -1,19 +1,50 @@
 import bezierEasing from 'bezier-easing'
 
+/** Gets up to speed and comes to rest, over so many frames; see `Timing`. */
+export interface CushionedTiming {
+  readonly kind: 'cushioned'
+  readonly leaveFrames: number
+  readonly arriveFrames: number
+  readonly settleFrames?: number | undefined
+}
+
+export interface CustomTiming {
+  readonly kind: 'custom'
+  readonly x1: number
+  readonly y1: number
+  readonly x2: number
+  readonly y2: number
+}
+
 /**
  * How a move spends its frames. Cushions are in frames: `leaveFrames` to get up to speed, `arriveFrames` to come to
  * rest; with `settleFrames` the arrival tails off that long past the move's last frame, without overshoot. `custom` is
- * a cubic Bézier from (0,0) to (1,1) with x1, x2 in 0…1.
+ * a cubic Bézier from (0,0) to (1,1) with x1, x2 in 0…1. A `part` is what a longer move of `ofFrames` did from
+ * `fromFrame` to `toFrame`: what is left of a move that was keyed or cut in a cushion. Frames past `ofFrames` are its settle.
  */
 export type Timing =
   | { readonly kind: 'hold' }
   | { readonly kind: 'even' }
-  | { readonly kind: 'cushioned'; readonly leaveFrames: number; readonly arriveFrames: number; readonly settleFrames?: number | undefined }
-  | { readonly kind: 'custom'; readonly x1: number; readonly y1: number; readonly x2: number; readonly y2: number }
+  | CushionedTiming
+  | CustomTiming
+  | {
+      readonly kind: 'part'
+      readonly of: CushionedTiming | CustomTiming
+      readonly ofFrames: number
+      readonly fromFrame: number
+      readonly toFrame: number
+      readonly settleFrames?: number | undefined
+    }
 
 /** The frames that a move goes on for past its last one. */
 export function settleOf(timing: Timing): number {
-  return timing.kind === 'cushioned' ? (timing.settleFrames ?? 0) : 0
+  return timing.kind === 'cushioned' || timing.kind === 'part' ? (timing.settleFrames ?? 0) : 0
+}
+
+export function withoutSettle<T extends Timing>(timing: T): T {
+  if (settleOf(timing) === 0) return timing
+  const { settleFrames: _, ...rest } = timing as T & { readonly settleFrames?: number }
+  return rest as unknown as T
 }
 
 /**
@@ -27,12 +58,33 @@ export function createTiming(timing: Timing, lengthFrames: number, mostSettleFra
     case 'even':
       return (t) => clamp01(t)
     case 'cushioned':
-      return createCushion(timing.leaveFrames, timing.arriveFrames, Math.min(settleOf(timing), mostSettleFrames), lengthFrames)
+      return createCushion(timing, Math.min(settleOf(timing), mostSettleFrames), lengthFrames)
     case 'custom': {
       const curve = bezierEasing(clamp01(timing.x1), timing.y1, clamp01(timing.x2), timing.y2)
       return (t) => curve(clamp01(t))
     }
+    case 'part': {
+      const { of, ofFrames, fromFrame, toFrame } = timing
+      const whole = createTiming(of, ofFrames)
+      const [low, high] = [whole(fromFrame / ofFrames), whole(toFrame / ofFrames)]
+      const end = 1 + Math.max(0, Math.min(settleOf(timing), mostSettleFrames)) / Math.max(lengthFrames, 1)
+      return (t) => {
+        if (t <= 0) return 0
+        if (t >= end) return 1
+        // It ends where it began: there is no way to be shared out.
+        if (Math.abs(high - low) < 1e-12) return t / end
+        return (whole((fromFrame + ((toFrame - fromFrame) * t) / end) / ofFrames) - low) / (high - low)
+      }
+    }
   }
+}
+
+/** A cushion's ramps as they are on a move's length: they share it where it is too short for both. */
+export function rampsOf(timing: CushionedTiming, lengthFrames: number): { readonly leave: number; readonly arrive: number } {
+  const frames = Math.max(lengthFrames, 1)
+  const [leave, arrive] = [Math.max(0, timing.leaveFrames), Math.max(0, timing.arriveFrames)]
+  const factor = Math.min(1, frames / (leave + arrive || 1))
+  return { leave: leave * factor, arrive: arrive * factor }
 }
 
 /**
@@ -40,15 +92,10 @@ export function createTiming(timing: Timing, lengthFrames: number, mostSettleFra
  * s past the end the ramp down takes b + s = T and follows (1 − x)^e, e = 1 + s/T: evenly without a settle, ever more
  * gently with one. The way's whole length gives the speed: v = 1 / (1 − a/2 − b + T/(e + 1)).
  */
-function createCushion(leaveFrames: number, arriveFrames: number, settleFrames: number, lengthFrames: number): (t: number) => number {
+function createCushion(timing: CushionedTiming, settleFrames: number, lengthFrames: number): (t: number) => number {
   const frames = Math.max(lengthFrames, 1)
-  let a = Math.max(0, leaveFrames) / frames
-  let b = Math.max(0, arriveFrames) / frames
-  if (a + b > 1) {
-    const sum = a + b
-    a /= sum
-    b /= sum
-  }
+  const { leave, arrive } = rampsOf(timing, lengthFrames)
+  const [a, b] = [leave / frames, arrive / frames]
   const s = Math.max(0, settleFrames) / frames
   const ramp = b + s
   const power = ramp === 0 ? 1 : 1 + s / ramp

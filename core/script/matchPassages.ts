@@ -1,3 +1,4 @@
+import { orderKeys } from '../document/order'
 import type { Passage } from '../document/records'
 import { passageWords, type ScriptPassage } from './passages'
 
@@ -93,8 +94,9 @@ function alikeness(a: string, b: string): number {
 /** The passages of an edited script: those still there keep id and sequence, the others get ids from `newId`. */
 export function keepPassages(old: readonly Passage[], next: readonly ScriptPassage[], newId: () => string): Passage[] {
   const matches = matchPassages(old, next)
+  const orders = orderKeys(next.length)
   return next.map((passage, index): Passage => {
     const known = matches[index] === null ? undefined : old[matches[index]!]
-    return { id: known?.id ?? newId(), order: index + 1, ...passage, sequenceId: known?.sequenceId ?? null }
+    return { id: known?.id ?? newId(), order: orders[index]!, ...passage, sequenceId: known?.sequenceId ?? null }
   })
 }

@@ -131,7 +131,7 @@ describe('words', () => {
 })
 
 describe('boarding', () => {
-  const passage = (id: string, kind: Passage['kind'], text: string, speaker = ''): Passage => ({ id, order: 1, kind, text, speaker, manner: '', sequenceId: null })
+  const passage = (id: string, kind: Passage['kind'], text: string, speaker = ''): Passage => ({ id, order: 'a1', kind, text, speaker, manner: '', sequenceId: null })
   const script = [passage('h1', 'scene', 'A'), passage('a', 'action', 'One.'), passage('d1', 'dialogue', 'Yes.', 'T'), passage('d2', 'dialogue', 'No.', 'O'), passage('h2', 'scene', 'B'), passage('b', 'action', 'Two.')]
 
   it('begins a panel with each action and each other speaker', () => {

@@ -1,3 +1,4 @@
+import { orderOfNumber } from '../document'
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import type { Clip, Lane } from '../document'
@@ -28,7 +29,7 @@ import {
 
 const RATE = { numerator: 24, denominator: 1 }
 const HASH = 'a'.repeat(64)
-const lane = (id: string, order: number, fields: Partial<Lane> = {}): Lane => ({ id, order, name: id, kind: 'voices', gainDb: 0, muted: false, soloed: false, ...fields })
+const lane = (id: string, order: number, fields: Partial<Lane> = {}): Lane => ({ id, order: orderOfNumber(order), name: id, kind: 'voices', gainDb: 0, muted: false, soloed: false, ...fields })
 const clip = (id: string, fields: Partial<Clip> = {}): Clip => ({ id, laneId: 'l1', shotId: null, offsetFrames: 0, assetHash: HASH, name: id, sourceSeconds: 10, fromSeconds: 0, lengthSeconds: 1, gainDb: 0, fadeInSeconds: 0, fadeOutSeconds: 0, speaker: '', line: '', passageId: null, panelId: null, ...fields })
 const place = (clips: readonly Clip[], lanes: readonly Lane[] = [lane('l1', 1)], starts: Record<string, number> = {}, crossings: Parameters<typeof placeSound>[3] = []): PlacedSound =>
   placeSound({ lanes: Object.fromEntries(lanes.map((each) => [each.id, each])), clips: Object.fromEntries(clips.map((each) => [each.id, each])) }, RATE, (shotId) => starts[shotId] ?? null, crossings)

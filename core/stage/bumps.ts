@@ -1,7 +1,6 @@
-import type { CameraPose } from '../camera/pose'
-import type { MoveSpec } from '../moves/move'
-import { settleOf } from '../moves/timing'
-import type { CameraTrack } from './track'
+import { posesEqual, type CameraPose } from '../camera/pose'
+import { settleOf, type Timing } from '../moves/timing'
+import type { CameraTrack } from '../moves/track'
 
 export type PoseField = keyof CameraPose
 export const POSE_FIELDS: readonly PoseField[] = Object.freeze(['x', 'y', 'depth', 'panDegrees', 'tiltDegrees', 'rollDegrees', 'focalLengthMm'])
@@ -24,7 +23,7 @@ export function findBumps(track: CameraTrack): readonly Bump[] {
   for (const [from, to] of travels(track)) {
     const poses: CameraPose[] = []
     for (let frame = from; frame <= to; frame++) poses.push(track.poseAt(frame)!)
-    for (const field of POSE_FIELDS) bumps.push(...turns(poses.map((pose) => pose[field]), LEAST[field]).map(({ at, by }) => ({ field, frame: from + at, by })))
+    for (const field of POSE_FIELDS) bumps.push(...turns(goingOn(field, poses.map((pose) => pose[field])), LEAST[field]).map(({ at, by }) => ({ field, frame: from + at, by })))
   }
   return bumps.sort((a, b) => a.frame - b.frame)
 }
@@ -34,25 +33,38 @@ function travels({ framings, lastMovingFrame }: CameraTrack): readonly (readonly
   const runs: [number, number][] = []
   let start: number | null = null
   for (let i = 0; i + 1 < framings.length; i++) {
-    const { move } = framings[i]!.framing
+    const { move, pose } = framings[i]!.framing
     const next = framings[i + 1]!
-    const jumps = move.timing.kind === 'hold' || next.frame - framings[i]!.frame <= 1
-    if (!jumps) start ??= framings[i]!.frame
-    const rests = jumps || i + 2 === framings.length || arrivesAtRest(move) || leavesFromRest(next.framing.move)
+    // It jumps, or stands from the one to the other: either way nothing is under way.
+    const still = move.timing.kind === 'hold' || next.frame - framings[i]!.frame <= 1 || posesEqual(pose, next.framing.pose)
+    if (!still) start ??= framings[i]!.frame
+    const rests = still || i + 2 === framings.length || arrivesAtRest(move.timing) || leavesFromRest(next.framing.move.timing)
     if (start !== null && rests) {
-      runs.push([start, jumps ? framings[i]!.frame : Math.ceil(i + 2 === framings.length ? lastMovingFrame : next.frame)])
+      runs.push([start, still ? framings[i]!.frame : Math.ceil(i + 2 === framings.length ? lastMovingFrame : next.frame)])
       start = null
     }
   }
   return runs
 }
 
-function arrivesAtRest({ timing }: MoveSpec): boolean {
+function arrivesAtRest(timing: Timing): boolean {
+  if (timing.kind === 'part') return timing.toFrame >= timing.ofFrames + settleOf(timing.of) && arrivesAtRest(timing.of)
   return (timing.kind === 'cushioned' && (timing.arriveFrames > 0 || settleOf(timing) > 0)) || (timing.kind === 'custom' && timing.y2 === 1 && timing.x2 < 1)
 }
 
-function leavesFromRest({ timing }: MoveSpec): boolean {
+function leavesFromRest(timing: Timing): boolean {
+  if (timing.kind === 'part') return timing.fromFrame <= 0 && leavesFromRest(timing.of)
   return timing.kind === 'hold' || (timing.kind === 'cushioned' && timing.leaveFrames > 0) || (timing.kind === 'custom' && timing.y1 === 0 && timing.x1 > 0)
+}
+
+/** Angles as they go on: 359° to 1° is two degrees further, not back all the way. */
+function goingOn(field: PoseField, values: readonly number[]): readonly number[] {
+  if (!field.endsWith('Degrees')) return values
+  let turns = 0
+  return values.map((value, i) => {
+    if (i > 0) turns -= Math.round((value - values[i - 1]!) / 360)
+    return value + turns * 360
+  })
 }
 
 /** Where a run of values turns, each time by more than `least`. */

@@ -1,6 +1,5 @@
-import type { Optics } from '../camera/lens'
 import { inOrder } from '../document/order'
-import type { Project, Sequence, Shot } from '../document/records'
+import type { Sequence, Shot } from '../document/records'
 import type { Outline } from '../document/units'
 import type { PlacedShot } from './placedShot'
 import { mixAt, placeTransitions, transitionAt, type FilmPicture, type PlacedTransition } from './transitions'
@@ -88,8 +87,4 @@ function orderedShots(outline: Pick<Outline, 'sequences' | 'shots'>): readonly S
   const shots = [...inOrder(outline.shots)].sort((a, b) => (rank.get(a.sequenceId) ?? 0) - (rank.get(b.sequenceId) ?? 0))
   orders.set(outline.shots, { sequences: outline.sequences, shots })
   return shots
-}
-
-export function opticsOf(project: Pick<Project, 'filmBackMm' | 'baseLensMm' | 'widthPx' | 'heightPx'>): Optics {
-  return { filmBackMm: project.filmBackMm, baseLensMm: project.baseLensMm, aspect: project.widthPx / project.heightPx }
 }

@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest'
 import fc from 'fast-check'
 import { untouchedPose, type CameraPose } from '../camera'
-import { cellIdOf, EMPTY_TAKE, type Framing, type Level, type TakeBody } from '../document'
+import { cellIdOf, EMPTY_TAKE, type Framing, type Level, type TakeBody, orderOfNumber } from '../document'
 import { CUSHIONED_MOVE, type MoveSpec } from '../moves'
 import { createFilmStage, createTakeStage, opticsOf, seenAt, squareImage } from './index'
 
@@ -10,11 +10,11 @@ const REST = untouchedPose(OPTICS)
 const EVEN: MoveSpec = { ...CUSHIONED_MOVE, timing: { kind: 'even' } }
 
 function level(id: string, order: number, fields: Partial<Level> = {}): Level {
-  return { id, order, name: id, kind: 'drawn', x: 0, y: 0, depth: 0, scale: 1, panDegrees: 0, tiltDegrees: 0, rollDegrees: 0, opacity: 1, visible: true, locked: false, ...fields }
+  return { id, order: orderOfNumber(order), name: id, kind: 'drawn', x: 0, y: 0, depth: 0, scale: 1, panDegrees: 0, tiltDegrees: 0, rollDegrees: 0, opacity: 1, visible: true, locked: false, ...fields }
 }
 
 function takeWith(levels: readonly Level[], framings: readonly { at: [string, number]; pose: Partial<CameraPose>; move?: MoveSpec }[] = []): TakeBody {
-  const panel = (id: string, order: number, lengthFrames: number) => ({ id, order, lengthFrames, lengthLocked: false, action: '', dialogue: '', notes: '' })
+  const panel = (id: string, order: number, lengthFrames: number) => ({ id, order: orderOfNumber(order), lengthFrames, lengthLocked: false, action: '', dialogue: '', notes: '' })
   const list = framings.map((entry, i): Framing => ({ id: `f${i}`, cameraId: 'a', panelId: entry.at[0], offsetFrames: entry.at[1], pose: { ...REST, ...entry.pose }, move: entry.move ?? EVEN, locked: false }))
   const cells = levels.map((entry) => ({ id: cellIdOf(entry.id, 'p1'), levelId: entry.id, panelId: 'p1', drawingId: `d-${entry.id}` }))
   return {
@@ -22,7 +22,7 @@ function takeWith(levels: readonly Level[], framings: readonly { at: [string, nu
     panels: { p1: panel('p1', 1, 24), p2: panel('p2', 2, 1), p3: panel('p3', 3, 12) },
     levels: Object.fromEntries(levels.map((entry) => [entry.id, entry])),
     cells: Object.fromEntries(cells.map((entry) => [entry.id, entry])),
-    cameras: { a: { id: 'a', order: 1, letter: 'A', locked: false } },
+    cameras: { a: { id: 'a', order: 'a1', letter: 'A', locked: false } },
     framings: Object.fromEntries(list.map((entry) => [entry.id, entry])),
   }
 }
@@ -138,9 +138,9 @@ describe('the stage of a take', () => {
 })
 
 describe('the film', () => {
-  const shot = (id: string, order: number, sequenceId = 's1') => ({ id, sequenceId, order, label: id, title: '', circledTakeId: `t-${id}` })
+  const shot = (id: string, order: number, sequenceId = 's1') => ({ id, sequenceId, order: orderOfNumber(order), label: id, title: '', circledTakeId: `t-${id}` })
   const outline = {
-    sequences: { s2: { id: 's2', order: 2, label: '02', title: '', targetFrames: null }, s1: { id: 's1', order: 1, label: '01', title: '', targetFrames: null } },
+    sequences: { s2: { id: 's2', order: 'a2', label: '02', title: '', targetFrames: null }, s1: { id: 's1', order: 'a1', label: '01', title: '', targetFrames: null } },
     shots: { b: shot('b', 2), a: shot('a', 1), c: shot('c', 1, 's2') },
   }
   const lengths: Record<string, number> = { 't-a': 10, 't-b': 20, 't-c': 5 }

@@ -1,6 +1,6 @@
 import type { Optics } from '../camera/lens'
 import { untouchedPose, type CameraPose } from '../camera/pose'
-import { lensOf, project, type Lens } from '../camera/projection'
+import { lensOf, NEAREST_Z, project, type Lens } from '../camera/projection'
 import { screenMotion } from '../camera/screenMotion'
 import { inDrawOrder } from '../depth/drawOrder'
 import { levelPlane, pointOnPlane, type LevelPlane } from '../depth/levelPlane'
@@ -9,7 +9,7 @@ import { panelAtFrame, placedFramings, placedPanels, rackLevels, shownCell, take
 import type { Camera, Level } from '../document/records'
 import type { TakeBody } from '../document/units'
 import { dot, type Point2 } from '../geometry/point'
-import { createTrack } from './track'
+import { createTrack } from '../moves/track'
 
 /** A level as it stands at one frame. */
 export interface PlacedLevel {
@@ -89,7 +89,7 @@ export function createTakeStage(take: TakeBody, optics: Optics): TakeStage {
       const square =
         Math.abs(dot(plane.axisX, lens.forward)) < SQUARE_TOLERANCE * level.scale &&
         Math.abs(dot(plane.axisY, lens.forward)) < SQUARE_TOLERANCE * level.scale
-      if (square && z <= 0) continue
+      if (square && z < NEAREST_Z) continue
       // In a transition a sequence goes on past the shot's ends.
       const pictureIndex = sequenceIndex(level, asked)
       // Before its first picture a sequence shows nothing.

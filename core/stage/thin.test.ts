@@ -1,24 +1,25 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { lensOf, NEAREST_Z, project, untouchedPose, unproject, type CameraPose, type Optics } from '../camera'
-import { EMPTY_TAKE, placedFramings, type Framing, type TakeBody } from '../document'
+import { EMPTY_TAKE, placedFramings, type Framing, type TakeBody, orderOfNumber } from '../document'
 import { applyThinned } from '../edits/cameraMoves'
 import { applyToUnit } from '../edits/edit'
 import { CUSHIONED_MOVE, type MoveSpec } from '../moves'
-import { createTakeStage, createTrack, findBumps, pictureShift, thinFramings } from './index'
+import { createTrack } from '../moves'
+import { createTakeStage, findBumps, pictureShift, thinFramings } from './index'
 
 const OPTICS: Optics = { filmBackMm: 36, baseLensMm: 50, aspect: 16 / 9 }
 const REST = untouchedPose(OPTICS)
 const WIDTH_PX = 1920
 const EVEN: MoveSpec = { timing: { kind: 'even' }, path: { kind: 'straight' }, evenness: { kind: 'set' } }
-const level = (id: string, depth: number, turn = 0) => ({ id, order: depth, name: id, kind: 'drawn' as const, x: 0, y: 0, depth, scale: 1, panDegrees: turn, tiltDegrees: 0, rollDegrees: 0, opacity: 1, visible: true, locked: false })
+const level = (id: string, depth: number, turn = 0) => ({ id, order: orderOfNumber(depth), name: id, kind: 'drawn' as const, x: 0, y: 0, depth, scale: 1, panDegrees: turn, tiltDegrees: 0, rollDegrees: 0, opacity: 1, visible: true, locked: false })
 
 function takeWith(framings: readonly { readonly frame: number; readonly pose: CameraPose; readonly move?: MoveSpec; readonly locked?: boolean }[], depths: readonly number[] = [0, 3], lengthFrames = 200): TakeBody {
   return {
     ...EMPTY_TAKE,
-    panels: { p: { id: 'p', order: 1, lengthFrames, lengthLocked: false, action: '', dialogue: '', notes: '' } },
+    panels: { p: { id: 'p', order: 'a1', lengthFrames, lengthLocked: false, action: '', dialogue: '', notes: '' } },
     levels: Object.fromEntries(depths.map((depth, i) => [`l${i}`, level(`l${i}`, depth)])),
-    cameras: { a: { id: 'a', order: 1, letter: 'A', locked: false } },
+    cameras: { a: { id: 'a', order: 'a1', letter: 'A', locked: false } },
     framings: Object.fromEntries(framings.map(({ frame, pose, move = EVEN, locked = false }, i): [string, Framing] => [`f${i}`, { id: `f${i}`, cameraId: 'a', panelId: 'p', offsetFrames: frame, pose, move, locked }])),
   }
 }

@@ -4,7 +4,7 @@ import type { Framing } from '../document/records'
 import type { TakeBody } from '../document/units'
 import { joinedSpec } from '../moves/keyed'
 import { artDepths, pictureShift } from './pictureShift'
-import { createTrack, type CameraTrack } from './track'
+import { createTrack, type CameraTrack } from '../moves/track'
 
 /** What thinning would do to a camera. */
 export interface Thinned {

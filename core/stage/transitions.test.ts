@@ -1,14 +1,15 @@
+import { orderOfNumber } from '../document'
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import type { Transition } from '../document'
 import { createFilmStage, mostTransitionFrames, partsOf, soundCrossings, transitionShare } from './index'
 
-const shot = (id: string, order: number) => ({ id, sequenceId: 's', order, label: id, title: '', circledTakeId: `t-${id}` })
+const shot = (id: string, order: number) => ({ id, sequenceId: 's', order: orderOfNumber(order), label: id, title: '', circledTakeId: `t-${id}` })
 const transition = (id: string, fields: Partial<Transition> = {}): Transition => ({ id, at: 'cut', kind: 'dissolve', lengthFrames: 8, place: 'centre', angleDegrees: 0, softness: 0, colour: '#000000', soundToo: false, ...fields })
 const filmOf = (lengths: readonly number[], transitions: readonly Transition[]) =>
   createFilmStage(
     {
-      sequences: { s: { id: 's', order: 1, label: '01', title: '', targetFrames: null } },
+      sequences: { s: { id: 's', order: 'a1', label: '01', title: '', targetFrames: null } },
       shots: Object.fromEntries(lengths.map((_, i) => [`n${i}`, shot(`n${i}`, i)])),
       transitions: Object.fromEntries(transitions.map((each) => [each.id, each])),
     },

@@ -10,7 +10,7 @@ export async function migrate(sequelize: Sequelize): Promise<void> {
   await sequelize.transaction(async (transaction) => {
     await sequelize.query(`SELECT pg_advisory_xact_lock(${ADVISORY_LOCK})`, { transaction })
     const umzug = new Umzug({
-      migrations: migrations.map(({ name, sql }) => ({ name, up: async () => void (await sequelize.query(sql)) })),
+      migrations: migrations.map((step) => ({ name: step.name, up: async () => ('sql' in step ? void (await sequelize.query(step.sql)) : step.up(sequelize)) })),
       storage: new SequelizeStorage({ sequelize, tableName: 'migrations' }),
       logger: undefined,
     })

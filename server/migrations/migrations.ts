@@ -1,5 +1,10 @@
+import { orderOfNumber } from '@rubato/core/document'
+import { QueryTypes, type Sequelize } from 'sequelize'
+
+type Migration = { readonly name: string } & ({ readonly sql: string } | { readonly up: (sequelize: Sequelize) => Promise<void> })
+
 /** In order; one that has landed is never changed. */
-export const migrations: readonly { readonly name: string; readonly sql: string }[] = [
+export const migrations: readonly Migration[] = [
   {
     name: '0001-films',
     sql: `
@@ -263,4 +268,21 @@ export const migrations: readonly { readonly name: string; readonly sql: string 
       );
     `,
   },
+  // Order is a key since format 7. Each number has one key, here as in what browsers have not sent yet.
+  { name: '0010-order-keys', up: orderKeys },
 ]
+
+async function orderKeys(sequelize: Sequelize): Promise<void> {
+  const tables = ['sequences', 'shots', 'takes', 'passages', 'sound_lanes']
+  await sequelize.transaction(async (transaction) => {
+    const numbers = await sequelize.query<{ position: number }>(tables.map((table) => `SELECT position FROM ${table}`).join(' UNION '), { type: QueryTypes.SELECT, transaction })
+    const positions = numbers.map(({ position }) => Number(position))
+    for (const table of tables) {
+      await sequelize.query(`ALTER TABLE ${table} ADD COLUMN place text`, { transaction })
+      await sequelize.query(`UPDATE ${table} t SET place = k.key FROM unnest($1::float8[], $2::text[]) AS k(position, key) WHERE t.position = k.position`, { bind: [positions, positions.map(orderOfNumber)], transaction })
+      await sequelize.query(`ALTER TABLE ${table} DROP COLUMN position`, { transaction })
+      await sequelize.query(`ALTER TABLE ${table} RENAME COLUMN place TO position`, { transaction })
+      await sequelize.query(`ALTER TABLE ${table} ALTER COLUMN position SET NOT NULL`, { transaction })
+    }
+  })
+}

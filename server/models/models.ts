@@ -28,7 +28,7 @@ export class ProjectRow extends Model<Attributes<ProjectRow>, Creation<ProjectRo
 export class SequenceRow extends Model<Attributes<SequenceRow>, Creation<SequenceRow>> {
   declare projectId: string
   declare id: string
-  declare position: number
+  declare position: string
   declare label: string
   declare title: string
   declare targetFrames: number | null
@@ -38,7 +38,7 @@ export class ShotRow extends Model<Attributes<ShotRow>, Creation<ShotRow>> {
   declare projectId: string
   declare id: string
   declare sequenceId: string
-  declare position: number
+  declare position: string
   declare label: string
   declare title: string
   declare circledTakeId: string
@@ -49,7 +49,7 @@ export class TakeRow extends Model<Attributes<TakeRow>, Creation<TakeRow>> {
   declare projectId: string
   declare id: string
   declare shotId: string
-  declare position: number
+  declare position: string
   declare letter: string
   declare lengthFrames: number
   declare format: number
@@ -62,7 +62,7 @@ export class TakeRow extends Model<Attributes<TakeRow>, Creation<TakeRow>> {
 export class PassageRow extends Model<Attributes<PassageRow>, Creation<PassageRow>> {
   declare projectId: string
   declare id: string
-  declare position: number
+  declare position: string
   declare kind: string
   declare speaker: string
   declare manner: string
@@ -82,7 +82,7 @@ export class RulerMarkRow extends Model<Attributes<RulerMarkRow>, Creation<Ruler
 export class LaneRow extends Model<Attributes<LaneRow>, Creation<LaneRow>> {
   declare projectId: string
   declare id: string
-  declare position: number
+  declare position: string
   declare name: string
   declare kind: string
   declare gainDb: number
@@ -215,11 +215,11 @@ export function defineModels(sequelize: Sequelize) {
     { ...common, tableName: 'projects', timestamps: true },
   )
   SequenceRow.init(
-    { projectId: key(), id: key(), position: real(), label: text(), title: text(), targetFrames: { type: DataTypes.INTEGER } },
+    { projectId: key(), id: key(), position: text(), label: text(), title: text(), targetFrames: { type: DataTypes.INTEGER } },
     { ...common, tableName: 'sequences' },
   )
   ShotRow.init(
-    { projectId: key(), id: key(), sequenceId: text(), position: real(), label: text(), title: text(), circledTakeId: text(), targetFrames: { type: DataTypes.INTEGER } },
+    { projectId: key(), id: key(), sequenceId: text(), position: text(), label: text(), title: text(), circledTakeId: text(), targetFrames: { type: DataTypes.INTEGER } },
     { ...common, tableName: 'shots' },
   )
   TakeRow.init(
@@ -227,7 +227,7 @@ export function defineModels(sequelize: Sequelize) {
       projectId: key(),
       id: key(),
       shotId: text(),
-      position: real(),
+      position: text(),
       letter: text(),
       lengthFrames: whole(),
       format: whole(),
@@ -261,12 +261,12 @@ export function defineModels(sequelize: Sequelize) {
     { ...common, tableName: 'uploads', timestamps: true, updatedAt: false },
   )
   PassageRow.init(
-    { projectId: key(), id: key(), position: real(), kind: text(), speaker: text(), manner: text(), text: text(), sequenceId: { type: DataTypes.TEXT } },
+    { projectId: key(), id: key(), position: text(), kind: text(), speaker: text(), manner: text(), text: text(), sequenceId: { type: DataTypes.TEXT } },
     { ...common, tableName: 'passages' },
   )
   LinkRow.init({ projectId: key(), id: key(), passageId: text(), takeId: text(), panelId: text(), words: text() }, { ...common, tableName: 'links' })
   RulerMarkRow.init({ projectId: key(), id: key(), shotId: text(), offsetFrames: whole(), name: text(), meaning: text() }, { ...common, tableName: 'ruler_marks' })
-  LaneRow.init({ projectId: key(), id: key(), position: real(), name: text(), kind: text(), gainDb: real(), muted: yes(), soloed: yes() }, { ...common, tableName: 'sound_lanes' })
+  LaneRow.init({ projectId: key(), id: key(), position: text(), name: text(), kind: text(), gainDb: real(), muted: yes(), soloed: yes() }, { ...common, tableName: 'sound_lanes' })
   ClipRow.init(
     {
       projectId: key(),

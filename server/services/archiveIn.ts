@@ -5,7 +5,7 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { Transform, type Readable } from 'node:stream'
 import { pipeline } from 'node:stream/promises'
-import { drawingProblems, openDrawing, openTakeBody, outlineProblems, outlineSchema, takeLengthFrames, takeProblems, FORMAT_VERSION, type Drawing, type Outline, type TakeBody } from '@rubato/core/document'
+import { drawingProblems, openDrawing, openTakeBody, outlineProblems, storedOutlineSchema, takeLengthFrames, takeProblems, FORMAT_VERSION, type Drawing, type Outline, type TakeBody } from '@rubato/core/document'
 import yauzl from 'yauzl'
 import type { z } from 'zod'
 import { ARCHIVE_ENTRY, ARCHIVE_LIMITS, archiveManifestSchema, archiveVersionSchema, isNewer } from '#shared/archive'
@@ -101,7 +101,7 @@ async function readArchive(path: string): Promise<ProjectCard> {
     }
     const manifest = await checked('rubato.json', archiveManifestSchema)
     if (isNewer(manifest.version, manifest.documentVersion)) throw bad('it was made by a newer Rubato. Update this one, then try again.')
-    const outline = (await checked('outline.json', outlineSchema)) as Outline
+    const outline = (await checked('outline.json', storedOutlineSchema)) as Outline
     const problem = outlineProblems(outline)[0]
     if (problem !== undefined) throw bad(`outline.json: ${problem.path.join('.')}: ${problem.code}.`)
 

@@ -8,7 +8,7 @@ export async function insertFilm(models: Models, film: Film, transaction: Transa
   const project = Object.values(film.outline.project)[0]!
   const projectId = project.id
   await models.ProjectRow.create({ ...rowOfProject(project), revision: 1, trashedAt: null }, { transaction })
-  const positioned = <T extends { readonly order: number }>({ order, ...rest }: T) => ({ ...rest, projectId, position: order })
+  const positioned = <T extends { readonly order: string }>({ order, ...rest }: T) => ({ ...rest, projectId, position: order })
   await models.SequenceRow.bulkCreate(Object.values(film.outline.sequences).map(positioned), { transaction })
   await models.ShotRow.bulkCreate(Object.values(film.outline.shots).map(positioned), { transaction })
   await models.PassageRow.bulkCreate(Object.values(film.outline.passages).map(positioned), { transaction })

@@ -133,7 +133,7 @@ export async function readOutline(models: Models, project: ProjectRow, transacti
 }
 
 function columnsOf(record: object): Record<string, unknown> {
-  const { order, ...rest } = record as { readonly order?: number }
+  const { order, ...rest } = record as { readonly order?: string }
   return order === undefined ? rest : { ...rest, position: order }
 }
 

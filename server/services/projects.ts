@@ -64,14 +64,14 @@ async function projectFigures(ids: readonly string[]): Promise<ReadonlyMap<strin
 /** A film with one sequence, one shot, one panel, one empty level: ready to draw on. */
 export function newFilm(settings: NewProject, newId: () => string): Film {
   const project: Project = { id: newId(), ...settings }
-  const sequence = { id: newId(), order: 1, label: '01', title: '', targetFrames: null }
+  const sequence = { id: newId(), order: 'a1', label: '01', title: '', targetFrames: null }
   const film: Film = { outline: newOutline(project, sequence), takes: {}, drawings: {} }
   const takeId = newId()
   const shot = addShot(film, project.id, sequence.id, null, { shot: newId(), take: takeId, panel: newId(), camera: newId() }, settings.defaultPanelFrames)
   if (!shot.ok) throw new Error(`newFilm: ${shot.refusal.code}`)
   const applied = applyChange(film, shot)
   if (!applied.ok) throw new Error(`newFilm: ${applied.refusal.code}`)
-  const level = { id: newId(), order: 1, name: 'Level 1', kind: 'drawn' as const, x: 0, y: 0, depth: 0, scale: 1, panDegrees: 0, tiltDegrees: 0, rollDegrees: 0, opacity: 1, visible: true, locked: false, figure: true }
+  const level = { id: newId(), order: 'a1', name: 'Level 1', kind: 'drawn' as const, x: 0, y: 0, depth: 0, scale: 1, panDegrees: 0, tiltDegrees: 0, rollDegrees: 0, opacity: 1, visible: true, locked: false, figure: true }
   const body = applied.value.takes[takeId] ?? EMPTY_TAKE
   return { ...applied.value, takes: { [takeId]: { ...body, levels: { [level.id]: level } } } }
 }

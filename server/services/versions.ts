@@ -1,5 +1,5 @@
 import { randomUUID } from 'node:crypto'
-import { EMPTY_DRAWING, EMPTY_TAKE, openDrawing, openTakeBody, outlineSchema, shownCell, inOrder, type Drawing, type Outline, type TakeBody } from '@rubato/core/document'
+import { EMPTY_DRAWING, EMPTY_TAKE, openDrawing, openTakeBody, storedOutlineSchema, shownCell, inOrder, type Drawing, type Outline, type TakeBody } from '@rubato/core/document'
 import { differencesOf, diffUnits, type Change, type Edit } from '@rubato/core/edits'
 import { createFilmStage } from '@rubato/core/stage'
 import { QueryTypes, type Transaction } from 'sequelize'
@@ -106,7 +106,7 @@ export async function listVersions(projectId: string): Promise<readonly Version[
 async function outlineOf(projectId: string, versionId: string, transaction?: Transaction): Promise<{ name: string; outline: Outline; revision: number }> {
   const [row] = await rows<{ name: string; outline: unknown; revision: number }>('SELECT name, outline, outline_revision AS revision FROM versions WHERE project_id = $1 AND id = $2', [projectId, versionId], transaction)
   if (row === undefined) throw notFound('version', versionId)
-  return { ...row, outline: outlineSchema.parse(row.outline) }
+  return { ...row, outline: storedOutlineSchema.parse(row.outline) }
 }
 
 /** A version as an editor opens it, to look at. */

@@ -24,7 +24,7 @@ describe('the archive of a film', () => {
   beforeAll(async () => {
     server = await startTestServer({ RUBATO_SEED: 'demo' })
     hash = (await server.ask('/api/pictures', { method: 'POST', body: PNG })).body.hash
-    const mark = { id: 'pic', order: 1, kind: 'picture', assetHash: hash, widthPx: 1, heightPx: 1, x: 0, y: 0, widthFw: 0.5 }
+    const mark = { id: 'pic', order: 'a1', kind: 'picture', assetHash: hash, widthPx: 1, heightPx: 1, x: 0, y: 0, widthFw: 0.5 }
     const { status } = await server.post(`${FILM}/edits`, { base: { 'drawing:placed': 0 }, changes: [{ id: 'change-picture', label: 'picture', edits: [{ kind: 'x', unit: { kind: 'drawing', id: 'placed' }, changes: { marks: { pic: { before: null, after: mark } } } }] }] })
     expect(status).toBe(200)
     await server.post(`${FILM}/versions`, { name: 'As drawn', author: 'Ada' })

@@ -21,7 +21,7 @@ describe('boards on the server', () => {
 
   it('keep count of panels as edits come', async () => {
     const [{ body, revision }] = (await server.ask(`${FILM}/takes?ids=take-030-a`)).body
-    const panel = { ...body.panels.p2, id: 'p3', order: 3 }
+    const panel = { ...body.panels.p2, id: 'p3', order: 'a3' }
     const edits = [{ kind: 'x', unit: { kind: 'take', id: 'take-030-a' }, changes: { panels: { p3: { before: null, after: panel } } } }]
     const sent = await server.post(`${FILM}/edits`, { base: { 'take:take-030-a': revision }, changes: [{ id: 'counting-panels-1', label: 'panel', edits }] })
     expect(sent.status).toBe(200)

@@ -1,3 +1,4 @@
+import { orderOfNumber } from '@rubato/core/document'
 import { mkdtempSync, readFileSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
@@ -39,7 +40,7 @@ async function createWriter(address: string) {
   const sequence = Object.values<{ id: string; title: string }>(outline.sequences)[0]!
   const edited = (record: object, field: string, from: string, to: string) => ({ before: { ...record, [field]: from }, after: { ...record, [field]: to } })
   const word = (n: number) => (n === 0 ? '' : `edit ${n}`)
-  const mark = (n: number) => ({ id: `m${n}`, order: n, kind: 'stroke', mode: 'ink', points: [0, 0, 0.5, n / 1e4, 0.1, 0.5], widthFw: 0.004, colour: '#27241e', opacity: 1 })
+  const mark = (n: number) => ({ id: `m${n}`, order: orderOfNumber(n), kind: 'stroke', mode: 'ink', points: [0, 0, 0.5, n / 1e4, 0.1, 0.5], widthFw: 0.004, colour: '#27241e', opacity: 1 })
   const batch = (n: number) => ({
     base: { [`take:${takeId}`]: n, [`outline:${project.id}`]: n, 'drawing:d': n - 1 },
     changes: [

@@ -186,7 +186,7 @@ for (const kind of stores) {
     it('that no project needs go with a sweep, which can be run dry; those that one has shown stay', async () => {
       const unused = (await upload(png(31, 7))).body.hash as string
       const shown = (await upload(png(32, 7))).body.hash as string
-      const mark = { id: 'pic', order: 1, kind: 'picture', assetHash: shown, widthPx: 32, heightPx: 7, x: 0, y: 0, widthFw: 0.5 }
+      const mark = { id: 'pic', order: 'a1', kind: 'picture', assetHash: shown, widthPx: 32, heightPx: 7, x: 0, y: 0, widthFw: 0.5 }
       const draw = (base: number, before: object | null, after: object | null, id: string) =>
         server.post('/api/projects/salt-lantern/edits', { base: { 'drawing:placed': base }, changes: [{ id, label: 'picture', edits: [{ kind: 'x', unit: { kind: 'drawing', id: 'placed' }, changes: { marks: { pic: { before, after } } } }] }] })
       expect((await draw(0, null, mark, 'change-place')).status).toBe(200)

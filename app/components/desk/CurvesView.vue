@@ -1,7 +1,8 @@
 <script setup lang="ts">
 import { editFraming, retimeFramings, setFramingPose } from '@rubato/core/edits'
 import type { MoveSpec } from '@rubato/core/moves'
-import { createTrack, findBumps, POSE_FIELDS, type PoseField } from '@rubato/core/stage'
+import { createTrack } from '@rubato/core/moves'
+import { findBumps, POSE_FIELDS, type PoseField } from '@rubato/core/stage'
 import { useElementSize, useLocalStorage } from '@vueuse/core'
 import { computed, ref, shallowRef, watch } from 'vue'
 import { CURVE_FIELDS, curveOf, frameOf, hitCurves, movingFields, timingFromHandle, valueOf, withValue, xOf, type Curve, type CurveHandle, type CurveScene } from '~/curves/curveScene'

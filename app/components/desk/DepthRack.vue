@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { compareOrdered } from '@rubato/core/document'
 import type { Level } from '@rubato/core/document'
 import { setLevelDepth } from '@rubato/core/edits'
 import { useElementSize } from '@vueuse/core'
@@ -27,7 +28,7 @@ const menu = ref<{ toggle: (event: Event) => void } | null>(null)
 
 const ROW_PX = 46
 const lensDepth = computed(() => desk.read.pose?.depth ?? 0)
-const nearFirst = computed(() => [...desk.levels].sort((a, b) => a.depth - b.depth || a.order - b.order))
+const nearFirst = computed(() => [...desk.levels].sort((a, b) => a.depth - b.depth || compareOrdered(a, b)))
 const listHeight = computed(() => Math.max(height.value - 8, nearFirst.value.length * ROW_PX + 24))
 const ladder = computed(() => ladderOf(nearFirst.value.map((level) => level.depth - lensDepth.value), 26, listHeight.value - 30))
 const rows = computed(() =>

@@ -59,7 +59,7 @@ function setMove(label: string, spec: MoveSpec, gesture: string | null = null) {
 }
 function setTiming(kind: Timing['kind']) {
   const { spec, frames } = move.value!
-  if (kind === spec.timing.kind) return
+  if (kind === spec.timing.kind || kind === 'part') return
   const timing: Timing = kind === 'cushioned' ? { kind, leaveFrames: 6, arriveFrames: 6 } : kind === 'custom' ? { kind, ...asCustom(spec.timing, frames) } : { kind }
   setMove(kind === 'custom' ? 'timing curve' : `${kind} move`, { ...spec, timing })
 }
@@ -110,6 +110,7 @@ function setSubject(value: number) {
       <NumberField label="Settles" :model-value="move.spec.timing.settleFrames ?? 0" :step="1" :min="0" :decimals="0" :reset-to="0" title="Frames the arrival tails off past its framing, without overshoot" data-test="settle" @begin="scrub.begin('settle')" @scrub="(v) => scrubCushion('settleFrames', v)" @commit="scrub.commit()" @cancel="scrub.cancel()" @set="(v) => setCushion('settleFrames', v)" />
     </div>
     <p v-if="move.spec.timing.kind === 'cushioned' && (move.spec.timing.settleFrames ?? 0) > move.room" class="quiet small">settles in {{ move.room }} f: the next framing leaves no more</p>
+    <p v-if="move.spec.timing.kind === 'part'" class="quiet small" data-test="move-part">What is left of a longer move, as fast as it was. Choose a timing to give it one of its own.</p>
     <div v-if="custom" class="curve">
       <svg viewBox="-4 -14 108 128" aria-hidden="true">
         <path class="box" d="M0 0H100V100H0Z" />

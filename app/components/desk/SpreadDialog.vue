@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { compareOrdered } from '@rubato/core/document'
 import { spreadLevels } from '@rubato/core/edits'
 import { computed, reactive, ref, watch } from 'vue'
 import { useDeskStore } from '~/stores/desk'
@@ -12,7 +13,7 @@ const form = reactive({ near: -0.5, far: 6, rule: 'ratio' as 'ratio' | 'even' })
 const chosen = ref<readonly string[]>([])
 let gesture: Gesture | null = null
 
-const levels = computed(() => [...desk.levels].sort((a, b) => a.depth - b.depth || a.order - b.order))
+const levels = computed(() => [...desk.levels].sort((a, b) => a.depth - b.depth || compareOrdered(a, b)))
 watch(visible, (now) => {
   if (now) {
     const free = levels.value.filter((level) => !level.locked)

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { compareOrdered } from '@rubato/core/document'
 import { dropTargetForElements } from '@atlaskit/pragmatic-drag-and-drop/element/adapter'
 import type { Level } from '@rubato/core/document'
 import { computed, onBeforeUnmount, onMounted, ref, useTemplateRef } from 'vue'
@@ -25,7 +26,7 @@ const renaming = ref<string | null>(null)
 
 type Entry = { readonly group: string; readonly members: readonly Level[] }
 const entries = computed<Entry[]>(() => {
-  const nearFirst = [...desk.levels].sort((a, b) => a.depth - b.depth || a.order - b.order)
+  const nearFirst = [...desk.levels].sort((a, b) => a.depth - b.depth || compareOrdered(a, b))
   const seen = new Set<string>()
   return nearFirst.flatMap((level) => {
     const group = level.group ?? ''

@@ -1,0 +1,68 @@
+import type { Optics } from '../camera/lens'
+import { posesEqual, type CameraPose } from '../camera/pose'
+import { placedFramings, type Anchor, type PlacedFraming } from '../document/panels'
+import type { Framing } from '../document/records'
+import type { TakeBody } from '../document/units'
+import { excerptOf, HOLD_MOVE, looseMove, type ExcerptKey } from '../moves/excerpt'
+import { createTrack } from '../moves/track'
+import { withFields, type Draft } from './draft'
+
+/** What a camera shows in a stretch of a shot, to be put elsewhere. Frames are those of the shot that it is from. */
+export type SpanKeys = readonly ExcerptKey<PlacedFraming>[]
+
+/** The framings that show from `from` to `to` what a camera shows there; empty where it has none. */
+export function cameraSpan(take: TakeBody, cameraId: string, optics: Optics, from: number, to: number): SpanKeys {
+  return excerptOf(createTrack(placedFramings(take, cameraId), optics), from, to)
+}
+
+/** The same with a framing on its first frame, so that nothing before it reaches into it; of a camera with none, `rest`. */
+export function startingAt(span: SpanKeys, frame: number, rest: CameraPose): SpanKeys {
+  const [first] = span
+  if (first?.frame === frame) return span
+  return [{ frame, pose: first?.pose ?? rest, move: HOLD_MOVE, key: null }, ...span]
+}
+
+/** The same, to be left by a jump. */
+export function leftByJump(span: SpanKeys): SpanKeys {
+  return span.map((each, i) => (i === span.length - 1 ? { ...each, move: HOLD_MOVE } : each))
+}
+
+/** Whether all of these show one pose, and nothing else. */
+export function allAlike(spans: readonly SpanKeys[]): boolean {
+  const poses = spans.flat().map(({ pose }) => pose)
+  return poses.every((pose) => posesEqual(pose, poses[0]!))
+}
+
+/** A framing of a span as a record. One that is new has an id from `newId`; `fresh` gives all new ones, and unlocks them. */
+export function framingOf({ key, pose, move }: ExcerptKey<PlacedFraming>, cameraId: string, anchor: Anchor, newId: () => string, fresh = false): Framing {
+  const plain = { cameraId, ...anchor, pose: { ...pose }, move }
+  if (key === null) return { id: newId(), locked: false, ...plain }
+  return fresh ? withFields({ ...key.framing, ...plain, id: newId(), locked: false }, {}) : { ...key.framing, ...plain }
+}
+
+/** Puts a span in the place of all that a camera has; what it had and is not in the span goes. */
+export function putSpan(draft: Draft<TakeBody>, take: TakeBody, cameraId: string, span: SpanKeys, anchorOf: (frame: number) => Anchor, newId: () => string): void {
+  const stays = new Set(span.flatMap(({ key }) => key?.framing.id ?? []))
+  for (const framing of Object.values(take.framings)) if (framing.cameraId === cameraId && !stays.has(framing.id)) draft.drop('framings', framing.id)
+  for (const each of span) draft.put('framings', framingOf(each, cameraId, anchorOf(each.frame), newId))
+}
+
+/**
+ * Makes sure that a camera's last framing, once it has others after it, goes there straight: what it led to is gone, and
+ * how it went there must not come alive. To be called when all else is in the draft.
+ */
+export function tidyLoose(draft: Draft<TakeBody>, take: TakeBody): Draft<TakeBody> {
+  const loose = Object.keys(take.cameras).flatMap((cameraId) => {
+    const last = placedFramings(take, cameraId).at(-1)?.framing
+    return last === undefined || looseMove(last.move) === last.move ? [] : [last]
+  })
+  if (loose.length === 0) return draft
+  const value = draft.value()
+  for (const { id } of loose) {
+    const now = value.framings[id]
+    // A move that the edit itself gave it is meant.
+    if (now === undefined || now.move !== take.framings[id]!.move) continue
+    if (placedFramings(value, now.cameraId).at(-1)?.framing.id !== id) draft.put('framings', { ...now, move: looseMove(now.move) })
+  }
+  return draft
+}
