@@ -94,7 +94,7 @@ export function holdUntil(take: TakeBody, takeId: string, cameraId: string, fram
   if (from === undefined || next === undefined || next.frame <= frame) return refused({ code: 'nothing-to-hold' })
   if (from.framing.locked) return refused({ code: 'framing-locked', id: from.framing.id })
   const restsAt = beginsOf(placed).begins[index]!
-  if (frame <= restsAt && restsAt > from.frame) return refused({ code: 'still-settling', restsAtFrame: Math.ceil(restsAt) + 1 })
+  if (restsAt > from.frame && frame < restsAt + 1) return refused({ code: 'still-settling', restsAtFrame: Math.ceil(restsAt) + 1 })
   const anchor = anchorOfFrame(take, frame)!
   return made(
     new Draft(take)

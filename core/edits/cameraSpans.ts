@@ -1,6 +1,6 @@
 import type { Optics } from '../camera/lens'
 import { posesEqual, type CameraPose } from '../camera/pose'
-import { placedFramings, type Anchor, type PlacedFraming } from '../document/panels'
+import { placedFramings, takeLengthFrames, type Anchor, type PlacedFraming } from '../document/panels'
 import type { Framing } from '../document/records'
 import type { TakeBody } from '../document/units'
 import { excerptOf, HOLD_MOVE, looseMove, type ExcerptKey } from '../moves/excerpt'
@@ -10,9 +10,9 @@ import { withFields, type Draft } from './draft'
 /** What a camera shows in a stretch of a shot, to be put elsewhere. Frames are those of the shot that it is from. */
 export type SpanKeys = readonly ExcerptKey<PlacedFraming>[]
 
-/** The framings that show from `from` to `to` what a camera shows there; empty where it has none. */
-export function cameraSpan(take: TakeBody, cameraId: string, optics: Optics, from: number, to: number): SpanKeys {
-  return excerptOf(createTrack(placedFramings(take, cameraId), optics), from, to)
+/** The framings that show from `from` to `to` (null: the shot's end) what a camera shows there; empty where it has none. */
+export function cameraSpan(take: TakeBody, cameraId: string, optics: Optics, from: number, to: number | null): SpanKeys {
+  return excerptOf(createTrack(placedFramings(take, cameraId), optics), from, to ?? takeLengthFrames(take) - 1, to === null)
 }
 
 /** The same with a framing on its first frame, so that nothing before it reaches into it; of a camera with none, `rest`. */

@@ -121,7 +121,7 @@ export function removeFramings(take: TakeBody, takeId: string, framingIds: reado
       const end = run.findIndex((entry) => !going.has(entry.framing.id))
       // What is last leads nowhere: its move stays for whatever comes.
       if (end < 0) continue
-      draft.put('framings', { ...framing, move: run.slice(0, end).reduce((move, entry) => joinedSpec(move, entry.framing.move), framing.move) })
+      draft.put('framings', { ...framing, move: run.slice(0, end).reduce<MoveSpec>((move, entry) => joinedSpec(move, entry.framing.move), framing.move) })
     }
   }
   return made(tidyLoose(draft, take).edit('framing-remove', unitOf(takeId)))

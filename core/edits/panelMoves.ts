@@ -274,10 +274,10 @@ function carryCamera(draft: Draft<TakeBody>, from: TakeBody, to: TakeBody, movin
     if (run?.end === startFrame) run.end += panel.lengthFrames
     else runs.push({ start: startFrame, end: startFrame + panel.lengthFrames })
   }
-  const spanOf = (take: TakeBody, cameraId: string, start: number, end: number) => startingAt(cameraSpan(take, cameraId, optics, start, end), start, rest)
+  const spanOf = (take: TakeBody, cameraId: string, start: number, end: number | null) => startingAt(cameraSpan(take, cameraId, optics, start, end), start, rest)
   const own = cameraSpan(to, target.id, optics, 0, cutFrame - 1)
   const before = at === 0 ? [] : own.length === 0 ? startingAt(own, 0, rest) : own
-  const after = at >= placedTo.length ? [] : spanOf(to, target.id, cutFrame, Infinity)
+  const after = at >= placedTo.length ? [] : spanOf(to, target.id, cutFrame, null)
   const carried = runs.map(({ start, end }) => spanOf(from, source.id, start, end - 1))
   if (allAlike([before, ...carried, after]) && placedFramings(to, target.id).length > 0) return
   putSpan(draft, to, target.id, [...(after.length + carried.length > 0 ? leftByJump(before) : before), ...after], (frame) => anchorOfFrame(to, frame)!, newId)

@@ -5,6 +5,7 @@ import { anchorOfFrame, placedFramings, placedPanels } from '../document/panels'
 import { cellIdOf, type Panel } from '../document/records'
 import type { TakeBody } from '../document/units'
 import { cameraSpan, framingOf, leftByJump, startingAt, tidyLoose, type SpanKeys } from './cameraSpans'
+import { withoutSettle } from '../moves/timing'
 import { Draft, withFields } from './draft'
 import { made, refused, type Made } from './refusal'
 
@@ -75,7 +76,10 @@ export function removePanel(take: TakeBody, takeId: string, panelId: string, opt
       // Where nothing was keyed before, the camera stood as the first of those that go says.
       else if (going[0] === framings[0]) put(leftByJump(before))
     }
-    if (next !== null) put(startingAt(cameraSpan(take, camera.id, optics, startFrame + panel.lengthFrames, Infinity), next.startFrame, framings[0]!.framing.pose))
+    // It arrives where the next panel begins, and not after.
+    const into = framings[framings.indexOf(going[0]!) - 1]?.framing
+    if (next !== null && into !== undefined) draft.put('framings', { ...into, move: { ...into.move, timing: withoutSettle(into.move.timing) } })
+    if (next !== null) put(startingAt(cameraSpan(take, camera.id, optics, startFrame + panel.lengthFrames, null), next.startFrame, framings[0]!.framing.pose))
   }
   return made(tidyLoose(draft, take).edit('panel-remove', { kind: 'take', id: takeId }))
 }

@@ -129,7 +129,7 @@ function done(film: Film, made: Made): Film {
   return applied.value
 }
 
-const RUNS = { numRuns: Number(process.env.RUNS ?? 300) }
+const RUNS = { numRuns: 200 }
 
 describe('no frame changes', () => {
   it('by a framing that keeps what the camera shows', () => {
@@ -140,8 +140,8 @@ describe('no frame changes', () => {
         const frame = Math.floor(at * before.length)
         fc.pre(!placedFramings(take, 'a').some((entry) => entry.frame === frame))
         const made = keyFraming(take, 't', 'a', frame, before[frame]!.pose, newId())
-        if (!made.ok) return expect(made.refusal).toMatchObject({ code: 'still-settling' })
-        expectSame(seenIn(film, done(film, made).takes.t!), before)
+        if (made.ok) expectSame(seenIn(film, done(film, made).takes.t!), before)
+        else expect(made.refusal).toMatchObject({ code: 'still-settling' })
       }),
       RUNS,
     )

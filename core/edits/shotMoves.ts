@@ -151,7 +151,7 @@ export function cutShot(film: Film, projectId: string, shotId: string, panelId: 
   const anchorOf = (frame: number) => anchorOfFrame(take, frame)!
   for (const { id } of Object.values(take.cameras)) {
     putSpan(left, take, id, cameraSpan(take, id, optics, 0, cutFrame - 1), anchorOf, newId)
-    for (const each of cameraSpan(take, id, optics, cutFrame, Infinity)) right.put('framings', framingOf(each, id, anchorOf(each.frame), newId))
+    for (const each of cameraSpan(take, id, optics, cutFrame, null)) right.put('framings', framingOf(each, id, anchorOf(each.frame), newId))
   }
   for (const each of anchoredIn(take, (id) => going.has(id))) {
     if (each.collection === 'framings') continue
@@ -299,7 +299,7 @@ function joinCameras(draft: Draft<TakeBody>, parts: readonly JoinedPart[], optic
     if (own.every(({ take, camera }) => camera === undefined || placedFramings(take, camera.id).length === 0)) continue
     own.forEach(({ take, camera, names }, i) => {
       const last = i === own.length - 1
-      const found = camera === undefined ? [] : cameraSpan(take, camera.id, optics, 0, last ? Infinity : takeLengthFrames(take) - 1)
+      const found = camera === undefined ? [] : cameraSpan(take, camera.id, optics, 0, last ? null : takeLengthFrames(take) - 1)
       // The first part may begin later than its first frame: nothing is before it.
       const begun = i === 0 && found.length > 0 ? found : startingAt(found, 0, rest)
       const span = last ? begun : leftByJump(begun)

@@ -70,9 +70,10 @@ function stretchOfTiming(timing: Timing, lengthFrames: number, settle: number, f
 /**
  * Framings that show from `from` to `to`, both among them, just what a track shows there. Where the camera is under way
  * at an end there is a new one; where it is still settling there, the framing it arrived at is moved to where it rests.
- * Empty where the track has none. Frames are the track's own.
+ * Empty where the track has none. Frames are the track's own. With `open` the last frame is the shot's: what settles past
+ * it still does.
  */
-export function excerptOf<K extends TrackKey>(track: CameraTrack<K>, from: number, to: number): readonly ExcerptKey<K>[] {
+export function excerptOf<K extends TrackKey>(track: CameraTrack<K>, from: number, to: number, open = false): readonly ExcerptKey<K>[] {
   const { framings, begins } = track
   const first = framings[0]
   if (first === undefined) return []
@@ -81,18 +82,19 @@ export function excerptOf<K extends TrackKey>(track: CameraTrack<K>, from: numbe
   for (let i = 0; i + 1 < framings.length; i++) {
     const [begin, done, next] = [begins[i]!, begins[i + 1]!, framings[i + 1]!]
     if (begin >= to || done <= from) continue
-    const [start, end] = [Math.max(from, begin), Math.min(to, done)]
+    const start = Math.max(from, begin)
     const { pose, move } = framings[i]!.framing
     if (found.length === 0) found.push({ frame: Math.round(start), pose: track.poseAt(start)!, move, key: begin === start ? framings[i]! : null })
-    const open = found.at(-1)!
+    const last = found.at(-1)!
+    const end = open && next.frame <= to && next.frame > last.frame ? done : Math.min(to, done)
     if (move.timing.kind === 'hold' && end < next.frame) {
-      open.move = HOLD_MOVE
+      last.move = HOLD_MOVE
       break
     }
     const complete = end === done
-    const frame = !complete ? end : next.frame > open.frame ? next.frame : Math.round(done)
+    const frame = !complete ? end : next.frame > last.frame ? next.frame : Math.round(done)
     const room = Math.max(0, (framings[i + 2]?.frame ?? Infinity) - next.frame - 1)
-    open.move = stretchOf(pose, next.framing.pose, move, next.frame - begin, room, start - begin, end - begin, complete ? Math.max(0, done - frame) : 0)
+    last.move = stretchOf(pose, next.framing.pose, move, next.frame - begin, room, start - begin, end - begin, complete ? Math.max(0, done - frame) : 0)
     found.push({ frame, pose: complete ? next.framing.pose : track.poseAt(end)!, move: next.framing.move, key: complete || next.frame <= to ? next : null })
   }
   const last = found.at(-1)
@@ -110,7 +112,7 @@ export function excerptOf<K extends TrackKey>(track: CameraTrack<K>, from: numbe
 export type SplitMove =
   /** The camera stands: before the first framing, after the last, or it has none. */
   | { readonly kind: 'at-rest'; readonly before: number | null }
-  /** It is still coming to rest from the framing before, until `restsAtFrame`. */
+  /** It is still coming to rest from the framing before; from `restsAtFrame` on there may be another. */
   | { readonly kind: 'settling'; readonly before: number; readonly restsAtFrame: number }
   | { readonly kind: 'split'; readonly before: number; readonly first: MoveSpec; readonly second: MoveSpec }
 
@@ -118,7 +120,8 @@ export type SplitMove =
 export function splitMoveAt(framings: readonly TrackKey[], begins: readonly number[], rooms: readonly number[], frame: number): SplitMove {
   const before = framings.findLastIndex((key) => key.frame < frame)
   if (before < 0) return { kind: 'at-rest', before: null }
-  if (frame < begins[before]!) return { kind: 'settling', before, restsAtFrame: Math.ceil(begins[before]!) }
+  // On the very frame that it comes to rest a framing would leave it a frame less to do so.
+  if (begins[before]! > framings[before]!.frame && frame < begins[before]! + 1) return { kind: 'settling', before, restsAtFrame: Math.ceil(begins[before]!) + 1 }
   const next = framings[before + 1]
   if (next === undefined) return { kind: 'at-rest', before }
   const [from, begin, room] = [framings[before]!.framing, begins[before]!, rooms[before]!]

@@ -19,7 +19,7 @@ export interface MoveSpec {
   readonly path: Path
   readonly evenness: Evenness
   /** Turns that are taken as they are written, not the short way: parts of a turn of 360° or more. Absent: none. */
-  readonly unwound?: readonly TurnField[] | undefined
+  readonly unwound?: TurnField[] | undefined
 }
 
 export const CUSHIONED_MOVE: MoveSpec = Object.freeze({
