@@ -7,12 +7,16 @@ export const ASSET_LIMITS = {
   svgBytes: 8 * megabyte,
   soundBytes: 1024 * megabyte,
   soundSeconds: 4 * 3600,
+  /** Changes that are too large for one request. */
+  batchBytes: 256 * megabyte,
 }
 export const PICTURE_LIMIT_BYTES = ASSET_LIMITS.pictureBytes
 export const PICTURE_TYPES = Object.freeze(['image/png', 'image/jpeg', 'image/webp', 'image/svg+xml'] as const)
 export type PictureType = (typeof PICTURE_TYPES)[number]
 export type SoundType = 'audio/wav' | 'audio/flac' | 'audio/ogg' | 'audio/mpeg'
 export type AssetKind = 'picture' | 'sound'
+/** What goes up in parts: a file, or changes to a film. */
+export type UploadKind = AssetKind | 'batch'
 
 /** A picture or a sound as the server keeps it. */
 export interface StoredAsset {

@@ -12,7 +12,12 @@ export interface JournalEntry {
   /** The length in frames that each take it touched has now. */
   readonly takeLengths: Readonly<Record<string, number>>
   readonly takePanels: Readonly<Record<string, number>>
+  /** Too large to be pushed: its edits are left out here and can be asked for. */
+  readonly heavy?: boolean
 }
+
+/** Entries of more JSON than this are told of without their edits. */
+export const PUSH_LIMIT_LETTERS = 1024 * 1024
 
 /** One window in which a film is open. */
 export interface Present {
@@ -31,7 +36,8 @@ export const sessionSchema = z.string().regex(/^[\w-]{8,64}$/)
 export const presentSchema = z.strictObject({ session: sessionSchema, name: z.string().trim().max(60), shotId: z.string().max(64).nullable() })
 
 /** Which of these changes the journal has: asked after a reload, for what was still waiting. */
-export const knownSchema = z.strictObject({ ids: z.array(changeSchema.shape.id).max(5000) })
+export const KNOWN_LIMIT = 5000
+export const knownSchema = z.strictObject({ ids: z.array(changeSchema.shape.id).max(KNOWN_LIMIT) })
 
 /** A window that has said nothing for this long is gone. */
 export const PRESENCE_MS = 30_000

@@ -1,10 +1,11 @@
 import { ref } from 'vue'
 import type { Batch, BatchAccepted, BatchRefusal } from '#shared/edits'
 import type { Catchup } from '#shared/live'
-import type { AssetKind, StoredAsset, UploadState } from '#shared/assets'
+import type { StoredAsset, UploadKind, UploadState } from '#shared/assets'
 import type { FoundCaption } from '#shared/captions'
 import type { Compared, Version } from '#shared/versions'
 import type { LoadedDrawing, LoadedTake, NewProject, OpenedProject, ProjectCard, ProjectCover, ProjectPatch, Shelf } from '#shared/projects'
+import { KNOWN_LIMIT } from '#shared/live'
 import { LOAD_LIMIT } from '#shared/projects'
 
 /** The server said no. `data` is its reason for programs, `message` for people. */
@@ -50,9 +51,9 @@ const json = (method: string, value: unknown): RequestInit => ({
   body: JSON.stringify(value),
 })
 
-async function inPortions<T>(ids: readonly string[], load: (part: readonly string[]) => Promise<readonly T[]>): Promise<T[]> {
+async function inPortions<T>(ids: readonly string[], load: (part: readonly string[]) => Promise<readonly T[]>, limit = LOAD_LIMIT): Promise<T[]> {
   const found: T[] = []
-  for (let at = 0; at < ids.length; at += LOAD_LIMIT) found.push(...(await load(ids.slice(at, at + LOAD_LIMIT))))
+  for (let at = 0; at < ids.length; at += limit) found.push(...(await load(ids.slice(at, at + limit))))
   return found
 }
 
@@ -72,10 +73,12 @@ export const api = {
   drawings: (id: string, ids: readonly string[]) =>
     inPortions(ids, (part) => ask<LoadedDrawing[]>(`/api/projects/${id}/drawings?ids=${part.join(',')}`)),
   changesAfter: (id: string, after: number) => ask<Catchup>(`/api/projects/${id}/changes?after=${after}`),
-  knownChanges: (id: string, ids: readonly string[]) => ask<string[]>(`/api/projects/${id}/known`, json('POST', { ids })),
+  knownChanges: (id: string, ids: readonly string[]) => inPortions(ids, (part) => ask<string[]>(`/api/projects/${id}/known`, json('POST', { ids: part })), KNOWN_LIMIT),
   findCaptions: (id: string, words: string, exactCase: boolean) => ask<FoundCaption[]>(`/api/projects/${id}/captions?${new URLSearchParams({ q: words, case: exactCase ? '1' : '0' })}`),
-  sendBatch: (id: string, batch: Batch) => ask<BatchAccepted>(`/api/projects/${id}/edits`, json('POST', batch)),
-  beginUpload: (kind: AssetKind, bytes: number) => ask<UploadState>('/api/uploads', json('POST', { kind, bytes })),
+  sendBatch: (id: string, batch: Batch) => ask<BatchAccepted>(`/api/projects/${id}/edits`, { ...json('POST', batch), signal: AbortSignal.timeout(60_000) }),
+  /** Changes that came up in parts. */
+  sendUploadedBatch: (id: string, upload: string) => ask<BatchAccepted>(`/api/projects/${id}/edits/${upload}`, { method: 'POST', signal: AbortSignal.timeout(300_000) }),
+  beginUpload: (kind: UploadKind, bytes: number) => ask<UploadState>('/api/uploads', json('POST', { kind, bytes })),
   sendPart: (id: string, part: number, bytes: Blob, signal: AbortSignal) => ask<undefined>(`/api/uploads/${id}/parts/${part}`, { method: 'PUT', body: bytes, signal: AbortSignal.any([signal, AbortSignal.timeout(120_000)]) }),
   finishUpload: (id: string) => ask<StoredAsset>(`/api/uploads/${id}/finish`, { method: 'POST', signal: AbortSignal.timeout(300_000) }),
   forgetUnused: (files: readonly StoredAsset[]) => ask<{ gone: number }>('/api/pictures/unused', json('POST', { files: files.map(({ hash, touchedAt }) => ({ hash, touchedAt })) })),

@@ -5,6 +5,8 @@ interface Handlers {
   readonly onHere: (present: readonly Present[]) => void
   /** True when the connection stands. */
   readonly onConnected: (connected: boolean) => void
+  /** News came that made no sense. */
+  readonly onUnread: (error: Error) => void
   /** What this window says of itself. */
   readonly me: () => Present
 }
@@ -19,7 +21,7 @@ export interface Live {
 const GIVE_UP_MS = 20_000
 
 /** The film's live connection: what others do comes in as it is accepted, nothing left out after a gap. */
-export function openLive(projectId: string, after: () => number, { onEntry, onHere, onConnected, me }: Handlers): Live {
+export function openLive(projectId: string, after: () => number, { onEntry, onHere, onConnected, onUnread, me }: Handlers): Live {
   const base = `/api/projects/${projectId}`
   let source: EventSource | null = null
   let timer: ReturnType<typeof setTimeout> | undefined
@@ -41,8 +43,16 @@ export function openLive(projectId: string, after: () => number, { onEntry, onHe
       clearTimeout(timer)
       timer = setTimeout(connect, source?.readyState === EventSource.CLOSED ? 2000 : GIVE_UP_MS)
     }
-    source.addEventListener('change', ({ data }) => onEntry(JSON.parse(data) as JournalEntry))
-    source.addEventListener('here', ({ data }) => onHere(JSON.parse(data) as Present[]))
+    source.addEventListener('change', ({ data }) => heard(data, (entry: JournalEntry) => onEntry(entry)))
+    source.addEventListener('here', ({ data }) => heard(data, (present: Present[]) => onHere(present)))
+  }
+  /** News that can't be read, or not be taken in, is not passed over: what it was is asked for. */
+  function heard<T>(data: string, take: (news: T) => void) {
+    try {
+      take(JSON.parse(data) as T)
+    } catch (error) {
+      onUnread(error as Error)
+    }
   }
   const sayHere = () => void fetch(`${base}/here`, { method: 'POST', headers: { 'Content-Type': 'application/json' }, body: JSON.stringify(me()) }).catch(() => undefined)
   const beat = setInterval(sayHere, PRESENCE_EVERY_MS)

@@ -128,7 +128,7 @@ export function useBoardActions() {
 
   async function removeTheseShots(ids: readonly string[]) {
     const label = ids.length === 1 ? `delete shot ${film.film.outline.shots[ids[0]!]?.label ?? ''}` : `delete ${ids.length} shots`
-    if (ids.length > 1) await film.safeguard(`Before ${ids.length} shots were deleted`)
+    if (ids.length > 1 && !(await film.safeguard(`Before ${ids.length} shots were deleted`))) return
     if (film.perform(label, (f) => removeShots(f.outline, projectId(), ids))) desk.goTo(desk.playhead)
   }
 
@@ -207,7 +207,7 @@ export function useBoardActions() {
   }
 
   async function renumber(sequenceId: string | null, first = 10) {
-    if (sequenceId === null) await film.safeguard('Before all shots were renumbered')
+    if (sequenceId === null && !(await film.safeguard('Before all shots were renumbered'))) return
     film.perform('renumber shots', (f) => renumberShots(f.outline, projectId(), sequenceId, first))
   }
 

@@ -12,11 +12,15 @@ import {
 import {
   applyChange,
   EMPTY_HISTORY,
+  followMarks,
   insistOn,
   invertChange,
   isEmpty,
   merge,
+  LABEL_LETTERS,
+  readsOf,
   rebaseChange,
+  rebaseOver,
   record,
   stepBack,
   stepForward,
@@ -36,7 +40,10 @@ import type { Present } from '#shared/live'
 import { api } from '~/api/client'
 import { openLive, type Live } from '~/api/live'
 import { wordRefusal } from '~/text/refusals'
-import { claimWindow, KEEPS_NOTHING, openKept, type Conflict, type KeptChanges } from './kept'
+import { uploadBatch } from '~/api/upload'
+import { claimWindow, KEEPS_NOTHING, openKept, type Conflict, type KeptChanges, type SetAside } from './kept'
+import { ask } from './question'
+import { unkeepable } from './unkeepable'
 import { createOutgoing } from './outgoing'
 import { createSync } from './sync'
 import { createUnits } from './units'
@@ -108,6 +115,7 @@ export const useFilmStore = defineStore('film', () => {
   /** Nothing has ever been done to this film. */
   const isBlank = ref(false)
   const conflicts = shallowRef<readonly Conflict[]>([])
+  const aside = shallowRef<readonly SetAside[]>([])
   let kept: KeptChanges = KEEPS_NOTHING
   const keptReady = openKept(session).then(
     (there) => void (kept = there),
@@ -118,15 +126,12 @@ export const useFilmStore = defineStore('film', () => {
 
   const outgoing = createOutgoing({
     send: (batch) => api.sendBatch(projectId.value!, batch),
+    sendInParts: (batch) => uploadBatch(projectId.value!, batch),
     revisions,
     author: () => artist.value,
     keep: () => ({ projectId: projectId.value ?? '', kept }),
     onStale: () => sync.catchUp(),
-    onRefused: (dropped, message) => {
-      refuse(`${message} It was taken back.`)
-      const gone = new Set(dropped.map((change) => change.id))
-      void sync.resync(outgoing.waiting().filter((change) => !gone.has(change.id))).catch((error: Error) => refuse(`${error.message} Reload the page to see what is kept.`))
-    },
+    onInvalid: setAside,
   })
   const sync = createSync({
     film,
@@ -165,6 +170,58 @@ export const useFilmStore = defineStore('film', () => {
   })
   const { ensure, ensureTakeWithArt, ensureTakesWithArt } = units
 
+  /** Takes one waiting change out of the film, with what was built on it, and keeps them beside it. All others stay. */
+  function setAside(id: string, why: string) {
+    openGesture?.commit()
+    const waiting = outgoing.waiting()
+    const refused = waiting.find((change) => change.id === id)
+    if (refused === undefined) return
+    const rest = rebaseOver(film.value, waiting, (under) => under, new Set([id]))
+    const changes = [refused, ...rest.clashing.map(({ change }) => change)]
+    const put: SetAside = { id: crypto.randomUUID(), changes, why, at: Date.now() }
+    film.value = rest.film
+    aside.value = [...aside.value, put]
+    keepAside(put)
+    outgoing.replaceWaiting(rest.kept)
+    // What can be undone may be among what is no longer there.
+    const gone = new Set(changes.map((change) => change.id))
+    history.value = { past: history.value.past.filter((entry) => !gone.has(entry.change.id)), future: history.value.future.filter((entry) => !gone.has(entry.change.id)) }
+    refuse(`“${refused.label}” could not be saved, so it was set aside${changes.length > 1 ? `, with ${changes.length - 1} more built on it` : ''}. ${why} Nothing is lost: see “set aside” at the top.`)
+  }
+
+  /** Does what was set aside again, on the film as it is now. */
+  function tryAside(id: string): boolean {
+    const found = aside.value.find((each) => each.id === id)
+    if (found === undefined) return false
+    openGesture?.commit()
+    let value = film.value
+    const again: Change[] = []
+    for (const change of found.changes) {
+      const rebased = rebaseChange(value, { ...change, id: crypto.randomUUID() })
+      if (!rebased.ok) {
+        refuse(`“${change.label}” no longer goes with the film as it is now. Save it as a file, or throw it away.`)
+        return false
+      }
+      value = rebased.film
+      if (rebased.change.edits.length > 0) again.push(rebased.change)
+    }
+    const before = whereabouts()
+    film.value = value
+    for (const change of again) {
+      history.value = record(history.value, { change, before, after: whereabouts(), gesture: null })
+      outgoing.add(change)
+    }
+    dropAside(id)
+    return true
+  }
+
+  function dropAside(id: string) {
+    aside.value = aside.value.filter((each) => each.id !== id)
+    void kept.dropAside(id).catch(() => undefined)
+  }
+
+  const keepAside = (put: SetAside) => void kept.addAside(projectId.value ?? '', put).catch(() => refuse('This browser can’t keep what was set aside. Save it as a file before you close this window.'))
+
   /** A version is opened to be looked at: nothing can be changed in it, and nothing comes in. */
   async function openVersion(id: string, version: string) {
     close()
@@ -187,7 +244,9 @@ export const useFilmStore = defineStore('film', () => {
     try {
       await keptReady
       const opened = await api.openProject(id)
-      const waiting = await kept.adopt(id).catch(() => [])
+      let unread: Error | null = null
+      const found = <T>(work: Promise<readonly T[]>) => work.catch((error: Error) => ((unread = error), []))
+      const waiting = await found(kept.adopt(id))
       projectId.value = id
       film.value = { outline: opened.outline, takes: {}, drawings: {} }
       takeLengths.value = opened.takeLengths
@@ -195,13 +254,16 @@ export const useFilmStore = defineStore('film', () => {
       revisions.set(unitKey({ kind: 'outline', id }), opened.outlineRevision)
       sync.begin(opened.journalSeq)
       isBlank.value = opened.journalSeq === 0 && Object.keys(opened.outline.shots).length <= 1
-      conflicts.value = await kept.conflicts(id).catch(() => [])
+      conflicts.value = await found(kept.conflicts(id))
+      aside.value = await found(kept.aside(id))
+      if (unread !== null) refuse(`What this browser kept of the film can’t be read (${(unread as Error).message}). What the server has is here. Close other windows of this film and reload to try again.`)
       if (waiting.length > 0) {
         await sync.resync(waiting)
         void outgoing.flush()
       }
       live = openLive(id, sync.seq, {
         onEntry: sync.take,
+        onUnread: () => sync.catchUpSoon(),
         onHere: (list) => (here.value = list.filter((each) => each.session !== session)),
         onConnected: (now) => {
           connected.value = now
@@ -222,6 +284,7 @@ export const useFilmStore = defineStore('film', () => {
     here.value = []
     connected.value = true
     conflicts.value = []
+    aside.value = []
     lookingAt.value = null
     projectId.value = null
     film.value = EMPTY_FILM
@@ -240,7 +303,8 @@ export const useFilmStore = defineStore('film', () => {
     lastRefusal.value = last !== null && last.text === text && now - last.at < REPEAT_AFTER_MS ? { ...last, at: now } : { text, at: now, number: (last?.number ?? 0) + 1 }
   }
 
-  function make(from: Film, how: Make): { readonly film: Film; readonly edits: readonly Edit[] } | null {
+  /** `whole`: checked to the last, as the server will; else what is tried many times a second, as far as that is quick. */
+  function make(from: Film, how: Make, whole: boolean): { readonly film: Film; readonly edits: readonly Edit[] } | null {
     if (lookingAt.value !== null) {
       refuse(`This is the version “${lookingAt.value.name}”, to look at. Bring it back, whole or shot by shot, to work on it.`)
       return null
@@ -250,18 +314,19 @@ export const useFilmStore = defineStore('film', () => {
       refuse(wordRefusal(result.refusal as MakeRefusal))
       return null
     }
-    const edits = joined(result.edits)
+    const edits = joined(projectId.value === null ? result.edits : followMarks(from, projectId.value, result.edits))
     const applied = applyChange(from, { edits })
-    if (!applied.ok) {
-      refuse(wordRefusal(applied.refusal))
+    const refusal = applied.ok ? unkeepable(applied.value, edits, whole) : applied.refusal
+    if (refusal !== null) {
+      refuse(wordRefusal(refusal))
       return null
     }
-    return { film: applied.value, edits }
+    return applied.ok ? { film: applied.value, edits } : null
   }
 
-  function keep(label: string, edits: readonly Edit[], before: Whereabouts, gesture: string | null) {
+  function keep(label: string, edits: readonly Edit[], before: Whereabouts, gesture: string | null, base: Film) {
     if (edits.length === 0) return
-    const change: Change = { id: crypto.randomUUID(), label, edits }
+    const change = readyToSend({ id: crypto.randomUUID(), label: label.slice(0, LABEL_LETTERS), edits }, base)
     history.value = record(history.value, { change, before, after: whereabouts(), gesture })
     outgoing.add(change)
   }
@@ -271,10 +336,11 @@ export const useFilmStore = defineStore('film', () => {
     // What is being dragged is kept first: two trials of one film would lose one of them.
     openGesture?.commit()
     const before = whereabouts()
-    const result = make(film.value, how)
+    const base = film.value
+    const result = make(base, how, true)
     if (result === null) return false
     film.value = result.film
-    keep(label, result.edits, before, gesture)
+    keep(label, result.edits, before, gesture, base)
     return true
   }
 
@@ -302,7 +368,7 @@ export const useFilmStore = defineStore('film', () => {
       },
       update(how) {
         if (over) return false
-        const result = make(base, how)
+        const result = make(base, how, false)
         if (result === null) return false
         edits = result.edits
         settle(result.film)
@@ -313,7 +379,12 @@ export const useFilmStore = defineStore('film', () => {
         over = true
         openGesture = null
         gestureOpen.value = false
-        keep(label, edits, before, joins)
+        const refusal = edits.length === 0 ? null : unkeepable(film.value, edits, true)
+        if (refusal === null) keep(label, edits, before, joins, base)
+        else {
+          settle(base)
+          refuse(wordRefusal(refusal))
+        }
         sync.release()
       },
       abandon() {
@@ -362,14 +433,16 @@ export const useFilmStore = defineStore('film', () => {
 
   /** Others may have gone on meanwhile: only what is still as this step left it is changed. */
   function replay(change: Change, next: History, there: Whereabouts): string | null {
-    const rebased = rebaseChange(film.value, change)
+    const { reads: _, ...plain } = change
+    const rebased = rebaseChange(film.value, plain)
     if (!rebased.ok) {
       refuse(`“${change.label}” was changed by someone else since; this would take their work away. Change it by hand instead.`)
       return null
     }
+    const base = film.value
     film.value = rebased.film
     history.value = next
-    if (rebased.change.edits.length > 0) outgoing.add(rebased.change)
+    if (rebased.change.edits.length > 0) outgoing.add(readyToSend(rebased.change, base))
     giveBack(there)
     return change.label
   }
@@ -389,14 +462,17 @@ export const useFilmStore = defineStore('film', () => {
     void kept.dropConflict(id).catch(() => undefined)
   }
 
-  /** Keeps the film as it is as a version before a step that changes much. Undo can still take the step back. */
-  async function safeguard(name: string): Promise<void> {
+  /**
+   * Keeps the film as it is as a version before a step that changes much. Where that can't be done the artist is asked;
+   * false: the step is not to be made.
+   */
+  async function safeguard(name: string): Promise<boolean> {
     const id = projectId.value
-    if (id === null || lookingAt.value !== null) return
+    if (id === null || lookingAt.value !== null) return true
     await outgoing.flush()
-    if (outgoing.waiting().length > 0) return
-    // Without a server there is no version; the step is not held up for that.
-    await api.makeVersion(id, name.slice(0, 120), artist.value, 'before').catch(() => undefined)
+    const trouble = outgoing.waiting().length > 0 ? 'The last changes have not reached the server yet.' : await api.makeVersion(id, name.slice(0, 120), artist.value, 'before').then(() => null, (error: Error) => error.message)
+    if (trouble === null) return true
+    return ask({ title: 'No version could be kept', text: `Before a step like this Rubato keeps a version of the film. It could not: ${trouble} Undo can still take the step back while this window is open.`, yes: 'Go on without', no: 'Not now' })
   }
 
   function onWhereabouts(ask: () => Whereabouts, give: (there: Whereabouts) => void) {
@@ -423,6 +499,9 @@ export const useFilmStore = defineStore('film', () => {
     here,
     connected,
     conflicts,
+    aside,
+    tryAside,
+    dropAside,
     tryMine,
     dropConflict,
     leftBehind: async () => (await keptReady, kept.left()),
@@ -456,6 +535,12 @@ export const useFilmStore = defineStore('film', () => {
     panelsOf: (takeId: string) => (takeOf(takeId) === null ? [] : placedPanels(takeOf(takeId)!)),
   }
 })
+
+/** With what it looks at of the film that it is made on. */
+function readyToSend(change: Change, base: Film): Change {
+  const reads = readsOf(base, change.edits)
+  return reads.length === 0 ? change : { ...change, reads }
+}
 
 /** One edit for each unit, in the order units were first touched, without those that change nothing. */
 function joined(edits: readonly Edit[]): Edit[] {

@@ -1,4 +1,5 @@
 import { openDB, type DBSchema, type IDBPDatabase } from 'idb'
+import { withOrderKeys } from '@rubato/core/document'
 import type { Change, Clash } from '@rubato/core/edits'
 
 /** A change of mine that another's overtook: both are told, and the artist chooses. */
@@ -8,6 +9,15 @@ export interface Conflict {
   readonly clashes: readonly Clash[]
   /** Who did the other; empty where no name was given. */
   readonly author: string
+  readonly at: number
+}
+
+/** Changes that the server will not take: kept until the artist tries them again, saves them as a file or throws them away. */
+export interface SetAside {
+  readonly id: string
+  /** The one that was refused, then those that were built on it. */
+  readonly changes: readonly Change[]
+  readonly why: string
   readonly at: number
 }
 
@@ -22,6 +32,7 @@ interface KeptChange {
 interface Schema extends DBSchema {
   changes: { key: string; value: KeptChange; indexes: { project: string } }
   conflicts: { key: string; value: Conflict & { readonly projectId: string }; indexes: { project: string } }
+  aside: { key: string; value: SetAside & { readonly projectId: string }; indexes: { project: string } }
 }
 
 /** What this browser keeps until the server has it: unsent changes and conflicts not decided yet. */
@@ -35,6 +46,9 @@ export interface KeptChanges {
   addConflict(projectId: string, conflict: Conflict): Promise<void>
   dropConflict(id: string): Promise<void>
   conflicts(projectId: string): Promise<readonly Conflict[]>
+  addAside(projectId: string, aside: SetAside): Promise<void>
+  dropAside(id: string): Promise<void>
+  aside(projectId: string): Promise<readonly SetAside[]>
   /** Projects with changes that no open window is sending, and how many. */
   left(): Promise<ReadonlyMap<string, number>>
 }
@@ -52,10 +66,13 @@ async function livingWindows(): Promise<ReadonlySet<string>> {
 }
 
 export async function openKept(session: string, name = 'rubato'): Promise<KeptChanges> {
-  const db: IDBPDatabase<Schema> = await openDB<Schema>(name, 1, {
-    upgrade(made) {
-      made.createObjectStore('changes', { keyPath: 'id' }).createIndex('project', 'projectId')
-      made.createObjectStore('conflicts', { keyPath: 'id' }).createIndex('project', 'projectId')
+  const db: IDBPDatabase<Schema> = await openDB<Schema>(name, 2, {
+    upgrade(made, before) {
+      if (before < 1) {
+        made.createObjectStore('changes', { keyPath: 'id' }).createIndex('project', 'projectId')
+        made.createObjectStore('conflicts', { keyPath: 'id' }).createIndex('project', 'projectId')
+      }
+      made.createObjectStore('aside', { keyPath: 'id' }).createIndex('project', 'projectId')
     },
   })
   let n = Date.now() * 1000
@@ -91,7 +108,8 @@ export async function openKept(session: string, name = 'rubato'): Promise<KeptCh
     async adopt(projectId) {
       const found = await orphans(await db.getAllFromIndex('changes', 'project', projectId))
       found.sort((a, b) => a.n - b.n)
-      const changes = found.map((each) => each.change)
+      // What was kept before format 7 has its order as numbers.
+      const changes = found.map((each) => withOrderKeys(each.change) as Change)
       await kept.replace(projectId, changes)
       return changes
     },
@@ -103,7 +121,17 @@ export async function openKept(session: string, name = 'rubato'): Promise<KeptCh
     },
     async conflicts(projectId) {
       const found = await db.getAllFromIndex('conflicts', 'project', projectId)
-      return found.sort((a, b) => a.at - b.at).map(({ projectId: _, ...conflict }) => conflict)
+      return found.sort((a, b) => a.at - b.at).map(({ projectId: _, ...conflict }) => withOrderKeys(conflict) as Conflict)
+    },
+    async addAside(projectId, aside) {
+      await db.put('aside', { ...aside, projectId })
+    },
+    async dropAside(id) {
+      await db.delete('aside', id)
+    },
+    async aside(projectId) {
+      const found = await db.getAllFromIndex('aside', 'project', projectId)
+      return found.sort((a, b) => a.at - b.at).map(({ projectId: _, ...aside }) => aside)
     },
     async left() {
       const counts = new Map<string, number>()
@@ -123,5 +151,8 @@ export const KEEPS_NOTHING: KeptChanges = {
   addConflict: () => Promise.resolve(),
   dropConflict: () => Promise.resolve(),
   conflicts: () => Promise.resolve([]),
+  addAside: () => Promise.reject(new Error('This browser keeps nothing.')),
+  dropAside: () => Promise.resolve(),
+  aside: () => Promise.resolve([]),
   left: () => Promise.resolve(new Map()),
 }

@@ -28,6 +28,7 @@ describe('the outgoing queue', () => {
   let server: ReturnType<typeof fakeServer>
   let stale: string[]
   let refused: string[]
+  let inParts: string[]
   let outgoing: ReturnType<typeof createOutgoing>
   const revisions = new Map<string, number>()
   const stored = new Map<string, Change>()
@@ -47,6 +48,7 @@ describe('the outgoing queue', () => {
     server = fakeServer()
     stale = []
     refused = []
+    inParts = []
     stored.clear()
     keepFails = false
     revisions.clear()
@@ -61,7 +63,14 @@ describe('the outgoing queue', () => {
         revisions.set('take:t1', 9)
         outgoing.replaceWaiting(outgoing.waiting())
       },
-      onRefused: (dropped) => refused.push(...dropped.map((entry) => entry.label)),
+      sendInParts: async (batch) => {
+        inParts.push(...batch.changes.map((entry) => entry.label))
+        return server.send(batch)
+      },
+      onInvalid: (id) => {
+        refused.push(id)
+        outgoing.replaceWaiting(outgoing.waiting().filter((entry) => entry.id !== id))
+      },
     })
     return () => vi.useRealTimers()
   })
@@ -135,13 +144,64 @@ describe('the outgoing queue', () => {
     expect(server.taken).toEqual(['a'])
   })
 
-  it('drops a change that is refused for good with those built on it, and keeps those before', async () => {
+  it('has the one change set aside that the server names, and sends the others', async () => {
     server.next.push(() => {
       throw new Refused(422, 'bad', { code: 'invalid-edit', changeId: 'change-b', path: [], message: '' })
     })
     outgoing.replaceWaiting([change('a'), change('b'), change('c')])
     await outgoing.flush()
-    expect(refused).toEqual(['b', 'c'])
+    expect(refused).toEqual(['change-b'])
+    expect(server.taken).toEqual(['a', 'c'])
+    expect(stored.has('change-b')).toBe(false)
+  })
+
+  it('drops nothing for a refusal that names no change: it waits, says so, and asks again', async () => {
+    for (const status of [400, 422]) {
+      server.next.push(() => {
+        throw new Refused(status, `status ${status}`, { code: 'invalid-request' })
+      })
+    }
+    outgoing.replaceWaiting([change('a'), change('b')])
+    await outgoing.flush()
+    expect(outgoing.state).toMatchObject({ kind: 'failed', waiting: 2, problem: 'status 400' })
+    expect([...stored.keys()]).toEqual(['change-a', 'change-b'])
+    await vi.advanceTimersByTimeAsync(20_000)
+    expect(refused).toEqual([])
+    expect(server.taken).toEqual(['a', 'b'])
+    expect(outgoing.state).toMatchObject({ kind: 'saved', problem: null })
+  })
+
+  const heavy = (id: string, bytes: number): Change => ({ id: `change-${id}`, label: id, edits: [{ kind: 'x', unit: { kind: 'take', id: 't1' }, changes: { panels: { p: { before: null, after: { text: 'é'.repeat(bytes / 2) } } } } }] })
+
+  it('cuts batches by bytes, and sends a change that is too large for one request in parts', async () => {
+    outgoing.replaceWaiting([heavy('a', 3e6), heavy('b', 3e6), heavy('c', 3e6), heavy('d', 20e6), change('e')])
+    await outgoing.flush()
+    expect(server.batches.map((batch) => batch.changes.map((each) => each.label).join(''))).toEqual(['a', 'b', 'c', 'd', 'e'])
+    expect(inParts).toEqual(['d'])
+    expect(server.taken).toEqual(['a', 'b', 'c', 'd', 'e'])
+  })
+
+  it('makes smaller requests where something on the way takes less, down to one change in parts', async () => {
+    const tooLarge = () => {
+      throw new Refused(413, 'too large', { code: 'too-large' })
+    }
+    server.next.push(tooLarge, tooLarge)
+    outgoing.replaceWaiting([heavy('a', 1e6), heavy('b', 1e6)])
+    await outgoing.flush()
+    expect(server.taken).toEqual(['a', 'b'])
+    expect(inParts).toEqual(['a', 'b'])
+    expect(refused).toEqual([])
+  })
+
+  it('rests where the film is never what a batch was made on, and keeps everything', async () => {
+    const old = () => {
+      throw new Refused(409, 'old', { code: 'stale-revision', unit: 'take:t1', revision: 9, since: [] })
+    }
+    server.next.push(...Array.from({ length: 6 }, () => old))
+    outgoing.add(change('a'))
+    await outgoing.flush()
+    expect(outgoing.state).toMatchObject({ kind: 'offline', waiting: 1 })
+    await vi.advanceTimersByTimeAsync(20_000)
     expect(server.taken).toEqual(['a'])
   })
 

@@ -5,6 +5,7 @@ import { isBatchRefusal, Refused } from '~/api/client'
 import type { KeptChanges } from './kept'
 
 export interface SavingState {
+  /** `failed`: the server answers, and takes nothing; it is asked again all the same. */
   readonly kind: 'saved' | 'saving' | 'offline' | 'failed'
   readonly waiting: number
   /** What waits is kept in this browser too: closing the window loses nothing. */
@@ -16,36 +17,48 @@ export interface SavingState {
 
 interface Wiring {
   readonly send: (batch: Batch) => Promise<BatchAccepted>
+  /** Sends what is too large for one request, in parts. */
+  readonly sendInParts: (batch: Batch) => Promise<BatchAccepted>
   /** Acknowledged revisions by unit key; kept up to date here. */
   readonly revisions: Map<string, number>
   readonly author: () => string
   readonly keep: () => { readonly projectId: string; readonly kept: KeptChanges }
   /** A batch was made on an older film: make the waiting changes new. */
   readonly onStale: () => Promise<void>
-  /** The server will never take the first of these; the others were built on it. */
-  readonly onRefused: (dropped: readonly Change[], message: string) => void
+  /** The server will never take this one, and says so by its id: it is to be set aside, with what was built on it. */
+  readonly onInvalid: (id: string, message: string) => void
 }
 
 const BATCH_CHANGES = 200
-/** The changes themselves can't be kept. A lost sign-in, a film in the trash, too many requests: all those pass, and wait. */
-const FOR_GOOD: ReadonlySet<number> = new Set([400, 413, 422])
+/** Small enough to go up in a moment on a slow line. */
+const BATCH_BYTES = 4 * 1024 * 1024
+/** A request with more than this goes up in parts. */
+const ONE_REQUEST_BYTES = 12 * 1024 * 1024
+/** Refusals that will be the same the next time. Without a change's id they drop nothing. */
+const WILL_NOT_PASS: ReadonlySet<number> = new Set([400, 413, 422])
 const RETRY_MS = [500, 1000, 2000, 5000, 10_000]
+/** As often as this in a row the film may be another than the batch was made on; then there is a pause. */
+const MOST_STALE = 5
 
 /** Sends changes in order, one batch at a time, without anyone waiting; tries again for as long as it takes. */
-export function createOutgoing({ send, revisions, author, keep, onStale, onRefused }: Wiring) {
+export function createOutgoing({ send, sendInParts, revisions, author, keep, onStale, onInvalid }: Wiring) {
   const state = shallowReactive<{ -readonly [K in keyof SavingState]: SavingState[K] }>({ kind: 'saved', waiting: 0, kept: true, savedAt: null, problem: null })
   let queue: readonly Change[] = []
   let running: Promise<void> | null = null
   let tries = 0
+  let stales = 0
+  let requestBytes = ONE_REQUEST_BYTES
   let timer: ReturnType<typeof setTimeout> | undefined
   let generation = 0
+  const sizes = new WeakMap<Change, number>()
 
   function setQueue(next: readonly Change[]) {
     queue = next
     state.waiting = next.length
     if (next.length === 0) {
       state.kept = true
-      if (state.kind !== 'failed') state.kind = 'saved'
+      state.kind = 'saved'
+      state.problem = null
     }
   }
 
@@ -69,18 +82,42 @@ export function createOutgoing({ send, revisions, author, keep, onStale, onRefus
     return running
   }
 
+  /** UTF-8 bytes of a change as it is sent. */
+  function sizeOf(change: Change): number {
+    const known = sizes.get(change)
+    if (known !== undefined) return known
+    const size = new Blob([JSON.stringify(change)]).size
+    sizes.set(change, size)
+    return size
+  }
+
+  function nextBatch(): { readonly changes: readonly Change[]; readonly bytes: number } {
+    let bytes = 0
+    let count = 0
+    while (count < queue.length && count < BATCH_CHANGES) {
+      const size = sizeOf(queue[count]!)
+      if (count > 0 && bytes + size > Math.min(BATCH_BYTES, requestBytes)) break
+      bytes += size
+      count++
+    }
+    return { changes: queue.slice(0, count), bytes }
+  }
+
   async function drain(mine: number) {
     while (queue.length > 0 && mine === generation) {
-      const changes = queue.slice(0, BATCH_CHANGES)
+      const { changes, bytes } = nextBatch()
+      const inParts = bytes > requestBytes
       if (state.kind === 'saved') state.kind = 'saving'
       try {
-        const accepted = await send({ changes, base: baseOf(changes), author: author() })
+        const batch = { changes, base: baseOf(changes), author: author() }
+        const accepted = await (inParts ? sendInParts(batch) : send(batch))
         if (mine !== generation) return
         tries = 0
+        stales = 0
         acknowledge(changes.map((change) => change.id), accepted.revisions)
       } catch (error) {
         if (mine !== generation) return
-        if (!(await recovered(error, changes, mine))) return
+        if (!(await recovered(error, changes, bytes, inParts, mine))) return
       }
     }
   }
@@ -95,28 +132,30 @@ export function createOutgoing({ send, revisions, author, keep, onStale, onRefus
   }
 
   /** True when there is something to go on with at once. */
-  async function recovered(error: unknown, changes: readonly Change[], mine: number): Promise<boolean> {
+  async function recovered(error: unknown, changes: readonly Change[], bytes: number, inParts: boolean, mine: number): Promise<boolean> {
     try {
-      if (isBatchRefusal(error) && error.data.code === 'stale-revision') {
+      if (isBatchRefusal(error) && error.data.code === 'stale-revision' && stales++ < MOST_STALE) {
         await onStale()
         return mine === generation
       }
-      if (error instanceof Refused && FOR_GOOD.has(error.status)) {
-        const id = isBatchRefusal(error) && error.data.code === 'invalid-edit' ? error.data.changeId : changes[0]!.id
-        // What was built on a refused change can't stand without it.
-        const at = Math.max(0, queue.findIndex((change) => change.id === id))
-        const dropped = queue.slice(at)
-        setQueue(queue.slice(0, at))
-        keeping(keep().kept.drop(dropped.map((change) => change.id)))
-        Object.assign(state, { kind: queue.length > 0 ? 'saving' : 'failed', problem: error.message })
-        onRefused(dropped, error.message)
-        return true
+      if (isBatchRefusal(error) && error.data.code === 'invalid-edit') {
+        const { changeId } = error.data
+        if (queue.some((change) => change.id === changeId)) {
+          onInvalid(changeId, error.message)
+          return mine === generation
+        }
+      }
+      // Something on the way takes less than the server does: smaller requests, one change in parts.
+      if (error instanceof Refused && error.status === 413 && !inParts && requestBytes > 1024) {
+        requestBytes = changes.length > 1 ? Math.max(1024, Math.floor(bytes / 2)) : Math.min(requestBytes, bytes - 1)
+        return mine === generation
       }
     } catch (failure) {
       error = failure
     }
     if (mine !== generation) return false
-    Object.assign(state, { kind: 'offline', problem: (error as Error).message })
+    stales = 0
+    Object.assign(state, { kind: error instanceof Refused && WILL_NOT_PASS.has(error.status) ? 'failed' : 'offline', problem: (error as Error).message })
     timer = setTimeout(() => void flush(), RETRY_MS[Math.min(tries++, RETRY_MS.length - 1)])
     return false
   }
@@ -149,6 +188,8 @@ export function createOutgoing({ send, revisions, author, keep, onStale, onRefus
     queue = []
     running = null
     tries = 0
+    stales = 0
+    requestBytes = ONE_REQUEST_BYTES
     Object.assign(state, { kind: 'saved', waiting: 0, kept: true, savedAt: null, problem: null })
   }
 

@@ -67,6 +67,11 @@ export function createSync({ film, projectId, revisions, outgoing, busy, inPlace
     }
     onTakeSizes(entry.takeLengths, entry.takePanels)
     if (gap) return resyncSoon()
+    // Told of without its edits: they are asked for, and this entry with them.
+    if (entry.heavy === true && news.length > 0) {
+      seq = entry.seq - 1
+      return catchUpSoon()
+    }
     if (news.length === 0) return
     const edits = entry.change.edits.filter((edit) => news.includes(unitKey(edit.unit)))
     const touchesWaiting = outgoing().waiting().some((change) => change.edits.some((edit) => news.includes(unitKey(edit.unit))))
@@ -119,6 +124,10 @@ export function createSync({ film, projectId, revisions, outgoing, busy, inPlace
     else if (seq === before) await resync()
   }
 
+  function catchUpSoon() {
+    catchUp().catch(() => setTimeout(() => projectId() !== null && catchUpSoon(), RESYNC_AGAIN_MS))
+  }
+
   /** As `resync`, for news that can't wait to be told of: tried until it works. */
   function resyncSoon() {
     resync().catch(() => setTimeout(() => projectId() !== null && resyncSoon(), RESYNC_AGAIN_MS))
@@ -139,7 +148,8 @@ export function createSync({ film, projectId, revisions, outgoing, busy, inPlace
     await until(() => !busy())
     const known = new Set(waiting.length === 0 ? [] : await api.knownChanges(id, waiting.map((change) => change.id)))
     const opened = await api.openProject(id)
-    const touched = waiting.flatMap((change) => change.edits.map((edit) => edit.unit))
+    // What was only looked at has to be looked at again.
+    const touched = waiting.flatMap((change) => [...change.edits.map((edit) => edit.unit), ...(change.reads ?? []).map((read): UnitRef => (read.kind === 'content' ? read.unit : { kind: 'take', id: read.takeId }))])
     const ids = (kind: UnitRef['kind'], loaded: object) => [...new Set([...Object.keys(loaded), ...touched.filter((unit) => unit.kind === kind).map((unit) => unit.id)])]
     const [takeIds, drawingIds] = [ids('take', film.value.takes), ids('drawing', film.value.drawings)]
     const [takes, drawings] = [await api.takes(id, takeIds), await api.drawings(id, drawingIds)]
@@ -183,7 +193,7 @@ export function createSync({ film, projectId, revisions, outgoing, busy, inPlace
     return true
   }
 
-  return { begin, take, release, catchUp, resync, isFresh, seq: () => seq }
+  return { begin, take, release, catchUp, catchUpSoon, resync, isFresh, seq: () => seq }
 }
 
 /** Units this window holds and the server does not have yet, as they are before anything is done to them. */

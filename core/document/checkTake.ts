@@ -51,6 +51,7 @@ export function outlineProblems(outline: Outline): DocumentProblem[] {
   if (Object.keys(outline.project).length !== 1) problems.push({ code: 'project-count', path: ['project'] })
   for (const shot of Object.values(outline.shots)) {
     if (outline.sequences[shot.sequenceId] === undefined) problems.push({ code: 'missing-sequence', path: ['shots', shot.id] })
+    if (outline.takes[shot.circledTakeId]?.shotId !== shot.id) problems.push({ code: 'missing-take', path: ['shots', shot.id] })
   }
   for (const take of Object.values(outline.takes)) {
     if (outline.shots[take.shotId] === undefined) problems.push({ code: 'missing-shot', path: ['takes', take.id] })

@@ -1,5 +1,6 @@
 import { z } from 'zod'
 import type { Film } from '../document/units'
+import { readSchema, type Read } from './reads'
 import { applyToFilm, editSchema, invert, isEmpty, merge, type Applied, type Edit } from './edit'
 
 /** What the artist did, as one step: a name for undo, and its edits in order. */
@@ -8,12 +9,19 @@ export interface Change {
   /** Plain words after "Undo": "length of panel 3". */
   readonly label: string
   readonly edits: readonly Edit[]
+  /** What it looked at without touching it; see `readsOf`. */
+  readonly reads?: readonly Read[] | undefined
 }
+
+/** Edits in one change: a shot of so many drawings can be duplicated. */
+export const MOST_EDITS = 20_000
+export const LABEL_LETTERS = 200
 
 export const changeSchema = z.strictObject({
   id: z.string().min(8).max(64),
-  label: z.string().min(1).max(200),
-  edits: z.array(editSchema).min(1).max(2000),
+  label: z.string().min(1).max(LABEL_LETTERS),
+  edits: z.array(editSchema).min(1).max(MOST_EDITS),
+  reads: z.array(readSchema).max(MOST_EDITS).optional(),
 })
 
 /** All of a change or none of it. */
@@ -40,5 +48,6 @@ export function mergeChanges(first: Change, second: Change): Change {
     const known = merged.get(key)
     merged.set(key, known === undefined ? edit : merge(known, edit)!)
   }
-  return { ...first, edits: [...merged.values()].filter((edit) => !isEmpty(edit)) }
+  const { reads: _, ...rest } = first
+  return { ...rest, edits: [...merged.values()].filter((edit) => !isEmpty(edit)) }
 }

@@ -15,6 +15,10 @@ export interface Edit {
   readonly kind: string
   readonly unit: UnitRef
   readonly changes: ChangeSet
+  /** Its values hang on each other: what someone else has changed alike is no agreement. */
+  readonly exact?: boolean | undefined
+  /** The drawing that this one is made from, to go on in its place. */
+  readonly copyOf?: string | undefined
 }
 
 export const editSchema = z.strictObject({
@@ -27,6 +31,8 @@ export const editSchema = z.strictObject({
       z.strictObject({ before: z.looseObject({}).nullable(), after: z.looseObject({}).nullable() }),
     ),
   ),
+  exact: z.boolean().optional(),
+  copyOf: z.string().min(1).max(64).optional(),
 })
 
 export type EditRefusal =
@@ -95,8 +101,9 @@ export function applyToFilm(film: Film, edit: Edit): Applied<Film> {
 
 /** The edit that takes this one back exactly. */
 export function invert(edit: Edit): Edit {
+  const { copyOf: _, ...rest } = edit
   return {
-    ...edit,
+    ...rest,
     changes: mapChanges(edit.changes, ({ before, after }) => ({ before: after, after: before })),
   }
 }
@@ -118,7 +125,8 @@ export function merge(first: Edit, second: Edit): Edit | null {
     for (const [id, { before, after }] of Object.entries(records)) if (sameJson(before, after)) delete records[id]
     if (Object.keys(records).length === 0) delete changes[collection]
   }
-  return { kind: second.kind, unit: second.unit, changes }
+  const [exact, copyOf] = [first.exact ?? second.exact, first.copyOf ?? second.copyOf]
+  return { kind: second.kind, unit: second.unit, changes, ...(exact === undefined ? {} : { exact }), ...(copyOf === undefined ? {} : { copyOf }) }
 }
 
 export function isEmpty(edit: Edit): boolean {

@@ -28,8 +28,8 @@ export function checkLength(panel: Panel, lengthFrames: number): MakeRefusal | n
   return inRange ? null : { code: 'length-out-of-range', received: lengthFrames, min, max }
 }
 
-/** Panels with their lengths; keys in them follow `offsetsAfterLength`, later keys move with their panels. */
-export function setLengths(take: TakeBody, takeId: string, lengths: ReadonlyMap<string, number>): Edit {
+/** Panels with their lengths (`exact`: that add up to what they did); keys in them follow `offsetsAfterLength`, later keys move with their panels. */
+export function setLengths(take: TakeBody, takeId: string, lengths: ReadonlyMap<string, number>, exact = false): Edit {
   const draft = new Draft(take)
   for (const [panelId, lengthFrames] of lengths) draft.put('panels', { ...take.panels[panelId]!, lengthFrames })
   for (const collection of ANCHORED) {
@@ -44,7 +44,8 @@ export function setLengths(take: TakeBody, takeId: string, lengths: ReadonlyMap<
       own.forEach((each, i) => putAnchored(draft, each, { offsetFrames: offsets[i]! }))
     }
   }
-  return draft.edit('panel-length', { kind: 'take', id: takeId })
+  const edit = draft.edit('panel-length', { kind: 'take', id: takeId })
+  return exact ? { ...edit, exact } : edit
 }
 
 /** Gives one panel a length in frames. The film's other records are left alone: see `retime` for those that follow. */

@@ -220,7 +220,7 @@ export function carryPanels(film: Film, projectId: string, fromTakeId: string, i
     const copy = newId()
     copies.set(id, copy)
     const marks = Object.fromEntries(drawing.marks.map((mark) => [mark.id, { before: null, after: mark }]))
-    drawings.push({ kind: 'drawing-copy', unit: { kind: 'drawing', id: copy }, changes: { marks } })
+    drawings.push({ kind: 'drawing-copy', unit: { kind: 'drawing', id: copy }, changes: { marks }, copyOf: id })
     return copy
   }
   const levelFor = new Map<string, string>()

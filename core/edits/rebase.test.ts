@@ -1,6 +1,6 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { EMPTY_TAKE, freeze, type Film, type Level, type TakeBody, orderOfNumber } from '../document'
+import { EMPTY_OUTLINE, EMPTY_TAKE, freeze, type Film, type Level, type TakeBody, orderOfNumber } from '../document'
 import { addLevel, applyChange, differencesOf, diffUnits, editLevel, editPanel, insistOn, invertChange, keyFraming, rebaseChange, rebaseOver, removeLevel, removePanel, sameJson, setPanelLength, type Change, type Made } from './index'
 import { untouchedPose } from '../camera'
 
@@ -16,7 +16,7 @@ function level(id: string, order: number): Level {
 function film(): Film {
   const panel = (id: string, order: number) => ({ id, order: orderOfNumber(order), lengthFrames: 24, lengthLocked: false, action: '', dialogue: '', notes: '' })
   return {
-    outline: freeze({ project: {}, sequences: {}, shots: {}, takes: {} }),
+    outline: freeze({ ...EMPTY_OUTLINE, takes: { [T]: { id: T, shotId: 's', order: 'a0', letter: 'A' } } }),
     takes: {
       [T]: freeze({
         ...EMPTY_TAKE,

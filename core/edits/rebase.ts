@@ -1,8 +1,12 @@
 import { finderOf, recordIn, type Collection } from '../document/collection'
+import { FIRST_ORDER } from '../document/order'
+import type { Framing, Sequence, Shot } from '../document/records'
 import { outlineProblems, takeProblems, type DocumentProblem } from '../document/checkTake'
 import { EMPTY_DRAWING, EMPTY_TAKE, type Film, type Unit, type UnitRef } from '../document/units'
 import { applyToFilm, type Edit, type RecordChange } from './edit'
 import { applyChange, type Change } from './change'
+import { contentHolds, readsOf, showsDrawing, takeShowing, type Read } from './reads'
+import { labelBetween } from './shots'
 import { sameJson } from './sameJson'
 
 /** One record that a change and what was done meanwhile both touched, in ways that don't go together. */
@@ -26,26 +30,100 @@ export type Rebased =
  * changed is that side's. What is done already drops out, so a change may come back with no edits. All or nothing.
  */
 export function rebaseChange(film: Film, change: Change): Rebased {
-  const clashes: Clash[] = []
+  const clashes: Clash[] = (change.reads ?? []).flatMap((read) => (read.kind === 'content' && !contentHolds(film, read) ? [contentClash(read.unit)] : []))
   const edits: Edit[] = []
   let value = film
-  for (const edit of change.edits) {
+  for (const asked of change.edits) {
+    const edit = relabelled(value, asked)
+    const done = edit.exact === true && isDone(value, edit)
     const merged = mapRecords(value, edit, (record, now, collection, id) => {
-      const result = mergeRecord(record, now)
+      const result = mergeRecord(record, now, edit.exact === true && !done)
       if (result.fields === null) return result.after
       clashes.push({ unit: edit.unit, collection, id, mine: record.after, theirs: now, fields: result.fields })
       return now
     })
     if (clashes.length > 0) continue
+    clashes.push(...samePlaceClashes(value, merged))
     const applied = applyToFilm(value, merged)
     if (!applied.ok) throw new Error(`rebaseChange: ${applied.refusal.code} at ${applied.refusal.path.join('.')}`)
     value = applied.value
     edits.push(merged)
   }
   if (clashes.length > 0) return { ok: false, clashes }
-  const rebased = { ...change, edits: edits.filter((edit) => Object.keys(edit.changes).length > 0) }
-  const broken = structureClashes(value, rebased)
+  const made = edits.filter((edit) => Object.keys(edit.changes).length > 0)
+  const rebased = withReads({ ...change, edits: made }, (change.reads ?? []).map((read) => (read.kind === 'shown' ? { ...read, takeId: takeShowing(value, read.drawingId, read.takeId) ?? read.takeId } : read)))
+  const broken = [...structureClashes(value, rebased), ...groundClashes(value, rebased)]
   return broken.length > 0 ? { ok: false, clashes: broken } : { ok: true, change: rebased, film: value }
+}
+
+function withReads(change: Change, reads: readonly Read[]): Change {
+  const { reads: _, ...rest } = change
+  return reads.length === 0 ? rest : { ...rest, reads }
+}
+
+function contentClash(unit: UnitRef): Clash {
+  return { unit, collection: unit.kind === 'take' ? 'takes' : 'drawings', id: unit.id, mine: null, theirs: {}, fields: [] }
+}
+
+/** All of it is there already: someone did the very same. */
+function isDone(film: Film, edit: Edit): boolean {
+  const unit = unitOf(film, edit.unit) as unknown as Record<string, Collection>
+  return Object.entries(edit.changes).every(([collection, records]) => Object.entries(records).every(([id, { after }]) => sameJson(recordIn(unit[collection], id), after)))
+}
+
+/** What the change was done in, and is no longer in the film: a take, or a drawing that nobody sees any more. */
+function groundClashes(film: Film, change: Change): Clash[] {
+  const gone: Clash[] = []
+  for (const { unit } of change.edits) {
+    if (unit.kind === 'take' && film.outline.takes[unit.id] === undefined) gone.push({ unit, collection: 'takes', id: unit.id, mine: {}, theirs: null, fields: [] })
+  }
+  for (const read of change.reads ?? []) {
+    if (read.kind !== 'shown') continue
+    const take = film.takes[read.takeId]
+    const known = film.outline.takes[read.takeId] === undefined || (take !== undefined && !showsDrawing(take, read.drawingId))
+    if (known) gone.push({ unit: { kind: 'drawing', id: read.drawingId }, collection: 'drawings', id: read.drawingId, mine: {}, theirs: null, fields: [] })
+  }
+  return gone
+}
+
+/** Two framings of a camera at one frame: one of them would never be seen. */
+function samePlaceClashes(film: Film, edit: Edit): Clash[] {
+  if (edit.unit.kind !== 'take') return []
+  const take = film.takes[edit.unit.id] ?? EMPTY_TAKE
+  const put = edit.changes.framings ?? {}
+  const stands = (framing: Framing) => `${framing.cameraId} ${framing.panelId} ${framing.offsetFrames}`
+  const others = new Map(Object.values(take.framings).flatMap((framing) => (put[framing.id] === undefined ? [[stands(framing), framing] as const] : [])))
+  return Object.entries(put).flatMap(([id, { before, after }]): Clash[] => {
+    if (after === null || (before !== null && stands(before as Framing) === stands(after as Framing))) return []
+    const there = others.get(stands(after as Framing))
+    return there === undefined ? [] : [{ unit: edit.unit, collection: 'framings', id, mine: after, theirs: there, fields: ['pose'] }]
+  })
+}
+
+/** New shots and sequences whose label someone else has given meanwhile get the next that is free. */
+function relabelled(film: Film, edit: Edit): Edit {
+  if (edit.unit.kind !== 'outline') return edit
+  let { changes } = edit
+  for (const collection of ['shots', 'sequences'] as const) {
+    const put = changes[collection] ?? {}
+    const taken = new Map(Object.values<Shot | Sequence>(film.outline[collection]).flatMap(({ id, label }) => (put[id]?.after === null ? [] : [[label, id] as const])))
+    for (const [id, { before, after }] of Object.entries(put)) {
+      const record = after as Shot | Sequence | null
+      if (before !== null || record === null || film.outline[collection][id] !== undefined) continue
+      if (taken.has(record.label)) {
+        const label = collection === 'shots' ? labelBetween(record.label, null, new Set(taken.keys())) : nextLabel(record.label, new Set(taken.keys()))
+        changes = { ...changes, [collection]: { ...changes[collection], [id]: { before, after: { ...record, label } } } }
+        taken.set(label, id)
+      } else taken.set(record.label, id)
+    }
+  }
+  return changes === edit.changes ? edit : { ...edit, changes }
+}
+
+function nextLabel(label: string, taken: ReadonlySet<string>): string {
+  let number = Number.parseInt(label, 10) || 1
+  while (taken.has(String(number).padStart(2, '0'))) number++
+  return String(number).padStart(2, '0')
 }
 
 /** The change that puts mine through on a film that has moved on: fields I changed are mine, all others stay theirs. */
@@ -53,7 +131,7 @@ export function insistOn(film: Film, change: Change, id: string): Rebased {
   const edits: Edit[] = []
   let value = film
   for (const edit of change.edits) {
-    const mine = mapRecords(value, edit, (record, now) => {
+    const mine = mapRecords(value, withTakes(value, edit), (record, now) => {
       if (record.before === null || record.after === null || now === null) return record.after
       return { ...now, ...Object.fromEntries(changedFields(record.before, record.after).map((field) => [field, (record.after as Fields)[field]])) }
     })
@@ -62,19 +140,33 @@ export function insistOn(film: Film, change: Change, id: string): Rebased {
     value = applied.value
     edits.push(mine)
   }
-  const made = { ...change, id, edits: edits.filter((edit) => Object.keys(edit.changes).length > 0) }
+  const kept = edits.filter((edit) => Object.keys(edit.changes).length > 0)
+  const made = withReads({ ...change, id, edits: kept }, readsOf(film, kept))
   const broken = structureClashes(value, made)
   return broken.length > 0 ? { ok: false, clashes: broken } : { ok: true, change: made, film: value }
 }
 
-/** Undoes `waiting` (newest last), lets `under` change the film, and does `waiting` again where it still goes. */
-export function rebaseOver(film: Film, waiting: readonly Change[], under: (film: Film) => Film): { readonly film: Film; readonly kept: readonly Change[]; readonly clashing: readonly { readonly change: Change; readonly clashes: readonly Clash[] }[] } {
+/** A shot that comes back needs a take to be seen: the one it circled, whose body the server still has. */
+function withTakes(film: Film, edit: Edit): Edit {
+  if (edit.unit.kind !== 'outline') return edit
+  const takes: Record<string, RecordChange> = {}
+  for (const { before, after } of Object.values(edit.changes.shots ?? {})) {
+    const shot = after as Shot | null
+    if (before === null || shot === null || film.outline.takes[shot.circledTakeId] !== undefined || edit.changes.takes?.[shot.circledTakeId] !== undefined) continue
+    takes[shot.circledTakeId] = { before: null, after: { id: shot.circledTakeId, shotId: shot.id, order: FIRST_ORDER, letter: 'A' } }
+  }
+  return Object.keys(takes).length === 0 ? edit : { ...edit, changes: { ...edit.changes, takes: { ...edit.changes.takes, ...takes } } }
+}
+
+/** Undoes `waiting` (newest last), lets `under` change the film, and does `waiting` again where it still goes, but for `without`. */
+export function rebaseOver(film: Film, waiting: readonly Change[], under: (film: Film) => Film, without: ReadonlySet<string> = new Set()): { readonly film: Film; readonly kept: readonly Change[]; readonly clashing: readonly { readonly change: Change; readonly clashes: readonly Clash[] }[] } {
   let value = film
   for (const change of [...waiting].reverse()) value = reverted(value, change)
   value = under(value)
   const kept: Change[] = []
   const clashing: { change: Change; clashes: readonly Clash[] }[] = []
   for (const change of waiting) {
+    if (without.has(change.id)) continue
     const rebased = rebaseChange(value, change)
     if (!rebased.ok) clashing.push({ change, clashes: rebased.clashes })
     else {
@@ -109,12 +201,12 @@ export function changedFields(before: object, after: object): string[] {
 }
 
 /** `fields` is null where the two go together, else what both gave new values. */
-function mergeRecord({ before, after }: RecordChange, now: object | null): { readonly after: object | null; readonly fields: readonly string[] | null } {
-  if (sameJson(now, before) || sameJson(now, after)) return { after, fields: null }
+function mergeRecord({ before, after }: RecordChange, now: object | null, exact = false): { readonly after: object | null; readonly fields: readonly string[] | null } {
+  if (sameJson(now, before) || (sameJson(now, after) && !exact)) return { after, fields: null }
   if (before === null || after === null || now === null) return { after: now, fields: [] }
   const mine = changedFields(before, after)
   const theirs = new Set(changedFields(before, now))
-  const both = mine.filter((field) => theirs.has(field) && !sameJson((after as Fields)[field], (now as Fields)[field]))
+  const both = mine.filter((field) => theirs.has(field) && (exact || !sameJson((after as Fields)[field], (now as Fields)[field])))
   if (both.length > 0) return { after: now, fields: both }
   return { after: { ...now, ...Object.fromEntries(mine.map((field) => [field, (after as Fields)[field]])) }, fields: null }
 }

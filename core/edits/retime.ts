@@ -62,7 +62,7 @@ export function retime(film: Film, projectId: string, runs: readonly Run[], mode
     set(giver, now - by)
   }
   const edits: Edit[] = []
-  for (const [takeId, lengths] of wanted) edits.push(setLengths(film.takes[takeId]!, takeId, lengths))
+  for (const [takeId, lengths] of wanted) edits.push(setLengths(film.takes[takeId]!, takeId, lengths, mode === 'steal'))
   return made(...followMarks(film, projectId, edits))
 }
 

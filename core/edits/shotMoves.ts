@@ -78,8 +78,8 @@ function nextTo(draft: Draft<Outline>, outline: Outline, shot: Shot) {
   return { order: order!, label: labelBetween(shot.label, there[after]?.label ?? null, labels(outline)) }
 }
 
-/** Every drawing of a take under a new id, so that the copy can be drawn on. Null where one is not loaded. */
-function copyArt(film: Film, take: TakeBody, only: ReadonlySet<string> | null, newId: NewIds): { readonly names: ReadonlyMap<string, string>; readonly edits: readonly Edit[] } | string {
+/** Drawings of a take under new ids, so that the copies can be drawn on; with `goesOn` in place of them. The id of one that is not loaded. */
+function copyArt(film: Film, take: TakeBody, only: ReadonlySet<string> | null, newId: NewIds, goesOn = false): { readonly names: ReadonlyMap<string, string>; readonly edits: readonly Edit[] } | string {
   const names = new Map<string, string>()
   const edits: Edit[] = []
   for (const { drawingId } of [...Object.values(take.cells), ...Object.values(take.grounds)]) {
@@ -88,7 +88,7 @@ function copyArt(film: Film, take: TakeBody, only: ReadonlySet<string> | null, n
     if (drawing === undefined) return drawingId
     const copy = newId()
     names.set(drawingId, copy)
-    edits.push({ kind: 'drawing-copy', unit: { kind: 'drawing', id: copy }, changes: { marks: Object.fromEntries(drawing.marks.map((mark) => [mark.id, { before: null, after: mark }])) } })
+    edits.push({ kind: 'drawing-copy', unit: { kind: 'drawing', id: copy }, changes: { marks: Object.fromEntries(drawing.marks.map((mark) => [mark.id, { before: null, after: mark }])) }, ...(goesOn ? { copyOf: drawingId } : {}) })
   }
   return { names, edits }
 }
@@ -163,7 +163,7 @@ export function cutShot(film: Film, projectId: string, shotId: string, panelId: 
   const usedLeft = new Set(leftOrder.flatMap((panel) => [...shown.get(panel)!.values()]))
   const usedRight = new Set(rightOrder.flatMap((panel) => [...shown.get(panel)!.values()]))
   const both = new Set([...[...usedRight].filter((id): id is string => id !== null && usedLeft.has(id)), ...Object.values(take.grounds).map((ground) => ground.drawingId)])
-  const art = copyArt(film, take, both, newId)
+  const art = copyArt(film, take, both, newId, true)
   if (typeof art === 'string') return refused({ code: 'missing', what: 'drawing', id: art })
   const rightLevels = levels.filter((level) => rightOrder.some((panel) => shown.get(panel)!.get(level.id) !== null))
   for (const level of rightLevels) right.put('levels', level)

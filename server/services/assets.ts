@@ -1,6 +1,6 @@
 import type { Readable } from 'node:stream'
 import { QueryTypes } from 'sequelize'
-import { ASSET_LIMITS, SVG_SIDE_PX, type AssetKind, type StoredAsset } from '#shared/assets'
+import { ASSET_LIMITS, SVG_SIDE_PX, type AssetKind, type StoredAsset, type UploadKind } from '#shared/assets'
 import { useDatabase } from '../models/database'
 import { BlobTooLarge, type ByteRange } from '../storage/blobStore'
 import { useBlobs } from '../storage/blobs'
@@ -21,9 +21,10 @@ Object.assign(ASSET_LIMITS, {
 })
 
 const megabytes = (bytes: number) => `${Math.round(bytes / 1024 / 1024)} MB`
-export const limitOf = (kind: AssetKind) => (kind === 'picture' ? ASSET_LIMITS.pictureBytes : ASSET_LIMITS.soundBytes)
+export const limitOf = (kind: UploadKind) => ({ picture: ASSET_LIMITS.pictureBytes, sound: ASSET_LIMITS.soundBytes, batch: ASSET_LIMITS.batchBytes })[kind]
 
-export function tooLarge(kind: AssetKind) {
+export function tooLarge(kind: UploadKind) {
+  if (kind === 'batch') return refuse(413, 'too-large', `These changes come to more than ${megabytes(limitOf(kind))}, which is the most that is taken at once.`, { allowedBytes: limitOf(kind) })
   return refuse(413, `${kind}-too-large`, `The file is larger than ${megabytes(limitOf(kind))}. Save it smaller and try again.`, { allowedBytes: limitOf(kind) })
 }
 

@@ -14,7 +14,7 @@ import {
   type Unit,
   type UnitRef,
 } from '@rubato/core/document'
-import { applyToUnit, checkEdit, type Change } from '@rubato/core/edits'
+import { applyToUnit, checkEdit, sameContent, showsDrawing, type Change } from '@rubato/core/edits'
 import { literal, Op, QueryTypes, type Transaction } from 'sequelize'
 import { unitKey, type Batch, type BatchAccepted } from '#shared/edits'
 import { useDatabase } from '../models/database'
@@ -27,6 +27,8 @@ interface HeldUnit {
   readonly ref: UnitRef
   unit: Unit
   revision: number
+  /** A take that the film no longer has; it is kept for undo. */
+  readonly gone?: boolean
 }
 
 /**
@@ -47,9 +49,11 @@ export async function applyBatch(projectId: string, batch: Batch): Promise<Batch
  */
 async function applyInOneStatement(projectId: string, batch: Batch): Promise<BatchAccepted | null> {
   const name = namesOf.get(projectId)
-  const simple = batch.changes.every((change) => change.edits.every((edit) => edit.unit.kind !== 'outline')) && batch.changes.every((change) => assetsIn(change).length === 0)
+  const simple = batch.changes.every((change) => change.edits.every((edit) => edit.unit.kind !== 'outline') && assetsIn(change).length === 0 && (change.reads ?? []).every((read) => read.kind === 'shown'))
   if (name === undefined || !simple) return null
-  const units = fromRecent(name, batch) ?? (await readTouched(projectId, name, batch.changes)).units
+  const found = fromRecent(name, batch) ?? (await readTouched(projectId, name, batch.changes)).units
+  const touches = new Set(batch.changes.flatMap((change) => change.edits.map((edit) => unitKey(edit.unit))))
+  const units = new Map([...found].filter(([key]) => touches.has(key)))
   const before = new Map([...units].map(([key, { revision }]) => [key, revision]))
   const entries: Entry[] = []
   for (const change of batch.changes) {
@@ -67,8 +71,14 @@ async function applyInOneStatement(projectId: string, batch: Batch): Promise<Bat
     entries.push({ change, touched })
   }
   if (brokenUnit(units) !== null) return null
+  const seen = new Map<string, number>()
+  for (const { drawingId, takeId } of shownReads(batch.changes)) {
+    const take = units.get(`take:${takeId}`) ?? found.get(`take:${takeId}`)
+    if (take === undefined || !showsDrawing(take.unit as TakeBody, drawingId)) return null
+    if (!touches.has(`take:${takeId}`)) seen.set(takeId, take.revision)
+  }
   try {
-    const journalSeq = await writeAll(projectId, units, entries, batch.author ?? '', null, { before, createdAt: name.createdAt })
+    const journalSeq = await writeAll(projectId, units, entries, batch.author ?? '', null, { before, seen, createdAt: name.createdAt })
     keepRecent(name.key, units)
     return { revisions: Object.assign({}, ...entries.map(({ touched }) => touched)) as Record<string, number>, journalSeq }
   } catch (error) {
@@ -89,8 +99,16 @@ function fromRecent(name: FilmName, batch: Batch): Map<string, HeldUnit> | null 
       units.set(key, { ref, unit: recent.unitOf(name.key, key)!, revision })
     }
   }
+  for (const { takeId } of shownReads(batch.changes)) {
+    const key = `take:${takeId}`
+    const unit = recent.unitOf(name.key, key)
+    if (unit === undefined) return null
+    if (!units.has(key)) units.set(key, { ref: { kind: 'take', id: takeId }, unit, revision: recent.revisionOf(name.key, key) })
+  }
   return units
 }
+
+const shownReads = (changes: readonly Change[]) => changes.flatMap((change) => (change.reads ?? []).flatMap((read) => (read.kind === 'shown' ? [read] : [])))
 
 /** Division by zero, which is how the statement gives itself up; a change or drawing that is there by now; a deadlock. */
 const NOT_AS_READ: ReadonlySet<string> = new Set(['22012', '23505', '40P01'])
@@ -135,16 +153,26 @@ export async function applyInTransaction(project: ProjectRow, batch: Omit<Batch,
   let journalSeq = Math.max(0, ...[...known.values()].map((row) => row.seq))
   if (fresh.length === 0) return { revisions, journalSeq }
   const held = new Map<string, HeldUnit>()
+  const starts = new Map<string, Unit>()
   const entries: Entry[] = []
+  const brought = new Set(fresh.flatMap((change) => change.edits.flatMap((edit) => (edit.unit.kind === 'outline' ? Object.entries(edit.changes.takes ?? {}).flatMap(([id, { after }]) => (after === null ? [] : [id])) : []))))
   for (const change of fresh) {
     const touched: Record<string, number> = {}
+    for (const read of change.reads ?? []) {
+      if (read.kind !== 'content') continue
+      const key = unitKey(read.unit)
+      const unit = held.get(key) ?? units.get(key)
+      if (unit !== undefined && !sameContent(unit.unit as TakeBody | Drawing, read)) throw notAsRead(key, unit.revision)
+    }
     for (const edit of change.edits) {
       const key = unitKey(edit.unit)
       let unit = held.get(key)
       if (unit === undefined) {
+        if (units.get(key)?.gone === true && !brought.has(edit.unit.id)) throw notAsRead(unitKey({ kind: 'outline', id: projectId }), project.revision)
         unit = edit.unit.kind === 'outline' ? await holdOutline(models, project, edit.unit, transaction) : units.get(key)
         if (unit === undefined) throw notFound(edit.unit.kind, edit.unit.id)
         held.set(key, unit)
+        starts.set(key, unit.unit)
         const base = batch.base === null ? unit.revision : known.size > 0 ? (revisions[key] ?? batch.base[key] ?? 0) : (batch.base[key] ?? 0)
         if (unit.revision !== base) throw await stale(models, projectId, key, base, unit.revision, transaction)
       }
@@ -166,7 +194,12 @@ export async function applyInTransaction(project: ProjectRow, batch: Omit<Batch,
     await noteAssets(projectId, change, transaction)
   }
   const broken = brokenUnit(held)
-  if (broken !== null) throw invalid(fresh.at(-1)!, broken.path, broken.code)
+  if (broken !== null) throw invalid(breaking(fresh, starts.get(broken.unit)!, broken.unit), broken.path, broken.code)
+  for (const { drawingId, takeId } of shownReads(fresh)) {
+    const key = `take:${takeId}`
+    const take = held.get(key) ?? units.get(key)
+    if (take === undefined || (take.gone === true && !brought.has(takeId)) || !showsDrawing(take.unit as TakeBody, drawingId)) throw notAsRead(key, take?.revision ?? 0)
+  }
   const outline = [...held.values()].find((unit) => unit.ref.kind === 'outline')
   if (outline !== undefined) {
     project.revision = outline.revision
@@ -181,32 +214,38 @@ export async function applyInTransaction(project: ProjectRow, batch: Omit<Batch,
 async function readTouched(projectId: string, name: FilmName, changes: readonly Change[], transaction: Transaction | null = null) {
   const { sequelize } = await useDatabase()
   const refs = new Map<string, UnitRef>()
-  for (const change of changes) for (const { unit } of change.edits) refs.set(unitKey(unit), unit)
+  for (const change of changes) {
+    for (const { unit } of change.edits) refs.set(unitKey(unit), unit)
+    for (const read of change.reads ?? []) {
+      const unit: UnitRef = read.kind === 'content' ? read.unit : { kind: 'take', id: read.takeId }
+      refs.set(unitKey(unit), unit)
+    }
+  }
   const of = (kind: UnitRef['kind']) => {
     const ids = [...refs.values()].filter((ref) => ref.kind === kind).map((ref) => ref.id)
     return [ids, ids.map((id) => recent.revisionOf(name.key, `${kind}:${id}`))] as const
   }
   const [[takeIds, takeKnown], [drawingIds, drawingKnown]] = [of('take'), of('drawing')]
   // A body whose revision this server has seen is not read again.
-  const rows = await sequelize.query<{ what: string; id: string; seq: string; revision: number; format: number; content: unknown }>(
-    `SELECT 'journal' AS what, change_id AS id, seq, 0 AS revision, 0 AS format, revisions AS content FROM journal WHERE project_id = $1 AND change_id = ANY($2)
-     UNION ALL SELECT 'take', t.id, 0, t.revision, t.format, CASE WHEN t.revision = w.revision THEN NULL ELSE t.body END
+  const rows = await sequelize.query<{ what: string; id: string; seq: string; revision: number; format: number; gone: boolean; content: unknown }>(
+    `SELECT 'journal' AS what, change_id AS id, seq, 0 AS revision, 0 AS format, false AS gone, revisions AS content FROM journal WHERE project_id = $1 AND change_id = ANY($2)
+     UNION ALL SELECT 'take', t.id, 0, t.revision, t.format, t.removed_at IS NOT NULL, CASE WHEN t.revision = w.revision THEN NULL ELSE t.body END
        FROM takes t JOIN unnest($3::text[], $4::int[]) AS w(id, revision) ON w.id = t.id WHERE t.project_id = $1
-     UNION ALL SELECT 'drawing', d.id, 0, d.revision, d.format, CASE WHEN d.revision = w.revision THEN NULL ELSE d.content END
+     UNION ALL SELECT 'drawing', d.id, 0, d.revision, d.format, false, CASE WHEN d.revision = w.revision THEN NULL ELSE d.content END
        FROM drawings d JOIN unnest($5::text[], $6::int[]) AS w(id, revision) ON w.id = d.id WHERE d.project_id = $1`,
     { bind: [projectId, changes.map((change) => change.id), takeIds, takeKnown, drawingIds, drawingKnown], type: QueryTypes.SELECT, transaction },
   )
   const known = new Map<string, { readonly seq: number; readonly revisions: Record<string, number> }>()
   const units = new Map<string, HeldUnit>()
   for (const id of drawingIds) units.set(`drawing:${id}`, { ref: { kind: 'drawing', id }, unit: EMPTY_DRAWING, revision: 0 })
-  for (const { what, id, seq, revision, format, content } of rows) {
+  for (const { what, id, seq, revision, format, gone, content } of rows) {
     if (what === 'journal') {
       known.set(id, { seq: Number(seq), revisions: content as Record<string, number> })
       continue
     }
     const key = `${what}:${id}`
     const unit = content === null ? recent.unitOf(name.key, key)! : opened(what as 'take' | 'drawing', id, content, format)
-    units.set(key, { ref: { kind: what as 'take' | 'drawing', id }, unit, revision })
+    units.set(key, { ref: { kind: what as 'take' | 'drawing', id }, unit, revision, gone })
   }
   return { known, units }
 }
@@ -244,11 +283,28 @@ async function holdOutline(models: Models, project: ProjectRow, ref: UnitRef, tr
   return { ref, unit: outline, revision: project.revision }
 }
 
+/** The change after which a unit was never whole again. */
+function breaking(changes: readonly Change[], start: Unit, key: string): Change {
+  let unit = start
+  let found: Change | null = null
+  for (const change of changes) {
+    const edits = change.edits.filter((edit) => unitKey(edit.unit) === key)
+    if (edits.length === 0) continue
+    for (const edit of edits) {
+      const applied = applyToUnit(unit, edit)
+      if (applied.ok) unit = applied.value
+    }
+    if (brokenUnit(new Map([[key, { ref: edits[0]!.unit, unit, revision: 0 }]])) === null) found = null
+    else found ??= change
+  }
+  return found ?? changes.at(-1)!
+}
+
 /** What edits can't tell one by one: that records fit each other when all is done. */
 function brokenUnit(held: ReadonlyMap<string, HeldUnit>) {
-  for (const { ref, unit } of held.values()) {
+  for (const [key, { ref, unit }] of held) {
     const [problem] = ref.kind === 'outline' ? outlineProblems(unit as Outline) : ref.kind === 'take' ? takeProblems(unit as TakeBody) : drawingProblems(unit as Drawing)
-    if (problem !== undefined) return problem
+    if (problem !== undefined) return { ...problem, unit: key }
   }
   return null
 }
@@ -259,7 +315,7 @@ function brokenUnit(held: ReadonlyMap<string, HeldUnit>) {
  * Everything hangs on the project's row, which is updated first, so that places in the journal come in the order in
  * which they can be read.
  */
-async function writeAll(projectId: string, held: ReadonlyMap<string, HeldUnit>, entries: readonly Entry[], author: string, transaction: Transaction | null, guard: { readonly before: ReadonlyMap<string, number>; readonly createdAt: Date } | null = null): Promise<number> {
+async function writeAll(projectId: string, held: ReadonlyMap<string, HeldUnit>, entries: readonly Entry[], author: string, transaction: Transaction | null, guard: { readonly before: ReadonlyMap<string, number>; readonly seen: ReadonlyMap<string, number>; readonly createdAt: Date } | null = null): Promise<number> {
   const { sequelize } = await useDatabase()
   const bind: unknown[] = [projectId, FORMAT_VERSION, author, NOTICE_CHANNEL, JSON.stringify({ project: projectId, of: 'changes' } satisfies Notice)]
   const put = (value: unknown) => `$${bind.push(value)}`
@@ -271,12 +327,18 @@ async function writeAll(projectId: string, held: ReadonlyMap<string, HeldUnit>, 
     const old = guard?.before.get(key)
     const unchanged = (table: string) => (old === undefined ? '' : ` AND ${table}.revision = ${put(old)}`)
     if (ref.kind === 'take') {
-      parts.push(`${name} AS (UPDATE takes t SET body = ${put(JSON.stringify(unit))}::jsonb, format = $2, revision = ${put(revision)}, length_frames = ${put(takeLengthFrames(unit as TakeBody))} FROM p WHERE t.project_id = p.id AND t.id = ${put(ref.id)}${unchanged('t')} RETURNING 1)`)
+      parts.push(`${name} AS (UPDATE takes t SET body = ${put(JSON.stringify(unit))}::jsonb, format = $2, revision = ${put(revision)}, length_frames = ${put(takeLengthFrames(unit as TakeBody))} FROM p WHERE t.project_id = p.id AND t.id = ${put(ref.id)}${unchanged('t')}${guard === null ? '' : ' AND t.removed_at IS NULL'} RETURNING 1)`)
     } else {
       // A drawing that was not there when it was read must not be there now.
       const conflict = old === 0 ? '' : `ON CONFLICT (project_id, id) DO UPDATE SET content = excluded.content, format = excluded.format, revision = excluded.revision WHERE true${unchanged('drawings')}`
       parts.push(`${name} AS (INSERT INTO drawings (project_id, id, content, format, revision) SELECT p.id, ${put(ref.id)}, ${put(JSON.stringify(unit))}::jsonb, $2, ${put(revision)} FROM p ${conflict} RETURNING 1)`)
     }
+    counts.push(`(SELECT count(*) FROM ${name})`)
+  }
+  // What was only looked at stays locked until this is written, so that nobody takes it away in between.
+  for (const [id, revision] of guard?.seen ?? []) {
+    const name = `u${parts.length}`
+    parts.push(`${name} AS (SELECT 1 FROM takes t, p WHERE t.project_id = p.id AND t.id = ${put(id)} AND t.revision = ${put(revision)} AND t.removed_at IS NULL FOR SHARE OF t)`)
     counts.push(`(SELECT count(*) FROM ${name})`)
   }
   const rows = entries.map(({ change, touched }, i) => `(${i}, ${put(change.id)}, ${put(change.label)}, ${put(JSON.stringify(change.edits))}::jsonb, ${put(JSON.stringify(touched))}::jsonb)`)
@@ -320,6 +382,11 @@ async function noteAssets(projectId: string, change: Change, transaction: Transa
 
 function invalid(change: Change, path: readonly string[], message: string) {
   return refuse(422, 'invalid-edit', `"${change.label}" can't be kept: ${path.join('.')}: ${message}.`, { changeId: change.id, path })
+}
+
+/** Something that a change looked at is not there any more, or has been changed: the window takes it in and decides anew. */
+function notAsRead(unit: string, revision: number) {
+  return refuse(409, 'stale-revision', `${unit} is not what the change was made on.`, { unit, revision, since: [] })
 }
 
 async function stale(models: Models, projectId: string, unit: string, base: number, revision: number, transaction: Transaction) {

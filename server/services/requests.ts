@@ -2,8 +2,13 @@ import { getRequestHeader, type H3Event } from 'h3'
 import type { z } from 'zod'
 import { refuse } from './refusals'
 
-/** Reads a JSON body, counting bytes as they come, and checks it. */
+/** Reads a JSON body and checks it. */
 export async function readChecked<T>(event: H3Event, schema: z.ZodType<T>, limitBytes = 1024 * 1024): Promise<T> {
+  return checked(await readText(event, limitBytes), schema)
+}
+
+/** Reads a body as text, counting bytes as they come. */
+export async function readText(event: H3Event, limitBytes: number): Promise<string> {
   const declared = Number(getRequestHeader(event, 'content-length') ?? 0)
   if (declared > limitBytes) {
     leaveUnread(event)
@@ -19,9 +24,14 @@ export async function readChecked<T>(event: H3Event, schema: z.ZodType<T>, limit
     }
     chunks.push(chunk as Buffer)
   }
+  return Buffer.concat(chunks).toString('utf8')
+}
+
+/** Checks JSON; `who` may know which part of it an issue is about, for the refusal to name. */
+export function checked<T>(text: string, schema: z.ZodType<T>, who: (path: readonly PropertyKey[], value: unknown) => object = () => ({})): T {
   let value: unknown
   try {
-    value = JSON.parse(Buffer.concat(chunks).toString('utf8'))
+    value = JSON.parse(text)
   } catch {
     throw refuse(400, 'not-json', 'The request is not valid JSON.')
   }
@@ -29,7 +39,7 @@ export async function readChecked<T>(event: H3Event, schema: z.ZodType<T>, limit
   if (parsed.success) return parsed.data
   const issues = parsed.error.issues.slice(0, 10).map((issue) => ({ path: issue.path.join('.'), message: issue.message }))
   const first = issues[0]!
-  throw refuse(422, 'invalid-request', `${first.path || 'The request'}: ${first.message}`, { issues })
+  throw refuse(422, 'invalid-request', `${first.path || 'The request'}: ${first.message}`, { issues, ...who(parsed.error.issues[0]!.path, value) })
 }
 
 /** Lets the rest of a body pass, so that the answer can be read; the connection ends with it. */

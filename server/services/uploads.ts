@@ -1,7 +1,7 @@
 import { randomUUID } from 'node:crypto'
 import { Readable } from 'node:stream'
 import { Op } from 'sequelize'
-import { PART_BYTES, type AssetKind, type StoredAsset, type UploadState } from '#shared/assets'
+import { PART_BYTES, type AssetKind, type StoredAsset, type UploadKind, type UploadState } from '#shared/assets'
 import { useDatabase } from '../models/database'
 import type { UploadRow } from '../models/models'
 import { BlobTooLarge, PartCutShort } from '../storage/blobStore'
@@ -19,7 +19,7 @@ async function rowOf(id: string): Promise<UploadRow> {
 }
 
 /** Begins a file that comes in parts, in any order, over as many connections as it takes. */
-export async function beginUpload(kind: AssetKind, bytes: number): Promise<UploadState> {
+export async function beginUpload(kind: UploadKind, bytes: number): Promise<UploadState> {
   if (bytes > limitOf(kind)) throw tooLarge(kind)
   const { models } = await useDatabase()
   const row = await models.UploadRow.create({ id: randomUUID(), kind, bytes: String(bytes) })
@@ -51,6 +51,25 @@ export async function takePart(id: string, part: number, source: Readable): Prom
 
 /** Puts the parts together, looks at what they are, and keeps the file; the parts go either way once they are all there. */
 export async function finishUpload(id: string): Promise<StoredAsset> {
+  const { row, whole } = await wholeUpload(id)
+  if (row.kind === 'batch') throw refuse(422, 'not-a-file', 'These are changes to a film, not a file. Send them to the film.')
+  try {
+    return await storeAsset(Readable.from(whole(), { objectMode: false }), row.kind as AssetKind)
+  } finally {
+    await dropUpload(id)
+  }
+}
+
+/** Changes that came in parts, as text. They stay until `dropUpload`, so that they can be made again after a failure. */
+export async function readBatchUpload(id: string): Promise<string> {
+  const { row, whole } = await wholeUpload(id)
+  if (row.kind !== 'batch') throw refuse(422, 'not-changes', 'This is a file, not changes to a film.')
+  const chunks: Buffer[] = []
+  for await (const chunk of whole()) chunks.push(chunk as Buffer)
+  return Buffer.concat(chunks).toString('utf8')
+}
+
+async function wholeUpload(id: string) {
   const row = await rowOf(id)
   const blobs = useBlobs()
   const count = partCount(Number(row.bytes))
@@ -60,11 +79,7 @@ export async function finishUpload(id: string): Promise<StoredAsset> {
   const whole = async function* () {
     for (let part = 0; part < count; part++) yield* await blobs.readPart(id, part)
   }
-  try {
-    return await storeAsset(Readable.from(whole(), { objectMode: false }), row.kind as AssetKind)
-  } finally {
-    await dropUpload(id)
-  }
+  return { row, whole }
 }
 
 export async function dropUpload(id: string): Promise<void> {

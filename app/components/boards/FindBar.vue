@@ -107,7 +107,7 @@ async function replaceAll() {
     await search()
     const panels = [...new Map(found.value.flatMap((each) => (each.panelId === null ? [] : [[`${each.takeId}/${each.panelId}`, { takeId: each.takeId, panelId: each.panelId }] as const]))).values()]
     if (panels.length === 0) return
-    await film.safeguard(`Before “${words.value.slice(0, 40)}” was replaced`)
+    if (!(await film.safeguard(`Before “${words.value.slice(0, 40)}” was replaced`))) return
     await film.ensure('take', panels.map((panel) => panel.takeId))
     const times = panels.length
     if (film.perform(`replace in ${times === 1 ? '1 panel' : `${times} panels`}`, (f) => inTurn(f, panels.map(({ takeId, panelId }) => step(takeId, panelId))))) await search()

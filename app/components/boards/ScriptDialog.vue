@@ -146,8 +146,9 @@ async function accept() {
     else plan.push({ title: scene.name.trim() || 'Scene', id: crypto.randomUUID(), sceneIds: [scene.passage.id] })
   }
   busy.value = true
-  if (!counts.value.isNew) await film.safeguard('Before another script was brought in')
+  const goesOn = counts.value.isNew || (await film.safeguard('Before another script was brought in'))
   busy.value = false
+  if (!goesOn) return
   const label = counts.value.isNew ? 'bring in the script' : 'change the script'
   if (film.perform(label, (f) => setScript(f.outline, film.project!.id, passages.value, plan as PlannedSequence[]))) visible.value = false
 }

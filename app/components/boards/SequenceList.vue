@@ -72,7 +72,7 @@ async function remove() {
   const sequence = about.value
   if (sequence === null) return
   const count = shotsOf(film.outline, sequence.id).length
-  if (count > 0) await film.safeguard(`Before the sequence ${sequence.label} ${sequence.title} was deleted`)
+  if (count > 0 && !(await film.safeguard(`Before the sequence ${sequence.label} ${sequence.title} was deleted`))) return
   film.perform(`delete sequence ${sequence.label}`, (f) => removeSequence(f.outline, film.project!.id, sequence.id))
 }
 const items = computed(() => [

@@ -13,7 +13,7 @@ import { useFilmStore } from '~/stores/film'
 function giveKeysBack() {
   requestAnimationFrame(() => document.activeElement instanceof HTMLElement && document.activeElement.closest('.shot-select') !== null && document.activeElement.blur())
 }
-const emit = defineEmits<{ handOver: []; versions: []; palette: [] }>()
+const emit = defineEmits<{ handOver: []; versions: []; palette: []; aside: [] }>()
 const film = useFilmStore()
 const desk = useDeskStore()
 const { choice, night } = useTheme()
@@ -39,7 +39,7 @@ const savedText = computed(() => {
   const changes = waiting === 1 ? '1 change' : `${waiting} changes`
   const safe = kept ? 'They are kept in this browser until the server has them, even if you close it.' : 'This browser can’t keep them: leave this window open until it says Saved.'
   if (kind === 'offline') return { text: `Offline: ${changes} waiting`, wrong: true, title: `${problem} Trying again. ${safe}` }
-  if (kind === 'failed') return { text: 'Not saved', wrong: true, title: problem ?? '' }
+  if (kind === 'failed') return { text: `Not saved: ${changes} waiting`, wrong: true, title: `${problem} The server is asked again all the same. ${safe}` }
   if (kind === 'saving') return { text: 'Saving…', wrong: false, title: `${changes} on the way. ${safe}` }
   if (!film.connected) return { text: 'Offline', wrong: true, title: 'The server can’t be reached. Go on working: changes are kept in this browser and sent when it is back.' }
   if (savedAt === null) return { text: 'Saved', wrong: false, title: 'Everything is saved.' }
@@ -89,6 +89,7 @@ const savedText = computed(() => {
     <PeopleHere v-if="film.lookingAt === null" />
     <span v-if="film.lookingAt !== null" class="looking" role="status" :title="`The version “${film.lookingAt.name}”: to look at, not to change`">version “{{ film.lookingAt.name }}”</span>
     <span v-else class="saved" :class="{ wrong: savedText.wrong }" :title="savedText.title" role="status" data-test="save-state">{{ savedText.text }}</span>
+    <button v-if="film.aside.length > 0" class="push-button aside" title="Changes that the server could not keep: try them again, save them as a file, or throw them away" data-test="aside-open" @click="emit('aside')">{{ film.aside.length }} set aside</button>
     <button class="push-button" title="Make the movie, or numbered pictures" @click="emit('handOver')">Hand over…</button>
   </header>
 </template>
@@ -102,6 +103,10 @@ const savedText = computed(() => {
   padding: 0 12px;
   border-bottom: 1px solid var(--rule);
   background: var(--paper-0);
+}
+button.aside {
+  border-color: var(--vermilion);
+  color: var(--vermilion-text);
 }
 .wordmark {
   margin-right: 8px;

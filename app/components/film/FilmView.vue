@@ -5,7 +5,9 @@ import { computed, ref, useTemplateRef, watch } from 'vue'
 import { isTyping, keysOf, type Command } from '~/commands/command'
 import { offerCommands, useCommands } from '~/commands/registry'
 import BoardsView from '~/components/boards/BoardsView.vue'
+import AsideDialog from '~/components/film/AsideDialog.vue'
 import BringIn from '~/components/film/BringIn.vue'
+import QuestionDialog from '~/components/film/QuestionDialog.vue'
 import DeskView from '~/components/desk/DeskView.vue'
 import DrawView from '~/components/draw/DrawView.vue'
 import { usePlayback } from '~/composables/usePlayback'
@@ -22,6 +24,7 @@ const { choice, night } = useTheme()
 const palette = ref(false)
 const handOver = ref(false)
 const versions = ref(false)
+const aside = ref(false)
 const script = ref<{ readonly file: File | null; readonly startWith: 'file' | 'text' } | null>(null)
 const scriptVisible = computed({ get: () => script.value !== null, set: (now) => !now && (script.value = null) })
 const bringIn = useTemplateRef<InstanceType<typeof BringIn>>('bringIn')
@@ -44,6 +47,7 @@ offerCommands([
   { id: 'undo', name: 'Undo', group: 'Film', keys: ['Ctrl+Z'], run: () => void film.undo() },
   { id: 'redo', name: 'Redo', group: 'Film', keys: ['Ctrl+Shift+Z', 'Ctrl+Y'], run: () => void film.redo() },
   { id: 'versions', name: 'Versions: keep, compare, bring back…', group: 'Film', keys: [], run: () => (versions.value = true) },
+  { id: 'aside', name: 'What was set aside: changes the server could not keep…', group: 'Film', keys: [], run: () => (aside.value = true) },
   { id: 'hand-over', name: 'Hand over: make the movie…', group: 'Film', keys: ['Ctrl+E'], run: () => (handOver.value = true) },
   { id: 'bring-in', name: 'Bring in pictures or layered files…', group: 'Film', keys: ['Ctrl+I'], run: () => bringIn.value?.pick() },
   { id: 'palette', name: 'Commands and shortcuts', group: 'Film', keys: ['Ctrl+K'], run: () => (palette.value = true) },
@@ -85,11 +89,13 @@ watch(() => desk.view, stop)
 
 <template>
   <div class="film">
-    <TopBar @hand-over="handOver = true" @versions="versions = true" @palette="palette = true" />
+    <TopBar @hand-over="handOver = true" @versions="versions = true" @aside="aside = true" @palette="palette = true" />
     <BoardsView v-if="desk.view === 'boards'" class="view" @bring-script="(startWith) => (script = { file: null, startWith })" @bring-in="bringIn?.pick()" />
     <DrawView v-else-if="desk.view === 'draw'" class="view" />
     <DeskView v-else class="view" />
     <ConflictCard />
+    <QuestionDialog />
+    <AsideDialog v-model:visible="aside" />
     <CommandPalette v-model:visible="palette" :commands="commands" />
     <VersionsDialog v-model:visible="versions" />
     <HandOverDialog v-model:visible="handOver" />

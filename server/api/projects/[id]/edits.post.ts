@@ -1,9 +1,7 @@
 import { defineEventHandler } from 'h3'
-import { BATCH_LIMIT_BYTES, batchSchema, type Batch } from '#shared/edits'
-import { applyBatch } from '../../../services/editBatches'
+import { BATCH_LIMIT_BYTES } from '#shared/edits'
+import { takeBatch } from '../../../services/batches'
 import { idParam } from '../../../services/params'
-import { readChecked } from '../../../services/requests'
+import { readText } from '../../../services/requests'
 
-export default defineEventHandler(async (event) =>
-  applyBatch(idParam(event), (await readChecked(event, batchSchema, BATCH_LIMIT_BYTES)) as Batch),
-)
+export default defineEventHandler(async (event) => takeBatch(idParam(event), await readText(event, BATCH_LIMIT_BYTES)))

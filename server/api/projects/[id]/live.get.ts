@@ -1,5 +1,5 @@
 import { createEventStream, defineEventHandler, getQuery, getRequestHeader } from 'h3'
-import { presentSchema } from '#shared/live'
+import { presentSchema, PUSH_LIMIT_LETTERS, type JournalEntry } from '#shared/live'
 import { subscribe } from '../../../services/live'
 import { idParam } from '../../../services/params'
 import { beHere, leave } from '../../../services/presence'
@@ -7,6 +7,11 @@ import { liveProject } from '../../../services/projects'
 import { refuse } from '../../../services/refusals'
 
 const BEAT_MS = 15_000
+
+function pushed(entry: JournalEntry): string {
+  const whole = JSON.stringify(entry)
+  return whole.length <= PUSH_LIMIT_LETTERS ? whole : JSON.stringify({ ...entry, change: { ...entry.change, edits: [] }, heavy: true })
+}
 
 /**
  * `?after=SEQ&session=ID&name=…&shot=…`: server-sent events. `change` carries a journal entry, its id the place in the
@@ -24,7 +29,7 @@ export default defineEventHandler(async (event) => {
   const end = subscribe({
     projectId,
     seq: after,
-    onEntry: (entry) => void stream.push({ event: 'change', id: String(entry.seq), data: JSON.stringify(entry) }),
+    onEntry: (entry) => void stream.push({ event: 'change', id: String(entry.seq), data: pushed(entry) }),
     onHere: (list) => void stream.push({ event: 'here', data: JSON.stringify(list) }),
     onEnd: () => void stream.close(),
   })
