@@ -1,4 +1,4 @@
-import { counterTruck, counterZoom, posesEqual, type CameraPose } from '@rubato/core/camera'
+import { counterTruck, counterZoom, posesEqual, type CameraPose, heldPose } from '@rubato/core/camera'
 import { firstCamera, panelAtFrame, placedFramings, rackLevels, type Framing, type Level, type PlacedFraming, compareOrdered } from '@rubato/core/document'
 import { keyCounterZoom, keyFraming, reframe, type Whereabouts } from '@rubato/core/edits'
 import type { KeyedFraming } from '@rubato/core/moves'
@@ -99,7 +99,7 @@ export const useDeskStore = defineStore('desk', () => {
     if (framings.value.length <= 1) return 'reframes'
     return framingHere.value === null ? 'looking' : 'changes-framing'
   })
-  const timecode = computed(() => (film.project === null ? '' : timecodeOfFrame(playhead.value, film.project.rate)))
+  const timecode = computed(() => (film.project === null ? '' : timecodeOfFrame(playhead.value + (film.project.startTimecodeFrames ?? 0), film.project.rate, film.project.dropFrame ?? false)))
   const fps = computed(() => (film.project === null ? 24 : framesPerSecond(film.project.rate)))
 
   watch([shotId, shotFrame], () => (trial.value = null))
@@ -182,7 +182,7 @@ export const useDeskStore = defineStore('desk', () => {
     }
     if (mode === 'looking') {
       return {
-        update: (next) => (trial.value = { shotId: shot, frame, pose: countered(start, next, plane) }),
+        update: (next) => (trial.value = { shotId: shot, frame, pose: heldPose(countered(start, next, plane)) ?? start }),
         end() {},
         abandon: () => (trial.value = before),
       }

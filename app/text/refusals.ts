@@ -64,6 +64,10 @@ export function wordRefusal(refusal: MakeRefusal | EditRefusal): string {
       return 'Between two framings nothing is kept by looking. Press Key to keep this one.'
     case 'still-settling':
       return `The camera is still settling from the framing before. It rests from frame ${refusal.restsAtFrame + 1} of the shot: go there, or shorten the settle in the inspector.`
+    case 'out-of-reach':
+      return `A level stands at most ${refusal.most.toLocaleString('en')} fw from the set’s middle, and is at most a million times as large; ${fw(refusal.received)} was asked for.`
+    case 'words-too-long':
+      return `A panel has room for ${refusal.most.toLocaleString('en')} letters of each; together these would have ${refusal.received.toLocaleString('en')}. Shorten one first.`
     case 'pose-not-finite':
       return 'This camera has no such place. The numbers asked for don’t lead anywhere; try smaller ones.'
     case 'label-taken':

@@ -71,7 +71,8 @@ type Track = TakeTrack | MixTrack
 
 /** What a frame's picture is made of, as text: equal for two frames only when their pictures are. */
 export function pictureKey(stage: StageFrame, muted: ReadonlySet<string>, drawingOf: (id: string) => Drawing | null): string {
-  const parts: (string | number)[] = [...Object.values(stage.pose)]
+  const { x, y, depth, panDegrees, tiltDegrees, rollDegrees, focalLengthMm } = stage.pose
+  const parts: (string | number)[] = [x, y, depth, panDegrees, tiltDegrees, rollDegrees, focalLengthMm]
   for (const { level, drawingId, plane, pictureIndex, layer } of stage.levels) {
     if (drawingId === null || muted.has(level.id)) continue
     const drawing = drawingOf(drawingId)

@@ -11,7 +11,7 @@ import type { ToldError } from './making'
 import type { LineSpec } from './soundLine'
 import type { SoundPlan } from './soundPlan'
 import type { MovieSound } from './soundWriter'
-import type { FilmSpan, PlacedShot, PlacedTransition, Thinned } from '@rubato/core/stage'
+import type { ArtReach, FilmSpan, PlacedShot, PlacedTransition, Thinned } from '@rubato/core/stage'
 import type { Peaks } from '@rubato/core/sound'
 
 /** What each worker is asked and answers; the one place where the two sides meet. */
@@ -39,6 +39,8 @@ export interface ThinAsk {
   readonly tolerancePx: number
   /** Of the output, which the tolerance is counted in. */
   readonly widthPx: number
+  /** How far the art of levels reaches, by level. */
+  readonly reaches: ReadonlyMap<string, ArtReach>
 }
 export type ThinAnswer = { readonly kind: 'found'; readonly number: number; readonly found: Thinned } | { readonly kind: 'failed'; readonly number: number; readonly what: string }
 

@@ -1,17 +1,31 @@
-import { add, scale } from '../geometry/point'
-import { basisOf } from './projection'
+import { add, scale, type Point3 } from '../geometry/point'
+import { basisOf, NEAREST_Z, project, rayThrough, type Lens } from './projection'
 import { FOCAL_LENGTH_RANGE_MM, lensRatio, type Optics } from './lens'
 import type { CameraPose } from './pose'
 
 /**
  * Slides the camera so that art at distance `z` follows a pointer that moved by (du, dv) fw in the picture. Dragging
- * the picture right moves the camera left.
+ * the picture right moves the camera left. By numbers that are not finite it stays where it is.
  */
 export function slidePose(pose: CameraPose, optics: Optics, du: number, dv: number, z: number): CameraPose {
   const { right, up } = basisOf(pose)
+  if (![du, dv, z].every(Number.isFinite)) return pose
   const reach = z / lensRatio(pose.focalLengthMm, optics.filmBackMm)
   const by = add(scale(right, -du * reach), scale(up, -dv * reach))
   return { ...pose, x: pose.x + by.x, y: pose.y + by.y, depth: pose.depth + by.depth }
+}
+
+/**
+ * Where a point goes that is dragged by (du, dv) fw in the picture and stays at its depth: the place at that depth which
+ * is seen there, however the camera is turned. Null where nothing of that depth is seen there.
+ */
+export function slidePoint(lens: Lens, point: Point3, du: number, dv: number): Point3 | null {
+  const seen = project(lens, point)
+  if (!(seen.z >= NEAREST_Z)) return null
+  const ray = rayThrough(lens, seen.u + du, seen.v + dv)
+  const along = (point.depth - lens.position.depth) / ray.depth
+  if (!(along >= NEAREST_Z) || !Number.isFinite(along)) return null
+  return { x: lens.position.x + ray.x * along, y: lens.position.y + ray.y * along, depth: point.depth }
 }
 
 /** Turns the camera so that the picture follows a pointer that moved by (du, dv) fw. */

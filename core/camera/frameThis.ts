@@ -5,7 +5,7 @@ import { basisOf } from './projection'
 
 export type FramedThis =
   | { readonly ok: true; readonly pose: CameraPose }
-  | { readonly ok: false; readonly code: 'nothing-to-frame' }
+  | { readonly ok: false; readonly code: 'nothing-to-frame' | 'not-finite' }
   | { readonly ok: false; readonly code: 'no-such-lens'; readonly focalLengthMm: number }
 
 /** The camera comes no nearer than this to what it frames, fw. */
@@ -22,6 +22,7 @@ const MOST_MARGIN = 0.45
  */
 export function frameThis(points: readonly Point3[], turn: Pick<CameraPose, 'panDegrees' | 'tiltDegrees' | 'rollDegrees'>, from: CameraPose, optics: Optics, margin: number, by: 'truck' | 'lens'): FramedThis {
   if (points.length === 0) return { ok: false, code: 'nothing-to-frame' }
+  if (![...points.flatMap(({ x, y, depth }) => [x, y, depth]), turn.panDegrees, turn.tiltDegrees, turn.rollDegrees, from.x, from.y, from.depth, from.focalLengthMm, margin].every(Number.isFinite)) return { ok: false, code: 'not-finite' }
   const { right, up, forward } = basisOf(turn)
   const free = 1 - 2 * Math.min(MOST_MARGIN, Math.max(0, margin))
   const [U, V] = [free / 2, free / 2 / optics.aspect]

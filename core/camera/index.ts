@@ -6,11 +6,11 @@ export {
   TRADE_FOCAL_LENGTHS_MM,
 } from './lens'
 export type { Optics } from './lens'
-export { posesEqual, untouchedPose } from './pose'
+export { heldPose, POSE_LIMITS, posesEqual, untouchedPose } from './pose'
 export type { CameraPose } from './pose'
 export { basisOf, inFrame, lensOf, meetPlane, NEAREST_Z, project, rayThrough, unproject } from './projection'
 export type { CameraBasis, Lens, Projected } from './projection'
-export { slidePose, truckPose, turnPose, zoomPose } from './drag'
+export { slidePoint, slidePose, truckPose, turnPose, zoomPose } from './drag'
 export { counterTruck, counterZoom } from './counterZoom'
 export { frameThis } from './frameThis'
 export type { FramedThis } from './frameThis'

@@ -94,7 +94,8 @@ export function meetPlane(
   const { axisX, axisY } = plane
   const normal = cross(axisX, axisY)
   const facing = dot(ray, normal)
-  if (Math.abs(facing) < 1e-12) return null
+  // Beside the lengths of both: a small plane is not edge-on for being small.
+  if (Math.abs(facing) <= 1e-12 * Math.sqrt(dot(normal, normal) * dot(ray, ray))) return null
   const z = dot(subtract(plane.origin, lens.position), normal) / facing
   if (z <= 0) return null
   const offset = subtract(add(lens.position, scale(ray, z)), plane.origin)

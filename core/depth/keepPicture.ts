@@ -19,7 +19,7 @@ export type KeptPicture =
  * the level, or the depth asked for, is at or behind the lens.
  */
 export function keepPicture(camera: Point3, level: Point3 & { readonly scale: number }, depth: number): KeptPicture {
-  if (!Number.isFinite(depth)) return { ok: false, refusal: { code: 'depth-not-finite', depth, lensDepth: camera.depth } }
+  if (![depth, camera.x, camera.y, camera.depth, level.x, level.y, level.depth, level.scale].every(Number.isFinite)) return { ok: false, refusal: { code: 'depth-not-finite', depth, lensDepth: camera.depth } }
   if (level.depth - camera.depth < NEAREST_Z) {
     return { ok: false, refusal: { code: 'level-behind-lens', depth: level.depth, lensDepth: camera.depth } }
   }

@@ -91,8 +91,10 @@ const DIGITS = '0123456789ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz'
  */
 export function orderOfNumber(value: number): string {
   if (!Number.isFinite(value) || Math.abs(value) > 1e12) throw new RangeError(`orderOfNumber: ${value} is not within ±1e12`)
-  const whole = Math.floor(value)
+  let whole = Math.floor(value)
   let rest = value - whole
+  // So little below a whole number that it rounds up to it.
+  if (rest >= 1) [whole, rest] = [whole + 1, 0]
   let fraction = ''
   while (rest > 0 && fraction.length < 80) {
     rest *= 62

@@ -15,6 +15,8 @@ const colour = z.string().regex(/^#[0-9a-f]{6}$/i)
 const unitInterval = z.number().min(0).max(1)
 
 export const PANEL_FRAMES_RANGE = Object.freeze({ min: 1, max: 1_000_000 })
+/** The most letters of a panel's action, dialogue or notes. */
+export const PANEL_LETTERS = 10_000
 export const OUTPUT_PX_RANGE = Object.freeze({ min: 16, max: 8192 })
 
 const point3 = z.strictObject({ x: fw, y: fw, depth: fw })
@@ -75,9 +77,9 @@ export const panelSchema = z.strictObject({
   lengthFrames: z.int().min(PANEL_FRAMES_RANGE.min).max(PANEL_FRAMES_RANGE.max),
   /** A fermata: the panel keeps its length when others give and take. */
   lengthLocked: z.boolean(),
-  action: text(10_000),
-  dialogue: text(10_000),
-  notes: text(10_000),
+  action: text(PANEL_LETTERS),
+  dialogue: text(PANEL_LETTERS),
+  notes: text(PANEL_LETTERS),
   targetFrames,
 })
 

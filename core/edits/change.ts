@@ -1,7 +1,7 @@
 import { z } from 'zod'
 import type { Film } from '../document/units'
 import { readSchema, type Read } from './reads'
-import { applyToFilm, editSchema, invert, isEmpty, merge, type Applied, type Edit } from './edit'
+import { applyAtWork, editSchema, filmAtWork, invert, isEmpty, merge, type Applied, type Edit } from './edit'
 
 /** What the artist did, as one step: a name for undo, and its edits in order. */
 export interface Change {
@@ -26,11 +26,10 @@ export const changeSchema = z.strictObject({
 
 /** All of a change or none of it. */
 export function applyChange(film: Film, change: Pick<Change, 'edits'>): Applied<Film> {
-  let value = film
+  const value = filmAtWork(film)
   for (const edit of change.edits) {
-    const applied = applyToFilm(value, edit)
-    if (!applied.ok) return applied
-    value = applied.value
+    const refusal = applyAtWork(value, edit)
+    if (refusal !== null) return { ok: false, refusal }
   }
   return { ok: true, value }
 }

@@ -1,6 +1,6 @@
 import { z } from 'zod'
 import { finderOf, withRecords, type Collection } from '../document/collection'
-import { EMPTY_DRAWING, EMPTY_TAKE, freeze, UNIT_SCHEMAS, unitRefSchema, type Film, type Unit, type UnitRef } from '../document/units'
+import { EMPTY_DRAWING, EMPTY_TAKE, freeze, UNIT_SCHEMAS, unitRefSchema, type Drawing, type Film, type Outline, type TakeBody, type Unit, type UnitRef } from '../document/units'
 import { sameJson } from './sameJson'
 
 /** One record before and after; null where it does not exist. */
@@ -97,6 +97,28 @@ export function applyToFilm(film: Film, edit: Edit): Applied<Film> {
   }
   const drawing = applyToUnit(film.drawings[id] ?? EMPTY_DRAWING, edit)
   return drawing.ok ? { ok: true, value: { ...film, drawings: { ...film.drawings, [id]: drawing.value } } } : drawing
+}
+
+/** A film that is being changed by many edits: its maps are copied once, not for each of them. */
+export interface FilmAtWork {
+  outline: Outline
+  readonly takes: Record<string, TakeBody>
+  readonly drawings: Record<string, Drawing>
+}
+
+export function filmAtWork(film: Film): FilmAtWork {
+  return { outline: film.outline, takes: { ...film.takes }, drawings: { ...film.drawings } }
+}
+
+/** Applies an edit to a film at work; refused, it is as it was. */
+export function applyAtWork(film: FilmAtWork, edit: Edit): EditRefusal | null {
+  const { kind, id } = edit.unit
+  const applied: Applied<Unit> = kind === 'outline' ? applyToUnit(film.outline, edit) : kind === 'take' ? applyToUnit(film.takes[id] ?? EMPTY_TAKE, edit) : applyToUnit(film.drawings[id] ?? EMPTY_DRAWING, edit)
+  if (!applied.ok) return applied.refusal
+  if (kind === 'outline') film.outline = applied.value as Outline
+  else if (kind === 'take') film.takes[id] = applied.value as TakeBody
+  else film.drawings[id] = applied.value as Drawing
+  return null
 }
 
 /** The edit that takes this one back exactly. */

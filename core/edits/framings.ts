@@ -1,4 +1,4 @@
-import type { CameraPose } from '../camera/pose'
+import { heldPose, type CameraPose } from '../camera/pose'
 import { anchorOfFrame, placedFramings, takeLengthFrames, type PlacedFraming } from '../document/panels'
 import type { Framing } from '../document/records'
 import type { TakeBody } from '../document/units'
@@ -17,7 +17,9 @@ const unitOf = (takeId: string) => ({ kind: 'take', id: takeId }) as const
  * between two others divides their move there: with the pose that the camera has, no frame looks otherwise. Refused while
  * the camera is still settling, where a framing would break that off.
  */
-export function keyFraming(take: TakeBody, takeId: string, cameraId: string, frame: number, pose: CameraPose, newId: string): Made {
+export function keyFraming(take: TakeBody, takeId: string, cameraId: string, frame: number, asked: CameraPose, newId: string): Made {
+  const pose = heldPose(asked)
+  if (pose === null) return refused({ code: 'pose-not-finite' })
   const camera = take.cameras[cameraId]
   if (camera === undefined) return refused({ code: 'missing', what: 'camera', id: cameraId })
   if (camera.locked) return refused({ code: 'camera-locked', id: cameraId })
@@ -50,7 +52,9 @@ export function divideMove(draft: Draft<TakeBody>, placed: readonly PlacedFramin
   return found.second
 }
 
-function poseFraming(take: TakeBody, takeId: string, framing: Framing, pose: CameraPose): Made {
+function poseFraming(take: TakeBody, takeId: string, framing: Framing, asked: CameraPose): Made {
+  const pose = heldPose(asked)
+  if (pose === null) return refused({ code: 'pose-not-finite' })
   if (framing.locked) return refused({ code: 'framing-locked', id: framing.id })
   return made(new Draft(take).put('framings', { ...framing, pose: { ...pose } }).edit('framing-key', unitOf(takeId)))
 }

@@ -1,3 +1,4 @@
+import { POSE_LIMITS } from '../camera/pose'
 import { keepPicture } from '../depth/keepPicture'
 import { spreadDepths, type SpreadRule } from '../depth/spread'
 import { rackLevels } from '../document/panels'
@@ -27,11 +28,19 @@ export function setLevelDepth(take: TakeBody, takeId: string, levelId: string, d
   if (level === undefined) return refused({ code: 'missing', what: 'level', id: levelId })
   if (camera === null) {
     if (!Number.isFinite(depth)) return refused({ code: 'depth-not-finite', depth, lensDepth: 0 })
-    return editLevel(take, takeId, levelId, { depth })
+    return placed(take, takeId, levelId, { depth })
   }
   const kept = keepPicture(camera, level, depth)
   if (!kept.ok) return refused(kept.refusal)
-  return editLevel(take, takeId, levelId, { x: kept.x, y: kept.y, depth: kept.depth, scale: kept.scale })
+  return placed(take, takeId, levelId, { x: kept.x, y: kept.y, depth: kept.depth, scale: kept.scale })
+}
+
+/** Puts a level where it can be: refused, with how far that is, beyond. */
+function placed(take: TakeBody, takeId: string, levelId: string, fields: { readonly depth: number; readonly x?: number; readonly y?: number; readonly scale?: number }): Made {
+  const { placeFw } = POSE_LIMITS
+  const far = [fields.x, fields.y, fields.depth].find((value) => value !== undefined && Math.abs(value) > placeFw)
+  if (far !== undefined || (fields.scale !== undefined && !(fields.scale >= 1e-6 && fields.scale <= 1e6))) return refused({ code: 'out-of-reach', received: far ?? fields.scale!, most: placeFw })
+  return editLevel(take, takeId, levelId, fields)
 }
 
 /** Gives many levels depths in one step, near to far as they stand now, each keeping the picture. */

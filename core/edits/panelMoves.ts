@@ -4,7 +4,7 @@ import { anchoredIn, putAnchored } from '../document/anchored'
 import { opticsOfFilm } from '../document/optics'
 import { inOrder } from '../document/order'
 import { anchorOfFrame, firstCamera, frameOfAnchor, placedFramings, placedPanels, takeLengthFrames } from '../document/panels'
-import { cellIdOf, linkIdOf, type Level, type Link, type Panel } from '../document/records'
+import { cellIdOf, linkIdOf, PANEL_FRAMES_RANGE, PANEL_LETTERS, type Level, type Link, type Panel } from '../document/records'
 import type { Film, Outline, TakeBody } from '../document/units'
 import { allAlike, cameraSpan, framingOf, leftByJump, putSpan, startingAt, tidyLoose } from './cameraSpans'
 import { Draft } from './draft'
@@ -123,13 +123,12 @@ export function joinPanels(film: Film, projectId: string, takeId: string, ids: r
   if (parts.length < 2 || parts.some((panel, i) => panels[at + i] !== panel)) return refused({ code: 'not-side-by-side' })
   const [first, ...rest] = parts as readonly [Panel, ...Panel[]]
   const gone = new Set(rest.map((panel) => panel.id))
-  const draft = new Draft(take).put('panels', {
-    ...first,
-    lengthFrames: parts.reduce((sum, panel) => sum + panel.lengthFrames, 0),
-    action: joinedWords(parts.map((panel) => panel.action)),
-    dialogue: joinedWords(parts.map((panel) => panel.dialogue)),
-    notes: joinedWords(parts.map((panel) => panel.notes)),
-  })
+  const lengthFrames = parts.reduce((sum, panel) => sum + panel.lengthFrames, 0)
+  if (lengthFrames > PANEL_FRAMES_RANGE.max) return refused({ code: 'length-out-of-range', received: lengthFrames, ...PANEL_FRAMES_RANGE })
+  const words = { action: joinedWords(parts.map((panel) => panel.action)), dialogue: joinedWords(parts.map((panel) => panel.dialogue)), notes: joinedWords(parts.map((panel) => panel.notes)) }
+  const longest = Math.max(...Object.values(words).map((each) => each.length))
+  if (longest > PANEL_LETTERS) return refused({ code: 'words-too-long', received: longest, most: PANEL_LETTERS })
+  const draft = new Draft(take).put('panels', { ...first, lengthFrames, ...words })
   const starts = new Map(placedPanels(take).map((placed) => [placed.panel.id, placed.startFrame]))
   for (const each of anchoredIn(take, (id) => gone.has(id))) {
     putAnchored(draft, each, { panelId: first.id, offsetFrames: each.record.offsetFrames + starts.get(each.record.panelId)! - starts.get(first.id)! })
@@ -185,6 +184,7 @@ function counterpart(into: TakeBody, level: Level): Level | null {
 export function carryPanels(film: Film, projectId: string, fromTakeId: string, ids: readonly string[], toTakeId: string, beforeId: string | null, newId: NewIds): Made {
   const from = film.takes[fromTakeId]
   const to = film.takes[toTakeId]
+  if (from !== undefined && fromTakeId === toTakeId) return movePanels(from, fromTakeId, ids, beforeId)
   const moving = from === undefined ? null : chosen(from, ids)
   if (from === undefined || to === undefined || moving === null) return missing(ids[0] ?? '')
   const removed = removePanels(film, projectId, fromTakeId, ids, newId)

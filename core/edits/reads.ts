@@ -43,11 +43,17 @@ function contentOf(film: Film, unit: UnitRef): TakeBody | Drawing | null {
   return (unit.kind === 'take' ? film.takes[unit.id] : film.drawings[unit.id]) ?? null
 }
 
+/** Takes that edits take out of the film. */
+export function takesDropped(edits: readonly Edit[]): ReadonlySet<string> {
+  return new Set(edits.flatMap((edit) => (edit.unit.kind === 'outline' ? Object.entries(edit.changes.takes ?? {}).flatMap(([id, { after }]) => (after === null ? [id] : [])) : [])))
+}
+
 /** What edits that are to be made on a film read of it. Units that are not loaded were not looked at. */
 export function readsOf(film: Film, edits: readonly Edit[]): readonly Read[] {
   const touched = new Set(edits.map(({ unit }) => `${unit.kind}:${unit.id}`))
   const contents = new Map<string, UnitRef>()
   const reads: Read[] = []
+  const dropped = takesDropped(edits)
   const look = (unit: UnitRef) => {
     const key = `${unit.kind}:${unit.id}`
     // What is touched has its revision checked as it is.
@@ -69,7 +75,9 @@ export function readsOf(film: Film, edits: readonly Edit[]): readonly Read[] {
       }
     } else {
       const takeId = takeShowing(film, edit.unit.id)
-      if (takeId !== null && film.drawings[edit.unit.id] !== undefined) reads.push({ kind: 'shown', drawingId: edit.unit.id, takeId })
+      // Taken out by the same edits, as undo does, it need not be seen.
+      const goes = takeId !== null && (dropped.has(takeId) || (touched.has(`take:${takeId}`) && !(still ??= stillShown(film, edits))(edit.unit.id)))
+      if (takeId !== null && !goes && film.drawings[edit.unit.id] !== undefined) reads.push({ kind: 'shown', drawingId: edit.unit.id, takeId })
     }
     if (edit.copyOf !== undefined) drawing(edit.copyOf)
   }

@@ -3,9 +3,9 @@ import { FIRST_ORDER } from '../document/order'
 import type { Framing, Sequence, Shot } from '../document/records'
 import { outlineProblems, takeProblems, type DocumentProblem } from '../document/checkTake'
 import { EMPTY_DRAWING, EMPTY_TAKE, type Film, type Unit, type UnitRef } from '../document/units'
-import { applyToFilm, type Edit, type RecordChange } from './edit'
+import { applyAtWork, filmAtWork, type Edit, type RecordChange } from './edit'
 import { applyChange, type Change } from './change'
-import { contentHolds, readsOf, showsDrawing, takeShowing, type Read } from './reads'
+import { contentHolds, readsOf, showsDrawing, takesDropped, takeShowing, type Read } from './reads'
 import { labelBetween } from './shots'
 import { sameJson } from './sameJson'
 
@@ -32,7 +32,7 @@ export type Rebased =
 export function rebaseChange(film: Film, change: Change): Rebased {
   const clashes: Clash[] = (change.reads ?? []).flatMap((read) => (read.kind === 'content' && !contentHolds(film, read) ? [contentClash(read.unit)] : []))
   const edits: Edit[] = []
-  let value = film
+  const value = filmAtWork(film)
   for (const asked of change.edits) {
     const edit = relabelled(value, asked)
     const done = edit.exact === true && isDone(value, edit)
@@ -44,9 +44,8 @@ export function rebaseChange(film: Film, change: Change): Rebased {
     })
     if (clashes.length > 0) continue
     clashes.push(...samePlaceClashes(value, merged))
-    const applied = applyToFilm(value, merged)
-    if (!applied.ok) throw new Error(`rebaseChange: ${applied.refusal.code} at ${applied.refusal.path.join('.')}`)
-    value = applied.value
+    const refusal = applyAtWork(value, merged)
+    if (refusal !== null) throw new Error(`rebaseChange: ${refusal.code} at ${refusal.path.join('.')}`)
     edits.push(merged)
   }
   if (clashes.length > 0) return { ok: false, clashes }
@@ -74,8 +73,17 @@ function isDone(film: Film, edit: Edit): boolean {
 /** What the change was done in, and is no longer in the film: a take, or a drawing that nobody sees any more. */
 function groundClashes(film: Film, change: Change): Clash[] {
   const gone: Clash[] = []
-  for (const { unit } of change.edits) {
-    if (unit.kind === 'take' && film.outline.takes[unit.id] === undefined) gone.push({ unit, collection: 'takes', id: unit.id, mine: {}, theirs: null, fields: [] })
+  const dropped = takesDropped(change.edits)
+  for (const { unit, changes } of change.edits) {
+    // A shot that comes back, of which someone has taken all panels meanwhile.
+    for (const [id, { before, after }] of Object.entries(unit.kind === 'outline' ? (changes.takes ?? {}) : {})) {
+      if (before === null && after !== null && film.takes[id] !== undefined && Object.keys(film.takes[id].panels).length === 0) gone.push({ unit: { kind: 'take', id }, collection: 'takes', id, mine: {}, theirs: null, fields: [] })
+    }
+    if (unit.kind !== 'take') continue
+    const panels = Object.keys(film.takes[unit.id]?.panels ?? {}).length
+    // A shot of which each took out one half; a new shot that is undone, and someone has gone on in.
+    const halves = dropped.has(unit.id) ? panels > 0 && change.edits.some((edit) => edit.unit.id === unit.id && Object.keys(edit.changes.panels ?? {}).length > 0) : panels === 0
+    if (halves || (film.outline.takes[unit.id] === undefined && !dropped.has(unit.id))) gone.push({ unit, collection: 'takes', id: unit.id, mine: {}, theirs: null, fields: [] })
   }
   for (const read of change.reads ?? []) {
     if (read.kind !== 'shown') continue
@@ -129,30 +137,31 @@ function nextLabel(label: string, taken: ReadonlySet<string>): string {
 /** The change that puts mine through on a film that has moved on: fields I changed are mine, all others stay theirs. */
 export function insistOn(film: Film, change: Change, id: string): Rebased {
   const edits: Edit[] = []
-  let value = film
+  const value = filmAtWork(film)
   for (const edit of change.edits) {
     const mine = mapRecords(value, withTakes(value, edit), (record, now) => {
       if (record.before === null || record.after === null || now === null) return record.after
       return { ...now, ...Object.fromEntries(changedFields(record.before, record.after).map((field) => [field, (record.after as Fields)[field]])) }
     })
-    const applied = applyToFilm(value, mine)
-    if (!applied.ok) throw new Error(`insistOn: ${applied.refusal.code} at ${applied.refusal.path.join('.')}`)
-    value = applied.value
+    const refusal = applyAtWork(value, mine)
+    if (refusal !== null) throw new Error(`insistOn: ${refusal.code} at ${refusal.path.join('.')}`)
     edits.push(mine)
   }
   const kept = edits.filter((edit) => Object.keys(edit.changes).length > 0)
   const made = withReads({ ...change, id, edits: kept }, readsOf(film, kept))
-  const broken = structureClashes(value, made)
+  const broken = [...structureClashes(value, made), ...groundClashes(value, made)]
   return broken.length > 0 ? { ok: false, clashes: broken } : { ok: true, change: made, film: value }
 }
 
-/** A shot that comes back needs a take to be seen: the one it circled, whose body the server still has. */
+/** A shot that comes back needs a take to be seen: the one it circled, where its body is still what it was. */
 function withTakes(film: Film, edit: Edit): Edit {
   if (edit.unit.kind !== 'outline') return edit
   const takes: Record<string, RecordChange> = {}
   for (const { before, after } of Object.values(edit.changes.shots ?? {})) {
     const shot = after as Shot | null
     if (before === null || shot === null || film.outline.takes[shot.circledTakeId] !== undefined || edit.changes.takes?.[shot.circledTakeId] !== undefined) continue
+    // Undoing a new shot empties its take: that is not to be brought back.
+    if (Object.keys(film.takes[shot.circledTakeId]?.panels ?? {}).length === 0) continue
     takes[shot.circledTakeId] = { before: null, after: { id: shot.circledTakeId, shotId: shot.id, order: FIRST_ORDER, letter: 'A' } }
   }
   return Object.keys(takes).length === 0 ? edit : { ...edit, changes: { ...edit.changes, takes: { ...edit.changes.takes, ...takes } } }

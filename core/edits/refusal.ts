@@ -19,6 +19,9 @@ export type MakeRefusal =
   /** The camera comes to rest at that frame of the shot. */
   | { readonly code: 'still-settling'; readonly restsAtFrame: number }
   | { readonly code: 'pose-not-finite' }
+  /** Farther than the set reaches, fw, or larger than a level can be. */
+  | { readonly code: 'out-of-reach'; readonly received: number; readonly most: number }
+  | { readonly code: 'words-too-long'; readonly received: number; readonly most: number }
   | { readonly code: 'nothing-to-paste' | 'nothing-to-hold' }
   /** From the frame it is to begin at the shot has room for `most` frames. */
   | { readonly code: 'move-too-long'; readonly asked: number; readonly most: number }

@@ -1,4 +1,4 @@
-import { placedPanels, shownCell } from '../document/panels'
+import { placedPanels } from '../document/panels'
 import { cellIdOf, type Level } from '../document/records'
 import type { TakeBody } from '../document/units'
 import type { Draft } from './draft'
@@ -9,7 +9,16 @@ export type Showing = ReadonlyMap<string, string | null>
 /** What is shown, panel by panel, in order. */
 export function showings(take: TakeBody): ReadonlyMap<string, Showing> {
   const levels = Object.values(take.levels)
-  return new Map(placedPanels(take).map(({ panel, index }) => [panel.id, new Map(levels.map((level) => [level.id, shownCell(take, level, index)?.drawingId ?? null]))]))
+  const held = new Map<string, string | null>(levels.map((level) => [level.id, null]))
+  return new Map(
+    placedPanels(take).map(({ panel }) => {
+      for (const level of levels) {
+        const cell = take.cells[cellIdOf(level.id, panel.id)]
+        if (cell !== undefined) held.set(level.id, cell.drawingId)
+      }
+      return [panel.id, new Map(held)]
+    }),
+  )
 }
 
 /**

@@ -1,133 +1,281 @@
-import * as fountain from 'fountain-js'
 import type { ScriptPassage } from './passages'
+
+/** Something in a script that is not as its format has it. It is taken as the text that it is. */
+export interface ScriptDoubt {
+  /** From 1. */
+  readonly line: number
+  readonly what: 'open-comment' | 'open-note' | 'too-long'
+}
 
 export interface ReadScript {
   /** From the title page; null where it has none. */
   readonly title: string | null
   readonly passages: readonly ScriptPassage[]
+  readonly doubts: readonly ScriptDoubt[]
 }
 
-/** The parser takes time by the square of the length: long scripts are read in parts of about this many characters. */
-const PART_CHARACTERS = 16_000
-const HEADING = /^(?:\.(?=[^.\s])|(?:int|ext|est|int\.?\/ext|i\/e)[. ])/i
+/** The most letters of a passage's text, speaker and manner. */
+const MOST = Object.freeze({ text: 20_000, speaker: 200, manner: 500 })
+
+const HEADING = /^(?:int\.?\/ext|ext\.?\/int|int|ext|est|i\/e)[. ]/i
+const TITLE_KEY = /^([A-Za-z][A-Za-z ]{0,30}):(.*)$/
+const FORCED_HEADING = /^\.[^.\s]|^\. +\S/
+const SECTION = /^(#{1,6})\s*(\S.*)$/
+const SYNOPSIS = /^=(?!=)\s*(\S.*)$/
+const PAGE_BREAK = /^={3,}$/
+const CENTERED = /^>.*<$/
+const PARENTHETICAL = /^\((.*)\)$/
+
+/** A name in capitals, with what may stand in brackets after it. */
+function isName(line: string): boolean {
+  if (line.startsWith('@')) return line.length > 1
+  const name = line.replace(/\s*\^$/, '').replace(/(?:\s*\([^)]*\))+$/, '')
+  return /\p{L}/u.test(name) && name === name.toUpperCase() && !/^[!.>~=#[(]/.test(name)
+}
+
+const isTransition = (line: string) => (line.startsWith('>') && !CENTERED.test(line)) || (/TO:$/.test(line) && line === line.toUpperCase() && /\p{L}/u.test(line))
+
+/** A line of nothing at all parts what is above it from what is below; one of spaces, two at least, does not. */
+const parts = (line: string) => line.length < 2 && line.trim() === ''
+
+/** Signs that would mean something else get one more backslash, and lose it in reading: any text can be written. */
+const hideComments = (text: string) => text.replace(/\/(\\*)\*/g, '/\\$1*')
+const showComments = (text: string) => text.replace(/\/\\(\\*)\*/g, '/$1*')
+const hideNoteEnds = (text: string) => text.replace(/\](\\*)(?=\])/g, ']\\$1')
+const showNoteEnds = (text: string) => text.replace(/\]\\(\\*)(?=\])/g, ']$1')
+const hideBracket = (line: string) => line.replace(/^(\\*)\(/, '\\$1(')
+const showBracket = (line: string) => line.replace(/^\\(\\*)\(/, '$1(')
+
+interface Line {
+  readonly text: string
+  /** In the file, from 1. */
+  readonly number: number
+}
 
 /**
- * Reads a screenplay in Fountain. Line ends and a byte order mark don't matter; what is commented out is left out;
- * dual dialogue comes one after the other. Text that is not Fountain at all comes out as action.
+ * Reads a screenplay in Fountain, by the format's public rules (fountain.io/syntax). Line ends and a byte order mark don't
+ * matter; dual dialogue comes one after the other. Emphasis, escapes, lyrics, centred text and scene numbers stay in the
+ * text as they are written; what is commented out is a note that keeps its signs, and so are synopses and page breaks.
+ * Nothing makes a script unreadable: what is no Fountain is action, and named where it seems meant as something else.
  */
 export function readFountain(source: string): ReadScript {
-  const text = source.replace(/^\uFEFF/, '').replace(/\r\n?/g, '\n').replace(/\/\*[\s\S]*?\*\//g, '').replace(/\t/g, '    ')
+  const doubts: ScriptDoubt[] = []
   const passages: ScriptPassage[] = []
-  let title: string | null = null
-  for (const [index, part] of parts(text).entries()) {
-    const { tokens } = new fountain.Fountain().parse(part, true)
-    const page = tokens.filter((token) => token.is_title === true)
-    if (index === 0 && page.length > 0) {
-      title = page.find((token) => token.type === 'title')?.text?.replace(/[*_]/g, '').trim() ?? null
-      passages.push({ kind: 'title', speaker: '', manner: '', text: page.map((token) => `${named(token.type)}: ${indented(token.text ?? '')}`).join('\n') })
-    }
-    read(tokens.filter((token) => token.is_title !== true), passages)
+  const text = source.replace(/^\uFEFF/, '').replace(/\r\n?/g, '\n').replace(/\t/g, '    ')
+  const put = (kind: ScriptPassage['kind'], words: string, line: number, as = '', how = '') => {
+    const [whole, speaker, manner] = [showComments(words), showComments(as), showComments(how)]
+    if (whole.length > MOST.text || speaker.length > MOST.speaker || manner.length > MOST.manner) doubts.push({ line, what: 'too-long' })
+    for (let at = 0; at === 0 || at < whole.length; at += MOST.text) passages.push({ kind, speaker: speaker.slice(0, MOST.speaker), manner: manner.slice(0, MOST.manner), text: whole.slice(at, at + MOST.text) })
   }
-  return { title, passages }
+  const { lines, comments } = withoutComments(text, doubts)
+  let at = 0
+  const title = readTitlePage(lines, (words, end) => {
+    put('title', words, 1)
+    at = end
+  })
+  const comment = (until: number) => {
+    while (comments.length > 0 && comments[0]!.before <= until) put('note', comments.shift()!.text, until)
+  }
+  while (at < lines.length) {
+    if (parts(lines[at]!.text)) {
+      at++
+      continue
+    }
+    const begin = at
+    while (at < lines.length && !parts(lines[at]!.text)) at++
+    comment(begin)
+    readBlock(lines.slice(begin, at), put, doubts)
+    comment(at - 1)
+  }
+  comment(Infinity)
+  return { title, passages, doubts }
 }
 
-/** Cut before scene headings, so that nothing that belongs together is parted. */
-function parts(text: string): string[] {
-  const found: string[] = []
-  let from = 0
-  while (text.length - from > PART_CHARACTERS) {
-    let cut = -1
-    for (let at = text.indexOf('\n\n', from + PART_CHARACTERS / 2); at >= 0 && at < from + PART_CHARACTERS * 4; at = text.indexOf('\n\n', at + 2)) {
-      if (HEADING.test(text.slice(at + 2, at + 40).trimStart())) {
-        cut = at
-        break
-      }
-    }
-    // A scene without end is cut between paragraphs, one without paragraphs where it must be.
-    if (cut < 0) cut = text.indexOf('\n\n', from + PART_CHARACTERS)
-    if (cut < 0) break
-    found.push(text.slice(from, cut + 1))
-    from = cut + 2
-  }
-  found.push(text.slice(from))
-  return found
+type Put = (kind: ScriptPassage['kind'], words: string, line: number, speaker?: string, manner?: string) => void
+
+interface Comment {
+  readonly text: string
+  /** The line, counted without comments, that it stood before or in. */
+  readonly before: number
 }
 
-function read(tokens: readonly fountain.Token[], into: ScriptPassage[]) {
-  let speaker = ''
+/** Comments are taken out whole; one that is never closed is text. */
+function withoutComments(text: string, doubts: ScriptDoubt[]): { readonly lines: readonly Line[]; readonly comments: Comment[] } {
+  const lines: Line[] = []
+  const comments: Comment[] = []
+  let number = 1
+  let open = ''
+  let begun = number
+  const add = (words: string) => {
+    const found = words.split('\n')
+    open += found[0]!
+    for (const next of found.slice(1)) {
+      lines.push({ text: open, number: begun })
+      number++
+      begun = number
+      open = next
+    }
+  }
+  let at = 0
+  for (;;) {
+    const from = text.indexOf('/*', at)
+    const to = from < 0 ? -1 : text.indexOf('*/', from + 2)
+    if (from >= 0 && to < 0) doubts.push({ line: number + text.slice(at, from).split('\n').length - 1, what: 'open-comment' })
+    if (from < 0 || to < 0) break
+    add(text.slice(at, from))
+    comments.push({ text: text.slice(from, to + 2), before: lines.length })
+    number += text.slice(from, to + 2).split('\n').length - 1
+    at = to + 2
+    // A comment alone on its lines leaves no line behind.
+    if (open.trim() === '' && /^[ ]*\n/.test(text.slice(at))) {
+      at = text.indexOf('\n', at) + 1
+      number++
+      begun = number
+      open = ''
+    }
+  }
+  add(text.slice(at))
+  lines.push({ text: open, number: begun })
+  return { lines: lines.map((line) => ({ ...line, text: line.text.replace(/ +$/, (spaces) => (line.text.trim() === '' ? spaces : '')) })), comments }
+}
+
+/** Keys and values up to the first blank line, where the file begins with them. */
+function readTitlePage(lines: readonly Line[], found: (words: string, end: number) => void): string | null {
+  let begin = 0
+  while (begin < lines.length && lines[begin]!.text.trim() === '') begin++
+  let end = begin
+  while (end < lines.length && !parts(lines[end]!.text)) end++
+  const page = lines.slice(begin, end).map((line) => line.text)
+  if (!isTitlePage(page)) return null
+  found(page.join('\n'), end)
+  const at = page.findIndex((line) => /^title:/i.test(line))
+  if (at < 0) return null
+  const value = [page[at]!.replace(/^title:/i, '')]
+  for (let i = at + 1; i < page.length && /^ {3,}/.test(page[i]!); i++) value.push(page[i]!)
+  const title = value.map((line) => line.replace(/[*_]/g, '').trim()).filter((line) => line !== '').join(' ')
+  return title === '' ? null : title
+}
+
+function isTitlePage(page: readonly string[]): boolean {
+  const first = page[0] === undefined ? null : TITLE_KEY.exec(page[0])
+  if (first === null || HEADING.test(page[0]!)) return false
+  // `FADE IN:` alone is how many scripts begin.
+  if (first[2]!.trim() === '' && !/^ {3,}\S/.test(page[1] ?? '')) return false
+  return page.every((line) => TITLE_KEY.test(line) || /^ {3,}/.test(line))
+}
+
+/** Lines without a blank one between them. */
+function readBlock(block: readonly Line[], put: Put, doubts: ScriptDoubt[]): void {
+  const [first, ...rest] = block
+  if (first === undefined) return
+  const line = first.text.trim()
+  const then = () => readBlock(rest, put, doubts)
+  const action = (from: readonly Line[]) => put('action', from.map(({ text }) => (text.trim() === '' ? '' : text)).join('\n').replace(/^\n+|\n+$/g, ''), first.number)
+  if (line === '') return then()
+  if (line.startsWith('!')) return action([{ ...first, text: first.text.replace('!', '') }, ...rest])
+  const section = SECTION.exec(line)
+  if (section !== null) {
+    put('section', `${section[1]} ${section[2]!.trim()}`, first.number)
+    return then()
+  }
+  if (PAGE_BREAK.test(line) || SYNOPSIS.test(line)) {
+    put('note', PAGE_BREAK.test(line) ? line : `= ${SYNOPSIS.exec(line)![1]!.trim()}`, first.number)
+    return then()
+  }
+  if (FORCED_HEADING.test(line) || HEADING.test(line)) {
+    put('scene', HEADING.test(line) ? line : line.slice(1).trim(), first.number)
+    return then()
+  }
+  if (isTransition(line) && rest.length === 0) return put('transition', line.replace(/^>\s*/, ''), first.number)
+  if (isName(line) && rest.length > 0) return readDialogue(first, rest, put)
+  const notes = onlyNotes(block)
+  if (notes !== null) return notes.forEach((note) => put('note', note, first.number))
+  if (block.some(({ text }) => text.includes('[[')) && !closesNotes(block)) doubts.push({ line: first.number, what: 'open-note' })
+  action(block)
+}
+
+const joined = (block: readonly Line[]) => block.map(({ text }) => text).join('\n')
+const closesNotes = (block: readonly Line[]) => (joined(block).match(/\[\[/g) ?? []).length <= (joined(block).match(/\]\]/g) ?? []).length
+
+/** The notes that a block is made of, or null where it has other words too. */
+function onlyNotes(block: readonly Line[]): string[] | null {
+  const notes: string[] = []
+  const rest = joined(block).replace(/\[\[([\s\S]*?)\]\](?!\])/g, (_, note: string) => {
+    notes.push(showNoteEnds(note.split('\n').map((line) => line.trim()).join('\n').trim()))
+    return ''
+  })
+  return rest.trim() === '' && notes.length > 0 ? notes : null
+}
+
+function readDialogue(name: Line, lines: readonly Line[], put: Put): void {
+  const speaker = name.text.trim().replace(/^@/, '').replace(/\s*\^$/, '').trim()
   let manner = ''
-  for (const token of tokens) {
-    const text = (token.text ?? '').trim()
-    const plain = (kind: ScriptPassage['kind']) => text !== '' && into.push({ kind, speaker: '', manner: '', text })
-    switch (token.type) {
-      case 'scene_heading':
-        plain('scene')
-        break
-      case 'action':
-      case 'centered':
-      case 'lyrics':
-        plain('action')
-        break
-      case 'transition':
-        // The parser minds the ending before the sign that makes it action.
-        if (text.startsWith('!')) into.push({ kind: 'action', speaker: '', manner: '', text: text.slice(1) })
-        else into.push({ kind: 'transition', speaker: '', manner: '', text: text.replace(/^>\s*/, '') })
-        break
-      case 'section':
-        into.push({ kind: 'section', speaker: '', manner: '', text: `${'#'.repeat(token.depth ?? 1)} ${text}` })
-        break
-      case 'synopsis':
-      case 'note':
-        plain('note')
-        break
-      case 'character':
-        speaker = text.replace(/\s*\^\s*$/, '').slice(0, 200)
-        manner = ''
-        break
-      case 'parenthetical':
-        manner = text.replace(/^\(|\)$/g, '').trim().slice(0, 500)
-        break
-      case 'dialogue':
-        if (text !== '') into.push({ kind: 'dialogue', speaker, manner, text })
-        manner = ''
-        break
-    }
+  let said: string[] = []
+  let any = false
+  const end = () => {
+    if (any) put('dialogue', said.join('\n').replace(/^\n+|\n+$/g, ''), name.number, speaker, manner)
+    ;[manner, said, any] = ['', [], false]
   }
+  for (const { text } of lines) {
+    const line = text.trim()
+    const how = PARENTHETICAL.exec(line)
+    if (how !== null) {
+      end()
+      manner = how[1]!.trim()
+    } else said.push(showBracket(line))
+    any = true
+  }
+  end()
 }
-
-const named = (type: string) => type.split('_').map((word) => word.charAt(0).toUpperCase() + word.slice(1)).join(' ')
-const indented = (text: string) => (text.includes('\n') ? text.split('\n').map((line) => `\n    ${line.trim()}`).join('') : text)
-
-/** A line that would be read as something else gets the sign that says what it is. */
-const AS_HEADING = /^(?:int|ext|est|int\.?\/ext|i\/e)[. ]/i
-const oneLine = (text: string) => text.replace(/\s*\n\s*/g, ' ')
 
 /** Writes passages as Fountain, so that reading them gives them back. */
 export function writeFountain(passages: readonly ScriptPassage[]): string {
   const blocks: string[] = []
   passages.forEach((passage, index) => {
-    const { kind, speaker, manner, text } = passage
-    if (kind === 'title') blocks.push(text)
-    else if (kind === 'scene') blocks.push(AS_HEADING.test(text) ? oneLine(text) : `.${oneLine(text)}`)
+    const { kind } = passage
+    const [text, speaker, manner] = [passage.text, passage.speaker, passage.manner].map(hideComments) as [string, string, string]
+    if (kind === 'title') blocks.push(passage.text)
+    else if (kind === 'scene') blocks.push(HEADING.test(text) ? oneLine(text) : `.${text.startsWith('.') ? ' ' : ''}${oneLine(text)}`)
     else if (kind === 'section') blocks.push(oneLine(text))
-    else if (kind === 'note') blocks.push(`[[${text.replace(/\]\]/g, '] ]')}]]`)
+    else if (kind === 'note') blocks.push(noteText(passage.text))
     else if (kind === 'transition') blocks.push(`> ${oneLine(text)}`)
-    else if (kind === 'action') blocks.push(actionText(text))
+    else if (kind === 'action') blocks.push(actionText(text, index === 0))
     else {
       const before = passages[index - 1]
-      const goesOn = before?.kind === 'dialogue' && before.speaker === speaker && manner !== ''
-      const lines = [...(manner === '' ? [] : [`(${manner})`]), ...text.split('\n').map((line) => (line.trim() === '' ? '  ' : line))]
+      const goesOn = before?.kind === 'dialogue' && before.speaker === passage.speaker && manner !== ''
+      const said = text === '' && manner !== '' ? [] : text.split('\n').map((line) => (line.trim() === '' ? '  ' : hideBracket(line)))
+      const lines = [...(manner === '' ? [] : [`(${oneLine(manner)})`]), ...said]
+      const name = oneLine(speaker) || '?'
       if (goesOn) blocks[blocks.length - 1] += `\n${lines.join('\n')}`
-      else blocks.push([/^[^a-z]*[A-Z][^a-z]*(?:\(.*\))?$/.test(speaker) ? speaker : `@${speaker || '?'}`, ...lines].join('\n'))
+      else blocks.push([isName(name) && !name.startsWith('@') && !HEADING.test(name) && !SECTION.test(name) ? name : `@${name}`, ...lines].join('\n'))
     }
   })
   return `${blocks.join('\n\n')}\n`
 }
 
-function actionText(text: string): string {
-  // Blank lines inside would part it in two.
-  const kept = text.replace(/\n[ \t]*\n/g, '\n  \n')
-  const first = kept.split('\n')[0]!
-  const mistaken = AS_HEADING.test(first) || /^[.!@#=>~[]/.test(first) || (/^[^a-z]*[A-Z][^a-z]*$/.test(first) && first.length < 80) || /TO:\s*$/.test(first)
-  return mistaken ? `!${kept}` : kept
+const oneLine = (text: string) => text.replace(/\s*\n\s*/g, ' ')
+/** Blank lines inside would part it in two. */
+const unparted = (text: string) => text.split('\n').map((line) => (line.trim() === '' ? '  ' : line)).join('\n')
+
+function noteText(text: string): string {
+  const comment = text.startsWith('/*') && text.endsWith('*/') && text.length >= 4 && !text.slice(2, -2).includes('*/')
+  if (comment || PAGE_BREAK.test(text) || (SYNOPSIS.test(text) && !text.includes('\n') && text === `= ${SYNOPSIS.exec(text)![1]!.trim()}`)) return comment ? text : hideComments(text)
+  return `[[${unparted(hideNoteEnds(hideComments(text)))}${text.endsWith(']') ? ' ' : ''}]]`
+}
+
+/** A line that would be read as something else gets the sign that says what it is. */
+function actionText(text: string, isFirst: boolean): string {
+  const kept = unparted(text)
+  const lines = kept.split('\n')
+  const first = lines[0]!.trim()
+  const mistaken =
+    first === '' ||
+    /^[!.@#=>[]/.test(first) ||
+    HEADING.test(first) ||
+    isTransition(first) ||
+    (isName(first) && lines.length > 1) ||
+    (isFirst && isTitlePage(lines)) ||
+    onlyNotes(lines.map((line) => ({ text: line, number: 0 }))) !== null
+  // Centred text is its own sign.
+  return mistaken && !(lines.length === 1 && CENTERED.test(first)) ? `!${kept}` : kept
 }

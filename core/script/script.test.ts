@@ -46,12 +46,13 @@ describe('a screenplay', () => {
     expect(short(passages)).toEqual([
       ['title', 'Title: Salt Lantern\nAuthor: The marsh'],
       ['section', '# Act one'],
-      ['note', 'The lamp fails.'],
+      ['note', '= The lamp fails.'],
       ['scene', 'EXT. SALT MARSH - DUSK'],
       ['action', 'The lamp in the tower gutters.\nIt is nearly out.'],
       ['dialogue', 'OSKAR (V.O.)', 'quietly', 'Mind the lamp.'],
       ['dialogue', 'TILDA', '', 'It’s going out!'],
       ['note', 'a note'],
+      ['note', '/* nothing\nof this */'],
       ['transition', 'CUT TO:'],
       ['scene', 'BELOW THE LAMP'],
       ['dialogue', 'McBride', '', 'Oil!'],
@@ -61,19 +62,63 @@ describe('a screenplay', () => {
 
   it('reads the same with other line ends and a byte order mark, and reads prose as action', () => {
     expect(readFountain(`\uFEFF${SCRIPT.replace(/\n/g, '\r\n')}`)).toEqual(readFountain(SCRIPT))
-    expect(readFountain('')).toEqual({ title: null, passages: [] })
+    expect(readFountain('')).toEqual({ title: null, passages: [], doubts: [] })
     expect(short(readFountain('Just a thought about a lamp.').passages)).toEqual([['action', 'Just a thought about a lamp.']])
   })
 
   it('written and read again is the same', () => {
     const { passages } = readFountain(SCRIPT)
     expect(short(readFountain(writeFountain(passages)).passages)).toEqual(short(passages))
-    const word = fc.constantFrom('lamp', 'GOOSE', 'oil', 'INT. ROOM', 'Tilda', 'CUT TO:', '.dot', 'runs!')
-    const line = fc.array(word, { minLength: 1, maxLength: 4 }).map((words) => words.join(' '))
-    const action = line.map((text): ScriptPassage => ({ kind: 'action', speaker: '', manner: '', text }))
-    const said = fc.tuple(fc.constantFrom('OSKAR', 'TILDA', 'McBride'), line).map(([speaker, text]): ScriptPassage => ({ kind: 'dialogue', speaker, manner: '', text }))
-    const scene = line.map((text): ScriptPassage => ({ kind: 'scene', speaker: '', manner: '', text: `INT. ${text.replace(/^\./, '')}` }))
-    fc.assert(fc.property(fc.array(fc.oneof(action, said, scene), { maxLength: 8 }), (list) => void expect(short(readFountain(writeFountain(list)).passages)).toEqual(short(list))))
+  })
+
+  it('of any passages, written and read again, is the same', () => {
+    const piece = fc.constantFrom('lamp', 'GOOSE', 'oil', 'INT. ROOM', 'Tilda', 'CUT TO:', 'FADE TO BLACK.', '.dot', '..', 'runs!', '!', '@', '#', '=', '===', '>', '<', '~La la', '[[', ']]', ']', '[[a]]', '/*', '*/', '/\\*', '\\', '(', ')', '(sings)', '*very*', '_so_', '\\*', 'Title:', 'Title: x', '#1A#', '^', 'é', '灯')
+    const line = fc.array(piece, { minLength: 1, maxLength: 4 }).map((words) => words.join(' ').trim())
+    const oneLine = line.filter((text) => text !== '')
+    const lines = fc.array(fc.oneof({ weight: 4, arbitrary: line }, fc.constant('')), { minLength: 1, maxLength: 4 }).map((list) => list.join('\n').replace(/^\n+|\n+$/g, '')).filter((text) => text !== '')
+    const made = (kind: ScriptPassage['kind'], text: string, speaker = '', manner = ''): ScriptPassage => ({ kind, speaker, manner, text })
+    const passage = fc.oneof(
+      lines.map((text) => made('action', text)),
+      oneLine.map((text) => made('scene', text)),
+      lines.map((text) => made('note', text)),
+      // As reading can give them: a transition that ends in < is centred text, a name has no ^ at its end.
+      oneLine.filter((text) => !text.endsWith('<')).map((text) => made('transition', text.replace(/^>\s*/, '') || 'CUT TO:')),
+      fc.tuple(fc.integer({ min: 1, max: 6 }), oneLine).map(([depth, text]) => made('section', `${'#'.repeat(depth)} x${text}`)),
+      fc.tuple(oneLine.filter((text) => !text.endsWith('^') && !text.startsWith('@')), fc.oneof(fc.constant(''), oneLine), fc.oneof(fc.constant(''), lines)).map(([speaker, manner, text]) => made('dialogue', text, speaker, manner)),
+    )
+    fc.assert(
+      fc.property(fc.array(passage, { maxLength: 6 }), (list) => void expect(short(readFountain(writeFountain(list)).passages)).toEqual(short(list))),
+      { numRuns: 2000 },
+    )
+  })
+
+  it('has every sign of the format: songs, notes, brackets, numbers, transitions, lines below sections, comments', () => {
+    const kinds = (source: string) => short(readFountain(source).passages)
+    expect(kinds('BOB\n~La la')).toEqual([['dialogue', 'BOB', '', '~La la']])
+    expect(kinds('SINGER\n(sings)\n~La')).toEqual([['dialogue', 'SINGER', 'sings', '~La']])
+    expect(kinds('~La la\n~lo')).toEqual([['action', '~La la\n~lo']])
+    expect(kinds('The lamp [[check this]] gutters.')).toEqual([['action', 'The lamp [[check this]] gutters.']])
+    expect(kinds('[[a]] [[b]]')).toEqual([['note', 'a'], ['note', 'b']])
+    expect(kinds('[[one\ntwo\n  \nthree]]')).toEqual([['note', 'one\ntwo\n\nthree']])
+    expect(kinds('OSKAR\n(quietly)\nMind.\n(louder)\nMind the lamp!\n(nods)')).toEqual([['dialogue', 'OSKAR', 'quietly', 'Mind.'], ['dialogue', 'OSKAR', 'louder', 'Mind the lamp!'], ['dialogue', 'OSKAR', 'nods', '']])
+    expect(kinds('OSKAR\n(nods)')).toEqual([['dialogue', 'OSKAR', 'nods', '']])
+    expect(kinds('INT. TOWER - DAY #1A#')).toEqual([['scene', 'INT. TOWER - DAY #1A#']])
+    expect(kinds('FADE TO BLACK.\n\nDISSOLVE TO:\n\nWe go to:\n\n> Burn out')).toEqual([['action', 'FADE TO BLACK.'], ['transition', 'DISSOLVE TO:'], ['action', 'We go to:'], ['transition', 'Burn out']])
+    expect(kinds('# One\nThe lamp.\n\n= What happens\nINT. TOWER\nIt gutters.')).toEqual([['section', '# One'], ['action', 'The lamp.'], ['note', '= What happens'], ['scene', 'INT. TOWER'], ['action', 'It gutters.']])
+    expect(kinds('*Very* \\*dark\\* and _wet_.')).toEqual([['action', '*Very* \\*dark\\* and _wet_.']])
+    expect(kinds('> THE END <')).toEqual([['action', '> THE END <']])
+    expect(kinds('The lamp /* or two */ gutters.')).toEqual([['note', '/* or two */'], ['action', 'The lamp  gutters.']])
+    expect(readFountain('Title:\n    **Salt**\n    Lantern\nAuthor: The marsh\n\nDusk.')).toMatchObject({ title: 'Salt Lantern', passages: [{ kind: 'title' }, { kind: 'action', text: 'Dusk.' }] })
+    expect(kinds('FADE IN:\n\nDusk.')).toEqual([['action', 'FADE IN:'], ['action', 'Dusk.']])
+  })
+
+  it('never fails as a whole: what is left open is action, and named by its line', () => {
+    const { passages, doubts } = readFountain('Dusk.\n\n[[never closed\n\nINT. TOWER\n\nOil /* and more')
+    expect(short(passages)).toEqual([['action', 'Dusk.'], ['action', '[[never closed'], ['scene', 'INT. TOWER'], ['action', 'Oil /* and more']])
+    expect(doubts.map(({ line, what }) => [line, what]).sort()).toEqual([[3, 'open-note'], [7, 'open-comment']])
+    fc.assert(fc.property(fc.string({ unit: 'binary', maxLength: 200 }), (source) => void expect(() => readFountain(source)).not.toThrow()))
+    const long = readFountain('x'.repeat(45_000))
+    expect([long.passages.map((each) => each.text.length), long.doubts]).toEqual([[20_000, 20_000, 5000], [{ line: 1, what: 'too-long' }]])
   })
 
   it('of any length is read in time that grows with it', () => {

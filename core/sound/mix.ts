@@ -1,5 +1,6 @@
 import { envelopeAt } from './envelope'
 import type { PlacedClip, PlacedSound } from './placedClips'
+import { LIMIT_REACH, limited } from './limit'
 import { addResampled, reachSamples, type Stretch } from './resample'
 
 /** Samples a second of the mix. */
@@ -54,8 +55,9 @@ function segmentOf(placed: PlacedClip, firstSample: number, count: number, { sam
 }
 
 /** What a block of the mix needs of recordings, so that it can be fetched before. */
-export function needsOf(sound: PlacedSound, firstSample: number, count: number, shapeOf: (assetHash: string) => RecordingShape | null): Need[] {
+export function needsOf(sound: PlacedSound, blockFirst: number, blockCount: number, shapeOf: (assetHash: string) => RecordingShape | null): Need[] {
   const needs: Need[] = []
+  const [firstSample, count] = [blockFirst - LIMIT_REACH, blockCount + 2 * LIMIT_REACH]
   for (const placed of heard(sound, firstSample, count)) {
     const shape = shapeOf(placed.clip.assetHash)
     const segment = shape === null ? null : segmentOf(placed, firstSample, count, shape)
@@ -75,9 +77,10 @@ const ENVELOPE_EVERY = 32
 /**
  * Mixes `count` samples of the film from `firstSample` on, as left and right. The block's place and size do not matter to
  * what comes out. A recording of one channel is heard on both sides; of more than two the first two, with the third
- * (the middle) on both at −3 dB. What is louder than 1 is cut off there.
+ * (the middle) on both at −3 dB. What comes out louder than 1 is turned down (`limited`).
  */
-export function mixBlock(sound: PlacedSound, firstSample: number, count: number, read: (need: Need) => ReadSamples | null, shapeOf: (assetHash: string) => RecordingShape | null): readonly [Float32Array, Float32Array] {
+export function mixBlock(sound: PlacedSound, blockFirst: number, blockCount: number, read: (need: Need) => ReadSamples | null, shapeOf: (assetHash: string) => RecordingShape | null): readonly [Float32Array, Float32Array] {
+  const [firstSample, count] = [blockFirst - LIMIT_REACH, blockCount + 2 * LIMIT_REACH]
   const out = [new Float32Array(count), new Float32Array(count)] as const
   for (const placed of heard(sound, firstSample, count)) {
     const shape = shapeOf(placed.clip.assetHash)
@@ -101,8 +104,7 @@ export function mixBlock(sound: PlacedSound, firstSample: number, count: number,
     put(1, second!, 1)
     if (middle !== undefined) for (const side of [0, 1] as const) put(side, middle, Math.SQRT1_2)
   }
-  for (const side of out) for (let i = 0; i < count; i++) side[i] = Math.max(-1, Math.min(1, side[i]!))
-  return out
+  return limited(out, blockCount)
 }
 
 /** A clip's gain from a sample of the mix on. The envelope's grid lies in the film, so blocks don't show. */

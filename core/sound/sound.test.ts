@@ -3,7 +3,7 @@ import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import type { Clip, Lane } from '../document'
 import {
-  addResampled,
+  addResampled, createLevels, lufsOf,
   babble,
   BABBLE_RATE_HZ,
   createStretcher,
@@ -165,11 +165,35 @@ describe('the mix', () => {
     expect(off).toBeLessThan(0.002)
   })
 
-  it('does not fold back what lies above half the new rate', () => {
-    const high = Float32Array.from({ length: 9600 }, (_, i) => Math.sin((2 * Math.PI * 34_000 * i) / 96_000))
+  it.each([24_500, 25_000, 28_000, 34_000, 47_000])('does not fold back %i Hz of a recording of 96 kHz: 80 dB below it', (hz) => {
+    const high = Float32Array.from({ length: 9600 }, (_, i) => Math.sin((2 * Math.PI * hz * i) / 96_000))
     const out = new Float32Array(2000)
     addResampled(out, 0, 2000, { samples: high, first: 0 }, 1000, 0, 2, () => 1)
-    expect(Math.max(...out.map(Math.abs))).toBeLessThan(0.02)
+    expect(Math.max(...out.map(Math.abs))).toBeLessThan(1e-4)
+  })
+
+  it.each([
+    [44_100, 1000],
+    [44_100, 18_000],
+    [44_100, 20_000],
+    [96_000, 18_000],
+    [96_000, 20_000],
+    [88_200, 20_000],
+    [32_000, 12_000],
+  ])('from %i Hz leaves a tone of %i Hz 80 dB above all that is not it', (rate, hz) => {
+    const samples = Float32Array.from({ length: rate }, (_, i) => Math.sin((2 * Math.PI * hz * i) / rate))
+    const count = 4800
+    const out = new Float32Array(count)
+    addResampled(out, 0, count, { samples, first: 0 }, rate / 4 + 0.37, 0, rate / MIX_RATE_HZ, () => 1)
+    // What is left when the best sine of that pitch is taken away.
+    const wave = (f: (x: number) => number) => Float64Array.from({ length: count }, (_, i) => f((2 * Math.PI * hz * i) / MIX_RATE_HZ))
+    const [sin, cos] = [wave(Math.sin), wave(Math.cos)]
+    const along = (axis: Float64Array) => out.reduce((sum, value, i) => sum + value * axis[i]!, 0) / axis.reduce((sum, value) => sum + value * value, 0)
+    const [a, b] = [along(sin), along(cos)]
+    const noise = out.reduce((sum, value, i) => sum + (value - a * sin[i]! - b * cos[i]!) ** 2, 0)
+    const signal = out.reduce((sum, value) => sum + value * value, 0)
+    expect(10 * Math.log10(signal / noise)).toBeGreaterThan(80)
+    expect(Math.hypot(a, b)).toBeCloseTo(1, 1)
   })
 
   it('of clips that cross over neither swells nor sinks, and never leaves −1…1', () => {
@@ -182,7 +206,36 @@ describe('the mix', () => {
     const alone = power(0)
     for (const from of [40_000, 52_800, 67_200, 81_600, 100_000]) expect(power(from) / alone).toBeCloseTo(1, 1)
     const loud = mixBlock(place([clip('x', { gainDb: 24 })]), 0, 4800, tones[a]!.read, () => tones[a]!.shape)[0]
-    expect([Math.max(...loud), Math.min(...loud)]).toEqual([1, -1])
+    expect([Math.max(...loud), Math.min(...loud)].every((value) => Math.abs(value) <= 1)).toBe(true)
+  })
+
+  it('turns two loud clips down together before they would clip, and leaves what is not near them alone', () => {
+    const [a, b] = ['a'.repeat(64), 'b'.repeat(64)]
+    const tones = { [a]: recording(MIX_RATE_HZ, 3, 441), [b]: recording(MIX_RATE_HZ, 3, 1370) }
+    const read = (need: { readonly assetHash: string }) => tones[need.assetHash]!.read(need as never)
+    const both = place([clip('one', { assetHash: a, lengthSeconds: 3, gainDb: 4 }), clip('two', { assetHash: b, offsetFrames: 24, lengthSeconds: 0.5, gainDb: 4 })])
+    const [left] = mixBlock(both, 0, MIX_RATE_HZ * 2, read, (hash) => tones[hash]!.shape)
+    const [alone] = mixBlock(place([clip('one', { assetHash: a, lengthSeconds: 3, gainDb: 4 })]), 0, MIX_RATE_HZ * 2, read, (hash) => tones[hash]!.shape)
+    const between = (wave: Float32Array, from: number, to: number) => wave.subarray(from * MIX_RATE_HZ, to * MIX_RATE_HZ)
+    expect(Math.max(...between(left, 1, 1.5).map(Math.abs))).toBeLessThanOrEqual(1)
+    // Nothing stands at the ceiling for long, as it would where it is cut off.
+    const run = between(left, 1, 1.5).reduce(({ now, most }, value) => (Math.abs(value) > 0.9999 ? { now: now + 1, most: Math.max(most, now + 1) } : { now: 0, most }), { now: 0, most: 0 }).most
+    expect(run).toBeLessThan(6)
+    expect(between(left, 0, 0.98)).toEqual(between(alone, 0, 0.98))
+    expect(between(left, 1.52, 2)).toEqual(between(alone, 1.52, 2))
+    // However it is cut into blocks.
+    const cut = [0, 100, 4096, 48_700, 50_000, 96_000]
+    const pieces = cut.slice(1).flatMap((end, i) => [...mixBlock(both, cut[i]!, end - cut[i]!, read, (hash) => tones[hash]!.shape)[0]])
+    expect(Float32Array.from(pieces)).toEqual(left)
+  })
+
+  it('measures loudness by the standard: a sine of 997 Hz at full scale on one side is −3.01 LUFS', () => {
+    const measure = createLevels()
+    const wave = Float32Array.from({ length: MIX_RATE_HZ }, (_, i) => Math.sin((2 * Math.PI * 997 * i) / MIX_RATE_HZ))
+    const hops = Array.from({ length: 50 }, (_, i) => measure(wave, new Float32Array(MIX_RATE_HZ), i * 960, 960))
+    expect(lufsOf(hops.slice(10))).toBeCloseTo(-3.01, 1)
+    expect(Math.max(...hops.map((hop) => hop.peak))).toBeCloseTo(1, 3)
+    expect(lufsOf([{ power: 0 }])).toBeNull()
   })
 
   it('leaves out a recording that can’t be read', () => {

@@ -1,6 +1,6 @@
 import type { Optics } from '../camera/lens'
-import type { CameraPose } from '../camera/pose'
-import { lensOf, meetPlane, NEAREST_Z, project, unproject, type Lens } from '../camera/projection'
+import { posesEqual, type CameraPose } from '../camera/pose'
+import { lensOf, meetPlane, NEAREST_Z, unproject } from '../camera/projection'
 import { levelPlane } from '../depth/levelPlane'
 import type { TakeBody } from '../document/units'
 
@@ -10,14 +10,24 @@ const SLACK = 1.02
 /** Art this far off or farther moves as if it stood at the horizon. */
 const HORIZON_FW = 1e4
 
+/** How far a level's art reaches from its pivot, in its own fw: the farthest of its marks to either side, up or down. */
+export interface ArtReach {
+  readonly x: number
+  readonly y: number
+}
+
+/** What is taken where it is not known how far art reaches. */
+const UNKNOWN_REACH: ArtReach = Object.freeze({ x: 1, y: 1 })
+
 /** The depths at which a take has art that can be seen, nearest first; the picture plane where it has none. */
-export function artDepths(take: Pick<TakeBody, 'levels'>): readonly number[] {
+export function artDepths(take: Pick<TakeBody, 'levels'>, reaches: ReadonlyMap<string, ArtReach> = new Map()): readonly number[] {
   const depths: number[] = []
   for (const level of Object.values(take.levels)) {
     if (!level.visible || level.kind === 'reference') continue
     const { origin, axisX, axisY } = levelPlane(level)
+    const own = reaches.get(level.id) ?? UNKNOWN_REACH
     // A turned level reaches nearer and farther than its pivot.
-    const reach = Math.abs(axisX.depth) + Math.abs(axisY.depth)
+    const reach = Math.abs(axisX.depth) * own.x + Math.abs(axisY.depth) * own.y
     depths.push(origin.depth)
     if (reach > 1e-9) depths.push(origin.depth - reach, origin.depth + reach)
   }
@@ -30,27 +40,57 @@ export function artDepths(take: Pick<TakeBody, 'levels'>): readonly number[] {
  * Stops counting once it is past `enough`.
  */
 export function pictureShift(before: CameraPose, after: CameraPose, optics: Optics, depths: readonly number[], enough = Infinity): number {
-  if (before === after) return 0
-  const [a, b] = [lensOf(before, optics), lensOf(after, optics)]
+  return before === after ? 0 : shiftFrom(pointsSeen(before, optics, depths), after, optics, enough)
+}
+
+/** Measures poses against those of a track, frame by frame; what is seen at each of its frames is worked out once. */
+export function createShiftGauge(poseAt: (frame: number) => CameraPose, optics: Optics, depths: readonly number[]): (frame: number, pose: CameraPose, enough?: number) => number {
+  const seen = new Map<number, { readonly pose: CameraPose; readonly points: Float64Array }>()
+  return (frame, pose, enough = Infinity) => {
+    let at = seen.get(frame)
+    if (at === undefined) {
+      const own = poseAt(frame)
+      at = { pose: own, points: pointsSeen(own, optics, depths) }
+      seen.set(frame, at)
+    }
+    return at.pose === pose || posesEqual(at.pose, pose) ? 0 : shiftFrom(at.points, pose, optics, enough)
+  }
+}
+
+/** Points of the set over the frame at each depth: u, v, x, y, depth, one after the other. */
+function pointsSeen(pose: CameraPose, optics: Optics, depths: readonly number[]): Float64Array {
+  const lens = lensOf(pose, optics)
   const planes = [...new Set([depths[0]!, depths[depths.length >> 1]!, depths.at(-1)!])]
-  let most = 0
+  const points = new Float64Array(planes.length * GRID.length * GRID.length * 5)
+  let at = 0
   for (const depth of planes) {
+    const plane = { origin: { x: 0, y: 0, depth }, axisX: { x: 1, y: 0, depth: 0 }, axisY: { x: 0, y: 1, depth: 0 } }
     for (const gx of GRID) {
       for (const gy of GRID) {
-        const shift = shiftAt(a, b, gx * 0.5, gy * a.halfHeight, depth)
-        if (shift > most) most = shift
-        if (most * SLACK > enough) return most * SLACK
+        const [u, v] = [gx * 0.5, gy * lens.halfHeight]
+        const met = meetPlane(lens, u, v, plane)
+        // Behind the lens, or edge-on: nothing of that depth is seen there.
+        const point = met === null ? unproject(lens, u, v, HORIZON_FW) : { x: met.x, y: met.y, depth }
+        points.set([u, v, point.x, point.y, point.depth], at)
+        at += 5
       }
     }
   }
-  return most * SLACK
+  return points
 }
 
-function shiftAt(a: Lens, b: Lens, u: number, v: number, depth: number): number {
-  const plane = { origin: { x: 0, y: 0, depth }, axisX: { x: 1, y: 0, depth: 0 }, axisY: { x: 0, y: 1, depth: 0 } }
-  const met = meetPlane(a, u, v, plane)
-  // Behind the lens, or edge-on: nothing of that depth is seen there.
-  const point = met === null ? unproject(a, u, v, HORIZON_FW) : { x: met.x, y: met.y, depth }
-  const seen = project(b, point)
-  return seen.z < NEAREST_Z ? Infinity : Math.hypot(seen.u - u, seen.v - v)
+function shiftFrom(points: Float64Array, pose: CameraPose, optics: Optics, enough: number): number {
+  const { position, right, up, forward, k } = lensOf(pose, optics)
+  let most = 0
+  for (let i = 0; i < points.length; i += 5) {
+    const [x, y, depth] = [points[i + 2]! - position.x, points[i + 3]! - position.y, points[i + 4]! - position.depth]
+    const z = x * forward.x + y * forward.y + depth * forward.depth
+    if (z < NEAREST_Z) return Infinity
+    const du = (k * (x * right.x + y * right.y + depth * right.depth)) / z - points[i]!
+    const dv = (k * (x * up.x + y * up.y + depth * up.depth)) / z - points[i + 1]!
+    const shift = Math.sqrt(du * du + dv * dv)
+    if (shift > most) most = shift
+    if (most * SLACK > enough) break
+  }
+  return most * SLACK
 }

@@ -5,8 +5,8 @@ import { screenMotion } from '../camera/screenMotion'
 import { inDrawOrder } from '../depth/drawOrder'
 import { levelPlane, pointOnPlane, type LevelPlane } from '../depth/levelPlane'
 import { inOrder } from '../document/order'
-import { panelAtFrame, placedFramings, placedPanels, rackLevels, shownCell, takeLengthFrames, type PlacedFraming } from '../document/panels'
-import type { Camera, Level } from '../document/records'
+import { panelAtFrame, placedFramings, placedPanels, rackLevels, takeLengthFrames, type PlacedFraming } from '../document/panels'
+import { cellIdOf, type Camera, type Level } from '../document/records'
 import type { TakeBody } from '../document/units'
 import { dot, type Point2 } from '../geometry/point'
 import { createTrack } from '../moves/track'
@@ -70,7 +70,7 @@ export function createTakeStage(take: TakeBody, optics: Optics): TakeStage {
     level,
     rackIndex,
     plane: levelPlane(level),
-    drawings: placedPanels(take).map((entry) => shownCell(take, level, entry.index)?.drawingId ?? null),
+    drawings: shownDrawings(take, level),
   }))
   const liveCameraId = cameras[0]?.id ?? null
 
@@ -110,6 +110,15 @@ export function createTakeStage(take: TakeBody, optics: Optics): TakeStage {
     lastMovingFrame: (cameraId) => tracks.get(cameraId)?.lastMovingFrame ?? 0,
     speedAt: (frame) => screenMotion(poseAt(frame), poseAt(frame + 1), optics),
   }
+}
+
+/** What a level shows in each panel, in one walk through them. */
+function shownDrawings(take: TakeBody, level: Level): readonly (string | null)[] {
+  let held: string | null = null
+  return placedPanels(take).map(({ panel }) => {
+    const cell = take.cells[cellIdOf(level.id, panel.id)]
+    return (held = cell === undefined ? held : cell.drawingId)
+  })
 }
 
 function layerOf(level: Level): -1 | 0 | 1 {

@@ -68,6 +68,19 @@ describe('thin', () => {
     )
   })
 
+  it('keeps its tolerance for a turned level however far its art reaches', () => {
+    // Turned by 60° and drawn on 4 fw to the right of its pivot: that comes 3.5 fw nearer or farther.
+    const turned = { ...takeWith([{ frame: 0, pose: REST }, { frame: 20, pose: { ...REST, x: 0.004 } }, { frame: 40, pose: REST }]), levels: { l0: { ...level('l0', 4, 60), depth: 4 } } }
+    const reaches = new Map([['l0', { x: 4, y: 0.5 }]])
+    const near = 4 - 4 * Math.sin(Math.PI / 3)
+    const found = thinFramings(turned, 'a', OPTICS, 3, WIDTH_PX, reaches)
+    const shiftPx = pictureShift(REST, { ...REST, x: 0.004 }, OPTICS, [near]) * WIDTH_PX
+    expect(shiftPx).toBeGreaterThan(3)
+    expect(found.remove).toEqual([])
+    // Where it reaches 1 fw only, as was taken for all once, it might go.
+    expect(thinFramings(turned, 'a', OPTICS, 3, WIDTH_PX).remove.length).toBeGreaterThan(0)
+  })
+
   it('takes out what lies on the way, in time and in place, and nothing else', () => {
     const at = (x: number) => ({ ...REST, x })
     const take = takeWith([{ frame: 0, pose: at(0) }, { frame: 10, pose: at(0.1) }, { frame: 20, pose: at(0.2) }, { frame: 40, pose: at(0.2) }, { frame: 60, pose: at(0.5) }])

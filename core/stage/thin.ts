@@ -3,8 +3,8 @@ import { placedFramings, type PlacedFraming } from '../document/panels'
 import type { Framing } from '../document/records'
 import type { TakeBody } from '../document/units'
 import { joinedSpec } from '../moves/keyed'
-import { artDepths, pictureShift } from './pictureShift'
 import { createTrack, type CameraTrack } from '../moves/track'
+import { artDepths, createShiftGauge, type ArtReach } from './pictureShift'
 
 /** What thinning would do to a camera. */
 export interface Thinned {
@@ -22,33 +22,48 @@ interface Trial {
   readonly before: PlacedFraming | null
 }
 
+/** A framing and what was found of its going; `fresh`: nothing next to it has gone since. */
+interface Candidate {
+  readonly id: string
+  shiftFw: number
+  fresh: Trial | null
+}
+
 /**
  * Finds the framings that change nothing: taken out one after the other, the least felt first, while the picture at
- * every frame stays within `tolerancePx` of what it is now. Locked framings stay, and one always does.
+ * every frame stays within `tolerancePx` of what it is now. Locked framings stay, and one always does. `reaches` tells
+ * how far levels' art reaches, which matters where they are turned.
+ *
+ * With each framing that goes, those next to it are felt more, hardly ever less. So what was found of one before is taken
+ * for the least it can be, and only the one that seems least felt is looked at again.
  */
-export function thinFramings(take: TakeBody, cameraId: string, optics: Optics, tolerancePx: number, outputWidthPx: number): Thinned {
+export function thinFramings(take: TakeBody, cameraId: string, optics: Optics, tolerancePx: number, outputWidthPx: number, reaches: ReadonlyMap<string, ArtReach> = new Map()): Thinned {
   const original = placedFramings(take, cameraId)
   const whole = createTrack(original, optics)
-  const depths = artDepths(take)
+  const gauge = createShiftGauge((frame) => whole.poseAt(frame)!, optics, artDepths(take, reaches))
   const limit = tolerancePx / outputWidthPx
   const now = [...original]
-  const trials = new Map<string, Trial | null>()
+  const candidates = new Map<string, Candidate>(original.flatMap(({ framing }) => (framing.locked ? [] : [[framing.id, { id: framing.id, shiftFw: 0, fresh: null }]])))
   let most = 0
-  while (now.length > 1) {
-    let best: { readonly at: number; readonly trial: Trial } | null = null
-    for (const [at, { framing }] of now.entries()) {
-      if (framing.locked) continue
-      if (!trials.has(framing.id)) trials.set(framing.id, without(now, at, whole, optics, depths, limit))
-      const trial = trials.get(framing.id)!
-      if (trial !== null && (best === null || trial.shiftFw < best.trial.shiftFw)) best = { at, trial }
+  while (now.length > 1 && candidates.size > 0) {
+    let best: Candidate | null = null
+    for (const each of candidates.values()) if (best === null || each.shiftFw < best.shiftFw) best = each
+    const at = now.findIndex(({ framing }) => framing.id === best!.id)
+    if (best!.fresh === null) {
+      const trial = without(now, at, whole, optics, gauge, limit)
+      if (trial === null) candidates.delete(best!.id)
+      else Object.assign(best!, { fresh: trial, shiftFw: Math.max(best!.shiftFw, trial.shiftFw) })
+      continue
     }
-    if (best === null) break
-    const { at, trial } = best
-    // What was found of a framing holds while those next to it are as they were.
-    for (const near of now.slice(Math.max(0, at - REACH), at + REACH + 1)) trials.delete(near.framing.id)
-    if (trial.before !== null) now[at - 1] = trial.before
+    const { shiftFw, before } = best!.fresh
+    candidates.delete(best!.id)
+    for (const { framing } of now.slice(Math.max(0, at - REACH), at + REACH + 1)) {
+      const near = candidates.get(framing.id)
+      if (near !== undefined) near.fresh = null
+    }
+    if (before !== null) now[at - 1] = before
     now.splice(at, 1)
-    most = Math.max(most, trial.shiftFw)
+    most = Math.max(most, shiftFw)
   }
   const left = new Map(now.map(({ framing }) => [framing.id, framing]))
   return {
@@ -60,10 +75,15 @@ export function thinFramings(take: TakeBody, cameraId: string, optics: Optics, t
 
 /** How far from a framing its going is felt, in framings: a settle may reach over one. */
 const REACH = 2
+/** As many more on either side tell where the moves there begin. */
+const AROUND = 2 * REACH
+
+type Gauge = ReturnType<typeof createShiftGauge>
 
 /** Taking a framing out, as it is or with its two moves made one; null where the picture would move past the limit. */
-function without(framings: readonly PlacedFraming[], index: number, whole: CameraTrack, optics: Optics, depths: readonly number[], limit: number): Trial | null {
-  const rest = framings.filter((_, i) => i !== index)
+function without(framings: readonly PlacedFraming[], index: number, whole: CameraTrack, optics: Optics, gauge: Gauge, limit: number): Trial | null {
+  const from = Math.max(0, index - AROUND)
+  const rest = framings.slice(from, index + AROUND + 1).filter((_, i) => i !== index - from)
   const before = framings[index - 1]
   const low = index <= REACH ? whole.framings[0]!.frame : framings[index - REACH]!.frame
   const high = index + REACH >= framings.length ? Math.max(whole.lastMovingFrame, framings.at(-1)!.frame) : framings[index + REACH]!.frame
@@ -71,14 +91,20 @@ function without(framings: readonly PlacedFraming[], index: number, whole: Camer
   let best: Trial | null = null
   for (const changed of joined === null ? [null] : [null, joined]) {
     const track = createTrack(changed === null ? rest : rest.map((entry) => (entry === before ? changed : entry)), optics)
-    const shiftFw = mostShift(whole, track, low, Math.ceil(high), optics, depths, best?.shiftFw ?? limit)
+    const shiftFw = mostShift(gauge, track, low, Math.ceil(high), best?.shiftFw ?? limit)
     if (shiftFw <= limit && (best === null || shiftFw < best.shiftFw)) best = { shiftFw, before: changed }
   }
   return best
 }
 
-function mostShift(a: CameraTrack, b: CameraTrack, from: number, to: number, optics: Optics, depths: readonly number[], limit: number): number {
+/** Frames this far apart are looked at first: what goes past the limit mostly does so for a while. */
+const STRIDE = 16
+
+function mostShift(gauge: Gauge, track: CameraTrack, from: number, to: number, limit: number): number {
   let most = 0
-  for (let frame = from; frame <= to && most <= limit; frame++) most = Math.max(most, pictureShift(a.poseAt(frame)!, b.poseAt(frame)!, optics, depths, limit))
+  for (let offset = STRIDE >> 1; most <= limit; offset = (offset + 1) % STRIDE) {
+    for (let frame = from + offset; frame <= to && most <= limit; frame += STRIDE) most = Math.max(most, gauge(frame, track.poseAt(frame)!, limit))
+    if (offset === (STRIDE >> 1) - 1) break
+  }
   return most
 }

@@ -13,11 +13,13 @@ export function framesOfEntry(text: string, rate: Rate, currentFrames: number): 
   if (relative !== null) {
     const operator = relative[1]!
     if (operator === '*' || operator === '/') {
+      if (!/^(\d+\.?\d*|\.\d+)$/.test(relative[2]!)) return null
       const factor = Number(relative[2])
       const frames = operator === '*' ? currentFrames * factor : currentFrames / factor
       return Number.isFinite(frames) ? Math.round(frames) : null
     }
-    const by = absoluteFrames(relative[2]!, rate)
+    // One sign is enough: the amount has none of its own.
+    const by = /^\d|^\./.test(relative[2]!) ? absoluteFrames(relative[2]!, rate) : null
     return by === null ? null : operator === '+' ? currentFrames + by : currentFrames - by
   }
   return absoluteFrames(entry, rate)

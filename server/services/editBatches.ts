@@ -56,6 +56,7 @@ async function applyInOneStatement(projectId: string, batch: Batch): Promise<Bat
   const units = new Map([...found].filter(([key]) => touches.has(key)))
   const before = new Map([...units].map(([key, { revision }]) => [key, revision]))
   const entries: Entry[] = []
+  const seen = new Map<string, number>()
   for (const change of batch.changes) {
     const touched: Record<string, number> = {}
     for (const edit of change.edits) {
@@ -68,15 +69,14 @@ async function applyInOneStatement(projectId: string, batch: Batch): Promise<Bat
       if (touched[key] === undefined) unit.revision += 1
       touched[key] = unit.revision
     }
+    for (const { drawingId, takeId } of shownReads([change])) {
+      const take = units.get(`take:${takeId}`) ?? found.get(`take:${takeId}`)
+      if (take === undefined || !showsDrawing(take.unit as TakeBody, drawingId)) return null
+      if (!touches.has(`take:${takeId}`)) seen.set(takeId, take.revision)
+    }
     entries.push({ change, touched })
   }
   if (brokenUnit(units) !== null) return null
-  const seen = new Map<string, number>()
-  for (const { drawingId, takeId } of shownReads(batch.changes)) {
-    const take = units.get(`take:${takeId}`) ?? found.get(`take:${takeId}`)
-    if (take === undefined || !showsDrawing(take.unit as TakeBody, drawingId)) return null
-    if (!touches.has(`take:${takeId}`)) seen.set(takeId, take.revision)
-  }
   try {
     const journalSeq = await writeAll(projectId, units, entries, batch.author ?? '', null, { before, seen, createdAt: name.createdAt })
     keepRecent(name.key, units)
@@ -189,17 +189,17 @@ export async function applyInTransaction(project: ProjectRow, batch: Omit<Batch,
         for (const id of Object.keys(edit.changes.takes ?? {})) if (!units.has(`take:${id}`)) units.set(`take:${id}`, { ref: { kind: 'take', id }, unit: EMPTY_TAKE, revision: 0 })
       }
     }
+    for (const { drawingId, takeId } of shownReads([change])) {
+      const key = `take:${takeId}`
+      const take = held.get(key) ?? units.get(key)
+      if (take === undefined || (take.gone === true && !brought.has(takeId)) || !showsDrawing(take.unit as TakeBody, drawingId)) throw notAsRead(key, take?.revision ?? 0)
+    }
     entries.push({ change, touched })
     Object.assign(revisions, touched)
     await noteAssets(projectId, change, transaction)
   }
   const broken = brokenUnit(held)
   if (broken !== null) throw invalid(breaking(fresh, starts.get(broken.unit)!, broken.unit), broken.path, broken.code)
-  for (const { drawingId, takeId } of shownReads(fresh)) {
-    const key = `take:${takeId}`
-    const take = held.get(key) ?? units.get(key)
-    if (take === undefined || (take.gone === true && !brought.has(takeId)) || !showsDrawing(take.unit as TakeBody, drawingId)) throw notAsRead(key, take?.revision ?? 0)
-  }
   const outline = [...held.values()].find((unit) => unit.ref.kind === 'outline')
   if (outline !== undefined) {
     project.revision = outline.revision

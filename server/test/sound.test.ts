@@ -65,7 +65,7 @@ describe('sound', () => {
     await edit((outline) => addLane(outline, projectId, LANE))
     await edit((outline) => addClips(outline, projectId, [clip]))
     const { outline } = await edit((now) => putTransition(now, projectId, transition, 20))
-    expect([outline.lanes, outline.clips, outline.transitions]).toEqual([{ voices: { ...LANE, order: 'a1' } }, { c: clip }, { 'film-start': transition }])
+    expect([outline.lanes, outline.clips, outline.transitions]).toEqual([{ voices: { ...LANE, order: 'a0' } }, { c: clip }, { 'film-start': transition }])
     expect(await server.query(`SELECT hash FROM project_assets WHERE project_id = '${projectId}'`)).toEqual([{ hash }])
     const copy = (await server.post(`/api/projects/${projectId}/duplicate`, {})).body.project.id
     const copied = (await open(copy)).outline

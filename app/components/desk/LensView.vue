@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { lensOf, project as projectPoint, slidePose, truckPose, turnPose, zoomPose, type CameraPose } from '@rubato/core/camera'
+import { lensOf, project as projectPoint, slidePose, slidePoint, truckPose, turnPose, zoomPose, type CameraPose } from '@rubato/core/camera'
 import { editLevel } from '@rubato/core/edits'
 import type { ShotFrame } from '@rubato/core/stage'
 import { useElementSize, useEventListener } from '@vueuse/core'
@@ -179,19 +179,14 @@ function dragLevel(event: PointerEvent) {
     return
   }
   const lens = lensOf(pose, film.optics!)
-  const z = projectPoint(lens, level).z
   let gesture: ReturnType<typeof film.beginGesture> | null = null
   followDrag(event, {
     begin: () => (gesture = film.beginGesture(`move ${level.name}`)),
     move: ({ dx, dy, event: step }) => {
       let [du, dv] = [dx / frame.value.width, -dy / frame.value.width]
       if (step.shiftKey) [du, dv] = Math.abs(du) > Math.abs(dv) ? [du, 0] : [0, dv]
-      const factor = z / lens.k
-      const place = {
-        x: level.x + (lens.right.x * du + lens.up.x * dv) * factor,
-        y: level.y + (lens.right.y * du + lens.up.y * dv) * factor,
-      }
-      gesture!.update((f) => editLevel(f.takes[takeId]!, takeId, level.id, place))
+      const place = slidePoint(lens, level, du, dv)
+      if (place !== null) gesture!.update((f) => editLevel(f.takes[takeId]!, takeId, level.id, { x: place.x, y: place.y }))
     },
     end: () => gesture?.commit(),
     cancel: () => gesture?.abandon(),

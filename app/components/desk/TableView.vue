@@ -69,6 +69,8 @@ const tableFrame = computed(() => {
   const { stage, stageFrame } = desk
   return stage === null || stageFrame === null ? null : stage.withPose(stageFrame.frame, rest.value)
 })
+/** Which picture each reference sequence is at: they go on inside a panel. */
+const sequencePictures = computed(() => tableFrame.value?.levels.flatMap(({ pictureIndex }) => pictureIndex ?? []).join())
 /** A cut changes all of the art within one frame: while it plays a large view is drawn with so many px, a little less sharp. */
 const MOST_PLAYED_PX = 250_000
 /** Canvas px for a CSS px. */
@@ -90,7 +92,7 @@ watch(
 const { problem } = useStageCanvas(
   host,
   () => (tableFrame.value === null || width.value === 0 ? null : sheet(tableFrame.value, viewBoxOf(scale.value, resolution()), false, ghosted.value && !desk.playing)),
-  () => [ghosted.value, tableFrame.value?.panelIndex, desk.take?.levels, desk.take?.cells, desk.take?.panels, film.film.drawings, scale.value, ...moods()],
+  () => [ghosted.value, tableFrame.value?.panelIndex, sequencePictures.value, desk.take?.levels, desk.take?.cells, desk.take?.panels, film.film.drawings, scale.value, ...moods()],
   () => null,
   () => null,
   { frame: '#a29f98', surround: null },
