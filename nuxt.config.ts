@@ -14,7 +14,7 @@ export default defineNuxtConfig({
   experimental: { viteEnvironmentApi: true, appManifest: false },
   modules: ['@pinia/nuxt', '@primevue/nuxt-module'],
   // Only what is used: with all of them come the styles of all, and their `:has()` rules are looked at with every change of the page.
-  primevue: { components: { include: ['Dialog', 'InputText', 'Menu', 'Popover', 'ProgressBar', 'Select', 'Toast'] }, directives: { include: [] }, options: { theme: { preset: rubatoTheme, options: { darkModeSelector: '.night', cssLayer: false } } } },
+  primevue: { components: { include: ['Dialog', 'InputText', 'Menu', 'Popover', 'ProgressBar', 'Select', 'Toast'] }, directives: { include: [] }, importPT: { as: 'dialogFocus', from: '~/dialogFocus' }, options: { theme: { preset: rubatoTheme, options: { darkModeSelector: '.night', cssLayer: false } } } },
   css: ['~/styles/fonts.css', '~/styles/main.css'],
   components: [{ path: '~/components', pathPrefix: false }],
   imports: { autoImport: false },
@@ -32,7 +32,7 @@ export default defineNuxtConfig({
   },
   // Files are answered before any middleware; the middleware and the page's own policy come after and win.
   routeRules: { '/**': { headers: { ...SECURITY_HEADERS, 'Content-Security-Policy': contentPolicy(null) } } },
-  nitro: { preset: 'node-server', errorHandler: '~~/server/error', imports: { autoImport: false }, typescript: { strict: true } },
+  nitro: { preset: 'node-server', compressPublicAssets: { gzip: true, brotli: false }, errorHandler: '~~/server/error', imports: { autoImport: false }, typescript: { strict: true } },
   vite: {
     server: { headers: SECURITY_HEADERS },
     worker: { format: 'es' },

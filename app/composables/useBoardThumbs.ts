@@ -25,6 +25,7 @@ const asked = new Map<string, string>()
 const wanted = new Map<string, () => void>()
 let running = 0
 let bytes = 0
+const told = new Set<string>()
 
 /** Pictures of panels' first frames, painted in a worker and again only when what they show changes. */
 export function useBoardThumbs() {
@@ -55,6 +56,7 @@ export function useBoardThumbs() {
       worker = null
       begunFor = ''
       running = 0
+      trouble('Their painter had to be started anew.')
     }
     return made
   }
@@ -79,7 +81,16 @@ export function useBoardThumbs() {
         }
       }
     }
+    else if (answer.what === null) sentTakes.clear()
+    else trouble(answer.what)
     pump()
+  }
+
+  /** Told once for each reason: a hundred panels may fail alike. */
+  function trouble(what: string) {
+    if (told.has(what)) return
+    told.add(what)
+    film.refuse(`A small picture could not be painted: ${what} The panel itself is whole; its picture is tried again when it changes.`)
   }
 
   function drop(key: string) {

@@ -14,6 +14,8 @@ export function useInkColours() {
       paper: dark ? '#26241f' : '#f3efe6',
       sheet: dark ? '#2d2a25' : '#fcfaf5',
       panel: '#ffffff',
+      onPanel: '#27241e',
+      wrongOnPanel: '#a83a25',
       ink: dark ? '#efe9dc' : '#27241e',
       quiet: dark ? '#b3ab9a' : '#6b6455',
       faint: dark ? '#454037' : '#d9d1bf',

@@ -1,15 +1,19 @@
-import { MIX_RATE_HZ, mixSample } from '@rubato/core/sound'
+import { lufsOf, MIX_RATE_HZ, mixSample, type HopLevel } from '@rubato/core/sound'
 import { secondsOfFrames, type PlaySpan } from '@rubato/core/time'
 import { watch, type WatchStopHandle } from 'vue'
 import { useDeskStore } from '~/stores/desk'
 import { useFilmStore } from '~/stores/film'
 import { useSoundStore } from '~/stores/sound'
 import type { SoundAnswer, SoundAsk } from '~/workers/messages'
-import { piecesOf, type LineSpec } from '~/workers/soundLine'
+import { HOP_SAMPLES, piecesOf, type LineSpec } from '~/workers/soundLine'
 
 /** Blocks of the mix, in hops of 960 samples, and how far ahead of what is heard they are put. */
 const BLOCK_HOPS = 12
-const HOP = 960
+const HOP = HOP_SAMPLES
+/** Short-term loudness is that of three seconds (EBU Tech 3341); peaks are those of the last 0.2 s. */
+const LOUDNESS_HOPS = 150
+const PEAK_HOPS = 10
+const KEPT_HOPS = 400
 const AHEAD_SECONDS = 0.9
 /** Between having the first block and hearing it. */
 const LEAD_SECONDS = 0.03
@@ -31,6 +35,9 @@ interface Run {
   put: number
   asked: number
   readonly nodes: { readonly node: AudioBufferSourceNode; readonly from: number }[]
+  /** Highest sample and power of the hops that were put on, the oldest let go; the first is hop `levelsFrom`. */
+  levels: number[]
+  levelsFrom: number
 }
 
 let context: AudioContext | null = null
@@ -126,7 +133,7 @@ export function useSoundPlayer() {
     }
     const sampleOf = (at: number) => mixSample(secondsOfFrames(at, film.project!.rate))
     const line: LineSpec = { fromSample: sampleOf(rate < 0 ? frame + 1 : frame), rate, loop: loop === null ? null : { startSample: sampleOf(loop.start), endSample: sampleOf(loop.end) } }
-    run = { generation: ++generation, line, t0: null, askedAt: performance.now(), put: 0, asked: 0, nodes: [] }
+    run = { generation: ++generation, line, t0: null, askedAt: performance.now(), put: 0, asked: 0, nodes: [], levels: [], levelsFrom: 0 }
     last = { seconds: -1, movedAt: performance.now() }
     send({ kind: 'play', generation, line })
     ask()
@@ -146,7 +153,15 @@ export function useSoundPlayer() {
   function take(answer: SoundAnswer) {
     if (answer.kind === 'trouble') sound.trouble(answer.assetHash, answer.what)
     else if (answer.kind === 'grain') playGrain(answer.number, answer.left, answer.right)
-    else if (answer.kind === 'block' && run !== null && answer.generation === run.generation) put(run, answer.left, answer.right)
+    else if (answer.kind === 'block' && run !== null && answer.generation === run.generation) {
+      run.levels.push(...answer.levels)
+      const old = run.levels.length / 2 - KEPT_HOPS
+      if (old > 0) {
+        run.levels.splice(0, old * 2)
+        run.levelsFrom += old
+      }
+      put(run, answer.left, answer.right)
+    }
   }
 
   function put(of: Run, left: Float32Array, right: Float32Array) {
@@ -190,6 +205,7 @@ export function useSoundPlayer() {
     before.put = keep
     before.asked = keep
     before.nodes.length = 0
+    before.levels.length = Math.max(0, Math.min(before.levels.length, (Math.round(keep / HOP) - before.levelsFrom) * 2))
     send({ kind: 'play', generation, line: { ...before.line, fromSample: before.line.rate < 0 ? here + 1 : here } })
     ask()
   }
@@ -211,6 +227,20 @@ export function useSoundPlayer() {
     if (seconds > last.seconds) last = { seconds, movedAt: now }
     else if (now - last.movedAt > STALLED_MS) return null
     return seconds
+  }
+
+  /** How loud it is where it is heard now; null where nothing is. */
+  function levels(): { readonly peakDb: number; readonly lufs: number | null } | null {
+    if (run === null || run.t0 === null || context === null) return null
+    const now = Math.floor(((context.currentTime - run.t0) * MIX_RATE_HZ) / HOP) - run.levelsFrom
+    const hops = (count: number) => {
+      const found: HopLevel[] = []
+      for (let hop = Math.max(0, now - count); hop < now && hop * 2 + 1 < run!.levels.length; hop++) found.push({ peak: run!.levels[hop * 2]!, power: run!.levels[hop * 2 + 1]! })
+      return found
+    }
+    const late = hops(PEAK_HOPS)
+    const peak = late.reduce((most, hop) => Math.max(most, hop.peak), 0)
+    return { peakDb: peak === 0 ? -Infinity : 20 * Math.log10(peak), lufs: lufsOf(hops(LOUDNESS_HOPS)) }
   }
 
   function end() {
@@ -288,5 +318,5 @@ export function useSoundPlayer() {
     return node
   }
 
-  return { begin, end, elapsedSeconds, warm, scrubTo, freeze, setVolume, playOnce, open }
+  return { begin, end, levels, elapsedSeconds, warm, scrubTo, freeze, setVolume, playOnce, open }
 }

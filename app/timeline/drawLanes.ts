@@ -122,7 +122,7 @@ function drawFades(context: CanvasRenderingContext2D, scale: StripScale, clip: S
 }
 
 function drawName(context: CanvasRenderingContext2D, clip: StripClip, left: number, right: number, top: number, ink: StripInk) {
-  context.fillStyle = clip.trouble === null ? ink.ink : ink.vermilion
+  context.fillStyle = clip.trouble === null ? ink.onPanel : ink.wrongOnPanel
   context.font = `600 10.5px ${ink.font}`
   context.textAlign = 'left'
   context.textBaseline = 'middle'

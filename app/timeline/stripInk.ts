@@ -3,6 +3,9 @@ export interface StripInk {
   readonly paper: string
   readonly sheet: string
   readonly panel: string
+  /** On panels and clips, which are paper by night too. */
+  readonly onPanel: string
+  readonly wrongOnPanel: string
   readonly ink: string
   readonly quiet: string
   readonly faint: string

@@ -253,12 +253,13 @@ export class ArtLibrary {
     known.usedIn = this.#shot
   }
 
-  /** Some raster of a drawing for a small picture of it: the coarsest there is, else one made at a quarter. */
-  anyRaster(id: string, drawing: Drawing): ArtRaster | null {
-    for (let octave = LOWEST_OCTAVE; octave <= HIGHEST_OCTAVE; octave++) {
+  /** A raster that is there already and has `pxPerFw` or more, the coarsest of them; else one of that fineness is made. */
+  anyRaster(id: string, drawing: Drawing, pxPerFw: number): ArtRaster | null {
+    const least = this.octaveFor(drawing, pxPerFw)
+    for (let octave = least; octave <= HIGHEST_OCTAVE; octave++) {
       if (this.has(id, drawing, octave)) return this.raster(id, drawing, octave)
     }
-    return this.raster(id, drawing, this.octaveFor(drawing, this.basePxPerFw / 4))
+    return this.raster(id, drawing, least)
   }
 
   #roomAround(bounds: Rectangle, pxPerFw: number): Rectangle {

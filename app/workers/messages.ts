@@ -55,7 +55,8 @@ export type SoundAsk =
   | { readonly kind: 'grain'; readonly number: number; readonly sample: number; readonly count: number }
 
 export type SoundAnswer =
-  | { readonly kind: 'block'; readonly generation: number; readonly left: Float32Array; readonly right: Float32Array }
+  /** `levels`: highest sample and weighted power of each hop, in turn. */
+  | { readonly kind: 'block'; readonly generation: number; readonly left: Float32Array; readonly right: Float32Array; readonly levels: Float32Array }
   | { readonly kind: 'grain'; readonly number: number; readonly left: Float32Array; readonly right: Float32Array }
   /** A recording can't be had: it stays silent. */
   | { readonly kind: 'trouble'; readonly assetHash: string; readonly what: string }
@@ -137,7 +138,9 @@ export type ThumbAsk =
   | DrawingMessage
   | { readonly kind: 'paint'; readonly key: string; readonly take: number; readonly frame: number; readonly widthPx: number }
 
-export type ThumbAnswer = { readonly kind: 'thumb'; readonly key: string; readonly bitmap: ImageBitmap } | { readonly kind: 'failed'; readonly key: string }
+export type ThumbAnswer = { readonly kind: 'thumb'; readonly key: string; readonly bitmap: ImageBitmap }
+  /** `what` is null where only the take has been let go: it is to be asked for again. */
+  | { readonly kind: 'failed'; readonly key: string; readonly what: string | null }
 
 /** Frames of a take that are wanted finished, `to` exclusive. */
 export interface WantedFrames {

@@ -1,7 +1,7 @@
-import { MIX_RATE_HZ, type PlacedSound } from '@rubato/core/sound'
+import { createLevels, MIX_RATE_HZ, type PlacedSound } from '@rubato/core/sound'
 import type { SoundAnswer, SoundAsk } from './messages'
 import { createRecordings, type Recordings } from './recordings'
-import { createSoundLine } from './soundLine'
+import { createSoundLine, HOP_SAMPLES } from './soundLine'
 import { mixOf, placedSoundOf } from './soundPlan'
 
 const DECODED_BUDGET_BYTES = 48 * 1024 * 1024
@@ -12,7 +12,7 @@ const say = (answer: SoundAnswer, transfer: Transferable[] = []) => postMessage(
 
 let recordings: Recordings | null = null
 let sound: PlacedSound | null = null
-let line: { readonly generation: number; readonly of: ReturnType<typeof createSoundLine> } | null = null
+let line: { readonly generation: number; readonly of: ReturnType<typeof createSoundLine>; readonly measure: ReturnType<typeof createLevels> } | null = null
 
 const mix = (first: number, count: number) => mixOf(sound!, recordings!, first, count)
 
@@ -23,11 +23,17 @@ async function answer(ask: SoundAsk): Promise<void> {
     sound = null
   } else if (ask.kind === 'sound') sound = placedSoundOf(ask.plan)
   else if (sound === null) return
-  else if (ask.kind === 'play') line = { generation: ask.generation, of: createSoundLine(ask.line, mix) }
+  else if (ask.kind === 'play') line = { generation: ask.generation, of: createSoundLine(ask.line, mix), measure: createLevels() }
   else if (ask.kind === 'next') {
     if (line?.generation !== ask.generation) return
-    const [left, right] = await line.of.next(ask.hops)
-    say({ kind: 'block', generation: ask.generation, left, right }, [left.buffer as ArrayBuffer, right.buffer as ArrayBuffer])
+    const { of, measure } = line
+    const [left, right] = await of.next(ask.hops)
+    const levels = new Float32Array(ask.hops * 2)
+    for (let hop = 0; hop < ask.hops; hop++) {
+      const { peak, power } = measure(left, right, hop * HOP_SAMPLES, HOP_SAMPLES)
+      levels.set([peak, power], hop * 2)
+    }
+    say({ kind: 'block', generation: ask.generation, left, right, levels }, [left.buffer as ArrayBuffer, right.buffer as ArrayBuffer])
   } else if (ask.kind === 'warm') await mix(ask.sample, Math.round(WARM_SECONDS * MIX_RATE_HZ))
   else {
     const [left, right] = await mix(ask.sample, ask.count)

@@ -1,5 +1,8 @@
 import { createStretcher, MIX_RATE_HZ, STRETCH_REACH, type ReadMix } from '@rubato/core/sound'
 
+/** Blocks of the line are made of hops of this many samples. */
+export const HOP_SAMPLES = 960
+
 /** How playback runs through the film's samples. */
 export interface LineSpec {
   readonly fromSample: number
@@ -77,4 +80,4 @@ export function createSoundLine(spec: LineSpec, mix: MixSamples) {
   }
 }
 
-export const LINE_HOP_SECONDS = 960 / MIX_RATE_HZ
+export const LINE_HOP_SECONDS = HOP_SAMPLES / MIX_RATE_HZ

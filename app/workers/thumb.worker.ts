@@ -23,19 +23,18 @@ async function answer(ask: ThumbAsk): Promise<void> {
     if (takes.size > MOST_TAKES) takes.delete(takes.keys().next().value!)
   } else {
     const take = takes.get(ask.take)
-    if (take === undefined) return say({ kind: 'failed', key: ask.key })
+    if (take === undefined) return say({ kind: 'failed', key: ask.key, what: null })
     try {
       const canvas = await painter!.paint(take, ask.frame, frameOfWidth(ask.widthPx, aspect))
       const bitmap = await createImageBitmap(canvas)
       say({ kind: 'thumb', key: ask.key, bitmap }, [bitmap])
     } catch (error) {
-      console.error(`thumb: ${(error as Error).message}`)
-      say({ kind: 'failed', key: ask.key })
+      say({ kind: 'failed', key: ask.key, what: (error as Error).message })
     }
   }
 }
 
 let queue = Promise.resolve()
 self.onmessage = ({ data }: MessageEvent<ThumbAsk>) => {
-  queue = queue.then(() => answer(data)).catch(() => undefined)
+  queue = queue.then(() => answer(data)).catch((error: Error) => say({ kind: 'failed', key: data.kind === 'paint' ? data.key : '', what: error.message }))
 }

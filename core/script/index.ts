@@ -1,7 +1,7 @@
 export { canBeBoarded, passageWords, spokenLines } from './passages'
 export type { ScriptPassage, SpokenLine } from './passages'
 export { readFountain, writeFountain } from './fountain'
-export type { ReadScript } from './fountain'
+export type { ReadScript, ScriptDoubt } from './fountain'
 export { keepPassages, matchPassages } from './matchPassages'
 export { countWords, SPEAKING_RATE_RANGE, spokenFrames, USUAL_SPEAKING_RATE } from './spokenLength'
 export { byScene, planPanels } from './boardPlan'

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { inOrder, type Passage } from '@rubato/core/document'
 import { setScript, type PlannedSequence } from '@rubato/core/edits'
-import { canBeBoarded, keepPassages, passageWords, writeFountain } from '@rubato/core/script'
+import { canBeBoarded, keepPassages, passageWords, writeFountain, type ScriptDoubt } from '@rubato/core/script'
 import { computed, ref, shallowRef, watch } from 'vue'
 import { scriptText, SCRIPT_LIMIT_BYTES } from '~/boards/scriptFile'
 import { useFilmStore } from '~/stores/film'
@@ -24,6 +24,13 @@ interface Scene {
 const step = ref<'give' | 'look'>('give')
 const text = ref('')
 const note = ref<string | null>(null)
+const doubts = shallowRef<readonly ScriptDoubt[]>([])
+const DOUBTS = { 'open-comment': 'a comment that is never closed', 'open-note': 'a note that is never closed', 'too-long': 'longer than a passage can be, so it was parted' } as const
+const doubtsText = computed(() => {
+  const named = doubts.value.slice(0, 4).map(({ line, what }) => `line ${line}: ${DOUBTS[what]}`)
+  const more = doubts.value.length - named.length
+  return `Taken as the text that it is: ${named.join('; ')}${more > 0 ? `; and ${more} more` : ''}.`
+})
 const trouble = ref<string | null>(null)
 const busy = ref(false)
 const passages = shallowRef<readonly Passage[]>([])
@@ -38,6 +45,7 @@ watch(visible, (now) => {
   step.value = 'give'
   trouble.value = null
   note.value = null
+  doubts.value = []
   busy.value = false
   text.value = props.startWith === 'text' ? writeFountain(old.value).trimEnd() : ''
   if (props.file !== null) void takeFile(props.file)
@@ -85,6 +93,7 @@ function readText() {
     worker = null
     if (data.kind === 'failed') return fail(data.what)
     if (data.script.passages.length === 0) return fail('Nothing was found in it.')
+    doubts.value = data.script.doubts
     show(keepPassages(old.value, data.script.passages, () => crypto.randomUUID()))
   }
   worker.postMessage({ text: text.value } satisfies ScriptAsk)
@@ -112,7 +121,7 @@ function show(found: readonly Passage[]) {
 
 /** `EXT. SALT MARSH - DUSK` is in Salt marsh. */
 function placeOf(heading: string): string {
-  return heading.replace(/^\s*(?:int\.?\/ext|i\/e|int|ext|est)[. ]+/i, '').split(/\s[-–—]+\s/)[0]!.trim().toLowerCase()
+  return heading.replace(/\s*#[^#]+#\s*$/, '').replace(/^\s*(?:int\.?\/ext|i\/e|int|ext|est)[. ]+/i, '').split(/\s[-–—]+\s/)[0]!.trim().toLowerCase()
 }
 function nameOf(heading: string): string {
   const place = placeOf(heading)
@@ -179,6 +188,7 @@ function splitAll() {
         <template v-if="!counts.isNew">{{ counts.fresh }} new, {{ counts.edited }} edited ({{ counts.editedBoarded }} on the boards), {{ counts.gone }} gone ({{ counts.goneBoarded }} on the boards: those panels keep their words).</template>
       </p>
       <p v-if="note" class="wrong">{{ note }}</p>
+      <p v-if="doubts.length > 0" class="wrong" data-test="script-doubts">{{ doubtsText }}</p>
       <p v-if="scenes.length === 0" class="quiet">No scene headings were found, so no sequences are made. The passages can be boarded into the sequences that are there.</p>
       <div v-else class="tools">
         <span class="quiet">{{ sequencesMade }} new {{ sequencesMade === 1 ? 'sequence' : 'sequences' }}</span>

@@ -26,7 +26,7 @@ function draw() {
   if (shown === null || bounds === null || props.drawingId === null) return
   const art = library()
   const fit = Math.min((element.width - 4) / widthOf(bounds), (element.height - 4) / heightOf(bounds))
-  const raster = art.anyRaster(props.drawingId, shown)
+  const raster = art.anyRaster(props.drawingId, shown, fit)
   if (raster === null) return
   const scale = fit / raster.pxPerFw
   const left = element.width / 2 + (raster.left - (bounds.left + bounds.right) / 2) * fit

@@ -4,6 +4,7 @@ import { canDropFrames, framesOfEntry, frameOfTimecode, timecodeOfFrame, TIME_DI
 import { refThrottled } from '@vueuse/core'
 import { computed, ref } from 'vue'
 import { Pause, Play, Repeat, SkipBack, SlidersHorizontal, StepBack, StepForward } from '~/icons'
+import SoundMeter from '~/components/sound/SoundMeter.vue'
 import MomentField from '~/components/desk/MomentField.vue'
 import { useFrameCache } from '~/composables/useFrameCache'
 import { usePlayback } from '~/composables/usePlayback'
@@ -88,6 +89,7 @@ function setDrop(on: boolean) {
     <MomentField @go="go" />
     <span v-if="desk.playing && rateNow !== 1" class="chip blue" data-test="rate">{{ rateNow < 0 ? '◂ ' : '' }}{{ Math.abs(rateNow) }}×</span>
     <span v-if="meter" class="chip meter" :class="{ wrong: dropped > 0 }" :title="meterTitle" data-test="meter">{{ meter }}</span>
+    <SoundMeter />
     <span class="grow" />
     <label class="chip choice" :class="{ on: timing.loop !== 'off' }" title="What playback goes round in (Shift Space)"><Repeat :size="12" /><span>{{ loopName }}</span><select v-model="timing.loop" aria-label="What playback goes round in"><option v-for="each in LOOPS" :key="each.value" :value="each.value">{{ each.label }}</option></select></label>
     <label class="chip choice" :class="{ on: timing.speed !== 1 }" title="Speed of playback"><span class="mono">{{ timing.speed }}×</span><select :value="timing.speed" aria-label="Speed of playback" @change="(e) => setSpeed(Number((e.target as HTMLSelectElement).value))"><option v-for="speed in SPEEDS" :key="speed" :value="speed">{{ speed }}×</option></select></label>

@@ -35,6 +35,11 @@ const items = computed(() =>
         { label: 'To the trash', command: () => emit('remove') },
       ],
 )
+/** All of the card opens the film, but for what does something of its own and for words that are being marked. */
+function openFromCard(event: MouseEvent) {
+  const own = (event.target as Element).closest('button, input, a, [role="menu"]') !== null
+  if (props.shelf !== 'trash' && !own && (getSelection()?.isCollapsed ?? true)) emit('open')
+}
 const draft = ref<string | null>(null)
 const field = ref<HTMLInputElement | null>(null)
 function beginRename() {
@@ -49,15 +54,15 @@ function endRename(keep: boolean) {
 </script>
 
 <template>
-  <article class="card" :data-project="project.id">
-    <button class="open" :disabled="shelf === 'trash'" :title="shelf === 'trash' ? 'Bring it back to open it' : `Open ${project.title}`" :aria-label="`Open ${project.title}`" @click="emit('open')">
+  <article class="card" :class="{ openable: shelf !== 'trash' }" :data-project="project.id" @click="openFromCard">
+    <button class="open" :disabled="shelf === 'trash'" :title="shelf === 'trash' ? 'Bring it back to open it' : `Open ${project.title}`" :aria-label="`Open ${project.title}`" @click.stop="emit('open')">
       <CoverPicture v-if="shelf !== 'trash'" :project="project" :load="() => api.cover(project.id)" />
       <span v-else class="binned quiet">in the trash, {{ daysLeft === 1 ? '1 more day' : `${daysLeft} more days` }}</span>
     </button>
     <div class="words">
       <div>
         <input v-if="draft !== null" ref="field" v-model="draft" class="rename" maxlength="200" aria-label="Name of the film" @keydown.enter="endRename(true)" @keydown.escape.stop="endRename(false)" @blur="endRename(true)" />
-        <h2 v-else :title="project.title" @dblclick="shelf !== 'trash' && beginRename()">{{ project.title }}</h2>
+        <h2 v-else :title="project.title">{{ project.title }}</h2>
         <p class="quiet line">{{ card.shotCount === 1 ? '1 shot' : `${card.shotCount} shots` }} · {{ project.widthPx }} × {{ project.heightPx }} · {{ rateName(project.rate) }} fps</p>
         <p class="quiet line">changed {{ day(card.updatedAt) }}</p>
         <p class="quiet line">{{ wordBytes(card.bytes) }}</p>
@@ -76,6 +81,9 @@ function endRename(keep: boolean) {
   border: 1px solid var(--rule);
   border-radius: 9px;
   background: var(--paper-0);
+}
+.openable {
+  cursor: pointer;
 }
 .open {
   position: relative;
