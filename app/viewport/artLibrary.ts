@@ -65,6 +65,7 @@ export class ArtLibrary {
   #bytes = 0
   #clock = 0
   #shot = 0
+  #letGo: { readonly canvas: OffscreenCanvas | HTMLCanvasElement; readonly shot: number }[] = []
   /** How many rasters were made from nothing; for benchmarks and tests. */
   made = 0
 
@@ -110,6 +111,7 @@ export class ArtLibrary {
   /** Another shot was opened. */
   beginShot() {
     this.#shot++
+    this.#free(this.#shot - 2)
     this.#makeRoom(null)
   }
 
@@ -284,6 +286,24 @@ export class ArtLibrary {
     this.#kept.delete(key)
     this.#bytes -= kept.bytes
     if (kept.raster instanceof PaintedRaster) this.#unfinished.delete(kept.raster)
+    this.#letGo.push({ canvas: kept.raster.canvas, shot: this.#shot })
+  }
+
+  /**
+   * Gives the memory of rasters back that were let go, which the browser would only do when it next collects. What was let
+   * go in the shot that is open, or the one before, may still be on a screen.
+   */
+  #free(before: number) {
+    this.#letGo = this.#letGo.filter(({ canvas, shot }) => {
+      if (shot >= before) return true
+      canvas.width = canvas.height = 0
+      return false
+    })
+  }
+
+  /** For painters that show nothing themselves: whatever was let go is not looked at any more. */
+  freeAll() {
+    this.#free(Infinity)
   }
 
   /** Forgets the rasters that show a picture whose pixels have come. */

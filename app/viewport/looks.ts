@@ -1,5 +1,5 @@
 import type { Drawing, Level, Mark } from '@rubato/core/document'
-import { fillPath, OUTLINE_UNITS_PER_FW, strokeOutline, type Context2D } from './paint'
+import { inkFill, inkStroke, OUTLINE_UNITS_PER_FW, type Context2D } from './paint'
 
 /**
  * How a drawing is shown: as inked; turned towards a tint; flat black; or as the ghost of a neighbouring panel, blue and
@@ -58,12 +58,12 @@ function ghostMark(context: Context2D, mark: Exclude<Mark, { kind: 'picture' }>,
   context.globalCompositeOperation = hides ? 'destination-out' : mark.mode === 'behind' ? 'destination-over' : 'source-over'
   if (mark.kind === 'fill') {
     context.globalAlpha = hides ? mark.opacity : mark.opacity * FILL_ALPHA
-    context.fill(fillPath(mark), 'evenodd')
+    inkFill(context, mark)
     return
   }
   context.globalAlpha = mark.opacity
   if (hides || side === 'before') {
-    context.fill(strokeOutline(mark))
+    inkStroke(context, mark)
     return
   }
   const width = Math.max(1.2, mark.widthFw * OUTLINE_UNITS_PER_FW * 0.7)

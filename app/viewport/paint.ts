@@ -11,27 +11,22 @@ const COMPOSITE: Record<Stroke['mode'], GlobalCompositeOperation> = {
   behind: 'destination-over',
 }
 
-const outlines = new WeakMap<Stroke, Path2D>()
+/**
+ * Kept as plain numbers and traced each time: a path object of the browser takes some ten times as much, outside of what
+ * it counts as the page's memory, and a film has tens of thousands of strokes.
+ */
+const outlines = new WeakMap<Stroke, Float32Array>()
 /** Outlines are made at this many units a frame width, where the library's smoothing works as meant. */
 export const OUTLINE_UNITS_PER_FW = 1000
-
-/** A stroke's inked outline, in thousandths of a frame width, y up. Made once for each stroke. */
-export function strokeOutline(stroke: Stroke): Path2D {
-  const known = outlines.get(stroke)
-  if (known !== undefined) return known
-  const path = strokePath(stroke.points, stroke.widthFw, stroke.thinning)
-  outlines.set(stroke, path)
-  return path
-}
 
 export const USUAL_THINNING = 0.5
 
 /**
  * The outline of a pressed line: x, y (fw), pressure … `thinning` is how much the pressure tells: at 0.5 it is of full
- * width at pressure 1 and a third of that at 0. Points come smoothed, so the outline keeps to them.
+ * width at pressure 1 and a third of that at 0. Points come smoothed, so the outline keeps to them. x, y, x, y … in
+ * thousandths of a frame width, y up.
  */
-export function strokePath(points: readonly number[], widthFw: number, thinning = USUAL_THINNING): Path2D {
-  const path = new Path2D()
+function outlineOf(points: readonly number[], widthFw: number, thinning = USUAL_THINNING): Float32Array {
   const units = OUTLINE_UNITS_PER_FW
   const input: [number, number, number][] = []
   for (let i = 0; i + 2 < points.length; i += 3) input.push([points[i]! * units, points[i + 1]! * units, points[i + 2]!])
@@ -43,32 +38,49 @@ export function strokePath(points: readonly number[], widthFw: number, thinning 
     simulatePressure: false,
     last: true,
   }) as [number, number][]
-  const first = outline[0]
-  if (first === undefined) return path
-  path.moveTo(first[0], first[1])
-  for (let i = 0; i < outline.length; i++) {
-    const a = outline[i]!
-    const b = outline[(i + 1) % outline.length]!
-    path.quadraticCurveTo(a[0], a[1], (a[0] + b[0]) / 2, (a[1] + b[1]) / 2)
+  const flat = new Float32Array(outline.length * 2)
+  outline.forEach(([x, y], i) => flat.set([x, y], i * 2))
+  return flat
+}
+
+/** Through the middles of an outline's sides, bent at its points. */
+function trace(path: Pick<Context2D, 'moveTo' | 'quadraticCurveTo' | 'closePath'>, outline: Float32Array): void {
+  const count = outline.length / 2
+  if (count === 0) return
+  path.moveTo(outline[0]!, outline[1]!)
+  for (let i = 0; i < count; i++) {
+    const next = i + 1 === count ? 0 : i + 1
+    const [ax, ay, bx, by] = [outline[i * 2]!, outline[i * 2 + 1]!, outline[next * 2]!, outline[next * 2 + 1]!]
+    path.quadraticCurveTo(ax, ay, (ax + bx) / 2, (ay + by) / 2)
   }
   path.closePath()
+}
+
+/** A line that is being drawn, as a path; see `outlineOf`. */
+export function strokePath(points: readonly number[], widthFw: number, thinning = USUAL_THINNING): Path2D {
+  const path = new Path2D()
+  trace(path, outlineOf(points, widthFw, thinning))
   return path
 }
 
-const fillPaths = new WeakMap<Fill, Path2D>()
+/** Fills a stroke's inked outline. */
+export function inkStroke(context: Context2D, stroke: Stroke): void {
+  let outline = outlines.get(stroke)
+  if (outline === undefined) outlines.set(stroke, (outline = outlineOf(stroke.points, stroke.widthFw, stroke.thinning)))
+  context.beginPath()
+  trace(context, outline)
+  context.fill()
+}
 
-export function fillPath(fill: Fill): Path2D {
-  const known = fillPaths.get(fill)
-  if (known !== undefined) return known
-  const path = new Path2D()
+export function inkFill(context: Context2D, fill: Fill): void {
   const units = OUTLINE_UNITS_PER_FW
+  context.beginPath()
   for (const outline of fill.outlines) {
-    path.moveTo(outline[0]! * units, outline[1]! * units)
-    for (let i = 2; i + 1 < outline.length; i += 2) path.lineTo(outline[i]! * units, outline[i + 1]! * units)
-    path.closePath()
+    context.moveTo(outline[0]! * units, outline[1]! * units)
+    for (let i = 2; i + 1 < outline.length; i += 2) context.lineTo(outline[i]! * units, outline[i + 1]! * units)
+    context.closePath()
   }
-  fillPaths.set(fill, path)
-  return path
+  context.fill('evenodd')
 }
 
 const bounds = new WeakMap<Mark, Rectangle>()
@@ -155,8 +167,8 @@ export function paintMarks(context: Context2D, marks: readonly Mark[], pxPerFw: 
     context.globalCompositeOperation = COMPOSITE[mark.mode]
     context.globalAlpha = mark.opacity
     context.fillStyle = mark.colour
-    if (mark.kind === 'stroke') context.fill(strokeOutline(mark))
-    else context.fill(fillPath(mark), 'evenodd')
+    if (mark.kind === 'stroke') inkStroke(context, mark)
+    else inkFill(context, mark)
   }
   context.globalCompositeOperation = 'source-over'
   context.globalAlpha = 1

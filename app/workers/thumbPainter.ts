@@ -47,6 +47,7 @@ export function createThumbPainter(optics: Optics, baseWidthPx: number, pictureB
     async paint(take, frame, view, shows = PICTURE_ALONE) {
       const stage = stages.get(take) ?? createTakeStage(take, optics)
       stages.set(take, stage)
+      art.freeAll()
       const composed = () => compose(stage.at(frame), view, art, (id) => drawings.get(id) ?? null, shows.reference, shows.dimming)
       let composition = composed()
       // A picture that can't be had is left out; the panel is still worth seeing.
