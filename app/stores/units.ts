@@ -18,7 +18,7 @@ interface Wiring {
 }
 
 /** Bodies and drawings of a film in memory, and how many of the takes last wanted stay whatever they cost. */
-const BODY_BUDGET_BYTES = 48 * 1024 * 1024
+const BODY_BUDGET_BYTES = 24 * 1024 * 1024
 const KEPT_AROUND = 6
 
 /** Brings takes and drawings in as they are wanted, and lets those go that were not for long. */

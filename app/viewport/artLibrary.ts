@@ -20,7 +20,7 @@ const WINDOW_MARGIN = 0.15
 /** Fewer marks are painted at once: showing every slice costs more than they do. */
 const MANY_MARKS = 1500
 /** Of the budget, what rasters of shots left behind may fill. */
-const RESTING_SHARE = 1 / 3
+const RESTING_SHARE = 1 / 8
 
 interface Kept {
   drawing: Drawing
@@ -111,7 +111,7 @@ export class ArtLibrary {
   /** Another shot was opened. */
   beginShot() {
     this.#shot++
-    this.#free(this.#shot - 2)
+    this.#free(this.#shot - 1)
     this.#makeRoom(null)
   }
 
@@ -291,7 +291,7 @@ export class ArtLibrary {
 
   /**
    * Gives the memory of rasters back that were let go, which the browser would only do when it next collects. What was let
-   * go in the shot that is open, or the one before, may still be on a screen.
+   * go since the shot before this one was opened may still be on a screen.
    */
   #free(before: number) {
     this.#letGo = this.#letGo.filter(({ canvas, shot }) => {

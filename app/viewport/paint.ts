@@ -13,9 +13,11 @@ const COMPOSITE: Record<Stroke['mode'], GlobalCompositeOperation> = {
 
 /**
  * Kept as plain numbers and traced each time: a path object of the browser takes some ten times as much, outside of what
- * it counts as the page's memory, and a film has tens of thousands of strokes.
+ * it counts as the page's memory, and a film has tens of thousands of strokes. Those made first go first.
  */
-const outlines = new WeakMap<Stroke, Float32Array>()
+const outlines = new Map<Stroke, Float32Array>()
+const OUTLINES_BUDGET_BYTES = 8 * 1024 * 1024
+let outlinesBytes = 0
 /** Outlines are made at this many units a frame width, where the library's smoothing works as meant. */
 export const OUTLINE_UNITS_PER_FW = 1000
 
@@ -63,10 +65,20 @@ export function strokePath(points: readonly number[], widthFw: number, thinning 
   return path
 }
 
+function kept(stroke: Stroke, outline: Float32Array): Float32Array {
+  outlines.set(stroke, outline)
+  outlinesBytes += outline.byteLength
+  for (const [oldest, { byteLength }] of outlines) {
+    if (outlinesBytes <= OUTLINES_BUDGET_BYTES) break
+    outlines.delete(oldest)
+    outlinesBytes -= byteLength
+  }
+  return outline
+}
+
 /** Fills a stroke's inked outline. */
 export function inkStroke(context: Context2D, stroke: Stroke): void {
-  let outline = outlines.get(stroke)
-  if (outline === undefined) outlines.set(stroke, (outline = outlineOf(stroke.points, stroke.widthFw, stroke.thinning)))
+  const outline = outlines.get(stroke) ?? kept(stroke, outlineOf(stroke.points, stroke.widthFw, stroke.thinning))
   context.beginPath()
   trace(context, outline)
   context.fill()

@@ -6,7 +6,7 @@ import type { ViewBox } from '../viewport/viewBox'
 
 const say = (answer: FramesAnswer, transfer: Transferable[] = []) => postMessage(answer, { transfer })
 
-const RASTER_BUDGET_BYTES = 96 * 1024 * 1024
+const RASTER_BUDGET_BYTES = 32 * 1024 * 1024
 /** Pictures are kept as PNG files: whole, a tenth of their pixels’ size, and sooner packed and unpacked than other kinds. */
 const PICTURE_TYPE = 'image/png'
 const TELL_EVERY_MS = 200
