@@ -263,7 +263,7 @@ test('commands are found by name and run', async ({ page }) => {
   await page.keyboard.press('Control+k')
   await page.getByLabel('Search commands').fill('thirds')
   await page.keyboard.press('Enter')
-  await expect(page.getByRole('button', { name: 'Thirds' })).toHaveAttribute('aria-pressed', 'true')
+  await expect(page.locator('button', { hasText: 'Thirds' })).toHaveAttribute('aria-pressed', 'true')
   await page.keyboard.press('Control+k')
   await page.getByLabel('Search commands').fill('new shot')
   await page.keyboard.press('Enter')

@@ -107,11 +107,13 @@ function setDrop(on: boolean) {
         <p class="quiet" role="status" data-test="cache-state" :data-painted="cache.state.value.painted">{{ cacheText }}</p>
       </div>
     </Popover>
-    <button class="chip" :aria-pressed="desk.lens.matte" title="Cover what is outside the frame (Shift M)" @click="desk.lens.matte = !desk.lens.matte">Matte</button>
-    <button class="chip" :aria-pressed="desk.lens.thirds" title="Thirds (Shift T)" @click="desk.lens.thirds = !desk.lens.thirds">Thirds</button>
+    <button class="chip roomy" :aria-pressed="desk.lens.matte" title="Cover what is outside the frame (Shift M)" @click="desk.lens.matte = !desk.lens.matte">Matte</button>
+    <button class="chip roomy" :aria-pressed="desk.lens.thirds" title="Thirds (Shift T)" @click="desk.lens.thirds = !desk.lens.thirds">Thirds</button>
     <button class="icon-button small" title="Safe areas, framings, matte" aria-label="Safe areas, framings, matte" aria-haspopup="dialog" @click="(e) => guides?.toggle(e)"><SlidersHorizontal :size="14" /></button>
     <Popover ref="guides">
       <div class="settings">
+        <label><input v-model="desk.lens.matte" type="checkbox" /> matte: cover what is outside the frame (Shift M)</label>
+        <label><input v-model="desk.lens.thirds" type="checkbox" /> thirds (Shift T)</label>
         <label><input v-model="desk.lens.safeAreas" type="checkbox" /> safe areas: 90 % for action, 80 % for titles (Shift A)</label>
         <label><input v-model="desk.lens.framings" type="checkbox" /> outline the framings before and after</label>
         <label>Matte strength <input v-model.number="desk.lens.matteStrength" type="range" min="0.1" max="1" step="0.02" /></label>
@@ -123,6 +125,7 @@ function setDrop(on: boolean) {
 
 <style scoped>
 .transport {
+  container: transport / inline-size;
   display: flex;
   align-items: center;
   gap: 4px;
@@ -189,5 +192,11 @@ function setDrop(on: boolean) {
 }
 .meter {
   margin-left: 4px;
+}
+/* In a narrow lens view these are in the popover beside them. */
+@container transport (max-width: 820px) {
+  .roomy {
+    display: none;
+  }
 }
 </style>

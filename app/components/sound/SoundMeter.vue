@@ -94,4 +94,12 @@ const title = computed(() =>
 .mono {
   min-width: 3ch;
 }
+@container transport (max-width: 820px) {
+  .track {
+    width: 30px;
+  }
+  .unit {
+    display: none;
+  }
+}
 </style>
