@@ -318,7 +318,7 @@ function drawFrameMs(widthPx: number, heightPx: number, frameWidthPx: number, re
 }
 
 /** Script ms a frame for 12 levels: composing and drawing an evaluated frame, and bare three.js with the same quads. */
-function glScriptMs(widthPx: number): { ours: number; bare: number } {
+function glScriptMs(widthPx: number, frames: number): { ours: number; bare: number } {
   const heightPx = Math.round((widthPx * 9) / 16)
   const levels = Array.from({ length: 12 }, (_, i) => ({ ...takeOfOneLevel().levels.l!, id: `l${i}`, depth: i * 0.4, scale: 1 + i * 0.28 }))
   const take: TakeBody = {
@@ -362,16 +362,16 @@ function glScriptMs(widthPx: number): { ours: number; bare: number } {
     const context = target.getContext('webgl2') as WebGL2RenderingContext
     context.readPixels(0, 0, 1, 1, context.RGBA, context.UNSIGNED_BYTE, new Uint8Array(4))
   }
-  for (let i = 0; i < 240; i++) {
+  for (let i = 0; i < frames; i++) {
     const frame = at(i)
     let begun = performance.now()
     gl.draw(composeAt(frame), WHITE, 'exact')
-    if (i >= 60) ours.push(performance.now() - begun)
+    if (i >= frames / 4) ours.push(performance.now() - begun)
     finish(gl.canvas)
     begun = performance.now()
     for (const mesh of meshes) mesh.position.x = i * 0.0005
     renderer.render(scene, camera)
-    if (i >= 60) bare.push(performance.now() - begun)
+    if (i >= frames / 4) bare.push(performance.now() - begun)
     finish(canvas)
   }
   renderer.dispose()

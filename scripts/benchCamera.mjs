@@ -9,14 +9,14 @@ const SECOND_MADE_MS = 20_000
 const views = (beside, third) => JSON.stringify({ beside, third, alone: null })
 
 /** Dragging in the views of the set, and the second window. */
-export async function measureCamera(browser, address, hold) {
-  await dragging(browser, address, hold)
-  await secondWindow(browser, address, hold)
+export async function measureCamera(browser, address, films, hold) {
+  await dragging(browser, address, films, hold)
+  await secondWindow(browser, address, films, hold)
 }
 
 /** The demo's shot 040, with copies of its levels until there are twelve. Nothing of it is kept: each drag is taken back. */
-async function openTwelve(browser, address, beside, third) {
-  const { page, context } = await openDesk(browser, `${address}/film/salt-lantern?view=desk&shot=040`, { 'rubato.views': views(beside, third) })
+async function openTwelve(browser, address, films, beside, third) {
+  const { page, context } = await openDesk(browser, `${address}/film/${await films.demo()}?view=desk&shot=040`, { 'rubato.views': views(beside, third) })
   const count = () => page.locator('[data-level]').count()
   while ((await count()) < LEVELS) {
     const before = await count()
@@ -29,9 +29,9 @@ async function openTwelve(browser, address, beside, third) {
   return { page, context }
 }
 
-async function dragging(browser, address, hold) {
+async function dragging(browser, address, films, hold) {
   for (const [beside, third] of [['plan', 'table'], ['side', 'around'], ['curves', 'table']]) {
-    const { page, context } = await openTwelve(browser, address, beside, third)
+    const { page, context } = await openTwelve(browser, address, films, beside, third)
     const places = { lens: '[data-test=lens-host]', [beside]: `[data-test=${beside}]`, [third]: `[data-test=${third}]` }
     for (const [name, selector] of Object.entries(places)) {
       if (name === 'table' && beside === 'curves') continue
@@ -70,10 +70,10 @@ async function cameraAt(page, name, box) {
   throw new Error(`${name}: no camera found`)
 }
 
-async function secondWindow(browser, address, hold) {
+async function secondWindow(browser, address, films, hold) {
   for (const kind of ['lens', 'table']) {
     const best = await bestOf(1, async () => {
-      const { page, context } = await openDesk(browser, `${address}/film/salt-lantern?view=desk&shot=040`, { 'rubato.loop': 'film', 'rubato.secondView': kind, 'rubato.views': views('plan', null) })
+      const { page, context } = await openDesk(browser, `${address}/film/${await films.demo()}?view=desk&shot=040`, { 'rubato.loop': 'film', 'rubato.secondView': kind, 'rubato.views': views('plan', null) })
       const opened = context.waitForEvent('page')
       await page.getByRole('button', { name: 'Second window' }).click()
       const second = await opened

@@ -29,8 +29,11 @@ async function freePort() {
   return port
 }
 
-/** Measures the built server on a durable database of its own, and the built application against it. */
-export async function measureServer(hold) {
+/**
+ * Measures the built server on a durable database of its own, and the built application against it. Each benchmark of the demo
+ * begins from a copy of it as it was made. `small` goes through the server's own benchmarks once, to see that they still run.
+ */
+export async function measureServer(hold, small = false) {
   await ensureBuild()
   const folder = mkdtempSync(join(tmpdir(), 'rubato-bench-server-'))
   const cluster = await startCluster({ name: `bench-${process.pid}`, port: 54_396 })
@@ -45,21 +48,23 @@ export async function measureServer(hold) {
   try {
     for (let tries = 0; tries < 200 && !(await ask('/api/health').catch(() => null)); tries++) await sleep(100)
     const post = (path, value) => ask(path, { method: 'POST', body: JSON.stringify(value) })
-    await acknowledgement(ask, post, cluster, hold)
+    const demoArchive = await fetch(`${address}/api/projects/salt-lantern/archive`).then((response) => response.arrayBuffer())
+    await acknowledgement(ask, post, cluster, hold, small ? 30 : 520)
     await uploadMemory(ask, post, server.pid, hold)
     writeFileSync(join(folder, 'longFilm.mjs'), await bundle('bench/longFilm.ts', 'esm', 'node'))
     const { longFilmArchive } = await import(pathToFileURL(join(folder, 'longFilm.mjs')).href)
-    const [small, large, sound] = [longFilmArchive(10), longFilmArchive(1000), longFilmArchive(1000, 500)]
+    const archives = small ? { small: longFilmArchive(2), large: longFilmArchive(4), sound: longFilmArchive(4, 2) } : { small: longFilmArchive(10), large: longFilmArchive(1000), sound: longFilmArchive(1000, 500) }
     // Making them took longer than an idle connection is kept: its end must be heard of first.
     await sleep(500)
     const takeIn = async (body) => (await ask('/api/archives', { method: 'POST', body})).project.id
-    const films = { small: await takeIn(small), large: await takeIn(large), sound: await takeIn(sound) }
+    const films = { small: await takeIn(archives.small), large: await takeIn(archives.large), sound: await takeIn(archives.sound), demo: () => takeIn(demoArchive) }
     const browser = await launchChromium()
     try {
-      await twoWindows(browser, address, hold)
+      await twoWindows(browser, address, films, hold, small ? 2 : 20)
+      if (small) return
       await measureBoards(browser, address, films, hold)
       await measureDraw(browser, address, hold)
-      await measureCamera(browser, address, hold)
+      await measureCamera(browser, address, films, hold)
       await measureTiming(browser, address, films, hold)
       await measureSound(browser, address, films, hold)
       await longFilms(browser, address, films, post, ask, hold)
@@ -73,7 +78,7 @@ export async function measureServer(hold) {
   }
 }
 
-async function acknowledgement(ask, post, cluster, hold) {
+async function acknowledgement(ask, post, cluster, hold, rounds) {
   const id = 'salt-lantern'
   const [{ body, revision }] = await ask(`/api/projects/${id}/takes?ids=take-040-a`)
   const client = new pg.Client(cluster.url)
@@ -86,7 +91,7 @@ async function acknowledgement(ask, post, cluster, hold) {
   await client.query('CREATE TABLE bare_journal (LIKE journal INCLUDING ALL)')
   const served = []
   const bare = []
-  for (let n = 1; n <= 520; n++) {
+  for (let n = 1; n <= rounds; n++) {
     let begun = performance.now()
     await post(`/api/projects/${id}/edits`, { base: { 'take:take-040-a': revision + n - 1 }, changes: [{ id: `bench-change-${n}`, label: 'action', edits: edits(n) }] })
     const took = performance.now() - begun
@@ -100,7 +105,7 @@ async function acknowledgement(ask, post, cluster, hold) {
     bare.push(performance.now() - begun)
   }
   await client.end()
-  hold('acknowledge an edit / the bare transaction', median(served) / median(bare), 3, `medians of 500: ${median(served).toFixed(2)} / ${median(bare).toFixed(2)} ms, fsync on`)
+  hold('acknowledge an edit / the bare transaction', median(served) / median(bare), 3, `medians of ${served.length}: ${median(served).toFixed(2)} / ${median(bare).toFixed(2)} ms, fsync on`)
 }
 
 async function uploadMemory(ask, post, pid, hold) {
@@ -116,17 +121,18 @@ async function uploadMemory(ask, post, pid, hold) {
   hold('server memory for a 60 MB upload, MB more', peak() - before, 100, 'of the peak resident size')
 }
 
-async function twoWindows(browser, address, hold) {
+async function twoWindows(browser, address, films, hold, rounds) {
+  const demo = await films.demo()
   const context = await browser.newContext({ viewport: { width: 1280, height: 800 } })
   const [a, b] = [await context.newPage(), await context.newPage()]
   const field = '[data-test=panel-length] input'
   for (const page of [a, b]) {
-    await page.goto(`${address}/film/salt-lantern`)
+    await page.goto(`${address}/film/${demo}`)
     await page.waitForSelector(field)
     await page.waitForTimeout(3000)
   }
   const times = []
-  for (let i = 0; i < 21; i++) {
+  for (let i = 0; i <= rounds; i++) {
     const value = String(50 + i)
     const seen = b.evaluate(
       ([selector, wanted]) =>

@@ -19,9 +19,9 @@ const DEMO_FRAMES = 430
 /** Sound: a long film with many clips, a long recording, the clock, and export. */
 export async function measureSound(browser, address, films, hold) {
   await manyClips(browser, address, films.sound, hold)
-  await clock(browser, address, hold)
-  await longRecording(browser, address, films.small, hold)
-  await exporting(browser, address, hold)
+  await clock(browser, address, films, hold)
+  await longRecording(browser, address, films, hold)
+  await exporting(browser, address, films, hold)
 }
 
 async function scaleOf(page) {
@@ -108,10 +108,10 @@ function apart({ blocks, shown }, lengthFrames) {
   return offs
 }
 
-async function clock(browser, address, hold) {
+async function clock(browser, address, films, hold) {
   for (const held of [false, true]) {
     const best = await bestOf(1, async () => {
-      const { page, context } = await openDesk(browser, `${address}/film/salt-lantern?view=desk&shot=030`, { 'rubato.loop': 'film' })
+      const { page, context } = await openDesk(browser, `${address}/film/${await films.demo()}?view=desk&shot=030`, { 'rubato.loop': 'film' })
       await page.keyboard.press('Control+Home')
       await page.waitForTimeout(2500)
       await watchClock(page)
@@ -136,12 +136,12 @@ async function clock(browser, address, hold) {
   }
 }
 
-async function longRecording(browser, address, film, hold) {
+async function longRecording(browser, address, films, hold) {
   const folder = mkdtempSync(join(tmpdir(), 'rubato-long-sound-'))
   try {
     const file = join(folder, 'Ten minutes.mp3')
     execFileSync('ffmpeg', ['-v', 'error', '-f', 'lavfi', '-i', `aevalsrc=0.4*sin(2*PI*(220+40*sin(t))*t)*abs(sin(t*1.3))|0.3*sin(2*PI*330*t):s=44100:d=${LONG_SECONDS}`, '-c:a', 'libmp3lame', '-b:a', '192k', file])
-    const { page, context } = await openDesk(browser, `${address}/film/${film}?view=desk`)
+    const { page, context } = await openDesk(browser, `${address}/film/${films.small}?view=desk`)
     const worker = await bundle('app/workers/peaks.worker.ts', 'esm')
     const bytes = readFileSync(file).toString('base64')
     const rounds = []
@@ -167,7 +167,7 @@ async function longRecording(browser, address, film, hold) {
     await context.close()
 
     // A tab that has been worked in: the demo has been played with its sound.
-    const again = await openDesk(browser, `${address}/film/salt-lantern?view=desk`)
+    const again = await openDesk(browser, `${address}/film/${await films.demo()}?view=desk`)
     await again.page.keyboard.press('Space')
     await again.page.waitForTimeout(20_000)
     await again.page.keyboard.press('Space')
@@ -197,8 +197,8 @@ async function longRecording(browser, address, film, hold) {
   }
 }
 
-async function exporting(browser, address, hold) {
-  const { page, context } = await openDesk(browser, `${address}/film/salt-lantern?view=desk&shot=030`)
+async function exporting(browser, address, films, hold) {
+  const { page, context } = await openDesk(browser, `${address}/film/${await films.demo()}?view=desk&shot=030`)
   const make = async (sound) => {
     await page.getByRole('button', { name: 'Hand over…' }).click()
     const dialog = page.getByRole('dialog')

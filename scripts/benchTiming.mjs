@@ -9,7 +9,7 @@ const BUDGET_MB = 256
 /** The strip on a long film, and playback of the demo. */
 export async function measureTiming(browser, address, films, hold) {
   await longFilm(browser, address, films, hold)
-  await playback(browser, address, hold)
+  await playback(browser, address, films, hold)
 }
 
 /** A place on the strip by the film's frame. */
@@ -96,10 +96,10 @@ const framesOf = async (page) => {
   return { dropped, total, finished }
 }
 
-async function playback(browser, address, hold) {
+async function playback(browser, address, films, hold) {
   let most = 0
   for (const [name, quality] of [['full', '1'], ['half', '0.5'], ['quarter', '0.25']]) {
-    const { page, context } = await openDesk(browser, `${address}/film/salt-lantern?view=desk&shot=030`, { 'rubato.playQuality': quality, 'rubato.loop': 'film' })
+    const { page, context } = await openDesk(browser, `${address}/film/${await films.demo()}?view=desk&shot=030`, { 'rubato.playQuality': quality, 'rubato.loop': 'film' })
     const play = async () => {
       await page.keyboard.press('Space')
       await page.waitForTimeout(PLAYED_MS)

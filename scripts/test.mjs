@@ -101,6 +101,7 @@ try {
   if (wants('kills')) await vitest('server', { ...env, RUBATO_KILLS: '50' }, ['server/test/durability.test.ts'])
   if (wants('e2e')) {
     await step('Chromium', ensureChromium)
+    await check('benchmarks, once and small', process.execPath, ['scripts/bench.mjs', '--small'])
     await step('movie probe', ensureProbe)
     await playwright(env)
   }
