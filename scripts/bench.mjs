@@ -4,7 +4,7 @@ import { createServer } from 'node:http'
 import { cpus, tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { launchChromium } from './browser.mjs'
-import { measureServer } from './benchServer.mjs'
+import { measureServer, SERVER_PARTS } from './benchServer.mjs'
 import { bundle } from './bundle.mjs'
 import { ROOT, say } from './shell.mjs'
 
@@ -13,6 +13,15 @@ const VIEW_PX = 690
 const PANE_PX = [742, 494]
 /** Each once, on its smallest size: to see that they run, not how fast. */
 const SMALL = process.argv.includes('--small')
+const CORE_PARTS = ['evaluate', 'compositor']
+/** `--only clock,strip`: these alone. */
+const at = process.argv.indexOf('--only')
+const only = at < 0 ? [...CORE_PARTS, ...SERVER_PARTS] : (process.argv[at + 1] ?? '').split(',')
+const unknown = only.filter((name) => !CORE_PARTS.includes(name) && !SERVER_PARTS.includes(name))
+if (unknown.length > 0) {
+  say(`No benchmark is named ${unknown.join(', ') || 'nothing'}. There are: ${[...CORE_PARTS, ...SERVER_PARTS].join(', ')}.`)
+  process.exit(2)
+}
 const rows = []
 function hold(name, value, limit, detail, atLeast = false) {
   if (!Number.isFinite(value)) throw new Error(`${name}: ${value}`)
@@ -21,66 +30,72 @@ function hold(name, value, limit, detail, atLeast = false) {
   say(`${SMALL ? 'ran ' : ok ? 'ok  ' : 'MISS'}  ${name}: ${value.toFixed(2)} (${atLeast ? '≥' : '≤'} ${limit}); ${detail}`)
 }
 
-const folder = mkdtempSync(join(tmpdir(), 'rubato-bench-'))
-writeFileSync(join(folder, 'stage.mjs'), await bundle('bench/stage.bench.ts', 'esm'))
-const stage = JSON.parse(execFileSync(process.execPath, [join(folder, 'stage.mjs')]).toString())
-writeFileSync(join(folder, 'camera.mjs'), await bundle('bench/camera.bench.ts', 'esm'))
-const camera = JSON.parse(execFileSync(process.execPath, [join(folder, 'camera.mjs')]).toString())
-rmSync(folder, { recursive: true, force: true })
-hold('evaluate 100 framings on a bent path / 2 framings, a frame', camera.many / camera.few, 2, `${camera.many.toFixed(2)} / ${camera.few.toFixed(2)} µs; thinning the 100 takes ${camera.thinMs.toFixed(0)} ms`)
-hold('evaluate a frame, 1,000-shot film / 10-shot film', stage.large / stage.small, 1.2, `${stage.large.toFixed(1)} / ${stage.small.toFixed(1)} µs`)
-
-const harness = await bundle('bench/harness.ts')
-const workers = await Promise.all(['movie', 'paint', 'encode', 'area'].map(async (name) => [`/${name}.worker.ts`, ['text/javascript', await bundle(`app/workers/${name}.worker.ts`, 'esm')]]))
-const pages = { '/': ['text/html', '<!doctype html><title>bench</title>'], ...Object.fromEntries(workers) }
-const server = createServer((request, response) => {
-  const [type, body] = pages[request.url] ?? ['text/plain', '']
-  response.writeHead(200, { 'Content-Type': type, 'Cross-Origin-Opener-Policy': 'same-origin', 'Cross-Origin-Embedder-Policy': 'require-corp' }).end(body)
-})
-await new Promise((resolve) => server.listen(0, '127.0.0.1', resolve))
-const address = `http://127.0.0.1:${server.address().port}`
-const browser = await launchChromium()
-try {
-  const page = await browser.newPage()
-  await page.goto(address)
-  await page.addScriptTag({ content: harness })
-  const differ = await page.evaluate((px) => rubato.backendsDiffer(px, 'exact'), VIEW_PX)
-  hold('backends differ at most, /255', Math.max(...Object.values(differ)), 3, Object.entries(differ).map(([take, most]) => `${take} ${most}`).join(', '))
-  const script = await page.evaluate(([px, frames]) => rubato.glScriptMs(px, frames), [VIEW_PX, SMALL ? 12 : 240])
-  hold('compositor script a frame, 12 levels / bare three.js', script.ours / script.bare, 1.3, `${script.ours.toFixed(2)} / ${script.bare.toFixed(2)} ms`)
-  const draw = (resampling) => page.evaluate(([w, h, f, r]) => rubato.drawFrameMs(w, h, f, r), [...PANE_PX, VIEW_PX, resampling])
-  const [fast, exact] = [await draw('fast'), await draw('exact')]
-  hold('draw a moving frame of shot 040 at the lens view’s size, ms', fast, 42, `median, 2D backend, ${PANE_PX.join(' × ')} px with the surround; at rest, exactly: ${exact.toFixed(1)} ms`)
-  const sharp = await page.evaluate(() => rubato.tenfold())
-  hold('ten-fold push-in against strokes painted at that size, mean difference /255', sharp.mean, 6, `${sharp.inked.toFixed(2)} over the px that are inked`)
-  const fills = []
-  for (let round = 0; round < (SMALL ? 1 : 5); round++) fills.push(await page.evaluate((url) => rubato.fillMs(url), `${address}/area.worker.ts`))
-  fills.sort((a, b) => a.ms - b.ms)
-  hold('the page held up while an area is filled, longest, ms', Math.max(...fills.map((fill) => fill.heldMs)), 50, `1920 × 1080 in a worker, gaps of 14 px closed: ${fills[fills.length >> 1].ms.toFixed(0)} ms, the middle of ${fills.length} (${fills[0].ms.toFixed(0)} to ${fills.at(-1).ms.toFixed(0)})`)
-  for (const still of [false, true]) {
-    // This machine's pace changes from second to second: the median of rounds, each a ratio of neighbours in time.
-    const rounds = []
-    for (let round = 0; round < (SMALL ? 1 : 3); round++) {
-      const parts = await page.evaluate(([s, n]) => rubato.movieParts(n, s), [still, SMALL ? 12 : still ? 240 : 204])
-      const whole = await page.evaluate(([url, s, n]) => rubato.movieWhole(url, n, s), [`${address}/movie.worker.ts`, still, SMALL ? 12 : 240])
-      const detail = `export ${whole.toFixed(1)}, drawing ${parts.drawing.toFixed(1)}, encoding ${parts.encoding.toFixed(1)} frames/s, 1280×720`
-      rounds.push({ ratio: whole / (still ? parts.encoding : Math.min(parts.drawing, parts.encoding)), detail })
-    }
-    rounds.sort((a, b) => a.ratio - b.ratio)
-    const middle = rounds[rounds.length >> 1]
-    const detail = `${middle.detail}; the middle of ${rounds.length} rounds, ${rounds[0].ratio.toFixed(2)} to ${rounds.at(-1).ratio.toFixed(2)}`
-    if (still) hold('export of a still shot / encoding alone', middle.ratio, 0.6, detail, true)
-    else hold('export / the slower of drawing and encoding', middle.ratio, 0.8, detail, true)
-  }
-} finally {
-  await browser.close()
-  server.close()
+async function evaluate() {
+  const folder = mkdtempSync(join(tmpdir(), 'rubato-bench-'))
+  writeFileSync(join(folder, 'stage.mjs'), await bundle('bench/stage.bench.ts', 'esm'))
+  const stage = JSON.parse(execFileSync(process.execPath, [join(folder, 'stage.mjs')]).toString())
+  writeFileSync(join(folder, 'camera.mjs'), await bundle('bench/camera.bench.ts', 'esm'))
+  const camera = JSON.parse(execFileSync(process.execPath, [join(folder, 'camera.mjs')]).toString())
+  rmSync(folder, { recursive: true, force: true })
+  hold('evaluate 100 framings on a bent path / 2 framings, a frame', camera.many / camera.few, 2, `${camera.many.toFixed(2)} / ${camera.few.toFixed(2)} µs; thinning the 100 takes ${camera.thinMs.toFixed(0)} ms`)
+  hold('evaluate a frame, 1,000-shot film / 10-shot film', stage.large / stage.small, 1.2, `${stage.large.toFixed(1)} / ${stage.small.toFixed(1)} µs`)
 }
 
-await measureServer(hold, SMALL)
+async function compositor() {
+  const harness = await bundle('bench/harness.ts')
+  const workers = await Promise.all(['movie', 'paint', 'encode', 'area'].map(async (name) => [`/${name}.worker.ts`, ['text/javascript', await bundle(`app/workers/${name}.worker.ts`, 'esm')]]))
+  const pages = { '/': ['text/html', '<!doctype html><title>bench</title>'], ...Object.fromEntries(workers) }
+  const server = createServer((request, response) => {
+    const [type, body] = pages[request.url] ?? ['text/plain', '']
+    response.writeHead(200, { 'Content-Type': type, 'Cross-Origin-Opener-Policy': 'same-origin', 'Cross-Origin-Embedder-Policy': 'require-corp' }).end(body)
+  })
+  await new Promise((resolve) => server.listen(0, '127.0.0.1', resolve))
+  const address = `http://127.0.0.1:${server.address().port}`
+  const browser = await launchChromium()
+  try {
+    const page = await browser.newPage()
+    await page.goto(address)
+    await page.addScriptTag({ content: harness })
+    const differ = await page.evaluate((px) => rubato.backendsDiffer(px, 'exact'), VIEW_PX)
+    hold('backends differ at most, /255', Math.max(...Object.values(differ)), 3, Object.entries(differ).map(([take, most]) => `${take} ${most}`).join(', '))
+    const script = await page.evaluate(([px, frames]) => rubato.glScriptMs(px, frames), [VIEW_PX, SMALL ? 12 : 240])
+    hold('compositor script a frame, 12 levels / bare three.js', script.ours / script.bare, 1.3, `${script.ours.toFixed(2)} / ${script.bare.toFixed(2)} ms`)
+    const draw = (resampling) => page.evaluate(([w, h, f, r]) => rubato.drawFrameMs(w, h, f, r), [...PANE_PX, VIEW_PX, resampling])
+    const [fast, exact] = [await draw('fast'), await draw('exact')]
+    hold('draw a moving frame of shot 040 at the lens view’s size, ms', fast, 42, `median, 2D backend, ${PANE_PX.join(' × ')} px with the surround; at rest, exactly: ${exact.toFixed(1)} ms`)
+    const sharp = await page.evaluate(() => rubato.tenfold())
+    hold('ten-fold push-in against strokes painted at that size, mean difference /255', sharp.mean, 6, `${sharp.inked.toFixed(2)} over the px that are inked`)
+    const fills = []
+    for (let round = 0; round < (SMALL ? 1 : 5); round++) fills.push(await page.evaluate((url) => rubato.fillMs(url), `${address}/area.worker.ts`))
+    fills.sort((a, b) => a.ms - b.ms)
+    hold('the page held up while an area is filled, longest, ms', Math.max(...fills.map((fill) => fill.heldMs)), 50, `1920 × 1080 in a worker, gaps of 14 px closed: ${fills[fills.length >> 1].ms.toFixed(0)} ms, the middle of ${fills.length} (${fills[0].ms.toFixed(0)} to ${fills.at(-1).ms.toFixed(0)})`)
+    for (const still of [false, true]) {
+      // This machine's pace changes from second to second: the median of rounds, each a ratio of neighbours in time.
+      const rounds = []
+      for (let round = 0; round < (SMALL ? 1 : 3); round++) {
+        const parts = await page.evaluate(([s, n]) => rubato.movieParts(n, s), [still, SMALL ? 12 : still ? 240 : 204])
+        const whole = await page.evaluate(([url, s, n]) => rubato.movieWhole(url, n, s), [`${address}/movie.worker.ts`, still, SMALL ? 12 : 240])
+        const detail = `export ${whole.toFixed(1)}, drawing ${parts.drawing.toFixed(1)}, encoding ${parts.encoding.toFixed(1)} frames/s, 1280×720`
+        rounds.push({ ratio: whole / (still ? parts.encoding : Math.min(parts.drawing, parts.encoding)), detail })
+      }
+      rounds.sort((a, b) => a.ratio - b.ratio)
+      const middle = rounds[rounds.length >> 1]
+      const detail = `${middle.detail}; the middle of ${rounds.length} rounds, ${rounds[0].ratio.toFixed(2)} to ${rounds.at(-1).ratio.toFixed(2)}`
+      if (still) hold('export of a still shot / encoding alone', middle.ratio, 0.6, detail, true)
+      else hold('export / the slower of drawing and encoding', middle.ratio, 0.8, detail, true)
+    }
+  } finally {
+    await browser.close()
+    server.close()
+  }
+}
+
+if (only.includes('evaluate')) await evaluate()
+if (only.includes('compositor')) await compositor()
+await measureServer(hold, { small: SMALL, only })
 
 const table = ['| measured | value | limit | detail | held |', '| --- | --- | --- | --- | --- |', ...rows.map((row) => `| ${row.name} | ${row.value.toFixed(2)} | ${row.limit} | ${row.detail} | ${row.ok ? 'yes' : 'no'} |`)].join('\n')
-if (!SMALL && process.argv.includes('--keep')) {
+if (!SMALL && at < 0 && process.argv.includes('--keep')) {
   const file = join(ROOT, 'docs', 'performance.md')
   const text = readFileSync(file, 'utf8')
   const made = `${new Date().toISOString().slice(0, 10)}, Node ${process.versions.node}, ${cpus().length} cores, no graphics card, Debian’s Chromium.`

@@ -8,12 +8,6 @@ const FPS = 24
 const SECOND_MADE_MS = 20_000
 const views = (beside, third) => JSON.stringify({ beside, third, alone: null })
 
-/** Dragging in the views of the set, and the second window. */
-export async function measureCamera(browser, address, films, hold) {
-  await dragging(browser, address, films, hold)
-  await secondWindow(browser, address, films, hold)
-}
-
 /** The demo's shot 040, with copies of its levels until there are twelve. Nothing of it is kept: each drag is taken back. */
 async function openTwelve(browser, address, films, beside, third) {
   const { page, context } = await openDesk(browser, `${address}/film/${await films.demo()}?view=desk&shot=040`, { 'rubato.views': views(beside, third) })
@@ -29,13 +23,15 @@ async function openTwelve(browser, address, films, beside, third) {
   return { page, context }
 }
 
-async function dragging(browser, address, films, hold) {
-  for (const [beside, third] of [['plan', 'table'], ['side', 'around'], ['curves', 'table']]) {
+/** Dragging in the views of the set. */
+export async function measureDragging({ browser, address, films, hold, size }) {
+  const pairs = [['plan', 'table'], ['side', 'around'], ['curves', 'table']]
+  for (const [beside, third] of size(pairs, pairs.slice(0, 1))) {
     const { page, context } = await openTwelve(browser, address, films, beside, third)
     const places = { lens: '[data-test=lens-host]', [beside]: `[data-test=${beside}]`, [third]: `[data-test=${third}]` }
     for (const [name, selector] of Object.entries(places)) {
       if (name === 'table' && beside === 'curves') continue
-      const dragged = await bestOf(50, async () => {
+      const dragged = await bestOf(size(50, Infinity), async () => {
         const box = await page.locator(selector).boundingBox()
         const from = name === 'plan' || name === 'side' ? await cameraAt(page, name, box) : name === 'curves' ? { x: box.x + box.width * 0.3, y: box.y + box.height * 0.5 } : { x: box.x + box.width / 2, y: box.y + box.height / 2 }
         await watchTasks(page)
@@ -70,17 +66,19 @@ async function cameraAt(page, name, box) {
   throw new Error(`${name}: no camera found`)
 }
 
-async function secondWindow(browser, address, films, hold) {
-  for (const kind of ['lens', 'table']) {
-    const best = await bestOf(1, async () => {
+export async function measureSecondWindow({ browser, address, films, hold, size }) {
+  for (const kind of size(['lens', 'table'], ['lens'])) {
+    const best = await bestOf(size(1, Infinity), async () => {
       const { page, context } = await openDesk(browser, `${address}/film/${await films.demo()}?view=desk&shot=040`, { 'rubato.loop': 'film', 'rubato.secondView': kind, 'rubato.views': views('plan', null) })
       const opened = context.waitForEvent('page')
       await page.getByRole('button', { name: 'Second window' }).click()
       const second = await opened
       await second.waitForSelector(`[data-test=${kind === 'lens' ? 'lens-host' : 'table'}] canvas`)
       await page.keyboard.press('Control+Home')
-      await framesMade(page)
-      await page.waitForTimeout(SECOND_MADE_MS)
+      if (size(true, false)) {
+        await framesMade(page)
+        await page.waitForTimeout(SECOND_MADE_MS)
+      }
       for (const [each, selector] of [[page, '[data-test=lens-host]'], [second, kind === 'lens' ? '[data-test=lens-host]' : '[data-test=table]']]) {
         await each.evaluate((chosen) => {
           const log = (window.shownLog = [])
@@ -89,7 +87,7 @@ async function secondWindow(browser, address, films, hold) {
         }, selector)
       }
       await page.keyboard.press('Space')
-      await page.waitForTimeout(PLAYED_MS)
+      await page.waitForTimeout(size(PLAYED_MS, 3000))
       await page.keyboard.press('Space')
       const [first, other] = await Promise.all([page, second].map((each) => each.evaluate(() => window.shownLog)))
       await context.close()

@@ -79,7 +79,7 @@ async function traced(browser, page, work) {
 }
 
 /** Draws, undoes and redoes on a level with so many strokes; script times by kind of event. */
-async function drawOn(browser, address, id, zoomed) {
+async function drawOn(browser, address, id, zoomed, strokes) {
   const context = await browser.newContext({ viewport: { width: 1280, height: 800 } })
   const page = await context.newPage()
   await page.goto(`${address}/film/${id}?view=draw`)
@@ -101,32 +101,32 @@ async function drawOn(browser, address, id, zoomed) {
   await hand(0)
   await page.waitForTimeout(500)
   const drawn = await traced(browser, page, async () => {
-    for (let n = 1; n <= STROKES_DRAWN; n++) await hand(n)
+    for (let n = 1; n <= strokes; n++) await hand(n)
   })
   const press = async (keys) => {
     await page.keyboard.press(keys)
     await page.waitForTimeout(60)
   }
   const undone = await traced(browser, page, async () => {
-    for (let n = 0; n < STROKES_DRAWN; n++) await press('Control+z')
+    for (let n = 0; n < strokes; n++) await press('Control+z')
   })
   const redone = await traced(browser, page, async () => {
-    for (let n = 0; n < STROKES_DRAWN; n++) await press('Control+Shift+z')
+    for (let n = 0; n < strokes; n++) await press('Control+Shift+z')
   })
   await context.close()
   // Of a chord only the last key does anything.
-  const strong = (keys) => [...keys].sort((a, b) => b - a).slice(0, STROKES_DRAWN)
+  const strong = (keys) => [...keys].sort((a, b) => b - a).slice(0, strokes)
   return { move: drawn.move, up: drawn.up, undo: strong(undone.key), redo: strong(redone.key) }
 }
 
 /** Drawing on a level of 4000 × 2250 with fifty strokes and with five thousand. */
-export async function measureDraw(browser, address, hold) {
-  const films = { few: await makeInkFilm(address, 50), many: await makeInkFilm(address, 5000) }
+export async function measureDraw({ browser, address, hold, size }) {
+  const films = { few: await makeInkFilm(address, 50), many: await makeInkFilm(address, size(5000, 100)) }
   const times = { few: { move: [], up: [], undo: [], redo: [] }, many: { move: [], up: [], undo: [], redo: [] } }
-  for (const zoomed of [false, true]) {
-    for (const size of ['few', 'many', 'few', 'many']) {
-      const found = await drawOn(browser, address, films[size], zoomed)
-      for (const sort of Object.keys(found)) times[size][sort].push(...found[sort])
+  for (const zoomed of size([false, true], [false])) {
+    for (const each of size(['few', 'many', 'few', 'many'], ['few', 'many'])) {
+      const found = await drawOn(browser, address, films[each], zoomed, size(STROKES_DRAWN, 2))
+      for (const sort of Object.keys(found)) times[each][sort].push(...found[sort])
     }
   }
   const told = (sort) => `p95 ${percentile(times.many[sort], 0.95).toFixed(2)} / ${percentile(times.few[sort], 0.95).toFixed(2)} ms, medians ${median(times.many[sort]).toFixed(2)} / ${median(times.few[sort]).toFixed(2)} ms, ${times.many[sort].length} events each`

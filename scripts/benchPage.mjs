@@ -28,13 +28,13 @@ export async function openDesk(browser, url, kept = {}) {
 }
 
 /** The longest task while the wheel zooms the strip from a shot to the whole film, and back and out again. */
-export async function zoomTasks(page) {
+export async function zoomTasks(page, steps = 45) {
   await watchTasks(page)
   const box = await page.locator('[data-test=strip]').boundingBox()
   await page.mouse.move(box.x + box.width / 2, box.y + 90)
   await page.keyboard.down('Control')
   for (const way of [1, -1, 1]) {
-    for (let i = 0; i < 45; i++) {
+    for (let i = 0; i < steps; i++) {
       await page.mouse.wheel(0, way * 120)
       await page.waitForTimeout(25)
     }
@@ -45,13 +45,13 @@ export async function zoomTasks(page) {
   return { value: most, count }
 }
 
-/** The longest task while the film plays from its start for 25 s, and what the meter says of it. */
-export async function playTasks(page) {
+/** The longest task while the film plays from its start, and what the meter says of it. */
+export async function playTasks(page, ms = 25_000) {
   await page.keyboard.press('Control+Home')
   await page.waitForTimeout(2000)
   await watchTasks(page)
   await page.keyboard.press('Space')
-  await page.waitForTimeout(25_000)
+  await page.waitForTimeout(ms)
   await page.keyboard.press('Space')
   const { most, count } = await longest(page)
   return { value: most, count, title: await page.locator('[data-test=meter]').getAttribute('title') }

@@ -7,10 +7,11 @@ import { join } from 'node:path'
 import { pathToFileURL } from 'node:url'
 import pg from 'pg'
 import { measureBoards } from './benchBoards.mjs'
-import { measureCamera } from './benchCamera.mjs'
+import { measureDragging, measureSecondWindow } from './benchCamera.mjs'
 import { measureDraw } from './benchDraw.mjs'
-import { measureSound } from './benchSound.mjs'
-import { measureTiming } from './benchTiming.mjs'
+import { measureKept } from './benchKept.mjs'
+import { measureClips, measureClock, measureExport, measureRecording } from './benchSound.mjs'
+import { measureFit, measurePlayback, measureStrip } from './benchTiming.mjs'
 import { launchChromium } from './browser.mjs'
 import { ensureBuild, ENTRY } from './build.mjs'
 import { bundle } from './bundle.mjs'
@@ -29,11 +30,34 @@ async function freePort() {
   return port
 }
 
+/** Each begins from the demo as it was made, or from a generated film. */
+const PARTS = {
+  acknowledge: acknowledgement,
+  upload: uploadMemory,
+  windows: twoWindows,
+  boards: measureBoards,
+  draw: measureDraw,
+  camera: measureDragging,
+  second: measureSecondWindow,
+  strip: measureStrip,
+  playback: measurePlayback,
+  clips: measureClips,
+  clock: measureClock,
+  recording: measureRecording,
+  export: measureExport,
+  fit: measureFit,
+  kept: measureKept,
+  long: longFilms,
+}
+export const SERVER_PARTS = Object.keys(PARTS)
+
 /**
- * Measures the built server on a durable database of its own, and the built application against it. Each benchmark of the demo
- * begins from a copy of it as it was made. `small` goes through the server's own benchmarks once, to see that they still run.
+ * Measures the built server on a durable database of its own, and the built application against it. `small` goes through each
+ * part once on its smallest size, to see that it still runs; the figures then mean nothing.
  */
-export async function measureServer(hold, small = false) {
+export async function measureServer(hold, { small = false, only = SERVER_PARTS } = {}) {
+  const wanted = SERVER_PARTS.filter((name) => only.includes(name))
+  if (wanted.length === 0) return
   await ensureBuild()
   const folder = mkdtempSync(join(tmpdir(), 'rubato-bench-server-'))
   const cluster = await startCluster({ name: `bench-${process.pid}`, port: 54_396 })
@@ -45,40 +69,46 @@ export async function measureServer(hold, small = false) {
     if (!response.ok) throw new Error(`${path}: ${response.status} ${await response.text()}`)
     return response.status === 204 ? null : response.json()
   }
+  let browser = null
   try {
     for (let tries = 0; tries < 200 && !(await ask('/api/health').catch(() => null)); tries++) await sleep(100)
     const post = (path, value) => ask(path, { method: 'POST', body: JSON.stringify(value) })
     const demoArchive = await fetch(`${address}/api/projects/salt-lantern/archive`).then((response) => response.arrayBuffer())
-    await acknowledgement(ask, post, cluster, hold, small ? 30 : 520)
-    await uploadMemory(ask, post, server.pid, hold)
     writeFileSync(join(folder, 'longFilm.mjs'), await bundle('bench/longFilm.ts', 'esm', 'node'))
     const { longFilmArchive } = await import(pathToFileURL(join(folder, 'longFilm.mjs')).href)
-    const archives = small ? { small: longFilmArchive(2), large: longFilmArchive(4), sound: longFilmArchive(4, 2) } : { small: longFilmArchive(10), large: longFilmArchive(1000), sound: longFilmArchive(1000, 500) }
-    // Making them took longer than an idle connection is kept: its end must be heard of first.
-    await sleep(500)
-    const takeIn = async (body) => (await ask('/api/archives', { method: 'POST', body})).project.id
-    const films = { small: await takeIn(archives.small), large: await takeIn(archives.large), sound: await takeIn(archives.sound), demo: () => takeIn(demoArchive) }
-    const browser = await launchChromium()
-    try {
-      await twoWindows(browser, address, films, hold, small ? 2 : 20)
-      if (small) return
-      await measureBoards(browser, address, films, hold)
-      await measureDraw(browser, address, hold)
-      await measureCamera(browser, address, films, hold)
-      await measureTiming(browser, address, films, hold)
-      await measureSound(browser, address, films, hold)
-      await longFilms(browser, address, films, post, ask, hold)
-    } finally {
-      await browser.close()
+    const takeIn = async (body) => (await ask('/api/archives', { method: 'POST', body })).project.id
+    const made = new Map()
+    /** Made when it is first wanted, and then the same film. */
+    const film = async (name, shots, clips) => {
+      if (!made.has(name)) {
+        const archive = longFilmArchive(shots, clips)
+        // Making it took longer than an idle connection is kept: its end must be heard of first.
+        await sleep(500)
+        made.set(name, await takeIn(archive))
+      }
+      return made.get(name)
+    }
+    const films = { small: () => film('small', small ? 2 : 10), large: () => film('large', small ? 4 : 1000), sound: () => (small ? film('sound', 4, 2) : film('sound', 1000, 500)), demo: () => takeIn(demoArchive) }
+    browser = await launchChromium()
+    /** What a whole run takes, and what is enough to see that it runs. */
+    const size = (whole, least) => (small ? least : whole)
+    for (const name of wanted) {
+      try {
+        await PARTS[name]({ browser, address, films, post, ask, hold, cluster, server, size })
+      } catch (error) {
+        throw new Error(`benchmark ${name}: ${error.message}`, { cause: error })
+      }
     }
   } finally {
+    await browser?.close()
     server.kill('SIGKILL')
     removeCluster(cluster)
     rmSync(folder, { recursive: true, force: true })
   }
 }
 
-async function acknowledgement(ask, post, cluster, hold, rounds) {
+async function acknowledgement({ ask, post, cluster, hold, size }) {
+  const rounds = size(520, 30)
   const id = 'salt-lantern'
   const [{ body, revision }] = await ask(`/api/projects/${id}/takes?ids=take-040-a`)
   const client = new pg.Client(cluster.url)
@@ -108,8 +138,8 @@ async function acknowledgement(ask, post, cluster, hold, rounds) {
   hold('acknowledge an edit / the bare transaction', median(served) / median(bare), 3, `medians of ${served.length}: ${median(served).toFixed(2)} / ${median(bare).toFixed(2)} ms, fsync on`)
 }
 
-async function uploadMemory(ask, post, pid, hold) {
-  const peak = () => Number(/VmHWM:\s+(\d+)/.exec(readFileSync(`/proc/${pid}/status`, 'utf8'))[1]) / 1024
+async function uploadMemory({ ask, post, server, hold }) {
+  const peak = () => Number(/VmHWM:\s+(\d+)/.exec(readFileSync(`/proc/${server.pid}/status`, 'utf8'))[1]) / 1024
   const bytes = 60 * 1024 * 1024
   const before = peak()
   const upload = await post('/api/uploads', { kind: 'picture', bytes })
@@ -121,7 +151,8 @@ async function uploadMemory(ask, post, pid, hold) {
   hold('server memory for a 60 MB upload, MB more', peak() - before, 100, 'of the peak resident size')
 }
 
-async function twoWindows(browser, address, films, hold, rounds) {
+async function twoWindows({ browser, address, films, hold, size }) {
+  const rounds = size(20, 2)
   const demo = await films.demo()
   const context = await browser.newContext({ viewport: { width: 1280, height: 800 } })
   const [a, b] = [await context.newPage(), await context.newPage()]
@@ -160,7 +191,8 @@ async function twoWindows(browser, address, films, hold, rounds) {
   hold('a change shows in another window, ms', median(times), 300, `median of ${times.length}, ${Math.min(...times)} to ${Math.max(...times)}`)
 }
 
-async function longFilms(browser, address, films, post, ask, hold) {
+async function longFilms({ browser, address, films, post, hold, size }) {
+  const ids = { small: await films.small(), large: await films.large() }
   const drawn = '[data-test=lens-host][data-resampling]'
   const open = async (id) => {
     const context = await browser.newContext({ viewport: { width: 1280, height: 800 } })
@@ -171,11 +203,11 @@ async function longFilms(browser, address, films, post, ask, hold) {
     return { context, page, ms: performance.now() - begun }
   }
   const times = { small: [], large: [] }
-  for (let round = 0; round < 6; round++) {
-    for (const size of ['small', 'large']) {
-      const { context, ms } = await open(films[size])
+  for (let round = 0; round < size(6, 2); round++) {
+    for (const each of ['small', 'large']) {
+      const { context, ms } = await open(ids[each])
       await context.close()
-      if (round > 0) times[size].push(ms)
+      if (round > 0) times[each].push(ms)
     }
   }
   hold('first picture, 1,000-shot film / 10-shot film', median(times.large) / median(times.small), 2, `medians of 5: ${median(times.large).toFixed(0)} / ${median(times.small).toFixed(0)} ms`)
@@ -183,23 +215,24 @@ async function longFilms(browser, address, films, post, ask, hold) {
   const edit = async (id, n, previous) => {
     const begun = performance.now()
     const before = { id: 'p0', order: 'a0', lengthFrames: 24, lengthLocked: false, action: previous, dialogue: '', notes: '' }
-    await post(`/api/projects/${id}/edits`, { base: { 'take:t5': n }, changes: [{ id: randomUUID(), label: 'action', edits: [{ kind: 'x', unit: { kind: 'take', id: 't5' }, changes: { panels: { p0: { before, after: { ...before, action: `Edit ${n}` } } } } }] }] })
+    await post(`/api/projects/${id}/edits`, { base: { [`take:${take}`]: n }, changes: [{ id: randomUUID(), label: 'action', edits: [{ kind: 'x', unit: { kind: 'take', id: take }, changes: { panels: { p0: { before, after: { ...before, action: `Edit ${n}` } } } } }] }] })
     return performance.now() - begun
   }
   const served = { small: [], large: [] }
-  for (let n = 1; n <= 220; n++) {
-    for (const size of ['small', 'large']) {
-      const took = await edit(films[size], n, n === 1 ? 'Shot 6, panel 1.' : `Edit ${n - 1}`)
-      if (n > 20) served[size].push(took)
+  const take = size('t5', 't1')
+  for (let n = 1; n <= size(220, 22); n++) {
+    for (const each of ['small', 'large']) {
+      const took = await edit(ids[each], n, n === 1 ? `Shot ${Number(take.slice(1)) + 1}, panel 1.` : `Edit ${n - 1}`)
+      if (n > 20) served[each].push(took)
     }
   }
-  const pages = { small: await open(films.small), large: await open(films.large) }
+  const pages = { small: await open(ids.small), large: await open(ids.large) }
   const shown = { small: [], large: [] }
-  for (const { page } of Object.values(pages)) await page.waitForTimeout(3000)
+  for (const { page } of Object.values(pages)) await page.waitForTimeout(size(3000, 300))
   const field = '[data-test=panel-length] input'
-  for (let n = 0; n < 44; n++) {
-    for (const size of ['small', 'large']) {
-      const { page } = pages[size]
+  for (let n = 0; n < size(44, 6); n++) {
+    for (const each of ['small', 'large']) {
+      const { page } = pages[each]
       await page.fill(field, String(30 + n))
       // The script that an edit runs, up to the next frame's end.
       const took = await page.evaluate(async (selector) => {
@@ -209,7 +242,7 @@ async function longFilms(browser, address, films, post, ask, hold) {
         await new Promise((resolve) => requestAnimationFrame(() => setTimeout(resolve)))
         return performance.now() - begun
       }, field)
-      if (n >= 4) shown[size].push(took)
+      if (n >= 4) shown[each].push(took)
       await page.waitForTimeout(60)
     }
   }
@@ -220,14 +253,15 @@ async function longFilms(browser, address, films, post, ask, hold) {
   const { page, context } = pages.large
   // Keys typed into a field are the field's.
   await page.evaluate(() => document.activeElement.blur())
-  for (let i = 0; i < VISITED; i++) {
+  const visits = size(VISITED, 3)
+  for (let i = 0; i < visits; i++) {
     await page.keyboard.press('Shift+PageDown')
     await page.waitForTimeout(120)
   }
   await page.waitForTimeout(3000)
   const visited = await page.evaluate(() => Number(document.querySelector('[data-test=timecode]')?.value?.split(':').slice(0, 3).reduce((sum, part) => sum * 60 + Number(part), 0)))
   const memory = await largestRenderer(browser)
-  if (visited < VISITED * 9) throw new Error(`the playhead is at second ${visited}: the shots were not visited`)
+  if (visited < visits * 9) throw new Error(`the playhead is at second ${visited}: the shots were not visited`)
   hold('memory of the tab after 200 shots, MB', memory, 350, `the renderer’s own memory, the playhead at second ${visited}`)
   await context.close()
 }

@@ -17,14 +17,6 @@ const LONG_SECONDS = 600
 const DEMO_FRAMES = 430
 const LEAST_COMPARED = 600
 
-/** Sound: a long film with many clips, a long recording, the clock, and export. */
-export async function measureSound(browser, address, films, hold) {
-  await manyClips(browser, address, films.sound, hold)
-  await clock(browser, address, films, hold)
-  await longRecording(browser, address, films, hold)
-  await exporting(browser, address, films, hold)
-}
-
 async function scaleOf(page) {
   const pane = page.locator('[data-test=strip]')
   const box = await pane.boundingBox()
@@ -32,14 +24,17 @@ async function scaleOf(page) {
   return { box, scale, first }
 }
 
-async function manyClips(browser, address, film, hold) {
+/** A long film with many clips. */
+export async function measureClips({ browser, address, films, hold, size }) {
+  const film = await films.sound()
+  const enough = size(50, Infinity)
   const { page, context } = await openDesk(browser, `${address}/film/${film}?view=desk`, { 'rubato.snap': 'true' })
   await page.keyboard.press('Shift+PageDown')
   await page.keyboard.press('Shift+PageDown')
   await page.keyboard.press('z')
-  await page.waitForTimeout(6000)
+  await page.waitForTimeout(size(6000, 800))
   const head = page.locator('[data-test=lane-head]')
-  const dragged = await bestOf(50, async () => {
+  const dragged = await bestOf(enough, async () => {
     await watchTasks(page)
     for (const lane of [0, 1]) {
       // Shots of 240 frames, a clip in every other; those of the second shot begin at frame 480.
@@ -60,11 +55,11 @@ async function manyClips(browser, address, film, hold) {
   })
   hold('sound, longest main-thread task while dragging clips of 500 in a 1,000-shot film, ms', dragged.value, 50, `${dragged.count} over 50 ms, two drags of 60 steps and their undo${dragged.told}`)
 
-  const zoomed = await bestOf(50, () => zoomTasks(page))
+  const zoomed = await bestOf(enough, () => zoomTasks(page, size(45, 5)))
   hold('sound, longest main-thread task while zooming with 500 clips, ms', zoomed.value, 50, `${zoomed.count} over 50 ms in 135 steps, from a shot to all clips and back${zoomed.told}`)
 
   await page.getByRole('combobox', { name: 'What playback goes round in' }).selectOption('off')
-  const played = await bestOf(50, () => playTasks(page))
+  const played = await bestOf(enough, () => playTasks(page, size(25_000, 2000)))
   hold('sound, longest main-thread task while playing with 500 clips, ms', played.value, 50, `${played.count} over 50 ms in 25 s, all of the film in view; ${played.title}${played.told}`)
   await context.close()
 }
@@ -92,7 +87,7 @@ const watchClock = (page) =>
     new MutationObserver(() => log.shown.push([performance.now(), Number(host.dataset.frame)])).observe(host, { attributeFilter: ['data-frame'] })
   })
 
-/** How many frames each shown frame was from the one that was heard: 0 while it is that frame's time. */
+/** How far each shown frame was from the one that was heard, in frames: 0 while it is that frame's time. */
 function apart({ blocks, shown }, lengthFrames) {
   const offs = []
   let from = 0
@@ -104,14 +99,15 @@ function apart({ blocks, shown }, lengthFrames) {
     const heard = ((seconds + ((at - began) / (ended - began)) * (next - seconds)) * FPS) % lengthFrames
     const off = Math.max(0, frame - heard, heard - (frame + 1))
     // Round the loop's seam.
-    offs.push(Math.min(off, Math.abs(lengthFrames - off)))
+    offs.push({ frame, at, off: Math.min(off, Math.abs(lengthFrames - off)) })
   }
   return offs
 }
 
-async function clock(browser, address, films, hold) {
-  for (const held of [false, true]) {
-    const best = await bestOf(1, async () => {
+/** How far the picture is from the sound that is heard. */
+export async function measureClock({ browser, address, films, hold, size }) {
+  for (const held of size([false, true], [true])) {
+    const best = await bestOf(size(1, Infinity), async () => {
       const { page, context } = await openDesk(browser, `${address}/film/${await films.demo()}?view=desk&shot=030`, { 'rubato.loop': 'film' })
       await page.keyboard.press('Control+Home')
       await page.waitForTimeout(2500)
@@ -125,25 +121,29 @@ async function clock(browser, address, films, hold) {
         }, [HELD_MS, HELD_EVERY_MS])
       }
       await page.keyboard.press('Space')
-      await page.waitForTimeout(PLAYED_MS)
+      await page.waitForTimeout(size(PLAYED_MS, 5000))
       const { blocks, shown } = await page.evaluate(() => window.clockLog)
       await page.keyboard.press('Space')
       const offs = apart({ blocks, shown: shown.filter(([at]) => at > blocks[1][0] && at < blocks.at(-1)[0]) }, DEMO_FRAMES)
       const title = await page.locator('[data-test=meter]').getAttribute('title')
       await context.close()
+      const count = (more) => offs.filter(({ off }) => off > more).length
+      const far = offs.filter(({ off }) => off > 0.8).slice(0, 6)
       // Where hardly a frame could be compared, nothing has been measured: as far apart as can be.
-      return { value: offs.length < LEAST_COMPARED ? DEMO_FRAMES : Math.max(...offs), detail: `${offs.length} frames shown, ${offs.filter((off) => off > 0.5).length} more than half a frame off, ${offs.filter((off) => off > 1).length} more than one; ${title}` }
+      return { value: offs.length < size(LEAST_COMPARED, 10) ? DEMO_FRAMES : Math.max(...offs.map(({ off }) => off)), detail: `${offs.length} frames shown, ${count(0.5)} more than half a frame off, ${count(1)} more than one${far.length === 0 ? '' : ` (of the film ${far.map(({ frame, at, off }) => `${frame} by ${off.toFixed(1)} after ${((at - shown[0][0]) / 1000).toFixed(1)} s`).join(', ')})`}; ${title}` }
     })
     hold(`sound to picture for a minute${held ? ', the page held up' : ''}, frames apart at most`, best.value, 1, `${best.detail}${held ? `; held up ${HELD_MS} ms every ${HELD_EVERY_MS}` : ''}${best.told}`)
   }
 }
 
-async function longRecording(browser, address, films, hold) {
+/** Ten minutes of sound brought in. */
+export async function measureRecording({ browser, address, films, hold, size }) {
+  const seconds = size(LONG_SECONDS, 20)
   const folder = mkdtempSync(join(tmpdir(), 'rubato-long-sound-'))
   try {
     const file = join(folder, 'Ten minutes.mp3')
-    execFileSync('ffmpeg', ['-v', 'error', '-f', 'lavfi', '-i', `aevalsrc=0.4*sin(2*PI*(220+40*sin(t))*t)*abs(sin(t*1.3))|0.3*sin(2*PI*330*t):s=44100:d=${LONG_SECONDS}`, '-c:a', 'libmp3lame', '-b:a', '192k', file])
-    const { page, context } = await openDesk(browser, `${address}/film/${films.small}?view=desk`)
+    execFileSync('ffmpeg', ['-v', 'error', '-f', 'lavfi', '-i', `aevalsrc=0.4*sin(2*PI*(220+40*sin(t))*t)*abs(sin(t*1.3))|0.3*sin(2*PI*330*t):s=44100:d=${seconds}`, '-c:a', 'libmp3lame', '-b:a', '192k', file])
+    const { page, context } = await openDesk(browser, `${address}/film/${await films.small()}?view=desk`)
     const worker = await bundle('app/workers/peaks.worker.ts', 'esm')
     const bytes = readFileSync(file).toString('base64')
     const rounds = []
@@ -162,7 +162,7 @@ async function longRecording(browser, address, films, hold) {
         },
         [worker, bytes, bare],
       )
-    for (let i = 0; i < 5; i++) rounds.push({ bare: await round(true), whole: await round(false) })
+    for (let i = 0; i < size(5, 1); i++) rounds.push({ bare: await round(true), whole: await round(false) })
     const bare = median(rounds.map((each) => each.bare))
     const extra = median(rounds.map((each) => Math.max(0, each.whole - each.bare)))
     hold('peaks of a ten-minute stereo file / its bare decode', extra / bare, 0.5, `decode ${bare.toFixed(0)} ms, with peaks ${(bare + extra).toFixed(0)} ms, MP3, medians of five pairs in the worker`)
@@ -171,12 +171,12 @@ async function longRecording(browser, address, films, hold) {
     // A tab that has been worked in: the demo has been played with its sound.
     const again = await openDesk(browser, `${address}/film/${await films.demo()}?view=desk`)
     await again.page.keyboard.press('Space')
-    await again.page.waitForTimeout(20_000)
+    await again.page.waitForTimeout(size(20_000, 2000))
     await again.page.keyboard.press('Space')
-    await framesMade(again.page)
+    if (size(true, false)) await framesMade(again.page)
     const settled = async () => {
       let least = Infinity
-      for (let waited = 0; waited < 8; waited++) {
+      for (let waited = 0; waited < size(8, 1); waited++) {
         await again.page.waitForTimeout(1500)
         // It collects the garbage of the page and of its workers before it counts.
         await again.page.evaluate(() => performance.measureUserAgentSpecificMemory())
@@ -199,7 +199,8 @@ async function longRecording(browser, address, films, hold) {
   }
 }
 
-async function exporting(browser, address, films, hold) {
+/** The demo's movie with its sound and without. */
+export async function measureExport({ browser, address, films, hold, size }) {
   const { page, context } = await openDesk(browser, `${address}/film/${await films.demo()}?view=desk&shot=030`)
   const make = async (sound) => {
     await page.getByRole('button', { name: 'Hand over…' }).click()
@@ -217,7 +218,7 @@ async function exporting(browser, address, films, hold) {
   }
   await make(true)
   const rounds = []
-  for (let i = 0; i < 4; i++) {
+  for (let i = 0; i < size(4, 1); i++) {
     // Neighbours in time, each first as often: the machine's pace changes.
     const order = i % 2 === 0 ? [true, false] : [false, true]
     const found = {}
@@ -225,6 +226,7 @@ async function exporting(browser, address, films, hold) {
     rounds.push({ ratio: found.true / found.false, detail: `${found.true.toFixed(1)} / ${found.false.toFixed(1)} frames/s` })
   }
   rounds.sort((a, b) => a.ratio - b.ratio)
-  hold('export with sound / without', (rounds[1].ratio + rounds[2].ratio) / 2, 0.95, `${rounds[2].detail}; the middle of four rounds, ${rounds[0].ratio.toFixed(2)} to ${rounds[3].ratio.toFixed(2)}`, true)
+  const middle = rounds.slice((rounds.length - 1) >> 1, (rounds.length >> 1) + 1)
+  hold('export with sound / without', middle.reduce((sum, each) => sum + each.ratio, 0) / middle.length, 0.95, `${middle.at(-1).detail}; the middle of ${rounds.length} rounds, ${rounds[0].ratio.toFixed(2)} to ${rounds.at(-1).ratio.toFixed(2)}`, true)
   await context.close()
 }

@@ -1,10 +1,12 @@
-import { FORMAT_VERSION, idSchema, storedOutlineSchema } from '@rubato/core/document'
+import { FORMAT_VERSION, idSchema, storedOutlineSchema, textSchema } from '@rubato/core/document'
 import { z } from 'zod'
 
 /** The version of the archive's own layout; docs/archive.md describes it. */
 export const ARCHIVE_VERSION = 1
 export const ARCHIVE_TYPE = 'application/zip'
 
+/** What the database's whole numbers hold. */
+const whole = z.int().min(0).max(2 ** 31 - 1)
 const hashSchema = z.string().regex(/^[0-9a-f]{64}$/)
 
 /** `rubato.json`, the first entry. */
@@ -12,20 +14,20 @@ export const archiveManifestSchema = z.object({
   format: z.literal('rubato'),
   version: z.int().min(1),
   documentVersion: z.int().min(1),
-  title: z.string().max(200),
+  title: textSchema(200),
   madeAt: z.string().max(40),
 })
 
 export const archiveVersionSchema = z.object({
-  name: z.string().min(1).max(200),
+  name: textSchema(200).min(1),
   reason: z.enum(['hand', 'before']),
-  author: z.string().max(60),
+  author: textSchema(60),
   createdAt: z.iso.datetime(),
   outline: storedOutlineSchema,
-  outlineRevision: z.int().min(0),
-  shotCount: z.int().min(0),
-  lengthFrames: z.int().min(0),
-  units: z.array(z.object({ kind: z.enum(['take', 'drawing']), id: idSchema, revision: z.int().min(0), lengthFrames: z.int().min(0), hash: hashSchema })).max(2_000_000),
+  outlineRevision: whole,
+  shotCount: whole,
+  lengthFrames: whole,
+  units: z.array(z.object({ kind: z.enum(['take', 'drawing']), id: idSchema, revision: z.int().min(-1).max(2 ** 31 - 1), lengthFrames: whole, hash: hashSchema })).max(2_000_000),
 })
 
 /** What an archive may hold; anything else in it is refused. */

@@ -1,6 +1,7 @@
+import { textSchema } from '@rubato/core/document'
 import { z } from 'zod'
 
-export const captionQuerySchema = z.object({ q: z.string().min(1).max(500), case: z.enum(['0', '1']).default('0') })
+export const captionQuerySchema = z.object({ q: textSchema(500).min(1), case: z.enum(['0', '1']).default('0') })
 
 /** A panel's words in which something was found. */
 export interface FoundCaption {

@@ -1,3 +1,4 @@
+import { textSchema } from '@rubato/core/document'
 import { changeSchema, type Change } from '@rubato/core/edits'
 import { z } from 'zod'
 
@@ -5,14 +6,14 @@ import { z } from 'zod'
 export const BATCH_LIMIT_BYTES = 16 * 1024 * 1024
 
 /** `outline:ID`, `take:ID` or `drawing:ID`. */
-const unitKeySchema = z.string().regex(/^(outline|take|drawing):.{1,64}$/)
+const unitKeySchema = z.string().regex(/^(outline|take|drawing):[a-z0-9][a-z0-9_-]{0,63}$/i)
 
 export const batchSchema = z.strictObject({
   changes: z.array(changeSchema).min(1).max(500),
   /** The revision of every touched unit that the first change was made on; 0 for a unit that is new. */
   base: z.record(unitKeySchema, z.int().min(0)),
   /** Who did it, as others are told. */
-  author: z.string().trim().max(60).default(''),
+  author: textSchema(60).trim().default(''),
 })
 export type Batch = { readonly author?: string; readonly changes: readonly Change[]; readonly base: Readonly<Record<string, number>> }
 

@@ -1,3 +1,4 @@
+import { idSchema, textSchema } from '@rubato/core/document'
 import { changeSchema, type Change } from '@rubato/core/edits'
 import { z } from 'zod'
 
@@ -33,7 +34,7 @@ export interface Catchup {
 }
 
 export const sessionSchema = z.string().regex(/^[\w-]{8,64}$/)
-export const presentSchema = z.strictObject({ session: sessionSchema, name: z.string().trim().max(60), shotId: z.string().max(64).nullable() })
+export const presentSchema = z.strictObject({ session: sessionSchema, name: textSchema(60).trim(), shotId: idSchema.nullable() })
 
 /** Which of these changes the journal has: asked after a reload, for what was still waiting. */
 export const KNOWN_LIMIT = 5000

@@ -1,4 +1,4 @@
-import { projectSchema, type Drawing, type Outline, type Project, type TakeBody } from '@rubato/core/document'
+import { projectSchema, textSchema, type Drawing, type Outline, type Project, type TakeBody } from '@rubato/core/document'
 import { z } from 'zod'
 
 /** What a new project needs; the server makes ids, the first sequence and the first shot. */
@@ -9,7 +9,7 @@ export type NewProject = z.infer<typeof newProjectSchema>
 export const projectPatchSchema = z.strictObject({
   title: projectSchema.shape.title.optional(),
   archived: z.boolean().optional(),
-  author: z.string().trim().max(60).optional(),
+  author: textSchema(60).trim().optional(),
 })
 export type ProjectPatch = z.infer<typeof projectPatchSchema>
 

@@ -1,10 +1,11 @@
+import { idSchema, textSchema } from '@rubato/core/document'
 import type { Difference } from '@rubato/core/edits'
 import { z } from 'zod'
 
-export const newVersionSchema = z.strictObject({ name: z.string().trim().min(1).max(120), author: z.string().trim().max(60).default(''), reason: z.enum(['hand', 'before']).default('hand') })
+export const newVersionSchema = z.strictObject({ name: textSchema(120).trim().min(1), author: textSchema(60).trim().default(''), reason: z.enum(['hand', 'before']).default('hand') })
 
 /** Some shots of a version, or all of it. */
-export const bringBackSchema = z.strictObject({ shotIds: z.array(z.string().min(1).max(64)).min(1).max(5000).nullable(), author: z.string().trim().max(60).default('') })
+export const bringBackSchema = z.strictObject({ shotIds: z.array(idSchema).min(1).max(5000).nullable(), author: textSchema(60).trim().default('') })
 
 /** A named whole state of a film. */
 export interface Version {

@@ -128,6 +128,7 @@ export function useBoardActions() {
 
   async function removeTheseShots(ids: readonly string[]) {
     const label = ids.length === 1 ? `delete shot ${film.film.outline.shots[ids[0]!]?.label ?? ''}` : `delete ${ids.length} shots`
+    if (!(await shots.look(ids))) return
     if (ids.length > 1 && !(await film.safeguard(`Before ${ids.length} shots were deleted`))) return
     if (film.perform(label, (f) => removeShots(f.outline, projectId(), ids))) desk.goTo(desk.playhead)
   }

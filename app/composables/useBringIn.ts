@@ -1,3 +1,4 @@
+import { holdable, shorten } from '@rubato/core/document'
 import { bringAsLevels, bringAsPanels, bringAsShot, type BroughtBoard, type BroughtLayer, type Made } from '@rubato/core/edits'
 import type { Film } from '@rubato/core/document'
 import { ref, shallowRef } from 'vue'
@@ -32,7 +33,7 @@ export type BringState =
 
 const AT_ONCE = 3
 const THUMB_PX = 120
-const baseName = (name: string) => name.replace(/\.[^.]+$/, '').slice(0, 120) || 'Picture'
+const baseName = (name: string) => shorten(holdable(name).replace(/\.[^.]+$/, ''), 120) || 'Picture'
 
 const state = ref<BringState>({ kind: 'idle' })
 const items = shallowRef<readonly BringItem[]>([])

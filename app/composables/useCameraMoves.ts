@@ -1,3 +1,4 @@
+import { shorten } from '@rubato/core/document'
 import { applyThinned, copyFramingTo, copyMove, editFraming, holdUntil, lockCamera, putMove, removePreset, retimeFramings, setPreset, smoothFraming, type FramingsInTime } from '@rubato/core/edits'
 import { mirroredMove, readyMadeMove, reversedMove, scaledMove, type KeyedFraming, type ReadyMadeKind } from '@rubato/core/moves'
 import type { Thinned } from '@rubato/core/stage'
@@ -141,7 +142,7 @@ export function useCameraMoves() {
   function rename(id: string, name: string) {
     const [at, kept] = [here(), desk.take?.presets[id]]
     if (at === null || kept === undefined || name.trim() === '' || name.trim() === kept.name) return
-    film.perform('name of a kept framing', (f) => setPreset(f.takes[at.takeId]!, at.takeId, { ...kept, name: name.trim().slice(0, 80) }))
+    film.perform('name of a kept framing', (f) => setPreset(f.takes[at.takeId]!, at.takeId, { ...kept, name: shorten(name.trim(), 80) }))
   }
   function forget(id: string) {
     const at = here()

@@ -1,4 +1,4 @@
-import { shownCell, type Level } from '@rubato/core/document'
+import { shownCell, type Level, shorten } from '@rubato/core/document'
 import { addLevel, blankCell, clearCell, duplicateLevel, editLevel, groupLevels, removeLevel, renameGroup, reorderLevel } from '@rubato/core/edits'
 import { useDeskStore } from '~/stores/desk'
 import { useFilmStore } from '~/stores/film'
@@ -58,7 +58,7 @@ export function useLevels() {
   }
 
   function rename(level: Level, name: string) {
-    const given = name.trim().slice(0, 120)
+    const given = shorten(name.trim(), 120)
     if (given !== '' && given !== level.name) edit(level, 'rename', { name: given })
   }
 

@@ -1,3 +1,4 @@
+import { holdable, shorten } from '@rubato/core/document'
 import { addLevel, drawMark, type Made } from '@rubato/core/edits'
 import { shallowRef } from 'vue'
 import { PICTURE_LIMIT_BYTES, PICTURE_TYPES } from '#shared/assets'
@@ -53,7 +54,7 @@ export function usePlacePicture() {
   function place(fileName: string, assetHash: string, widthPx: number, heightPx: number, levelId: string | null) {
     const [takeId, panelId, project] = [desk.takeId, desk.placedPanel?.panel.id, film.project]
     if (takeId === null || panelId === undefined || project === null) return
-    const name = fileName.replace(/\.[^.]+$/, '').slice(0, 120) || 'Picture'
+    const name = shorten(holdable(fileName).replace(/\.[^.]+$/, ''), 120) || 'Picture'
     const target = levelId ?? crypto.randomUUID()
     const mark = { id: crypto.randomUUID(), kind: 'picture' as const, assetHash, widthPx, heightPx, x: 0, y: 0, widthFw: widthPx / project.widthPx }
     const drawingId = crypto.randomUUID()

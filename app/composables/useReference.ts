@@ -1,4 +1,4 @@
-import { cellIdOf, placedPanels, type Level, type Picture, orderOfNumber } from '@rubato/core/document'
+import { cellIdOf, placedPanels, type Level, type Picture, orderOfNumber, holdable, shorten } from '@rubato/core/document'
 import { addLevel, type Edit, type Made } from '@rubato/core/edits'
 import { shallowRef } from 'vue'
 import { PICTURE_LIMIT_BYTES, PICTURE_TYPES } from '#shared/assets'
@@ -66,7 +66,7 @@ export function useReference() {
   function put(takeId: string, panelId: string, fileName: string, marks: readonly Picture[], startFrame: number) {
     const stem = fileName.replace(/\.[^.]+$/, '')
     const several = marks.length > 1
-    const name = ((several ? stem.replace(/[\s._-]*\d+$/, '') : stem) || 'Reference').slice(0, 120)
+    const name = shorten(holdable((several ? stem.replace(/[\s._-]*\d+$/, '') : stem) || 'Reference'), 120)
     const [levelId, drawingId] = [crypto.randomUUID(), crypto.randomUUID()]
     const level: Omit<Level, 'order'> = { id: levelId, name, kind: 'reference', x: 0, y: 0, depth: 0, scale: 1, panDegrees: 0, tiltDegrees: 0, rollDegrees: 0, opacity: STRENGTH, visible: true, locked: true, over: false, ...(several ? { sequence: { startFrame, framesEach: 1 } } : {}) }
     const cell = { id: cellIdOf(levelId, panelId), levelId, panelId, drawingId }

@@ -1,4 +1,4 @@
-import { inOrder, type Passage } from '@rubato/core/document'
+import { inOrder, type Passage, shorten } from '@rubato/core/document'
 import { boardAsPanels, boardAsShot, fillPanel, shotsOf } from '@rubato/core/edits'
 import { byScene, canBeBoarded, planPanels } from '@rubato/core/script'
 import { computed } from 'vue'
@@ -54,7 +54,7 @@ export function useScriptBoarding() {
     const steps = groups.map(({ scene, passages: chosen }): Make => (now) => {
       const sequenceId = at?.sequenceId ?? sequenceFor(scene)
       const after = at !== null ? at.afterShotId : shotBefore(sequenceId, chosen[0]!)
-      return boardAsShot(now, film.project!.id, sequenceId, after, plan(chosen), scene?.text.slice(0, 300) ?? '', newId)
+      return boardAsShot(now, film.project!.id, sequenceId, after, plan(chosen), shorten(scene?.text ?? '', 300), newId)
     })
     // Placed at one spot, the later ones must come after the earlier.
     const done = film.perform(groups.length === 1 ? 'board a shot' : `board ${groups.length} shots`, (f) => inTurn(f, at === null ? steps : [...steps].reverse()))

@@ -2,6 +2,8 @@ import { addShot, removeShot, type Made } from '@rubato/core/edits'
 import { useDeskStore } from '~/stores/desk'
 import { useFilmStore } from '~/stores/film'
 
+const LOOKED_WITH_ART = 12
+
 /** Shots made and taken out where the playhead stands, from any view. */
 export function useShots() {
   const film = useFilmStore()
@@ -26,12 +28,26 @@ export function useShots() {
     return done ? ids.shot : null
   }
 
-  function deleteShot() {
+  /** What is to be taken out is looked at first, so that what others do to it meanwhile is seen. False, and said, where it can't be. */
+  async function look(shotIds: readonly string[]): Promise<boolean> {
+    const wanted = new Set(shotIds)
+    const takes = Object.values(film.outline.takes).filter((take) => wanted.has(take.shotId)).map((take) => take.id)
+    try {
+      // With art only for as many as memory holds at once.
+      await (shotIds.length <= LOOKED_WITH_ART ? film.ensureTakesWithArt(takes) : film.ensure('take', takes))
+      return true
+    } catch (error) {
+      film.refuse(`${shotIds.length === 1 ? 'The shot' : 'The shots'} could not be loaded. ${(error as Error).message} Try again.`)
+      return false
+    }
+  }
+
+  async function deleteShot() {
     const shot = desk.placedShot?.shot
     const project = film.project
-    if (shot === undefined || project === null) return
+    if (shot === undefined || project === null || !(await look([shot.id]))) return
     if (film.perform(`delete shot ${shot.label}`, (f) => removeShot(f.outline, project.id, shot.id))) desk.goTo(desk.playhead)
   }
 
-  return { newShot, deleteShot }
+  return { newShot, deleteShot, look }
 }

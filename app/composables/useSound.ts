@@ -1,4 +1,4 @@
-import { placedPanels, type Clip, type Lane } from '@rubato/core/document'
+import { placedPanels, type Clip, type Lane, holdable, shorten } from '@rubato/core/document'
 import { addClips, addLane, duplicateClips, editClip, editLane, moveLane, removeClips, removeLane, retime, splitClip, tieClips, type Made } from '@rubato/core/edits'
 import { proposeSplits } from '@rubato/core/sound'
 import { framesPerSecond, secondsOfFrames } from '@rubato/core/time'
@@ -95,7 +95,7 @@ export function useSound() {
   /** Puts a recording that the server has at a frame of the film, in one step with the lane it needs. */
   function placeRecording(asset: Pick<StoredAsset, 'hash'>, seconds: number, name: string, frame: number, lane: { readonly id: string; readonly made: Lane | null }, spoken: Spoken = UNSPOKEN): string | null {
     const id = newId()
-    const clip: Clip = { id, laneId: lane.id, ...tieAt(frame), assetHash: asset.hash, name: name.slice(0, 200), sourceSeconds: seconds, fromSeconds: 0, lengthSeconds: seconds, gainDb: 0, fadeInSeconds: 0, fadeOutSeconds: 0, ...spoken }
+    const clip: Clip = { id, laneId: lane.id, ...tieAt(frame), assetHash: asset.hash, name: shorten(holdable(name), 200), sourceSeconds: seconds, fromSeconds: 0, lengthSeconds: seconds, gainDb: 0, fadeInSeconds: 0, fadeOutSeconds: 0, ...spoken }
     const done = film.perform(`sound ${name}`, (f): Made => {
       if (lane.made === null) return addClips(f.outline, projectId(), [clip])
       const added = addLane(f.outline, projectId(), lane.made)

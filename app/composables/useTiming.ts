@@ -37,7 +37,35 @@ export function useTiming() {
     const panel = panelAt(place)
     return panel === null ? [] : [{ ...place, lengthFrames: panel.lengthFrames, lengthLocked: panel.lengthLocked }]
   }))
-  const targetFrames = computed(() => targetPanels.value.reduce((sum, panel) => sum + panel.lengthFrames, 0))
+  /** Of the shots chosen those that are not loaded: how long they are is known all the same. */
+  const unloaded = computed(() => {
+    if (boards.panels.length > 0 || boards.shots.length === 0) return []
+    const shots = new Set(boards.shots)
+    return film.filmStage.shots.filter((placed) => shots.has(placed.shot.id) && film.takeOf(placed.shot.circledTakeId) === null)
+  })
+  const targetFrames = computed(() => targetPanels.value.reduce((sum, panel) => sum + panel.lengthFrames, 0) + unloaded.value.reduce((sum, placed) => sum + placed.lengthFrames, 0))
+
+  /** Loads takes; false, and said, where they can't be had. */
+  async function loadAll(takeIds: readonly string[]): Promise<boolean> {
+    try {
+      await film.ensure('take', takeIds)
+    } catch (error) {
+      film.refuse(`The shots could not be loaded. ${(error as Error).message} Try again.`)
+      return false
+    }
+    if (takeIds.every((id) => film.takeOf(id) !== null)) return true
+    film.refuse('So many shots can’t be in memory at once. Choose fewer and time them in parts.')
+    return false
+  }
+  /** Runs when all that is chosen is loaded; at once where it is. */
+  function withTargets(work: () => void): void {
+    const takes = unloaded.value.map((placed) => placed.shot.circledTakeId)
+    if (takes.length === 0) return work()
+    const chosen = boards.shots
+    void loadAll(takes).then((there) => {
+      if (there && boards.shots === chosen) work()
+    })
+  }
 
   /** The next panel without a fermata after one, but for those named. Null at the film's end, and where it is not loaded. */
   function giverAfter(place: PanelPlace, but: ReadonlySet<string> = new Set()): PanelPlace | null {
@@ -87,25 +115,26 @@ export function useTiming() {
 
   /** Gives each target a length as it was typed: the same for all, or relative to its own. False when it says nothing. */
   function setEach(text: string, gesture: string | null = null): boolean {
-    const lengths: (PanelPlace & { readonly lengthFrames: number })[] = []
-    for (const panel of targetPanels.value) {
-      const frames = framesOfEntry(text, film.project!.rate, panel.lengthFrames)
-      if (frames === null) return false
-      if (!panel.lengthLocked || targetPanels.value.length === 1) lengths.push({ takeId: panel.takeId, panelId: panel.panelId, lengthFrames: frames })
-    }
-    void give(`length of ${nameOf(targets.value)}`, lengths, gesture)
+    const rate = film.project!.rate
+    if ([...targetPanels.value, ...unloaded.value].some((each) => framesOfEntry(text, rate, each.lengthFrames) === null)) return false
+    withTargets(() => {
+      const panels = targetPanels.value.filter((panel) => !panel.lengthLocked || targetPanels.value.length === 1)
+      void give(`length of ${nameOf(targets.value)}`, panels.map((panel) => ({ ...panel, lengthFrames: framesOfEntry(text, rate, panel.lengthFrames)! })), gesture)
+    })
     return true
   }
 
   /** Scales the targets to a length together, as typed. False when it says nothing. */
   function fitTo(text: string): boolean {
-    const panels = targetPanels.value
     const total = framesOfEntry(text, film.project!.rate, targetFrames.value)
-    if (total === null || panels.length === 0) return false
-    if (panels.length === 1) return setEach(String(total))
-    const fitted = fitLengths(panels, total)
-    if (!fitted.ok) film.perform('fit', () => ({ ok: false, refusal: fitted.refusal }))
-    else void give(`fit ${panels.length} panels`, fitted.lengths)
+    if (total === null || targetFrames.value === 0) return false
+    withTargets(() => {
+      const panels = targetPanels.value
+      if (panels.length === 1) return void setEach(String(total))
+      const fitted = fitLengths(panels, total)
+      if (!fitted.ok) film.perform('fit', () => ({ ok: false, refusal: fitted.refusal }))
+      else void give(`fit ${panels.length} panels`, fitted.lengths)
+    })
     return true
   }
 
@@ -115,7 +144,9 @@ export function useTiming() {
   const quick = (index: number) => setEach(String(quickFrames.value[index] ?? 1))
 
   function toggleFermata() {
-    const places = targets.value
+    withTargets(() => holdLength(targets.value))
+  }
+  function holdLength(places: readonly PanelPlace[]) {
     if (places.length === 0) return
     const locked = !places.every((place) => panelAt(place)?.lengthLocked === true)
     film.perform(locked ? `fermata on ${nameOf(places)}` : `fermata off ${nameOf(places)}`, (f) => inTurn(f, places.map((place) => (now) => editPanel(now.takes[place.takeId]!, place.takeId, place.panelId, { lengthLocked: locked }))))
@@ -146,15 +177,20 @@ export function useTiming() {
     if (place !== null) actions.cut(place)
   }
 
-  /** Chooses all panels of the shot; where they are, of the film as far as it is loaded. */
-  function chooseAll() {
+  /** Chooses all panels of the shot; where they are, of the film. */
+  async function chooseAll() {
     const takeId = desk.takeId
     if (takeId === null) return
     const frame = desk.playhead
     const inShot = boards.panelsOf(takeId).map((panel) => ({ takeId, panelId: panel.id }))
     const all = boards.panels.length === inShot.length && inShot.every((place) => boards.isChosen(place.takeId, place.panelId))
+    if (all) {
+      const before = boards.panels
+      const takes = film.filmStage.shots.map(({ shot }) => shot.circledTakeId)
+      if (!(await loadAll(takes)) || boards.panels !== before) return
+      boards.panels = takes.flatMap((id) => boards.panelsOf(id).map((panel) => ({ takeId: id, panelId: panel.id })))
+    } else boards.panels = inShot
     boards.shots = []
-    boards.panels = all ? film.filmStage.shots.flatMap(({ shot }) => boards.panelsOf(shot.circledTakeId).map((panel) => ({ takeId: shot.circledTakeId, panelId: panel.id }))) : inShot
     boards.anchor = boards.panels[0] ?? null
     desk.goTo(frame)
   }
@@ -191,5 +227,5 @@ export function useTiming() {
     return (direction > 0 ? frames.find((frame) => frame > desk.playhead) : frames.findLast((frame) => frame < desk.playhead)) ?? null
   }
 
-  return { targets, targetPanels, targetFrames, giverAfter, reachAfter, setEach, fitTo, step, quickSeconds, quickFrames, quick, toggleFermata, splitHere, joinTargets, cutHere, chooseAll, chooseNone, removeTargets, markAt, moveMarkTo, removeMark, changeMark, nextMark }
+  return { targets, targetPanels, targetFrames, unloaded, giverAfter, reachAfter, setEach, fitTo, step, quickSeconds, quickFrames, quick, toggleFermata, splitHere, joinTargets, cutHere, chooseAll, chooseNone, removeTargets, markAt, moveMarkTo, removeMark, changeMark, nextMark }
 }

@@ -40,15 +40,26 @@ export const useBoardsStore = defineStore('boards', () => {
     return take === null ? [] : placedPanels(take).map((entry) => entry.panel)
   }
   /** Panels that are loaded, in film order. */
-  const inFilmOrder = (refs: readonly PanelRef[]): readonly PanelRef[] =>
-    film.filmStage.shots.flatMap(({ shot }) => {
-      const wanted = new Set(refs.filter((each) => each.takeId === shot.circledTakeId).map((each) => each.panelId))
-      return wanted.size === 0 ? [] : panelsOf(shot.circledTakeId).flatMap((panel) => (wanted.has(panel.id) ? [{ takeId: shot.circledTakeId, panelId: panel.id }] : []))
+  const inFilmOrder = (refs: readonly PanelRef[]): readonly PanelRef[] => {
+    const wanted = new Map<string, Set<string>>()
+    for (const { takeId, panelId } of refs) {
+      const ids = wanted.get(takeId)
+      if (ids === undefined) wanted.set(takeId, new Set([panelId]))
+      else ids.add(panelId)
+    }
+    return film.filmStage.shots.flatMap(({ shot: { circledTakeId: takeId } }) => {
+      const ids = wanted.get(takeId)
+      return ids === undefined ? [] : panelsOf(takeId).flatMap((panel) => (ids.has(panel.id) ? [{ takeId, panelId: panel.id }] : []))
     })
+  }
   /** The chosen panels take by take, each in its order. */
   const byTake = computed(() => {
     const groups = new Map<string, string[]>()
-    for (const { takeId, panelId } of inFilmOrder(panels.value)) groups.set(takeId, [...(groups.get(takeId) ?? []), panelId])
+    for (const { takeId, panelId } of inFilmOrder(panels.value)) {
+      const ids = groups.get(takeId)
+      if (ids === undefined) groups.set(takeId, [panelId])
+      else ids.push(panelId)
+    }
     return groups
   })
 

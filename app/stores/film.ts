@@ -8,6 +8,8 @@ import {
   type Film,
   type Project,
   type TakeBody,
+  holdable,
+  shorten,
 } from '@rubato/core/document'
 import {
   applyChange,
@@ -326,7 +328,7 @@ export const useFilmStore = defineStore('film', () => {
 
   function keep(label: string, edits: readonly Edit[], before: Whereabouts, gesture: string | null, base: Film) {
     if (edits.length === 0) return
-    const change = readyToSend({ id: crypto.randomUUID(), label: label.slice(0, LABEL_LETTERS), edits }, base)
+    const change = readyToSend({ id: crypto.randomUUID(), label: shorten(holdable(label), LABEL_LETTERS), edits }, base)
     history.value = record(history.value, { change, before, after: whereabouts(), gesture })
     outgoing.add(change)
   }
@@ -470,7 +472,7 @@ export const useFilmStore = defineStore('film', () => {
     const id = projectId.value
     if (id === null || lookingAt.value !== null) return true
     await outgoing.flush()
-    const trouble = outgoing.waiting().length > 0 ? 'The last changes have not reached the server yet.' : await api.makeVersion(id, name.slice(0, 120), artist.value, 'before').then(() => null, (error: Error) => error.message)
+    const trouble = outgoing.waiting().length > 0 ? 'The last changes have not reached the server yet.' : await api.makeVersion(id, shorten(name, 120), artist.value, 'before').then(() => null, (error: Error) => error.message)
     if (trouble === null) return true
     return ask({ title: 'No version could be kept', text: `Before a step like this Rubato keeps a version of the film. It could not: ${trouble} Undo can still take the step back while this window is open.`, yes: 'Go on without', no: 'Not now' })
   }

@@ -1,3 +1,4 @@
+import { shorten } from '@rubato/core/document'
 import type { Mark } from '@rubato/core/document'
 import type { Lens } from '@rubato/core/camera'
 import type { LevelPlane } from '@rubato/core/depth'
@@ -134,7 +135,7 @@ export const usePenStore = defineStore('pen', () => {
 
   /** Keeps the brush as a pencil of its own. */
   function keepPencil(name: string): Pencil {
-    const kept = { ...brush.value, id: crypto.randomUUID(), name: name.slice(0, 40), own: true }
+    const kept = { ...brush.value, id: crypto.randomUUID(), name: shorten(name, 40), own: true }
     ownPencils.value = [...ownPencils.value, kept]
     pencilId.value = kept.id
     return kept

@@ -306,6 +306,12 @@ export class ArtLibrary {
     this.#free(Infinity)
   }
 
+  /** Keeps nothing any more; for painters that have nothing left to do. */
+  empty() {
+    for (const [key, kept] of this.#kept) this.#drop(key, kept)
+    this.freeAll()
+  }
+
   /** Forgets the rasters that show a picture whose pixels have come. */
   forgetPicture(assetHash: string) {
     for (const [key, kept] of this.#kept) {

@@ -6,7 +6,8 @@ import type { ViewBox } from '../viewport/viewBox'
 
 const say = (answer: FramesAnswer, transfer: Transferable[] = []) => postMessage(answer, { transfer })
 
-const RASTER_BUDGET_BYTES = 32 * 1024 * 1024
+/** Less than a shot of a dozen levels takes would raster them anew for every frame; what is kept goes when all frames are made. */
+const RASTER_BUDGET_BYTES = 64 * 1024 * 1024
 /** Pictures are kept as PNG files: whole, a tenth of their pixels’ size, and sooner packed and unpacked than other kinds. */
 const PICTURE_TYPE = 'image/png'
 const TELL_EVERY_MS = 200
@@ -96,6 +97,7 @@ async function work() {
       await breathe()
     }
     await Promise.all(packing)
+    if (!paused) painter?.rest()
     if (store !== null) tell(!paused)
   } catch (error) {
     say({ kind: 'failed', what: (error as Error).message })

@@ -26,6 +26,8 @@ export interface ThumbPainter {
   changeDrawing(id: string, dropped: readonly string[], put: readonly Mark[]): void
   drawingOf(id: string): Drawing | null
   forgetDrawings(): void
+  /** Gives back the memory of what was rastered; it is made again when it is wanted. */
+  rest(): void
 }
 
 /** Paints single frames for boards and print, with the placed pictures at the size they are seen. */
@@ -68,5 +70,6 @@ export function createThumbPainter(optics: Optics, baseWidthPx: number, pictureB
     },
     drawingOf: (id) => drawings.get(id) ?? null,
     forgetDrawings: () => drawings.clear(),
+    rest: () => art.empty(),
   }
 }

@@ -22,6 +22,7 @@ export {
   poseSchema,
   projectSchema,
   rateSchema,
+  recordIdSchema,
   rulerMarkSchema,
   sequenceSchema,
   shotSchema,
@@ -88,6 +89,7 @@ export {
   takeLengthFrames,
 } from './panels'
 export type { Anchor, PlacedFraming, PlacedPanel, ShownCell } from './panels'
+export { holdable, isHoldable, pieces, shorten, textSchema } from './text'
 export { opticsOf, opticsOfFilm } from './optics'
 export { drawingProblems, outlineProblems, takeProblems } from './checkTake'
 export type { DocumentProblem } from './checkTake'

@@ -2,15 +2,21 @@ import { z } from 'zod'
 import { FOCAL_LENGTH_RANGE_MM } from '../camera/lens'
 import { isKnownRate } from '../time/rate'
 import { orderSchema as order } from './order'
+import { textSchema as text } from './text'
 
-/** 1–64 characters of a–z, 0–9, _ and -. Made by the caller; core has no source of chance. */
-export const idSchema = z.string().regex(/^[a-z0-9][a-z0-9_-]{0,63}$/i)
+/** What every object answers to, so that no record may be called so. */
+const RESERVED = Object.getOwnPropertyNames(Object.prototype).filter((name) => /^[a-z]/i.test(name)).join('|')
+const PLAIN = `(?!(?:${RESERVED})(?:\\.|$))[a-z0-9][a-z0-9_-]{0,63}`
+
+/** 1–64 characters of a–z, 0–9, _ and -, and no name that every object has. Made by the caller; core has no source of chance. */
+export const idSchema = z.string().regex(new RegExp(`^${PLAIN}$`, 'i'))
+/** A record's key: an id, or two of them with a point between. */
+export const recordIdSchema = z.string().regex(new RegExp(`^${PLAIN}(?:\\.${PLAIN})?$`, 'i'))
 export type Id = z.infer<typeof idSchema>
 
 /** Places reach a million frame widths, which keeps every product finite. */
 const fw = z.number().min(-1e6).max(1e6)
 const degrees = z.number().min(-36_000).max(36_000)
-const text = (max: number) => z.string().max(max)
 const colour = z.string().regex(/^#[0-9a-f]{6}$/i)
 const unitInterval = z.number().min(0).max(1)
 
@@ -178,7 +184,7 @@ export const passageSchema = z.strictObject({
 /** That a panel shows a passage. */
 export const linkSchema = z.strictObject({
   /** `passageId.panelId`. See `linkIdOf`. */
-  id: z.string().max(129),
+  id: recordIdSchema,
   passageId: idSchema,
   takeId: idSchema,
   panelId: idSchema,
@@ -216,7 +222,7 @@ export const levelSchema = z.strictObject({
 
 export const cellSchema = z.strictObject({
   /** `levelId.panelId`, so that there is at most one for each. See `cellIdOf`. */
-  id: z.string().max(129),
+  id: recordIdSchema,
   levelId: idSchema,
   panelId: idSchema,
   /** Null: from this panel on the level shows nothing. */

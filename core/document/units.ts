@@ -7,6 +7,7 @@ import {
   clipSchema,
   framingSchema,
   groundPlanSchema,
+  idSchema,
   laneSchema,
   levelSchema,
   linkSchema,
@@ -15,6 +16,7 @@ import {
   passageSchema,
   presetSchema,
   projectSchema,
+  recordIdSchema,
   rulerMarkSchema,
   sequenceSchema,
   shotSchema,
@@ -57,29 +59,29 @@ export interface Drawing {
 export type Unit = Outline | TakeBody | Drawing
 
 /** Which unit an edit touches. The outline's id is the project's. */
-export const unitRefSchema = z.strictObject({ kind: z.enum(['outline', 'take', 'drawing']), id: z.string().min(1).max(64) })
+export const unitRefSchema = z.strictObject({ kind: z.enum(['outline', 'take', 'drawing']), id: idSchema })
 export type UnitRef = Readonly<z.infer<typeof unitRefSchema>>
 
 const collections = <Schemas extends Record<string, z.ZodType>>(schemas: Schemas) =>
   z.strictObject(
     Object.fromEntries(
-      Object.entries(schemas).map(([name, schema]) => [name, z.record(z.string().max(129), schema)]),
+      Object.entries(schemas).map(([name, schema]) => [name, z.record(recordIdSchema, schema)]),
     ) as { [Name in keyof Schemas]: z.ZodRecord<z.ZodString, Schemas[Name]> },
   )
 
 /** Outlines kept by version 1 have no script, those before 4 no marks on the ruler, those before 5 no sound and no transitions. */
 export const outlineSchema = collections(UNIT_SCHEMAS.outline).extend({
-  passages: z.record(z.string().max(64), passageSchema).default({}),
-  links: z.record(z.string().max(129), linkSchema).default({}),
-  rulerMarks: z.record(z.string().max(64), rulerMarkSchema).default({}),
-  lanes: z.record(z.string().max(64), laneSchema).default({}),
-  clips: z.record(z.string().max(64), clipSchema).default({}),
-  transitions: z.record(z.string().max(64), transitionSchema).default({}),
+  passages: z.record(idSchema, passageSchema).default({}),
+  links: z.record(recordIdSchema, linkSchema).default({}),
+  rulerMarks: z.record(idSchema, rulerMarkSchema).default({}),
+  lanes: z.record(idSchema, laneSchema).default({}),
+  clips: z.record(idSchema, clipSchema).default({}),
+  transitions: z.record(idSchema, transitionSchema).default({}),
 })
 /** Bodies kept by versions before 6 have no presets and nothing under the plan. */
 export const takeBodySchema = collections(UNIT_SCHEMAS.take).extend({
   presets: z.record(z.string().max(1), presetSchema).default({}),
-  grounds: z.record(z.string().max(64), groundPlanSchema).default({}),
+  grounds: z.record(idSchema, groundPlanSchema).default({}),
 })
 export const drawingSchema = z.strictObject({
   marks: z.array(markSchema).refine(isInOrder, { message: 'marks are not in order, or two have one id' }),

@@ -1,3 +1,4 @@
+import { shorten } from '../document/text'
 import { FIRST_ORDER, inOrder } from '../document/order'
 import { cellIdOf, type Level, type Picture } from '../document/records'
 import { EMPTY_TAKE, type Film, type TakeBody } from '../document/units'
@@ -29,7 +30,7 @@ function drawingEdit(id: string, layer: BroughtLayer, newId: NewIds): Edit {
   return { kind: 'bring', unit: { kind: 'drawing', id }, changes: { marks: { [markId]: { before: null, after: { id: markId, order: FIRST_ORDER, kind: 'picture', ...layer.picture } } } } }
 }
 
-const levelOf = (id: string, order: string, layer: Pick<BroughtLayer, 'name' | 'opacity' | 'visible'>): Level => ({ id, order, name: layer.name.slice(0, 120) || 'Picture', kind: 'placed', x: 0, y: 0, depth: 0, scale: 1, panDegrees: 0, tiltDegrees: 0, rollDegrees: 0, opacity: layer.opacity, visible: layer.visible, locked: false })
+const levelOf = (id: string, order: string, layer: Pick<BroughtLayer, 'name' | 'opacity' | 'visible'>): Level => ({ id, order, name: shorten(layer.name, 120) || 'Picture', kind: 'placed', x: 0, y: 0, depth: 0, scale: 1, panDegrees: 0, tiltDegrees: 0, rollDegrees: 0, opacity: layer.opacity, visible: layer.visible, locked: false })
 
 /** Levels of layers, each a new level over those that are there, showing its picture from a panel on. */
 export function bringAsLevels(take: TakeBody, takeId: string, panelId: string, layers: readonly BroughtLayer[], newId: NewIds): Made {

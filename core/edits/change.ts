@@ -1,4 +1,6 @@
 import { z } from 'zod'
+import { idSchema } from '../document/records'
+import { textSchema } from '../document/text'
 import type { Film } from '../document/units'
 import { readSchema, type Read } from './reads'
 import { applyAtWork, editSchema, filmAtWork, invert, isEmpty, merge, type Applied, type Edit } from './edit'
@@ -18,8 +20,8 @@ export const MOST_EDITS = 20_000
 export const LABEL_LETTERS = 200
 
 export const changeSchema = z.strictObject({
-  id: z.string().min(8).max(64),
-  label: z.string().min(1).max(LABEL_LETTERS),
+  id: idSchema.min(8),
+  label: textSchema(LABEL_LETTERS).min(1),
   edits: z.array(editSchema).min(1).max(MOST_EDITS),
   reads: z.array(readSchema).max(MOST_EDITS).optional(),
 })

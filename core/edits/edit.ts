@@ -1,5 +1,7 @@
 import { z } from 'zod'
 import { finderOf, withRecords, type Collection } from '../document/collection'
+import { idSchema, recordIdSchema } from '../document/records'
+import { textSchema } from '../document/text'
 import { EMPTY_DRAWING, EMPTY_TAKE, freeze, UNIT_SCHEMAS, unitRefSchema, type Drawing, type Film, type Outline, type TakeBody, type Unit, type UnitRef } from '../document/units'
 import { sameJson } from './sameJson'
 
@@ -22,17 +24,17 @@ export interface Edit {
 }
 
 export const editSchema = z.strictObject({
-  kind: z.string().min(1).max(60),
+  kind: textSchema(60).min(1),
   unit: unitRefSchema,
   changes: z.record(
-    z.string().max(40),
+    textSchema(40),
     z.record(
-      z.string().max(129),
+      recordIdSchema,
       z.strictObject({ before: z.looseObject({}).nullable(), after: z.looseObject({}).nullable() }),
     ),
   ),
   exact: z.boolean().optional(),
-  copyOf: z.string().min(1).max(64).optional(),
+  copyOf: idSchema.optional(),
 })
 
 export type EditRefusal =
@@ -48,7 +50,7 @@ export function applyToUnit<T extends Unit>(unit: T, edit: Edit): Applied<T> {
   const next: Record<string, Collection> = { ...(unit as unknown as Record<string, Collection>) }
   let changed = false
   for (const [collection, records] of Object.entries(edit.changes)) {
-    const current = next[collection]
+    const current = Object.hasOwn(next, collection) ? next[collection] : undefined
     if (current === undefined) {
       return { ok: false, refusal: { code: 'malformed', path: [collection], message: 'no such collection' } }
     }
@@ -70,9 +72,11 @@ export function applyToUnit<T extends Unit>(unit: T, edit: Edit): Applied<T> {
 export function checkEdit(edit: Edit): EditRefusal | null {
   const schemas: Record<string, z.ZodType> = UNIT_SCHEMAS[edit.unit.kind]
   for (const [collection, records] of Object.entries(edit.changes)) {
-    const schema = schemas[collection]
+    const schema = Object.hasOwn(schemas, collection) ? schemas[collection] : undefined
     if (schema === undefined) return { code: 'malformed', path: [collection], message: 'no such collection' }
     for (const [id, { after }] of Object.entries(records)) {
+      // A film is its own record: it is changed, never put in or taken out.
+      if (collection === 'project' && (after === null || id !== edit.unit.id)) return { code: 'malformed', path: [collection, id], message: 'not this film' }
       if (after === null) continue
       const parsed = schema.safeParse(after)
       if (!parsed.success) {

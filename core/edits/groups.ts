@@ -1,3 +1,4 @@
+import { shorten } from '../document/text'
 import type { Level } from '../document/records'
 import type { TakeBody } from '../document/units'
 import { Draft } from './draft'
@@ -21,5 +22,5 @@ export function groupLevels(take: TakeBody, takeId: string, levelIds: readonly s
 /** Gives a group another name; an empty one dissolves it. */
 export function renameGroup(take: TakeBody, takeId: string, from: string, to: string): Made {
   const members = Object.values(take.levels).filter((level) => groupOf(level) === from)
-  return groupLevels(take, takeId, members.map((level) => level.id), to.trim().slice(0, 120))
+  return groupLevels(take, takeId, members.map((level) => level.id), shorten(to.trim(), 120))
 }

@@ -1,6 +1,7 @@
 import { z } from 'zod'
 import { drawingsWith } from '../document/panels'
 import { EMPTY_TAKE, unitRefSchema, type Drawing, type Film, type TakeBody, type UnitRef } from '../document/units'
+import { idSchema } from '../document/records'
 import { contentHash } from './contentHash'
 import type { Edit } from './edit'
 
@@ -11,8 +12,8 @@ import type { Edit } from './edit'
  * seen. That a take that is edited is still in the film needs no telling: every edit of one says so.
  */
 export const readSchema = z.discriminatedUnion('kind', [
-  z.strictObject({ kind: z.literal('content'), unit: unitRefSchema, hash: z.string().max(16) }),
-  z.strictObject({ kind: z.literal('shown'), drawingId: z.string().min(1).max(64), takeId: z.string().min(1).max(64) }),
+  z.strictObject({ kind: z.literal('content'), unit: unitRefSchema, hash: z.string().regex(/^[0-9a-z]{1,16}$/i) }),
+  z.strictObject({ kind: z.literal('shown'), drawingId: idSchema, takeId: idSchema }),
 ])
 export type Read = Readonly<z.infer<typeof readSchema>>
 

@@ -1,5 +1,6 @@
+import { shorten } from '../document/text'
 import { FIRST_ORDER, inOrder, orderKeys } from '../document/order'
-import { linkIdOf, type Passage } from '../document/records'
+import { linkIdOf, type Passage, PANEL_LETTERS } from '../document/records'
 import { EMPTY_TAKE, type Film, type Outline, type TakeBody } from '../document/units'
 import type { PlannedPanel } from '../script/boardPlan'
 import { passageWords } from '../script/passages'
@@ -46,7 +47,7 @@ export function setScript(outline: Outline, projectId: string, passages: readonl
   fresh.forEach(({ id, title }, index) => {
     do number++
     while (taken.has(String(number).padStart(2, '0')))
-    draft.put('sequences', { id, order: orders[index]!, label: String(number).padStart(2, '0'), title: title!.slice(0, 200), targetFrames: null })
+    draft.put('sequences', { id, order: orders[index]!, label: String(number).padStart(2, '0'), title: shorten(title!, 200), targetFrames: null })
   })
   return made(draft.edit('script', outlineOf(projectId)))
 }
@@ -72,13 +73,13 @@ export function boardAsShot(film: Film, projectId: string, sequenceId: string, a
   const outlineDraft = new Draft(outline)
   const [order] = outlineDraft.room('shots', shots, after + 1, 1)
   outlineDraft
-    .put('shots', { id: shotId, sequenceId, order: order!, label, title: title.slice(0, 300), circledTakeId: takeId })
+    .put('shots', { id: shotId, sequenceId, order: order!, label, title: shorten(title, 300), circledTakeId: takeId })
     .put('takes', { id: takeId, shotId, order: FIRST_ORDER, letter: 'A' })
   const body = new Draft<TakeBody>(EMPTY_TAKE).put('cameras', { id: newId(), order: FIRST_ORDER, letter: 'A', locked: false })
   const orders = orderKeys(plan.length)
   plan.forEach((panel, index) => {
     const id = newId()
-    body.put('panels', { id, order: orders[index]!, lengthFrames: panel.lengthFrames, lengthLocked: false, action: panel.action.slice(0, 10_000), dialogue: panel.dialogue.slice(0, 10_000), notes: '' })
+    body.put('panels', { id, order: orders[index]!, lengthFrames: panel.lengthFrames, lengthLocked: false, action: shorten(panel.action, PANEL_LETTERS), dialogue: shorten(panel.dialogue, PANEL_LETTERS), notes: '' })
     link(outlineDraft, panel.passages, takeId, id)
   })
   return made(outlineDraft.edit('board', outlineOf(projectId)), body.edit('board', takeOf(takeId)))
@@ -97,13 +98,13 @@ export function boardAsPanels(film: Film, projectId: string, takeId: string, aft
   const orders = body.room('panels', panels, after + 1, plan.length)
   plan.forEach((panel, index) => {
     const id = newId()
-    body.put('panels', { id, order: orders[index]!, lengthFrames: panel.lengthFrames, lengthLocked: false, action: panel.action.slice(0, 10_000), dialogue: panel.dialogue.slice(0, 10_000), notes: '' })
+    body.put('panels', { id, order: orders[index]!, lengthFrames: panel.lengthFrames, lengthLocked: false, action: shorten(panel.action, PANEL_LETTERS), dialogue: shorten(panel.dialogue, PANEL_LETTERS), notes: '' })
     link(outline, panel.passages, takeId, id)
   })
   return made(outline.edit('board', outlineOf(projectId)), body.edit('board', takeOf(takeId)))
 }
 
-const withLine = (words: string, line: string) => (words.trim() === '' ? line : words.split('\n').includes(line) || words.includes(line) ? words : `${words}\n${line}`).slice(0, 10_000)
+const withLine = (words: string, line: string) => shorten(words.trim() === '' ? line : words.split('\n').includes(line) || words.includes(line) ? words : `${words}\n${line}`, PANEL_LETTERS)
 
 /** Gives a panel the words of passages, below those it has, and links them. */
 export function fillPanel(film: Film, projectId: string, takeId: string, panelId: string, passages: readonly Passage[]): Made {
@@ -139,7 +140,7 @@ export function settleWords(film: Film, projectId: string, takeId: string, panel
   for (const each of changedLinks(film.outline, takeId, panelId)) {
     const passage = film.outline.passages[each.passageId]!
     const now = passageWords(passage)
-    const replaced = (words: string) => (each.words !== '' && words.includes(each.words) ? words.replace(each.words, () => now).slice(0, 10_000) : withLine(words, now))
+    const replaced = (words: string) => (each.words !== '' && words.includes(each.words) ? shorten(words.replace(each.words, () => now), PANEL_LETTERS) : withLine(words, now))
     if (passage.kind === 'dialogue') dialogue = replaced(dialogue)
     else action = replaced(action)
     outline.put('links', { ...each, words: now })

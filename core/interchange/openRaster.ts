@@ -1,3 +1,4 @@
+import { shorten } from '../document/text'
 import { SaxesParser } from 'saxes'
 
 /** A layer of an OpenRaster file, px from the canvas's top left corner. */
@@ -56,7 +57,7 @@ export function readStack(xml: string): { readonly ok: true; readonly stack: Ras
     if (name === 'stack') groups.push(here)
     else {
       const mixing = attributes['composite-op'] ?? 'svg:src-over'
-      layers.push({ name: (attributes.name ?? '').trim().slice(0, 120), src: attributes.src ?? '', ...here, mixing: mixing === 'svg:src-over' ? null : mixing })
+      layers.push({ name: shorten((attributes.name ?? '').trim(), 120), src: attributes.src ?? '', ...here, mixing: mixing === 'svg:src-over' ? null : mixing })
     }
   })
   parser.on('closetag', ({ name }) => {

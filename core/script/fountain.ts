@@ -1,3 +1,4 @@
+import { holdable, pieces, shorten } from '../document/text'
 import type { ScriptPassage } from './passages'
 
 /** Something in a script that is not as its format has it. It is taken as the text that it is. */
@@ -61,11 +62,11 @@ interface Line {
 export function readFountain(source: string): ReadScript {
   const doubts: ScriptDoubt[] = []
   const passages: ScriptPassage[] = []
-  const text = source.replace(/^\uFEFF/, '').replace(/\r\n?/g, '\n').replace(/\t/g, '    ')
+  const text = holdable(source.replace(/^\uFEFF/, '')).replace(/\r\n?/g, '\n').replace(/\t/g, '    ')
   const put = (kind: ScriptPassage['kind'], words: string, line: number, as = '', how = '') => {
     const [whole, speaker, manner] = [showComments(words), showComments(as), showComments(how)]
     if (whole.length > MOST.text || speaker.length > MOST.speaker || manner.length > MOST.manner) doubts.push({ line, what: 'too-long' })
-    for (let at = 0; at === 0 || at < whole.length; at += MOST.text) passages.push({ kind, speaker: speaker.slice(0, MOST.speaker), manner: manner.slice(0, MOST.manner), text: whole.slice(at, at + MOST.text) })
+    for (const text of pieces(whole, MOST.text)) passages.push({ kind, speaker: shorten(speaker, MOST.speaker), manner: shorten(manner, MOST.manner), text })
   }
   const { lines, comments } = withoutComments(text, doubts)
   let at = 0

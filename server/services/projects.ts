@@ -1,5 +1,5 @@
 import { randomUUID } from 'node:crypto'
-import { EMPTY_TAKE, inOrder, openDrawing, openTakeBody, shownCell, type Film, type Project } from '@rubato/core/document'
+import { EMPTY_TAKE, inOrder, openDrawing, openTakeBody, shownCell, type Film, type Project, shorten } from '@rubato/core/document'
 import { addShot, applyChange, newOutline, type Edit } from '@rubato/core/edits'
 import { createFilmStage } from '@rubato/core/stage'
 import { Op, QueryTypes } from 'sequelize'
@@ -137,7 +137,7 @@ export async function duplicateProject(id: string): Promise<ProjectCard> {
 }
 
 const LONGEST_TITLE = 200
-const copyTitle = (title: string) => `${title.slice(0, LONGEST_TITLE - 5)} copy`
+const copyTitle = (title: string) => `${shorten(title, LONGEST_TITLE - 5)} copy`
 
 /** Puts a project in the trash. It can be brought back for `TRASH_DAYS` days. */
 export async function trashProject(id: string): Promise<void> {

@@ -1,5 +1,5 @@
 import { randomUUID } from 'node:crypto'
-import { EMPTY_DRAWING, EMPTY_TAKE, openDrawing, openTakeBody, storedOutlineSchema, shownCell, inOrder, type Drawing, type Outline, type TakeBody } from '@rubato/core/document'
+import { EMPTY_DRAWING, EMPTY_TAKE, openDrawing, openTakeBody, storedOutlineSchema, shownCell, inOrder, type Drawing, type Outline, type TakeBody, shorten } from '@rubato/core/document'
 import { differencesOf, diffUnits, type Change, type Edit } from '@rubato/core/edits'
 import { createFilmStage } from '@rubato/core/stage'
 import { QueryTypes, type Transaction } from 'sequelize'
@@ -284,7 +284,7 @@ export async function bringBack(projectId: string, versionId: string, shotIds: r
     const project = await lockProject(projectId, transaction)
     const { name, parts } = await editsTo(project, versionId, shotIds, transaction)
     const keptAs = await keepVersion(project, `Before “${name}” was brought back`, author, 'before', transaction)
-    const changes = parts.map(({ edits }): Change => ({ id: randomUUID(), label: `bringing back “${name}”`.slice(0, 200), edits }))
+    const changes = parts.map(({ edits }): Change => ({ id: randomUUID(), label: shorten(`bringing back “${name}”`, 200), edits }))
     if (changes.length > 0) await applyInTransaction(project, { changes, base: null, author }, transaction)
     return { keptAs, changes: changes.length }
   })

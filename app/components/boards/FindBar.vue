@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { shorten } from '@rubato/core/document'
 import { editPanel } from '@rubato/core/edits'
 import { MOST_FOUND, type FoundCaption } from '#shared/captions'
 import { computed, onMounted, ref, shallowRef, useTemplateRef, watch } from 'vue'
@@ -89,7 +90,7 @@ const step = (takeId: string, panelId: string): Make => (now) => {
   const take = now.takes[takeId]
   const panel = take?.panels[panelId]
   if (take === undefined || panel === undefined) return { ok: true, edits: [] }
-  return editPanel(take, takeId, panelId, { action: panel.action.replace(pattern(), () => other.value).slice(0, 10_000), dialogue: panel.dialogue.replace(pattern(), () => other.value).slice(0, 10_000) })
+  return editPanel(take, takeId, panelId, { action: shorten(panel.action.replace(pattern(), () => other.value), 10_000), dialogue: shorten(panel.dialogue.replace(pattern(), () => other.value), 10_000) })
 }
 async function replaceOne() {
   const here = found.value[at.value]
@@ -107,7 +108,7 @@ async function replaceAll() {
     await search()
     const panels = [...new Map(found.value.flatMap((each) => (each.panelId === null ? [] : [[`${each.takeId}/${each.panelId}`, { takeId: each.takeId, panelId: each.panelId }] as const]))).values()]
     if (panels.length === 0) return
-    if (!(await film.safeguard(`Before “${words.value.slice(0, 40)}” was replaced`))) return
+    if (!(await film.safeguard(`Before “${shorten(words.value, 40)}” was replaced`))) return
     await film.ensure('take', panels.map((panel) => panel.takeId))
     const times = panels.length
     if (film.perform(`replace in ${times === 1 ? '1 panel' : `${times} panels`}`, (f) => inTurn(f, panels.map(({ takeId, panelId }) => step(takeId, panelId))))) await search()

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { inOrder, type Passage } from '@rubato/core/document'
+import { inOrder, type Passage, shorten } from '@rubato/core/document'
 import { setScript, type PlannedSequence } from '@rubato/core/edits'
 import { canBeBoarded, keepPassages, passageWords, writeFountain, type ScriptDoubt } from '@rubato/core/script'
 import { computed, ref, shallowRef, watch } from 'vue'
@@ -125,7 +125,7 @@ function placeOf(heading: string): string {
 }
 function nameOf(heading: string): string {
   const place = placeOf(heading)
-  return (place.charAt(0).toUpperCase() + place.slice(1)).slice(0, 200) || 'Scene'
+  return shorten(place.charAt(0).toUpperCase() + place.slice(1), 200) || 'Scene'
 }
 
 const counts = computed(() => {

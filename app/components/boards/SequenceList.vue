@@ -5,12 +5,14 @@ import { frameAtSeconds, secondsOfFrames } from '@rubato/core/time'
 import { computed, ref } from 'vue'
 import { Ellipsis, Plus } from '~/icons'
 import { useBoardActions } from '~/composables/useBoardActions'
+import { useShots } from '~/composables/useShots'
 import { useFilmStore } from '~/stores/film'
 
 /** The film's sequences with their running time against their targets. */
 defineProps<{ seen: string }>()
 const emit = defineEmits<{ go: [sequenceId: string] }>()
 const film = useFilmStore()
+const { look } = useShots()
 const actions = useBoardActions()
 const menu = ref<{ toggle: (event: Event) => void } | null>(null)
 const about = ref<Sequence | null>(null)
@@ -71,8 +73,9 @@ function move(step: 1 | -1) {
 async function remove() {
   const sequence = about.value
   if (sequence === null) return
-  const count = shotsOf(film.outline, sequence.id).length
-  if (count > 0 && !(await film.safeguard(`Before the sequence ${sequence.label} ${sequence.title} was deleted`))) return
+  const shots = shotsOf(film.outline, sequence.id)
+  if (!(await look(shots.map((shot) => shot.id)))) return
+  if (shots.length > 0 && !(await film.safeguard(`Before the sequence ${sequence.label} ${sequence.title} was deleted`))) return
   film.perform(`delete sequence ${sequence.label}`, (f) => removeSequence(f.outline, film.project!.id, sequence.id))
 }
 const items = computed(() => [

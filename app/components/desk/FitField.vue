@@ -11,11 +11,11 @@ import { useTimingStore } from '~/stores/timing'
 const film = useFilmStore()
 const boards = useBoardsStore()
 const timing = useTimingStore()
-const { targetPanels, targetFrames, fitTo, step, quickFrames, quickSeconds, quick } = useTiming()
+const { targetPanels, targetFrames, unloaded, fitTo, step, quickFrames, quickSeconds, quick } = useTiming()
 const typing = ref<string | null>(null)
 const wrong = ref(false)
 const menu = ref<{ toggle: (event: Event) => void; hide: () => void } | null>(null)
-const count = computed(() => targetPanels.value.length)
+const count = computed(() => targetPanels.value.length + unloaded.value.length)
 const name = computed(() => {
   if (boards.shots.length > 0) return boards.shots.length === 1 ? 'Shot' : `${boards.shots.length} shots`
   return count.value > 1 ? `${count.value} panels` : 'Panel'

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { MARK_MEANINGS } from '@rubato/core/document'
+import { MARK_MEANINGS, shorten } from '@rubato/core/document'
 import { computed, nextTick, ref, watch } from 'vue'
 import { Trash2 } from '~/icons'
 import { useTiming } from '~/composables/useTiming'
@@ -28,7 +28,7 @@ watch(() => props.id, async () => {
 watch([frame, () => timing.display], () => (when.value = timing.moment(frame.value)), { immediate: true })
 
 function name(text: string) {
-  if (mark.value !== null && text.trim() !== mark.value.name) changeMark(props.id, { name: text.trim().slice(0, 120) }, 'name of mark')
+  if (mark.value !== null && text.trim() !== mark.value.name) changeMark(props.id, { name: shorten(text.trim(), 120) }, 'name of mark')
 }
 function move() {
   const to = timing.frameOf(when.value)

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { shorten } from '@rubato/core/document'
 import { computed, ref } from 'vue'
 import type { Present } from '#shared/live'
 import { useFilmStore } from '~/stores/film'
@@ -21,7 +22,7 @@ function open(event: Event) {
   panel.value?.toggle(event)
 }
 function save() {
-  film.artist = draft.value.trim().slice(0, 60)
+  film.artist = shorten(draft.value.trim(), 60)
   film.moved()
   panel.value?.hide()
 }

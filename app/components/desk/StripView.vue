@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { shorten } from '@rubato/core/document'
 import { editShot } from '@rubato/core/edits'
 import { framesOfEntry } from '@rubato/core/time'
 import { useElementSize, useEventListener } from '@vueuse/core'
@@ -176,7 +177,7 @@ function onDrop(event: DragEvent) {
 function renameShot(id: string, typed: string): boolean {
   const [, label, title] = /^(\S+)\s*(.*)$/.exec(typed.trim()) ?? []
   if (label === undefined || label.length > 20 || film.project === null) return false
-  return film.perform('name of shot', (f) => editShot(f.outline, film.project!.id, id, { label, title: (title ?? '').slice(0, 300) }))
+  return film.perform('name of shot', (f) => editShot(f.outline, film.project!.id, id, { label, title: shorten(title ?? '', 300) }))
 }
 const editedMarkX = computed(() => {
   const mark = timing.marks.find((each) => each.mark.id === editedMark.value)

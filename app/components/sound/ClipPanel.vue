@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { inOrder, type Clip } from '@rubato/core/document'
+import { inOrder, type Clip, shorten } from '@rubato/core/document'
 import { editClip } from '@rubato/core/edits'
 import { PAUSE_WISHES } from '@rubato/core/sound'
 import { computed, ref } from 'vue'
@@ -46,7 +46,7 @@ function takeLine(id: string) {
   const passage = film.outline.passages[id]
   if (clip.value === null) return
   if (passage === undefined) setClip(clip.value.id, 'line of the clip', { passageId: null })
-  else setClip(clip.value.id, 'line of the clip', { passageId: id, speaker: passage.speaker.slice(0, 200), line: passage.text.slice(0, 20_000) })
+  else setClip(clip.value.id, 'line of the clip', { passageId: id, speaker: shorten(passage.speaker, 200), line: shorten(passage.text, 20_000) })
 }
 const keep = (key: 'name' | 'speaker' | 'line', value: string) => clip.value !== null && value !== clip.value[key] && setClip(clip.value.id, `${key} of the clip`, { [key]: value })
 

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { shorten } from '@rubato/core/document'
 import type { Lane } from '@rubato/core/document'
 import { editLane } from '@rubato/core/edits'
 import { ref } from 'vue'
@@ -45,7 +46,7 @@ function open(event: Event) {
   more.value?.toggle(event)
 }
 function rename(input: HTMLInputElement) {
-  const name = input.value.trim().slice(0, 80)
+  const name = shorten(input.value.trim(), 80)
   if (name === '' || !setLane(props.lane.id, { name })) input.value = props.lane.name
 }
 const make = (gainDb: number) => (f: typeof film.film) => editLane(f.outline, film.project!.id, props.lane.id, { gainDb })

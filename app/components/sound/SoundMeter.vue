@@ -2,11 +2,12 @@
 import { useIntervalFn } from '@vueuse/core'
 import { computed, shallowRef, watch } from 'vue'
 import { useSoundPlayer } from '~/composables/useSoundPlayer'
+import { vFigures } from '~/directives/figures'
 import { useDeskStore } from '~/stores/desk'
 import { useSoundStore } from '~/stores/sound'
 
 /** How loud what is heard is: the highest sample of late on a bar, loudness over three seconds as a number. */
-const EVERY_MS = 120
+const EVERY_MS = 160
 const LOWEST_DB = -48
 /** At the ceiling the mix is being turned down. */
 const CEILING_DB = -0.02
@@ -38,31 +39,36 @@ watch(
   },
   { immediate: true },
 )
-const share = (db: number) => Math.max(0, Math.min(1, (db - LOWEST_DB) / -LOWEST_DB)) * 100
+const share = (db: number) => Math.max(0, Math.min(1, (db - LOWEST_DB) / -LOWEST_DB))
 const loud = computed(() => held.value >= CEILING_DB)
 const number = computed(() => (heard.value?.lufs === null || heard.value === null ? '−∞' : heard.value.lufs.toFixed(0).replace('-', '−')))
-const title = computed(() =>
-  heard.value === null
-    ? 'Loudness of what is heard, while it plays'
-    : `Loudness over three seconds: ${number.value} LUFS. Highest sample of late: ${held.value === -Infinity ? '−∞' : held.value.toFixed(1).replace('-', '−')} dB${loud.value ? '; what would be louder is turned down' : ''}.`,
-)
+/** Said when one looks, so that nothing is written while it plays. */
+const title = shallowRef('')
+function say() {
+  title.value =
+    heard.value === null
+      ? 'Loudness of what is heard, while it plays'
+      : `Loudness over three seconds: ${number.value} LUFS. Highest sample of late: ${held.value === -Infinity ? '−∞' : held.value.toFixed(1).replace('-', '−')} dB${loud.value ? '; what would be louder is turned down' : ''}.`
+}
 </script>
 
 <template>
-  <span v-if="sound.placed.clips.length > 0" class="loudness" :class="{ loud }" :title="title" data-test="loudness">
+  <span v-if="sound.placed.clips.length > 0" class="loudness" :class="{ loud }" :title="title" data-test="loudness" @pointerenter="say">
     <span class="track" aria-hidden="true">
-      <span class="bar" :style="{ width: `${share(heard?.peakDb ?? -Infinity)}%` }" />
-      <span v-if="held > LOWEST_DB" class="tick" :style="{ left: `${share(held)}%` }" />
+      <span class="bar" :style="{ transform: `scaleX(${share(heard?.peakDb ?? -Infinity)})` }" />
+      <span class="tick" :style="{ transform: `translateX(${share(held) * 100}%)` }" />
     </span>
-    <span class="mono">{{ number }}<span class="unit"> LUFS</span></span>
+    <span v-figures="number" class="mono" /><span class="unit">LUFS</span>
   </span>
 </template>
 
 <style scoped>
 .loudness {
   display: inline-flex;
+  flex: none;
   align-items: center;
   gap: 5px;
+  margin-left: 10px;
   color: var(--ink-2);
   font-size: 11px;
 }
@@ -73,26 +79,33 @@ const title = computed(() =>
   border-radius: 3px;
   background: var(--paper-2);
   overflow: hidden;
+  contain: strict;
 }
 .bar {
   position: absolute;
-  inset: 0 auto 0 0;
+  inset: 0;
   background: var(--sea);
+  transform-origin: left;
 }
+/* As wide as the track, and shifted by a share of that; its right edge is what is seen. */
 .tick {
   position: absolute;
   top: 0;
   bottom: 0;
-  width: 2px;
-  margin-left: -2px;
-  background: var(--ink);
+  left: -100%;
+  width: 100%;
+  border-right: 2px solid var(--ink);
 }
-.loud .bar,
-.loud .tick {
+.loud .bar {
   background: var(--vermilion);
 }
+.loud .tick {
+  border-color: var(--vermilion);
+}
 .mono {
-  min-width: 3ch;
+  width: 3ch;
+  text-align: right;
+  contain: layout style;
 }
 @container transport (max-width: 820px) {
   .track {

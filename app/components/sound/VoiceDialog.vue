@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { shorten } from '@rubato/core/document'
 import { wavFile } from '@rubato/core/interchange'
 import { babble, BABBLE_RATE_HZ, voiceOf } from '@rubato/core/sound'
 import { useLocalStorage } from '@vueuse/core'
@@ -61,8 +62,8 @@ function hear() {
   heard?.stop()
   heard = player.playOnce(babble(words.value, voiceOf(speaker.value), pace.value), BABBLE_RATE_HZ)
 }
-const lineName = () => `${speaker.value.trim() || 'Line'}, ${words.value.trim().slice(0, 40) || 'recorded'}`.slice(0, 200)
-const says = (): Spoken => ({ ...spoken.value, speaker: speaker.value.trim().slice(0, 200), line: words.value.trim() })
+const lineName = () => shorten(`${speaker.value.trim() || 'Line'}, ${shorten(words.value.trim(), 40) || 'recorded'}`, 200)
+const says = (): Spoken => ({ ...spoken.value, speaker: shorten(speaker.value.trim(), 200), line: words.value.trim() })
 
 async function keep(wave: Float32Array, sampleRateHz: number, frame: number) {
   busy.value = true

@@ -1,0 +1,74 @@
+import { makeInkFilm } from './benchDraw.mjs'
+import { largestRenderer } from './memory.mjs'
+
+const SHOTS = 200
+const HEAVY_SHOTS = 9
+const HEAVY_STROKES = 5000
+
+/** What is done without a connection arrives when it is back, and the window's memory returns to what it was. */
+export async function measureKept({ browser, address, ask, films, hold, size }) {
+  await offline({ browser, address, ask, hold, size, name: `${size(SHOTS, 3)} shots duplicated one by one`, film: await films.demo(), chosen: 1, times: size(SHOTS, 3) })
+  const heavy = await makeInkFilm(address, size(HEAVY_STROKES, 50))
+  await offline({ browser, address, ask, hold, size, name: 'one large change', film: heavy, before: size(HEAVY_SHOTS, 2) - 1, chosen: size(HEAVY_SHOTS, 2), times: 1 })
+}
+
+async function offline({ browser, address, ask, hold, size, name, film, before = 0, chosen, times }) {
+  const context = await browser.newContext({ viewport: { width: 1280, height: 800 } })
+  const page = await context.newPage()
+  await page.goto(`${address}/film/${film}?view=boards`)
+  await page.waitForSelector('[data-test=panel-card] canvas[width]')
+  const head = page.locator('[data-test=shot-head]')
+  const saved = page.locator('[data-test=save-state]', { hasText: /^Saved/ })
+  const waiting = (count) => page.locator('[data-test=save-state]', { hasText: `Offline: ${count} change${count === 1 ? '' : 's'} waiting` }).waitFor({ timeout: 120_000 })
+  const shots = async () => Object.keys((await ask(`/api/projects/${film}`)).outline.shots).length
+  const settled = async () => {
+    let least = Infinity
+    for (let waited = 0; waited < size(8, 1); waited++) {
+      await page.waitForTimeout(1500)
+      await page.evaluate(() => performance.measureUserAgentSpecificMemory())
+      least = Math.min(least, await largestRenderer(browser))
+    }
+    return least
+  }
+  const duplicate = () => page.keyboard.press('Control+d')
+
+  for (let made = 0; made < before; made++) {
+    await head.first().click()
+    await duplicate()
+    await page.waitForFunction((n) => document.querySelectorAll('[data-test=shot-head]').length > n, Math.min(made + 1, 3))
+    await page.waitForTimeout(700)
+    await saved.waitFor({ timeout: 120_000 })
+  }
+  // One that goes straight through: code and pictures are there from then on.
+  if (before === 0) {
+    await head.first().click()
+    await duplicate()
+    await page.waitForTimeout(1500)
+  }
+  await saved.waitFor({ timeout: 120_000 })
+  const [count, megabytes] = [await shots(), await settled()]
+
+  let sentBytes = 0
+  page.on('request', (request) => {
+    if (/\/(edits|uploads)/.test(request.url())) sentBytes += request.postDataBuffer()?.length ?? 0
+  })
+  await context.setOffline(true)
+  for (let done = 1; done <= times; done++) {
+    await head.first().click()
+    if (chosen > 1) await page.keyboard.press('End')
+    if (chosen > 1) await head.last().click({ modifiers: ['Shift'] })
+    await duplicate()
+    await waiting(done)
+  }
+  if ((await shots()) !== count) throw new Error(`${name}: something arrived without a connection`)
+  await context.setOffline(false)
+  const begun = performance.now()
+  await saved.waitFor({ timeout: 300_000 })
+  const seconds = (performance.now() - begun) / 1000
+  const arrived = (await shots()) - count
+  if (arrived !== chosen * times) throw new Error(`${name}: ${arrived} of ${chosen * times} shots arrived`)
+  if ((await page.locator('[data-test=aside-open]').count()) > 0) throw new Error(`${name}: something was set aside`)
+  const after = await settled()
+  hold(`memory of the window after ${name} without a connection, MB more`, after - megabytes, 30, `from ${megabytes.toFixed(0)} to ${after.toFixed(0)} MB; all ${arrived} arrived, ${(sentBytes / 1024 ** 2).toFixed(1)} MB in ${seconds.toFixed(1)} s`)
+  await context.close()
+}
