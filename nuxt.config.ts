@@ -1,5 +1,6 @@
 import type {} from '@nuxt/nitro-server'
 import { readFileSync } from 'node:fs'
+import { join } from 'node:path'
 import { rubatoTheme } from './app/theme'
 import { contentPolicy, SECURITY_HEADERS } from './server/edge/headers'
 
@@ -32,7 +33,17 @@ export default defineNuxtConfig({
   },
   // Files are answered before any middleware; the middleware and the page's own policy come after and win.
   routeRules: { '/**': { headers: { ...SECURITY_HEADERS, 'Content-Security-Policy': contentPolicy(null) } } },
-  nitro: { preset: 'node-server', compressPublicAssets: { gzip: true, brotli: false }, errorHandler: '~~/server/error', imports: { autoImport: false }, typescript: { strict: true } },
+  hooks: {
+    // What opens files is a program of its own beside the server.
+    'nitro:init': (nitro) => {
+      nitro.hooks.hook('compiled', async () => {
+        if (nitro.options.dev) return
+        const { bundleFileJob } = await import('./scripts/bundle.mjs')
+        await bundleFileJob(join(nitro.options.output.serverDir, 'jobs', 'fileJob.mjs'))
+      })
+    },
+  },
+  nitro: { externals: { traceInclude: ['./node_modules/sharp/dist/index.mjs'] }, preset: 'node-server', compressPublicAssets: { gzip: true, brotli: false }, errorHandler: '~~/server/error', imports: { autoImport: false }, typescript: { strict: true } },
   vite: {
     server: { headers: SECURITY_HEADERS },
     worker: { format: 'es' },

@@ -17,7 +17,7 @@ export default defineConfig({
         resolve: { alias },
         test: {
           name: 'server',
-          include: ['server/test/**/*.test.ts'],
+          include: ['server/test/**/*.test.ts', ...(process.env.RUBATO_HOSTILE ? ['server/hostile/**/*.test.ts'] : [])],
           fileParallelism: false,
           testTimeout: 30_000,
           hookTimeout: 60_000,

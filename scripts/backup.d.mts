@@ -3,5 +3,5 @@ interface Place {
   readonly storage: string
   readonly file: string
 }
-export function backUp(place: Place): string
-export function restore(place: Place & { readonly keepIn?: string }): string
+export function backUp(place: Place): Promise<string>
+export function restore(place: Place & { readonly keepIn?: string }): Promise<string>

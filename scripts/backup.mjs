@@ -1,3 +1,4 @@
+import { spawn } from 'node:child_process'
 import { existsSync, mkdirSync, mkdtempSync, readFileSync, renameSync, rmSync, statSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { dirname, join, resolve } from 'node:path'
@@ -9,6 +10,8 @@ const MANIFEST = 'rubato-backup.json'
 const DUMP = 'database.dump'
 const BLOBS = 'blobs'
 const VERSION = 1
+/** Windows left open see by it that the film's history is another one. A database from before there was one gets it when it is migrated. */
+const NEW_EPOCH = "DO $$ BEGIN IF to_regclass('epoch') IS NOT NULL THEN UPDATE epoch SET id = gen_random_uuid(); END IF; END $$"
 
 const megabytes = (path) => `${(statSync(path).size / 1e6).toFixed(1)} MB`
 
@@ -18,18 +21,52 @@ function program(name) {
   return join(bin, name)
 }
 
-/** Everything into one file, while the server runs or not. A file that is there is only replaced by a whole one. */
-export function backUp({ databaseUrl, storage, file }) {
+/** Holds one moment of the database for others to read, and gives the files that it names. */
+async function atOneMoment(databaseUrl, work) {
+  const psql = spawn(program('psql'), ['--no-psqlrc', '--quiet', '--tuples-only', '--no-align', '--set', 'ON_ERROR_STOP=1', databaseUrl], { cwd: '/', stdio: ['pipe', 'pipe', 'pipe'] })
+  let [out, errors] = ['', '']
+  psql.stderr.on('data', (bytes) => (errors += bytes))
+  psql.stdin.on('error', () => undefined)
+  const said = new Promise((resolve, reject) => {
+    psql.stdout.on('data', (bytes) => {
+      out += bytes
+      if (out.endsWith('\nEND\n')) resolve()
+    })
+    psql.once('error', reject)
+    psql.once('exit', (code) => reject(new Error(errors.trim().split('\n').at(-1) || `psql ended with ${code}`)))
+  })
+  psql.stdin.write('BEGIN ISOLATION LEVEL REPEATABLE READ READ ONLY;\nSELECT pg_export_snapshot();\nSELECT hash FROM assets ORDER BY hash;\n\\echo END\n')
+  try {
+    await said
+    said.catch(() => undefined)
+    const [snapshot, ...hashes] = out.split('\n').filter((line) => line !== '' && line !== 'END')
+    return await work(snapshot, hashes)
+  } finally {
+    psql.kill()
+  }
+}
+
+/**
+ * Everything as it is at one moment into one file, while the server runs or not: the database, and the files that it names. A file
+ * that is there is only replaced by a whole one.
+ */
+export async function backUp({ databaseUrl, storage, file }) {
   const target = resolve(file)
   const folder = mkdtempSync(join(tmpdir(), 'rubato-backup-'))
   const partial = `${target}.partial`
+  const missing = []
   try {
     mkdirSync(dirname(target), { recursive: true })
-    // The database first: pictures that come in meanwhile are then too many in the backup, never too few.
-    run(program('pg_dump'), ['--format=custom', '--no-owner', '--no-privileges', '--file', join(folder, DUMP), databaseUrl], { cwd: '/' })
-    writeFileSync(join(folder, MANIFEST), JSON.stringify({ format: 'rubato-backup', version: VERSION, madeAt: new Date().toISOString() }))
     mkdirSync(storage, { recursive: true })
-    run('tar', ['--create', '--file', partial, '--directory', folder, MANIFEST, DUMP, '--directory', dirname(storage), `--transform=s,^${escaped(storage.slice(dirname(storage).length + 1))},${BLOBS},`, '--exclude=*.partial', storage.slice(dirname(storage).length + 1)])
+    await atOneMoment(databaseUrl, (snapshot, hashes) => {
+      run(program('pg_dump'), ['--format=custom', '--no-owner', '--no-privileges', `--snapshot=${snapshot}`, '--file', join(folder, DUMP), databaseUrl], { cwd: '/' })
+      const there = (hash) => existsSync(join(storage, hash.slice(0, 2), hash))
+      missing.push(...hashes.filter((hash) => !there(hash)))
+      writeFileSync(join(folder, MANIFEST), JSON.stringify({ format: 'rubato-backup', version: VERSION, madeAt: new Date().toISOString(), missing }))
+      writeFileSync(join(folder, 'names'), hashes.filter(there).map((hash) => `${hash.slice(0, 2)}/${hash}\n`).join(''))
+      // What no film has may be let go of meanwhile; nothing else is.
+      run('tar', ['--create', '--file', partial, '--directory', folder, MANIFEST, DUMP, '--directory', storage, `--transform=s,^\\([0-9a-f][0-9a-f]/\\),${BLOBS}/\\1,`, '--ignore-failed-read', '--files-from', join(folder, 'names')])
+    })
     renameSync(partial, target)
   } catch (error) {
     if (error instanceof Trouble) throw error
@@ -38,13 +75,18 @@ export function backUp({ databaseUrl, storage, file }) {
     rmSync(partial, { force: true })
     rmSync(folder, { recursive: true, force: true })
   }
-  return `${target}, ${megabytes(target)}`
+  const lost = missing.length === 0 ? '' : `; ${missing.length === 1 ? 'a file is' : `${missing.length} files are`} missing from ${storage}: ${missing.slice(0, 3).join(', ')}${missing.length > 3 ? ' …' : ''}`
+  return `${target}, ${megabytes(target)}${lost}`
 }
 
-const escaped = (text) => text.replace(/[.[\]*^$\\,]/g, '\\$&')
+/** A server on the database, whatever its port, would go on with what is no longer there. */
+function refuseWhileServed(databaseUrl) {
+  const others = Number(run(program('psql'), ['--no-psqlrc', '--tuples-only', '--no-align', '--command', "SELECT count(*) FROM pg_stat_activity WHERE datname = current_database() AND application_name = 'rubato'", databaseUrl], { cwd: '/' }).trim())
+  if (others > 0) throw new Trouble(`Rubato is running on this database, on this port or another (${others === 1 ? 'one connection' : `${others} connections`}).`, 'Stop it, then restore. Nothing was changed.')
+}
 
 /** Puts a backup in the place of everything that is there; what is there is backed up first. All of it or nothing. */
-export function restore({ databaseUrl, storage, file, keepIn = join(ROOT, 'data') }) {
+export async function restore({ databaseUrl, storage, file, keepIn = join(ROOT, 'data') }) {
   const source = resolve(file)
   if (!existsSync(source)) throw new Trouble(`There is no file ${source}.`, 'Give the file that ./start --backup wrote.')
   const folder = mkdtempSync(join(tmpdir(), 'rubato-restore-'))
@@ -60,13 +102,14 @@ export function restore({ databaseUrl, storage, file, keepIn = join(ROOT, 'data'
     if (manifest.version > VERSION) throw new Trouble(`${source} was made by a newer Rubato.`, 'Update this one, then try again. Nothing was changed.')
     run(program('pg_restore'), ['--list', join(folder, DUMP)], { cwd: '/' })
     const before = join(keepIn, `before-restore-${new Date().toISOString().replace(/[:.]/g, '-')}.tar`)
-    backUp({ databaseUrl, storage, file: before })
+    refuseWhileServed(databaseUrl)
+    await backUp({ databaseUrl, storage, file: before })
     mkdirSync(storage, { recursive: true })
     if (existsSync(join(folder, BLOBS))) run('cp', ['--recursive', '--no-clobber', `${join(folder, BLOBS)}/.`, storage])
     try {
       const script = join(folder, 'restore.sql')
       run(program('pg_restore'), ['--no-owner', '--no-privileges', '--file', script, join(folder, DUMP)], { cwd: '/' })
-      run(program('psql'), ['--quiet', '--no-psqlrc', '--single-transaction', '--set', 'ON_ERROR_STOP=1', '--output', '/dev/null', '--command', 'DROP SCHEMA public CASCADE; CREATE SCHEMA public', '--file', script, databaseUrl], { cwd: '/' })
+      run(program('psql'), ['--quiet', '--no-psqlrc', '--single-transaction', '--set', 'ON_ERROR_STOP=1', '--output', '/dev/null', '--command', 'DROP SCHEMA public CASCADE; CREATE SCHEMA public', '--file', script, '--command', NEW_EPOCH, databaseUrl], { cwd: '/' })
     } catch (error) {
       throw new Trouble(`The database could not be restored: ${error.message}`, 'It is as it was before.')
     }

@@ -21,3 +21,8 @@ export async function bundle(entry, format = 'iife', platform = 'browser') {
   const result = await build({ entryPoints: [join(ROOT, entry)], bundle: true, write: false, format, platform, target: 'es2022', logLevel: 'error', alias: { '#shared': join(ROOT, 'shared'), '~': join(ROOT, 'app') }, plugins: [asData] })
   return result.outputFiles[0].text
 }
+
+/** The program that opens files, for Node. Only what is not JavaScript stays outside. */
+export async function bundleFileJob(out) {
+  await build({ entryPoints: [join(ROOT, 'server/jobs/fileJob.ts')], bundle: true, outfile: out, format: 'esm', platform: 'node', target: 'node20', logLevel: 'error', external: ['sharp'], alias: { '#shared': join(ROOT, 'shared') }, banner: { js: "import { createRequire as makeRequire } from 'node:module'; const require = makeRequire(import.meta.url);" } })
+}

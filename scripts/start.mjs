@@ -1,5 +1,5 @@
 import { spawn } from 'node:child_process'
-import { existsSync, mkdirSync, openSync, renameSync, statSync } from 'node:fs'
+import { closeSync, existsSync, mkdirSync, openSync, renameSync, statSync, writeSync } from 'node:fs'
 import { join } from 'node:path'
 import { backUp, restore } from './backup.mjs'
 import { ensureBuild, ENTRY } from './build.mjs'
@@ -103,9 +103,14 @@ async function main() {
     RUBATO_STORAGE_DIR: process.env.RUBATO_STORAGE_DIR ?? join(ROOT, 'data', 'blobs'),
     RUBATO_SEED: options.resetDemo ? 'reset-demo' : options.empty ? 'none' : 'demo',
   }
-  const child = options.dev
-    ? spawn('npx', ['--no-install', 'nuxt', 'dev', '--host', options.host, '--port', String(port)], { cwd: ROOT, env, stdio: 'inherit', detached: true })
-    : spawn(process.execPath, [ENTRY], { cwd: ROOT, env, stdio: ['ignore', openLog(), 'inherit'] })
+  // With a channel: the server ends by itself when this does, however that came.
+  const launch = () =>
+    options.dev
+      ? spawn('npx', ['--no-install', 'nuxt', 'dev', '--host', options.host, '--port', String(port)], { cwd: ROOT, env, stdio: 'inherit', detached: true })
+      : spawn(process.execPath, [ENTRY], { cwd: ROOT, env, stdio: ['ignore', 'pipe', 'inherit', 'ipc'] })
+  let child = launch()
+  const log = options.dev ? null : openLog()
+  log?.follow(child)
   let stopping = false
   const stop = (code) => {
     if (stopping) return
@@ -139,21 +144,86 @@ async function main() {
   }
   const elsewhere = options.host === '127.0.0.1' ? '' : `\n  and, for others with the secret, port ${port} of ${options.host}`
   say(`\n  ${address}${elsewhere}\n\n  Ctrl-C stops it.`)
-  child.once('exit', (code) => {
-    if (stopping) return
-    say(`The server ended with ${code}. Nothing acknowledged is lost; start again with ./start.`)
-    stop(1)
+  const ends = []
+  const lookAfter = () =>
+    child.once('exit', (code, signal) => {
+      if (stopping) return
+      const now = Date.now()
+      ends.push(now)
+      const lately = ends.filter((at) => now - at < RESTARTS_WITHIN_MS).length
+      if (options.dev || lately > MOST_RESTARTS) {
+        say(`The server ended with ${code ?? signal}${lately > 1 ? `, for the ${lately}th time in a few minutes` : ''}. Nothing acknowledged is lost; what it said last is in ${LOG}.`)
+        return stop(1)
+      }
+      say(`The server ended with ${code ?? signal}. Nothing acknowledged is lost; it is started again.`)
+      child = launch()
+      log?.follow(child)
+      lookAfter()
+    })
+  lookAfter()
+  await watchHealth({
+    address,
+    stopped: () => stopping,
+    databaseAway: async () => {
+      if (cluster === null) return
+      say('The database does not answer; it is started again.')
+      const again = await startCluster({ name: 'postgres' })
+      const moved = again.url !== env.RUBATO_DATABASE_URL
+      cluster = again
+      env.RUBATO_DATABASE_URL = again.url
+      // At another address only a new server finds it.
+      if (moved) child.kill('SIGTERM')
+    },
   })
+}
+
+const MOST_RESTARTS = 5
+const RESTARTS_WITHIN_MS = 5 * 60 * 1000
+const LOOK_EVERY_MS = 5000
+
+/** Says when something is wrong, and when it is right again; has a database that has died started anew. */
+async function watchHealth({ address, stopped, databaseAway }) {
+  let [before, away] = ['', 0]
+  while (!stopped()) {
+    await new Promise((resolve) => setTimeout(resolve, LOOK_EVERY_MS))
+    const health = await fetch(`${address}/api/health`, { signal: AbortSignal.timeout(8000) }).then((response) => response.json(), () => null)
+    if (stopped() || health === null) continue
+    const wrong = ['database', 'storage'].filter((part) => health[part] !== 'ok').map((part) => `${part}: ${health[part]}`).join('; ')
+    if (wrong !== before) say(wrong === '' ? 'All is well again.' : `Something is wrong (${wrong}). What comes in meanwhile waits in the browsers.`)
+    before = wrong
+    away = health.database === 'ok' ? 0 : away + 1
+    if (away >= 2) {
+      away = 0
+      await databaseAway().catch((error) => complain(error))
+    }
+  }
 }
 
 const LOG = join(ROOT, 'data', 'server.log')
 const LOG_BYTES = 20 * 1024 * 1024
 
-/** The server's log; the one before is kept beside it. */
+/** The server's log. When it is full it becomes the one before, and a new one begins: two of them are all there ever is. */
 function openLog() {
   mkdirSync(join(ROOT, 'data'), { recursive: true })
-  if (existsSync(LOG) && statSync(LOG).size > LOG_BYTES) renameSync(LOG, `${LOG}.before`)
-  return openSync(LOG, 'a')
+  let bytes = existsSync(LOG) ? statSync(LOG).size : 0
+  let file = openSync(LOG, 'a')
+  return {
+    follow(child) {
+      child.stdout.on('data', (chunk) => {
+        try {
+          if (bytes + chunk.length > LOG_BYTES) {
+            closeSync(file)
+            renameSync(LOG, `${LOG}.before`)
+            file = openSync(LOG, 'a')
+            bytes = 0
+          }
+          bytes += writeSync(file, chunk)
+        } catch {
+          // A full disk: the work is worth more than its log.
+        }
+      })
+    },
+  }
 }
 
 /** The same rule as the server's own, told before anything is built. */

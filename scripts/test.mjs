@@ -7,13 +7,15 @@ import { removeCluster, startCluster } from './cluster.mjs'
 import { ensureChromium, ensurePackages, ensurePostgres, ensureProbe } from './install.mjs'
 import { ROOT, run, say, step } from './shell.mjs'
 
-const PARTS = ['unit', 'server', 'e2e', 'kills']
+const PARTS = ['unit', 'server', 'e2e', 'kills', 'hostile']
+/** Long, so only when they are asked for. */
+const ASKED_FOR = ['kills', 'hostile']
 const part = process.argv[2] ?? 'all'
 if (!['all', ...PARTS].includes(part)) {
   say(`./test [${PARTS.join('|')}]`)
   process.exit(2)
 }
-const wants = (name) => (part === 'all' && name !== 'kills') || part === name
+const wants = (name) => (part === 'all' && !ASKED_FOR.includes(name)) || part === name
 
 const totals = { passed: 0, failed: 0 }
 const scratch = mkdtempSync(join(tmpdir(), 'rubato-test-'))
@@ -90,7 +92,7 @@ try {
     await check('import rules', 'npm', ['run', '-s', 'floors'])
     await vitest('unit')
   }
-  if (wants('server') || wants('e2e') || wants('kills')) {
+  if (wants('server') || wants('e2e') || wants('kills') || wants('hostile')) {
     await step('PostgreSQL', ensurePostgres)
     await step('build', ensureBuild)
     cluster = await step('test database', async () => startCluster({ name: `test-${process.pid}`, port: 54_390, fast: true }))
@@ -99,6 +101,7 @@ try {
   if (wants('server')) await vitest('server', env)
   // The long form of the durability test: fifty kills instead of five.
   if (wants('kills')) await vitest('server', { ...env, RUBATO_KILLS: '50' }, ['server/test/durability.test.ts'])
+  if (wants('hostile')) await vitest('server', { ...env, RUBATO_HOSTILE: '1', RUBATO_HOSTILE_KEEP: process.argv.includes('--keep') ? '1' : '' }, ['server/hostile/hostile.test.ts'])
   if (wants('e2e')) {
     await step('Chromium', ensureChromium)
     await check('benchmarks, once and small', process.execPath, ['scripts/bench.mjs', '--small'])

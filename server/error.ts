@@ -2,6 +2,7 @@ import type { IncomingMessage } from 'node:http'
 import { defineNitroErrorHandler } from 'nitropack/runtime'
 import { send, setResponseHeader, setResponseStatus } from 'h3'
 import { logLine } from './edge/log'
+import { troubleOf } from './services/databaseTrouble'
 
 const DRAIN_MS = 3000
 
@@ -21,16 +22,23 @@ async function bodyGone(request: IncomingMessage): Promise<void> {
 }
 
 /** Every failed request: the reason where it is ours to give, else a name to find it by in the log. */
-export default defineNitroErrorHandler(async (error, event) => {
+export default defineNitroErrorHandler(async (thrown, event) => {
+  // Whose fault it is decides what may be said, and whether it is worth trying again.
+  const trouble = thrown.unhandled || thrown.fatal || thrown.statusCode === 500 ? troubleOf(thrown) : null
+  const error = trouble ?? thrown
   const request = event.context.requestId as string | undefined
   const expected = !error.unhandled && !error.fatal
   if (!expected) {
     // The place is enough to find it; a message may hold what an artist wrote.
-    const place = error.cause instanceof Error ? error.cause : error
+    const place = thrown.cause instanceof Error ? thrown.cause : thrown
     logLine({ level: 'error', request, name: place.name, place: place.stack?.split('\n').slice(1, 4).map((line) => line.trim()) })
   }
+  // A file that was half sent must not seem whole: its connection breaks off.
+  if (event.node.res.headersSent) return void event.node.res.destroy()
   setResponseStatus(event, expected ? error.statusCode : 500, expected ? error.statusMessage : 'failed')
   setResponseHeader(event, 'Content-Type', 'application/json')
+  const wait = (error.data as { retryAfter?: number } | undefined)?.retryAfter
+  if (wait !== undefined) setResponseHeader(event, 'Retry-After', wait)
   const answer = expected
     ? { statusCode: error.statusCode, message: error.message, data: error.data, request }
     : { statusCode: 500, message: `The server failed at this. Nothing was changed. (${request ?? 'no number'})`, request }

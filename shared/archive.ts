@@ -2,7 +2,7 @@ import { FORMAT_VERSION, idSchema, storedOutlineSchema, textSchema } from '@ruba
 import { z } from 'zod'
 
 /** The version of the archive's own layout; docs/archive.md describes it. */
-export const ARCHIVE_VERSION = 1
+export const ARCHIVE_VERSION = 2
 export const ARCHIVE_TYPE = 'application/zip'
 
 /** What the database's whole numbers hold. */

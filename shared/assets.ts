@@ -15,8 +15,8 @@ export const PICTURE_TYPES = Object.freeze(['image/png', 'image/jpeg', 'image/we
 export type PictureType = (typeof PICTURE_TYPES)[number]
 export type SoundType = 'audio/wav' | 'audio/flac' | 'audio/ogg' | 'audio/mpeg'
 export type AssetKind = 'picture' | 'sound'
-/** What goes up in parts: a file, or changes to a film. */
-export type UploadKind = AssetKind | 'batch'
+/** What goes up in parts: a file, changes to a film, or a film as one file. */
+export type UploadKind = AssetKind | 'batch' | 'archive'
 
 /** A picture or a sound as the server keeps it. */
 export interface StoredAsset {

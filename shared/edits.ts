@@ -9,7 +9,13 @@ export const BATCH_LIMIT_BYTES = 16 * 1024 * 1024
 const unitKeySchema = z.string().regex(/^(outline|take|drawing):[a-z0-9][a-z0-9_-]{0,63}$/i)
 
 export const batchSchema = z.strictObject({
-  changes: z.array(changeSchema).min(1).max(500),
+  changes: z.array(changeSchema).min(1).max(500).superRefine((changes, issues) => {
+    const seen = new Set<string>()
+    for (const [i, { id }] of changes.entries()) {
+      if (seen.has(id)) issues.addIssue({ code: 'custom', path: [i, 'id'], message: 'another change of the batch has this id' })
+      seen.add(id)
+    }
+  }),
   /** The revision of every touched unit that the first change was made on; 0 for a unit that is new. */
   base: z.record(unitKeySchema, z.int().min(0)),
   /** Who did it, as others are told. */

@@ -23,6 +23,9 @@ export class Refused extends Error {
 /** No answer came: the server is down, or the connection is. */
 export class Unreachable extends Error {}
 
+/** An answer came, and it was that the server failed. */
+export class ServerFailed extends Unreachable {}
+
 /** The server asks for its secret before it goes on. */
 export const signInWanted = ref(false)
 
@@ -41,7 +44,7 @@ async function ask<T>(path: string, init: RequestInit = {}): Promise<T> {
   if (response.ok) return body as T
   if (response.status === 401) signInWanted.value = true
   const said = body as { message?: string; data?: { code: string } } | null
-  if (response.status >= 500 && said?.data === undefined) throw new Unreachable(`The server failed (${response.status}).`)
+  if (response.status >= 500 && said?.data === undefined) throw new ServerFailed(`The server failed (${response.status}).`)
   throw new Refused(response.status, said?.message ?? `The server answered ${response.status}.`, said?.data ?? { code: 'unknown' })
 }
 
@@ -75,11 +78,14 @@ export const api = {
   changesAfter: (id: string, after: number) => ask<Catchup>(`/api/projects/${id}/changes?after=${after}`),
   knownChanges: (id: string, ids: readonly string[]) => inPortions(ids, (part) => ask<string[]>(`/api/projects/${id}/known`, json('POST', { ids: part })), KNOWN_LIMIT),
   findCaptions: (id: string, words: string, exactCase: boolean) => ask<FoundCaption[]>(`/api/projects/${id}/captions?${new URLSearchParams({ q: words, case: exactCase ? '1' : '0' })}`),
+  healthy: () => ask<{ ok: boolean }>('/api/health').then(({ ok }) => ok, () => false),
   sendBatch: (id: string, batch: Batch) => ask<BatchAccepted>(`/api/projects/${id}/edits`, { ...json('POST', batch), signal: AbortSignal.timeout(60_000) }),
   /** Changes that came up in parts. */
   sendUploadedBatch: (id: string, upload: string) => ask<BatchAccepted>(`/api/projects/${id}/edits/${upload}`, { method: 'POST', signal: AbortSignal.timeout(300_000) }),
   beginUpload: (kind: UploadKind, bytes: number) => ask<UploadState>('/api/uploads', json('POST', { kind, bytes })),
   sendPart: (id: string, part: number, bytes: Blob, signal: AbortSignal) => ask<undefined>(`/api/uploads/${id}/parts/${part}`, { method: 'PUT', body: bytes, signal: AbortSignal.any([signal, AbortSignal.timeout(120_000)]) }),
+  uploadState: (id: string) => ask<UploadState>(`/api/uploads/${id}`),
+  takeInUploaded: (upload: string, incomplete: boolean) => ask<ProjectCard>(`/api/archives/${upload}${incomplete ? '?incomplete=1' : ''}`, { method: 'POST', signal: AbortSignal.timeout(1_800_000) }),
   finishUpload: (id: string) => ask<StoredAsset>(`/api/uploads/${id}/finish`, { method: 'POST', signal: AbortSignal.timeout(300_000) }),
   forgetUnused: (files: readonly StoredAsset[]) => ask<{ gone: number }>('/api/pictures/unused', json('POST', { files: files.map(({ hash, touchedAt }) => ({ hash, touchedAt })) })),
   dropUpload: (id: string) => ask<undefined>(`/api/uploads/${id}`, { method: 'DELETE' }),

@@ -5,6 +5,8 @@ interface Handlers {
   readonly onHere: (present: readonly Present[]) => void
   /** True when the connection stands. */
   readonly onConnected: (connected: boolean) => void
+  /** The history is another one: a backup was brought back. */
+  readonly onReset: () => void
   /** News came that made no sense. */
   readonly onUnread: (error: Error) => void
   /** What this window says of itself. */
@@ -21,11 +23,12 @@ export interface Live {
 const GIVE_UP_MS = 20_000
 
 /** The film's live connection: what others do comes in as it is accepted, nothing left out after a gap. */
-export function openLive(projectId: string, after: () => number, { onEntry, onHere, onConnected, onUnread, me }: Handlers): Live {
+export function openLive(projectId: string, after: () => number, { onEntry, onHere, onConnected, onReset, onUnread, me }: Handlers): Live {
   const base = `/api/projects/${projectId}`
   let source: EventSource | null = null
   let timer: ReturnType<typeof setTimeout> | undefined
   let ended = false
+  let epoch: string | null = null
 
   const connect = () => {
     clearTimeout(timer)
@@ -43,6 +46,15 @@ export function openLive(projectId: string, after: () => number, { onEntry, onHe
       clearTimeout(timer)
       timer = setTimeout(connect, source?.readyState === EventSource.CLOSED ? 2000 : GIVE_UP_MS)
     }
+    source.addEventListener('open', (event) => {
+      const { data } = event as MessageEvent<string | undefined>
+      // The connection's own event has the same name, and no data.
+      if (data === undefined || data === '') return
+      heard(data, (now: string) => {
+        if (epoch !== null && epoch !== now) onReset()
+        epoch = now
+      })
+    })
     source.addEventListener('change', ({ data }) => heard(data, (entry: JournalEntry) => onEntry(entry)))
     source.addEventListener('here', ({ data }) => heard(data, (present: Present[]) => onHere(present)))
   }

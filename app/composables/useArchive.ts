@@ -1,5 +1,8 @@
 import { onScopeDispose, shallowRef } from 'vue'
 import type { ProjectCard } from '#shared/projects'
+import { Refused } from '~/api/client'
+import { uploadArchive } from '~/api/upload'
+import { ask } from '~/stores/question'
 
 interface ArchiveState {
   readonly text: string
@@ -46,34 +49,27 @@ export function useArchive() {
   }
 
   /** The film taken in; null where it was cancelled or refused, and the reason is shown. */
-  function takeIn(file: File): Promise<ProjectCard | null> {
+  async function takeIn(file: File): Promise<ProjectCard | null> {
     stop?.()
-    return new Promise((resolve) => {
-      // Only this tells how much of a body has gone out.
-      const request = new XMLHttpRequest()
-      stop = () => request.abort()
-      const fail = (why: string) => {
-        state.value = { text: `“${file.name}” was not taken in. ${why}`, share: null, busy: false }
-        resolve(null)
-      }
-      request.open('POST', '/api/archives')
-      request.responseType = 'json'
-      request.upload.onprogress = ({ loaded, total }) =>
-        (state.value = { text: loaded < total ? `Sending “${file.name}”: ${megabytes(loaded)} of ${megabytes(total)}` : `Reading “${file.name}”…`, share: loaded < total ? loaded / total : null, busy: true })
-      request.onload = () => {
-        const answer = request.response as (ProjectCard & { message?: string }) | null
-        if (request.status !== 200 || answer === null) return fail(answer?.message ?? `The server answered ${request.status}.`)
-        state.value = { text: `“${answer.project.title}” is on the desk.`, share: null, busy: false }
-        resolve(answer)
-      }
-      request.onerror = () => fail('The connection was lost. Try again.')
-      request.onabort = () => {
-        state.value = null
-        resolve(null)
-      }
+    const gate = new AbortController()
+    stop = () => gate.abort()
+    const send = (incomplete: boolean) => {
       state.value = { text: `Sending “${file.name}”…`, share: 0, busy: true }
-      request.send(file)
-    })
+      const progress = (share: number) => (state.value = { text: share < 1 ? `Sending “${file.name}”: ${megabytes(share * file.size)} of ${megabytes(file.size)}` : `Reading “${file.name}”…`, share: share < 1 ? share : null, busy: true })
+      return uploadArchive(file, incomplete, progress, gate.signal)
+    }
+    try {
+      const card = await send(false).catch(async (error: unknown) => {
+        if (!(error instanceof Refused) || error.data.code !== 'incomplete-archive') throw error
+        if (await ask({ title: 'Something is missing in this file', text: error.message, yes: 'Take in what is there', no: 'Leave it' })) return send(true)
+        throw error
+      })
+      state.value = { text: `“${card.project.title}” is on the desk.`, share: null, busy: false }
+      return card
+    } catch (error) {
+      state.value = gate.signal.aborted ? null : { text: `“${file.name}” was not taken in. ${(error as Error).message}`, share: null, busy: false }
+      return null
+    }
   }
 
   function dismiss() {

@@ -134,6 +134,7 @@ export const useFilmStore = defineStore('film', () => {
     keep: () => ({ projectId: projectId.value ?? '', kept }),
     onStale: () => sync.catchUp(),
     onInvalid: setAside,
+    healthy: api.healthy,
   })
   const sync = createSync({
     film,
@@ -266,6 +267,10 @@ export const useFilmStore = defineStore('film', () => {
       live = openLive(id, sync.seq, {
         onEntry: sync.take,
         onUnread: () => sync.catchUpSoon(),
+        onReset: () => {
+          refuse('Everything was put back from a backup. The film has been read anew; what had not been saved yet is tried again.')
+          void open(id)
+        },
         onHere: (list) => (here.value = list.filter((each) => each.session !== session)),
         onConnected: (now) => {
           connected.value = now

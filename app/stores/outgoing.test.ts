@@ -1,7 +1,7 @@
 import { beforeEach, describe, expect, it, vi } from 'vitest'
 import type { Change } from '@rubato/core/edits'
 import type { Batch, BatchAccepted } from '#shared/edits'
-import { Refused, Unreachable } from '~/api/client'
+import { Refused, ServerFailed, Unreachable } from '~/api/client'
 import { KEEPS_NOTHING, type KeptChanges } from './kept'
 import { createOutgoing } from './outgoing'
 
@@ -33,6 +33,7 @@ describe('the outgoing queue', () => {
   const revisions = new Map<string, number>()
   const stored = new Map<string, Change>()
   let keepFails = false
+  let healthy = true
   const kept: KeptChanges = {
     ...KEEPS_NOTHING,
     add: async (_, each) => {
@@ -51,10 +52,12 @@ describe('the outgoing queue', () => {
     inParts = []
     stored.clear()
     keepFails = false
+    healthy = true
     revisions.clear()
     revisions.set('take:t1', 1)
     outgoing = createOutgoing({
-      send: server.send,
+      healthy: () => Promise.resolve(healthy),
+      send: (batch) => server.send(batch),
       revisions,
       author: () => 'Ada',
       keep: () => ({ projectId: 'p', kept }),
@@ -218,6 +221,51 @@ describe('the outgoing queue', () => {
     await vi.advanceTimersByTimeAsync(60_000)
     expect(refused).toEqual([])
     expect(server.taken).toEqual(['a'])
+  })
+
+  describe('where the server fails at something', () => {
+    const failing = (bad: readonly string[]) => {
+      const { send } = server
+      server.send = async (batch) => {
+        server.batches.push(batch)
+        await Promise.resolve()
+        if (batch.changes.some(({ label }) => bad.includes(label))) throw new ServerFailed('The server failed (500).')
+        server.batches.pop()
+        return send(batch)
+      }
+    }
+    const all = () => vi.advanceTimersByTimeAsync(120_000)
+
+    it('sends changes one by one, sets the one aside that it fails at each time, and everything else arrives', async () => {
+      failing(['c'])
+      for (const id of ['a', 'b', 'c', 'd', 'e']) outgoing.add(change(id))
+      await all()
+      expect(refused).toEqual(['change-c'])
+      expect(server.taken).toEqual(['a', 'b', 'd', 'e'])
+      expect(outgoing.state.kind).toBe('saved')
+    })
+
+    it('blames no change while the server does nothing else either, and sends all of them when it does', async () => {
+      healthy = false
+      failing(['a', 'b', 'c'])
+      for (const id of ['a', 'b', 'c']) outgoing.add(change(id))
+      await all()
+      expect([refused, outgoing.waiting().length]).toEqual([[], 3])
+      failing([])
+      server = Object.assign(server, { send: fakeServer().send })
+      healthy = true
+      await all()
+      expect([refused, outgoing.waiting().length]).toEqual([[], 0])
+    })
+
+    it('blames a few at most where it fails at all of them: then the fault is not theirs', async () => {
+      const ids = ['a', 'b', 'c', 'd', 'e', 'f']
+      failing(ids)
+      for (const id of ids) outgoing.add(change(id))
+      await vi.advanceTimersByTimeAsync(1_200_000)
+      expect(refused).toHaveLength(3)
+      expect(outgoing.waiting()).toHaveLength(3)
+    })
   })
 
   it('forgets what was on its way when the film is closed', async () => {

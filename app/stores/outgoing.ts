@@ -1,7 +1,7 @@
 import type { Change } from '@rubato/core/edits'
 import { shallowReactive } from 'vue'
 import { unitKey, type Batch, type BatchAccepted } from '#shared/edits'
-import { isBatchRefusal, Refused } from '~/api/client'
+import { isBatchRefusal, Refused, ServerFailed } from '~/api/client'
 import type { KeptChanges } from './kept'
 
 export interface SavingState {
@@ -27,6 +27,8 @@ interface Wiring {
   readonly onStale: () => Promise<void>
   /** The server will never take this one, and says so by its id: it is to be set aside, with what was built on it. */
   readonly onInvalid: (id: string, message: string) => void
+  /** Whether the server does its other work. */
+  readonly healthy: () => Promise<boolean>
 }
 
 const BATCH_CHANGES = 200
@@ -39,14 +41,23 @@ const WILL_NOT_PASS: ReadonlySet<number> = new Set([400, 413, 422])
 const RETRY_MS = [500, 1000, 2000, 5000, 10_000]
 /** As often as this in a row the film may be another than the batch was made on; then there is a pause. */
 const MOST_STALE = 5
+/** As often a batch fails at the server before its changes go one by one, and one by itself before it is set aside. */
+const FAILS_TOGETHER = 2
+const FAILS_ALONE = 4
+/** Set aside so with nothing kept in between: then the fault is not theirs. */
+const MOST_BLAMED = 3
 
 /** Sends changes in order, one batch at a time, without anyone waiting; tries again for as long as it takes. */
-export function createOutgoing({ send, sendInParts, revisions, author, keep, onStale, onInvalid }: Wiring) {
+export function createOutgoing({ send, sendInParts, revisions, author, keep, onStale, onInvalid, healthy }: Wiring) {
   const state = shallowReactive<{ -readonly [K in keyof SavingState]: SavingState[K] }>({ kind: 'saved', waiting: 0, kept: true, savedAt: null, problem: null })
   let queue: readonly Change[] = []
   let running: Promise<void> | null = null
   let tries = 0
   let stales = 0
+  let failures = 0
+  /** So many changes yet to be sent one by one. */
+  let singly = 0
+  let blamed = 0
   let requestBytes = ONE_REQUEST_BYTES
   let timer: ReturnType<typeof setTimeout> | undefined
   let generation = 0
@@ -94,7 +105,7 @@ export function createOutgoing({ send, sendInParts, revisions, author, keep, onS
   function nextBatch(): { readonly changes: readonly Change[]; readonly bytes: number } {
     let bytes = 0
     let count = 0
-    while (count < queue.length && count < BATCH_CHANGES) {
+    while (count < queue.length && count < (singly > 0 ? 1 : BATCH_CHANGES)) {
       const size = sizeOf(queue[count]!)
       if (count > 0 && bytes + size > Math.min(BATCH_BYTES, requestBytes)) break
       bytes += size
@@ -114,6 +125,9 @@ export function createOutgoing({ send, sendInParts, revisions, author, keep, onS
         if (mine !== generation) return
         tries = 0
         stales = 0
+        failures = 0
+        blamed = 0
+        singly = Math.max(0, singly - changes.length)
         acknowledge(changes.map((change) => change.id), accepted.revisions)
       } catch (error) {
         if (mine !== generation) return
@@ -145,6 +159,7 @@ export function createOutgoing({ send, sendInParts, revisions, author, keep, onS
           return mine === generation
         }
       }
+      if (error instanceof ServerFailed && (await fails(changes))) return mine === generation
       // Something on the way takes less than the server does: smaller requests, one change in parts.
       if (error instanceof Refused && error.status === 413 && !inParts && requestBytes > 1024) {
         requestBytes = changes.length > 1 ? Math.max(1024, Math.floor(bytes / 2)) : Math.min(requestBytes, bytes - 1)
@@ -158,6 +173,23 @@ export function createOutgoing({ send, sendInParts, revisions, author, keep, onS
     Object.assign(state, { kind: error instanceof Refused && WILL_NOT_PASS.has(error.status) ? 'failed' : 'offline', problem: (error as Error).message })
     timer = setTimeout(() => void flush(), RETRY_MS[Math.min(tries++, RETRY_MS.length - 1)])
     return false
+  }
+
+  /** The server fails at these, time and again: one of them may be what it fails at. True when there is something to go on with. */
+  async function fails(changes: readonly Change[]): Promise<boolean> {
+    failures++
+    if (changes.length > 1) {
+      if (failures < FAILS_TOGETHER) return false
+      singly = changes.length
+      failures = 0
+      return true
+    }
+    if (failures < FAILS_ALONE || blamed >= MOST_BLAMED || !(await healthy()) || queue[0]?.id !== changes[0]!.id) return false
+    failures = 0
+    blamed++
+    singly = Math.max(0, singly - 1)
+    onInvalid(changes[0]!.id, 'The server fails at this change each time, though it does everything else. It is kept here.')
+    return true
   }
 
   function baseOf(changes: readonly Change[]): Record<string, number> {
@@ -189,6 +221,7 @@ export function createOutgoing({ send, sendInParts, revisions, author, keep, onS
     running = null
     tries = 0
     stales = 0
+    failures = singly = blamed = 0
     requestBytes = ONE_REQUEST_BYTES
     Object.assign(state, { kind: 'saved', waiting: 0, kept: true, savedAt: null, problem: null })
   }

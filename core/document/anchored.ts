@@ -44,5 +44,5 @@ export function dropAnchored(draft: AnchoredDraft, { collection, record }: Ancho
 
 /** What one stands on beside its panel: null where that is gone. */
 export function cameraOfAnchored(take: Pick<TakeBody, 'cameras'>, record: AnchoredRecord): Camera | null {
-  return take.cameras[record.cameraId] ?? null
+  return Object.hasOwn(take.cameras, record.cameraId) ? take.cameras[record.cameraId]! : null
 }

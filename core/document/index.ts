@@ -27,6 +27,7 @@ export {
   sequenceSchema,
   shotSchema,
   strokeSchema,
+  TAKE_FRAMES_MAX,
   takeSchema,
   timingSchema,
   transitionIdOf,

@@ -76,6 +76,7 @@ export function checkEdit(edit: Edit): EditRefusal | null {
     if (schema === undefined) return { code: 'malformed', path: [collection], message: 'no such collection' }
     for (const [id, { after }] of Object.entries(records)) {
       // A film is its own record: it is changed, never put in or taken out.
+      if (after !== null && (after as { readonly id?: unknown }).id !== id) return { code: 'malformed', path: [collection, id, 'id'], message: 'not the id that it stands under' }
       if (collection === 'project' && (after === null || id !== edit.unit.id)) return { code: 'malformed', path: [collection, id], message: 'not this film' }
       if (after === null) continue
       const parsed = schema.safeParse(after)

@@ -8,6 +8,17 @@ export function isLoopback(host: string): boolean {
   return /^(localhost|127(\.\d+){3}|::1|\[::1\])$/.test(host)
 }
 
+/** Whether a page's origin is the address that it asks: the same host and port. */
+export function isOwn(origin: string, host: string): boolean {
+  try {
+    const { protocol, host: from } = new URL(origin)
+    // A host without a port has its protocol's, as URL leaves it out.
+    return /^https?:$/.test(protocol) && from === new URL(`${protocol}//${host}`).host
+  } catch {
+    return false
+  }
+}
+
 /** Why the server must not listen there; null where it may. */
 export function startRefusal(host: string, secret: string | undefined): string | null {
   if (secret !== undefined && secret !== '' && secret.length < SECRET_LENGTH) return `RUBATO_SECRET has ${secret.length} characters; it needs at least ${SECRET_LENGTH}.`

@@ -1,5 +1,5 @@
 /** Requests a minute from one address; enough for several windows that play, draw and load at once. */
-const PER_MINUTE = Number(process.env.RUBATO_REQUESTS_PER_MINUTE ?? 12_000)
+const PER_MINUTE = Number(process.env.RUBATO_REQUESTS_PER_MINUTE || 12_000)
 const REMEMBERED = 10_000
 
 interface Bucket {

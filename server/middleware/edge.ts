@@ -1,6 +1,8 @@
 import { randomUUID } from 'node:crypto'
-import { defineEventHandler, getCookie, getRequestHeader, getRequestIP, setResponseHeader, setResponseHeaders } from 'h3'
-import { COOKIE, isLoopback, isPass } from '../edge/access'
+import type { Server } from 'node:http'
+import type { Socket } from 'node:net'
+import { defineEventHandler, getCookie, getRequestHeader, getRequestIP, setResponseHeader, setResponseHeaders, type H3Event } from 'h3'
+import { COOKIE, isLoopback, isOwn, isPass } from '../edge/access'
 import { contentPolicy, SECURITY_HEADERS } from '../edge/headers'
 import { createLimiter } from '../edge/limits'
 import { logLine, routeOf } from '../edge/log'
@@ -8,6 +10,21 @@ import { refuse } from '../services/refusals'
 
 const limiter = createLimiter()
 const OPEN = new Set(['/api/health', '/api/sign-in'])
+
+/** A body may take as long as it comes; one that has stopped coming may not. */
+const IDLE_MS = 120_000
+const patient = new WeakSet<object>()
+
+function waitWhileItComes(event: H3Event) {
+  const socket = event.node.req.socket as Socket & { server?: Server }
+  const { server } = socket
+  if (server === undefined || patient.has(server)) return
+  patient.add(server)
+  // The whole request has five minutes by default, which a slow line needs for a large file.
+  server.requestTimeout = 0
+  server.setTimeout(IDLE_MS)
+  socket.setTimeout(IDLE_MS)
+}
 
 /** First of all for every request: a name for the log, safe headers, and who may come in. */
 export default defineEventHandler((event) => {
@@ -27,10 +44,14 @@ export default defineEventHandler((event) => {
     setResponseHeader(event, 'Retry-After', wait)
     throw refuse(429, 'too-many-requests', `Too many requests at once. Try again in ${wait === 1 ? 'a second' : `${wait} seconds`}.`)
   }
+  waitWhileItComes(event)
   const secret = process.env.RUBATO_SECRET
   // Without a sign-in, another site must not reach the server through the artist's browser under a name of its own.
   if (!secret && !isLoopback((getRequestHeader(event, 'host') ?? '').replace(/:\d+$/, ''))) throw refuse(403, 'wrong-host', 'This server answers to localhost only.')
   const from = getRequestHeader(event, 'sec-fetch-site')
   if (event.method !== 'GET' && from !== undefined && from !== 'same-origin' && from !== 'none') throw refuse(403, 'other-site', 'Requests from other sites are not taken.')
+  // Over plain HTTP browsers send no Sec-Fetch headers, but an Origin with everything that is not GET: another port is another site.
+  const origin = getRequestHeader(event, 'origin')
+  if (event.method !== 'GET' && event.method !== 'HEAD' && origin !== undefined && !isOwn(origin, getRequestHeader(event, 'host') ?? '')) throw refuse(403, 'other-site', 'Requests from other sites are not taken.')
   if (secret && !OPEN.has(path) && !isPass(secret, getCookie(event, COOKIE) ?? '')) throw refuse(401, 'sign-in', 'Sign in first.')
 })

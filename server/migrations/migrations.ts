@@ -270,6 +270,19 @@ export const migrations: readonly Migration[] = [
   },
   // Order is a key since format 7. Each number has one key, here as in what browsers have not sent yet.
   { name: '0010-order-keys', up: orderKeys },
+  {
+    name: '0011-sign-in-tries',
+    sql: `
+      CREATE TABLE sign_in_tries (
+        address text PRIMARY KEY,
+        wrong integer NOT NULL,
+        last_at timestamptz NOT NULL,
+        waits_until timestamptz NOT NULL
+      );
+    `,
+  },
+  // Another one after a backup was brought back: places in the journal mean nothing then to those who knew them.
+  { name: '0012-epoch', sql: 'CREATE TABLE epoch (id uuid NOT NULL); INSERT INTO epoch VALUES (gen_random_uuid());' },
 ]
 
 async function orderKeys(sequelize: Sequelize): Promise<void> {

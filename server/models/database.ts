@@ -8,6 +8,13 @@ export interface Database {
   readonly models: Models
 }
 
+/** By it a restore knows that a server is still there. */
+export const APPLICATION_NAME = 'rubato'
+const LOCK_MS = 15_000
+const STATEMENT_MS = 60_000
+/** An export may wait this long for who reads it slowly. */
+const IDLE_IN_TRANSACTION_MS = 300_000
+
 let opened: Promise<Database> | null = null
 
 /** The one connection pool of this process, migrated. A failed try is forgotten, so that the next one may succeed. */
@@ -31,12 +38,18 @@ async function open(): Promise<Database> {
     dialectModule: pg,
     logging: false,
     pool: { min: 0, max: 10, acquire: 10_000 },
+    // Nothing waits for ever: what is given up is answered with when to try again.
+    dialectOptions: { application_name: APPLICATION_NAME, lock_timeout: LOCK_MS, statement_timeout: STATEMENT_MS, idle_in_transaction_session_timeout: IDLE_IN_TRANSACTION_MS, connectionTimeoutMillis: 10_000 },
   })
+  // A migration may take as long as it takes.
+  const patient = new Sequelize(databaseUrl(), { dialect: 'postgres', dialectModule: pg, logging: false, pool: { min: 0, max: 3 }, dialectOptions: { application_name: APPLICATION_NAME } })
   try {
-    await migrate(sequelize)
+    await migrate(patient)
   } catch (error) {
     await sequelize.close()
     throw error
+  } finally {
+    await patient.close()
   }
   return { sequelize, models: defineModels(sequelize) }
 }

@@ -1,6 +1,7 @@
 import { defineNitroPlugin } from 'nitropack/runtime'
 import { closeDatabase } from '../models/database'
 import { startRefusal } from '../edge/access'
+import { endJobs } from '../jobs/jobs'
 import { endLive } from '../services/live'
 import { startUp } from '../services/startup'
 import { scheduleUpkeep } from '../services/upkeep'
@@ -11,10 +12,13 @@ export default defineNitroPlugin((nitro) => {
     console.error(`rubato: ${refusal}`)
     process.exit(78)
   }
+  // Whoever started it with a channel is gone: nothing is left to run alone.
+  if (process.channel !== undefined && !import.meta.dev) process.once('disconnect', () => process.kill(process.pid, 'SIGTERM'))
   void startUp()
   const endUpkeep = scheduleUpkeep()
   nitro.hooks.hook('close', async () => {
     endUpkeep()
+    endJobs()
     endLive()
     await closeDatabase()
   })

@@ -5,25 +5,36 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { Transform, type Readable } from 'node:stream'
 import { pipeline } from 'node:stream/promises'
-import { drawingProblems, openDrawing, openTakeBody, outlineProblems, storedOutlineSchema, takeLengthFrames, takeProblems, FORMAT_VERSION, type Drawing, type Outline, type TakeBody } from '@rubato/core/document'
+import { FORMAT_VERSION, outlineProblems, storedOutlineSchema, TAKE_FRAMES_MAX, type Outline } from '@rubato/core/document'
 import yauzl from 'yauzl'
 import type { z } from 'zod'
 import { ARCHIVE_ENTRY, ARCHIVE_LIMITS, archiveManifestSchema, archiveVersionSchema, isNewer } from '#shared/archive'
 import { ASSET_LIMITS } from '#shared/assets'
 import type { ProjectCard } from '#shared/projects'
 import { useDatabase } from '../models/database'
-import { insertFilm } from './films'
-import { storeAsset } from './assets'
+import { runJob } from '../jobs/jobs'
+import { readUnit, type FoundUnit } from '../jobs/units'
+import { lockAssets, storeAsset } from './assets'
+import { breathe } from './breathe'
+import { databaseCode } from './databaseTrouble'
+import { insertOutline } from './films'
+import { cannotBeKept, storageFull } from '../storage/full'
+import { stagedName, sweepStaging } from '../storage/staging'
 import { projectCard } from './projects'
 import { refuse } from './refusals'
 
 const bad = (why: string) => refuse(422, 'bad-archive', `This file can't be taken in: ${why} Nothing was changed.`)
 
+const incoming = () => join(tmpdir(), 'rubato-incoming')
+
+/** Archives that servers which were killed were being sent. */
+export const sweepArchives = async () => (await sweepStaging(incoming(), 'zip')) + (await sweepStaging(incoming(), 'json'))
+
 /** Takes a film in from its file, as a new project. All of it or nothing. */
-export async function takeInArchive(source: Readable): Promise<ProjectCard> {
-  const folder = join(tmpdir(), 'rubato-incoming')
+export async function takeInArchive(source: Readable, { incomplete = false }: { readonly incomplete?: boolean } = {}): Promise<ProjectCard> {
+  const folder = incoming()
   await mkdir(folder, { recursive: true })
-  const path = join(folder, `${randomUUID()}.zip`)
+  const path = join(folder, stagedName('zip'))
   try {
     let received = 0
     const counted = new Transform({
@@ -34,11 +45,11 @@ export async function takeInArchive(source: Readable): Promise<ProjectCard> {
       },
     })
     await pipeline(source, counted, createWriteStream(path)).catch((error: NodeJS.ErrnoException) => {
-      if (error.code === 'ENOSPC') throw refuse(507, 'disk-full', 'The disk is full, so the file could not be taken in. Free some space and try again.')
+      if (cannotBeKept(error)) throw storageFull(error)
       if (error.code === 'ERR_STREAM_PREMATURE_CLOSE' || error.code === 'ECONNRESET') throw refuse(400, 'cut-short', 'The connection ended before the file was whole. Send it again.')
       throw error
     })
-    return await readArchive(path)
+    return await readArchive(path, incomplete)
   } finally {
     await rm(path, { force: true })
   }
@@ -77,24 +88,67 @@ async function openZip(path: string) {
       if (entry === undefined) return reject(bad(`${name} is missing.`))
       zip.openReadStream(entry, (error, stream) => (error ? reject(bad(`${name} can't be read (${error.message}).`)) : resolve(stream!)))
     })
+  /** The size that the entry claims is enforced as it is unpacked. */
+  const reading = async <T>(name: string, work: (stream: Readable) => Promise<T>): Promise<T> => {
+    const stream = await streamOf(name)
+    return work(stream).catch((error: { statusCode?: number; message: string }) => {
+      throw error.statusCode === undefined && databaseCode(error) === null ? bad(`${name} can't be read (${error.message}).`) : (error as Error)
+    })
+  }
+  const text = (name: string) =>
+    reading(name, async (stream) => {
+      const chunks: Buffer[] = []
+      for await (const chunk of stream) chunks.push(chunk as Buffer)
+      return Buffer.concat(chunks).toString('utf8')
+    })
   const json = async (name: string): Promise<unknown> => {
-    const chunks: Buffer[] = []
+    const found = await text(name)
     try {
-      // The size that the entry claims is enforced as it is unpacked.
-      for await (const chunk of await streamOf(name)) chunks.push(chunk as Buffer)
-      return JSON.parse(Buffer.concat(chunks).toString('utf8'))
+      return JSON.parse(found)
     } catch (error) {
-      throw (error as { statusCode?: number }).statusCode === undefined ? bad(`${name} can't be read (${(error as Error).message}).`) : error
+      throw bad(`${name} can't be read (${(error as Error).message}).`)
     }
   }
-  return { names: [...entries.keys()], streamOf, json, close: () => zip.close() }
+  const asFile = async <T>(name: string, work: (path: string) => Promise<T>): Promise<T> => {
+    const unpacked = join(incoming(), stagedName('json'))
+    try {
+      await reading(name, (stream) => pipeline(stream, createWriteStream(unpacked)))
+      return await work(unpacked)
+    } finally {
+      await rm(unpacked, { force: true })
+    }
+  }
+  return { names: [...entries.keys()], bytesOf: (name: string) => entries.get(name)?.uncompressedSize ?? 0, streamOf, text, json, asFile, close: () => zip.close() }
 }
 
-async function readArchive(path: string): Promise<ProjectCard> {
+/** JSON that is larger is opened by a process of its own: it would hold everyone up here. */
+const SMALL_BYTES = 64 * 1024
+const UNIT_SECONDS = 60
+/** Rows are written some at a time. */
+const ROWS_BYTES = 4 * 1024 * 1024
+const MOST_NAMED = 12
+
+type Zip = Awaited<ReturnType<typeof openZip>>
+
+async function unitIn(zip: Zip, name: string, wanted: 'take' | 'drawing' | 'either', format: number): Promise<FoundUnit> {
+  const found = zip.bytesOf(name) <= SMALL_BYTES ? readUnit(await zip.text(name), wanted, format) : await zip.asFile(name, (path) => runJob<FoundUnit | string>({ kind: 'unit', path, wanted, format }, UNIT_SECONDS))
+  await breathe()
+  if (typeof found === 'string') throw bad(`${name}${/^can't|^is /.test(found) ? ' ' : ': '}${found}`)
+  return found
+}
+
+/** What a film's file says is there and is not. Shown a few of each sort. */
+function incompleteArchive(missing: readonly string[]) {
+  const named = missing.slice(0, MOST_NAMED).join(', ')
+  return refuse(422, 'incomplete-archive', `This film’s file misses ${missing.length === 1 ? 'something that it shows' : `${missing.length} things that it shows`}: ${named}${missing.length > MOST_NAMED ? ` and ${missing.length - MOST_NAMED} more` : ''}. What shows them stays empty. Nothing has been taken in yet.`, { missing: missing.slice(0, 1000) })
+}
+
+async function readArchive(path: string, incomplete: boolean): Promise<ProjectCard> {
   const zip = await openZip(path)
   try {
     const checked = async <T>(name: string, schema: z.ZodType<T>): Promise<T> => {
       const parsed = schema.safeParse(await zip.json(name))
+      await breathe()
       if (parsed.success) return parsed.data
       const issue = parsed.error.issues[0]!
       throw bad(`${name}: ${issue.path.join('.')} ${issue.message}.`)
@@ -106,21 +160,36 @@ async function readArchive(path: string): Promise<ProjectCard> {
     if (problem !== undefined) throw bad(`outline.json: ${problem.path.join('.')}: ${problem.code}.`)
 
     const idsIn = (folder: string) => zip.names.filter((name) => name.startsWith(`${folder}/`)).map((name) => ({ name, id: name.slice(folder.length + 1).replace(/\.\w+$/, '') }))
-    const takes: Record<string, TakeBody> = {}
-    for (const id of Object.keys(outline.takes)) takes[id] = openedTake(`takes/${id}.json`, await zip.json(`takes/${id}.json`), manifest.documentVersion)
-    const drawings: Record<string, Drawing> = {}
-    for (const { name, id } of idsIn('drawings')) drawings[id] = openedDrawing(name, await zip.json(name), manifest.documentVersion)
-
-    const hashes: string[] = []
-    for (const kind of ['picture', 'sound'] as const) {
-      for (const { name, id } of idsIn(`${kind}s`)) {
-        const kept = await storeAsset(await zip.streamOf(name), kind)
-        if (kept.hash !== id.toLowerCase()) throw bad(`${name} is not what its name says.`)
-        hashes.push(kept.hash)
-      }
+    const takes = new Map<string, FoundUnit>()
+    for (const id of Object.keys(outline.takes)) {
+      const take = await unitIn(zip, `takes/${id}.json`, 'take', manifest.documentVersion)
+      if (take.lengthFrames > TAKE_FRAMES_MAX) throw bad(`takes/${id}.json lasts ${take.lengthFrames} frames; at most ${TAKE_FRAMES_MAX} are kept.`)
+      takes.set(id, take)
     }
     const versions: z.infer<typeof archiveVersionSchema>[] = []
-    for (const { name } of idsIn('versions')) versions.push(await checked(name, archiveVersionSchema))
+    for (const { name } of idsIn('versions')) {
+      const version = await checked(name, archiveVersionSchema)
+      const units = new Set(version.units.map((unit) => `${unit.kind} ${unit.id}`))
+      if (units.size < version.units.length) throw bad(`${name} names a unit twice.`)
+      versions.push(version)
+    }
+
+    const missing: string[] = []
+    const hashes = new Set<string>()
+    for (const kind of ['picture', 'sound'] as const) {
+      for (const { name, id } of idsIn(`${kind}s`)) {
+        if (hashes.has(id.toLowerCase())) throw bad(`it holds the ${kind} ${id.slice(0, 12)}… twice.`)
+        const kept = await storeAsset(await zip.streamOf(name), kind, { asItIs: true })
+        if (kept.hash !== id.toLowerCase()) {
+          if (!incomplete) throw bad(`${name} is not what its name says.`)
+          missing.push(name)
+        } else hashes.add(kept.hash)
+      }
+    }
+    for (const clip of Object.values(outline.clips)) if (!hashes.has(clip.assetHash)) missing.push(`the recording “${clip.name}”`)
+    const drawn = new Set(idsIn('drawings').map(({ id }) => id))
+    // Before version 2 drawings that nobody had drawn in yet were left out.
+    if (manifest.version >= 2) for (const take of takes.values()) for (const id of take.drawings) if (!drawn.has(id)) missing.push(`the drawing ${id}`)
 
     const projectId = randomUUID()
     const project = Object.values(outline.project)[0]!
@@ -128,20 +197,37 @@ async function readArchive(path: string): Promise<ProjectCard> {
     const { sequelize, models } = await useDatabase()
     await sequelize.transaction(async (transaction) => {
       const run = (sql: string, bind: readonly unknown[]) => sequelize.query(sql, { bind: [...bind], transaction })
-      await insertFilm(models, { outline: renamed({ ...outline, project: { [project.id]: project } }), takes, drawings }, transaction)
-      await run('INSERT INTO project_assets (project_id, hash) SELECT $1, unnest($2::text[])', [projectId, hashes])
+      await insertOutline(models, renamed({ ...outline, project: { [project.id]: project } }), (id) => takes.get(id)!.lengthFrames, transaction)
+      const putIn = async (table: 'takes' | 'drawings', units: readonly (readonly [id: string, text: string])[]) => {
+        const [ids, texts] = [units.map(([id]) => id), units.map(([, text]) => text)]
+        if (table === 'takes') await run('UPDATE takes t SET body = w.body::jsonb FROM unnest($2::text[], $3::text[]) AS w(id, body) WHERE t.project_id = $1 AND t.id = w.id', [projectId, ids, texts])
+        else await run('INSERT INTO drawings (project_id, id, content, format, revision) SELECT $1, w.id, w.body::jsonb, $4, 1 FROM unnest($2::text[], $3::text[]) AS w(id, body)', [projectId, ids, texts, FORMAT_VERSION])
+      }
+      await inPortions([...takes].map(([id, take]) => async () => [id, take.text] as const), (some) => putIn('takes', some))
+      await inPortions(
+        idsIn('drawings').map(({ name, id }) => async () => {
+          const drawing = await unitIn(zip, name, 'drawing', manifest.documentVersion)
+          for (const hash of drawing.pictures) if (!hashes.has(hash)) missing.push(`the picture ${hash.slice(0, 12)}… of the drawing ${id}`)
+          return [id, drawing.text] as const
+        }),
+        (some) => putIn('drawings', some),
+      )
+      // All of it is seen by now; with the artist's word for it what is missing stays so.
+      if (missing.length > 0 && !incomplete) throw incompleteArchive(missing)
+      if (hashes.size > 0) {
+        await lockAssets([...hashes], 'shared', transaction)
+        await run('INSERT INTO project_assets (project_id, hash) SELECT $1, unnest($2::text[])', [projectId, [...hashes]])
+      }
       // A body goes by the hash that this database gives it, whatever the file calls it.
       const kept = new Map<string, string>()
       for (const { name, id } of idsIn('bodies')) {
-        const body = (await zip.json(name)) as { format?: unknown; content?: unknown } | null
-        const format = typeof body?.format === 'number' ? body.format : FORMAT_VERSION
-        if (!openTakeBody(body?.content, format).ok && !openDrawing(body?.content, format).ok) throw bad(`${name} is neither a take nor a drawing.`)
+        const body = await unitIn(zip, name, 'either', manifest.documentVersion)
         const [rows] = await sequelize.query(
           `WITH made AS (SELECT $1::jsonb AS content)
            INSERT INTO bodies (hash, content, format, bytes)
              SELECT encode(sha256(convert_to(content::text, 'UTF8')), 'hex'), content, $2, octet_length(content::text) FROM made
              ON CONFLICT (hash) DO UPDATE SET format = bodies.format RETURNING hash`,
-          { bind: [JSON.stringify(body!.content), format], transaction },
+          { bind: [body.text, FORMAT_VERSION], transaction },
         )
         kept.set(id, (rows as { hash: string }[])[0]!.hash)
       }
@@ -152,8 +238,8 @@ async function readArchive(path: string): Promise<ProjectCard> {
           [projectId, id, version.name, version.reason, version.author, JSON.stringify(renamed(version.outline as Outline)), version.outlineRevision, version.shotCount, version.lengthFrames, version.createdAt],
         )
         const units = version.units.map((unit) => ({ ...unit, hash: kept.get(unit.hash) }))
-        const missing = units.find((unit) => unit.hash === undefined)
-        if (missing !== undefined) throw bad(`the version “${version.name}” misses ${missing.kind} ${missing.id}.`)
+        const lost = units.find((unit) => unit.hash === undefined)
+        if (lost !== undefined) throw bad(`the version “${version.name}” misses ${lost.kind} ${lost.id}.`)
         await run(
           `INSERT INTO version_units (project_id, version_id, kind, unit_id, revision, length_frames, body_hash)
              SELECT $1, $2, u.kind, u.id, -1, u."lengthFrames", u.hash FROM jsonb_to_recordset($3::jsonb) AS u(kind text, id text, "lengthFrames" integer, hash text)`,
@@ -167,19 +253,18 @@ async function readArchive(path: string): Promise<ProjectCard> {
   }
 }
 
-function openedTake(name: string, json: unknown, format: number): TakeBody {
-  const opened = openTakeBody(json, format)
-  if (!opened.ok) throw bad(`${name}: ${opened.issues[0]?.message ?? 'it is of a newer format'}.`)
-  const problem = takeProblems(opened.value)[0]
-  if (problem !== undefined) throw bad(`${name}: ${problem.path.join('.')}: ${problem.code}.`)
-  if (!Number.isSafeInteger(takeLengthFrames(opened.value))) throw bad(`${name} has no length.`)
-  return opened.value
-}
-
-function openedDrawing(name: string, json: unknown, format: number): Drawing {
-  const opened = openDrawing(json, format)
-  if (!opened.ok) throw bad(`${name}: ${opened.issues[0]?.message ?? 'it is of a newer format'}.`)
-  const problem = drawingProblems(opened.value)[0]
-  if (problem !== undefined) throw bad(`${name}: ${problem.path.join('.')}: ${problem.code}.`)
-  return opened.value
+/** Makes units one at a time and writes them some at a time, so that a long film needs no more memory than a short one. */
+async function inPortions(all: readonly (() => Promise<readonly [string, string]>)[], write: (some: readonly (readonly [string, string])[]) => Promise<unknown>) {
+  let some: (readonly [string, string])[] = []
+  let bytes = 0
+  for (const make of all) {
+    const unit = await make()
+    some.push(unit)
+    bytes += unit[1].length
+    if (bytes < ROWS_BYTES) continue
+    await write(some)
+    some = []
+    bytes = 0
+  }
+  if (some.length > 0) await write(some)
 }

@@ -1,12 +1,14 @@
 import { Readable } from 'node:stream'
-import { FORMAT_VERSION } from '@rubato/core/document'
-import { QueryTypes } from 'sequelize'
+import { EMPTY_DRAWING, FORMAT_VERSION } from '@rubato/core/document'
+import { QueryTypes, Transaction, type TransactionOptions } from 'sequelize'
 import yazl from 'yazl'
 import { ARCHIVE_VERSION } from '#shared/archive'
 import { useDatabase } from '../models/database'
 import { useBlobs } from '../storage/blobs'
+import type { ProjectRow } from '../models/models'
 import { readOutline } from './outlineRows'
 import { liveProject, loadDrawings, loadTakes } from './projects'
+import { refuse } from './refusals'
 
 const EXTENSIONS: Readonly<Record<string, string>> = { 'image/png': 'png', 'image/jpeg': 'jpg', 'image/webp': 'webp', 'image/svg+xml': 'svg', 'audio/wav': 'wav', 'audio/flac': 'flac', 'audio/ogg': 'ogg', 'audio/mpeg': 'mp3' }
 
@@ -15,9 +17,32 @@ const EXTENSIONS: Readonly<Record<string, string>> = { 'image/png': 'png', 'imag
  * needs no more memory than a short one. All of it is of the present format, whatever format the rows are of.
  */
 export async function archiveProject(projectId: string): Promise<{ readonly title: string; readonly stream: Readable }> {
-  const { sequelize, models } = await useDatabase()
+  const { sequelize } = await useDatabase()
   const project = await liveProject(projectId)
-  const ask = <T extends object>(sql: string, ...more: readonly unknown[]) => sequelize.query<T>(sql, { bind: [projectId, ...more], type: QueryTypes.SELECT })
+  // All of it as it was at one moment, whatever is drawn while it is written.
+  const transaction = await sequelize.transaction({ isolationLevel: Transaction.ISOLATION_LEVELS.REPEATABLE_READ, readOnly: true } as TransactionOptions)
+  let ended = false
+  const end = () => {
+    if (ended) return
+    ended = true
+    void transaction.rollback().catch(() => undefined)
+  }
+  try {
+    return await writeArchive(projectId, project, transaction, end)
+  } catch (error) {
+    end()
+    throw error
+  }
+}
+
+async function writeArchive(projectId: string, project: ProjectRow, transaction: Transaction, end: () => void): Promise<{ readonly title: string; readonly stream: Readable }> {
+  const { sequelize, models } = await useDatabase()
+  const ask = <T extends object>(sql: string, ...more: readonly unknown[]) => sequelize.query<T>(sql, { bind: [projectId, ...more], type: QueryTypes.SELECT, transaction })
+  const assets = await ask<{ hash: string; type: string; kind: string }>('SELECT a.hash, a.type, a.kind FROM assets a JOIN project_assets p ON p.hash = a.hash WHERE p.project_id = $1 ORDER BY a.hash')
+  for (const { hash, kind } of assets) {
+    const there = await useBlobs().has(hash)
+    if (!there) throw refuse(409, 'missing-file', `The film can’t be saved whole: the ${kind} ${hash.slice(0, 12)}… is missing from the server’s storage. Put it back from a backup, or take out the level or clip that shows it and delete the versions that have it.`, { hash, kind })
+  }
   const zip = new yazl.ZipFile()
   const addJson = (path: string, value: unknown) => zip.addBuffer(Buffer.from(JSON.stringify(value)), path)
   const addLazily = (path: string, load: () => Promise<Readable>, compress = true) =>
@@ -26,19 +51,25 @@ export async function archiveProject(projectId: string): Promise<{ readonly titl
   const one = (sql: string, ...more: readonly unknown[]) => text(async () => (await ask<{ content: unknown }>(sql, ...more))[0]?.content)
 
   addJson('rubato.json', { format: 'rubato', version: ARCHIVE_VERSION, documentVersion: FORMAT_VERSION, title: project.title, madeAt: new Date().toISOString() })
-  addJson('outline.json', (await readOutline(models, project)).outline)
+  addJson('outline.json', (await readOutline(models, project, transaction)).outline)
   for (const { id } of await ask<{ id: string }>('SELECT id FROM takes WHERE project_id = $1 AND removed_at IS NULL ORDER BY id')) {
-    addLazily(`takes/${id}.json`, text(async () => (await loadTakes(projectId, [id]))[0]?.body))
+    addLazily(`takes/${id}.json`, text(async () => (await loadTakes(projectId, [id], transaction))[0]?.body))
   }
   for (const { id } of await ask<{ id: string }>('SELECT id FROM drawings WHERE project_id = $1 ORDER BY id')) {
-    addLazily(`drawings/${id}.json`, text(async () => (await loadDrawings(projectId, [id]))[0]?.drawing))
+    addLazily(`drawings/${id}.json`, text(async () => (await loadDrawings(projectId, [id], transaction))[0]?.drawing))
   }
+  // One that nobody has drawn in yet has no row; the file says that it is empty, not missing.
+  const undrawn = await ask<{ id: string }>(
+    `SELECT DISTINCT c.value->>'drawingId' AS id FROM takes t, LATERAL (SELECT * FROM jsonb_each(t.body->'cells') UNION ALL SELECT * FROM jsonb_each(coalesce(t.body->'grounds', '{}'))) AS c
+     WHERE t.project_id = $1 AND t.removed_at IS NULL AND c.value->>'drawingId' IS NOT NULL AND NOT EXISTS (SELECT 1 FROM drawings d WHERE d.project_id = $1 AND d.id = c.value->>'drawingId')`,
+  )
+  for (const { id } of undrawn) addJson(`drawings/${id}.json`, EMPTY_DRAWING)
   const versions = await ask<{ id: string }>('SELECT id FROM versions WHERE project_id = $1 ORDER BY created_at')
   for (const [i, { id }] of versions.entries()) addLazily(`versions/${String(i + 1).padStart(4, '0')}.json`, one(VERSION_SQL, id))
   for (const { hash } of await ask<{ hash: string }>('SELECT DISTINCT body_hash AS hash FROM version_units WHERE project_id = $1')) {
     addLazily(`bodies/${hash}.json`, one(`SELECT jsonb_build_object('format', format, 'content', content) AS content FROM bodies WHERE $1 <> '' AND hash = $2`, hash))
   }
-  for (const { hash, type, kind } of await ask<{ hash: string; type: string; kind: string }>('SELECT a.hash, a.type, a.kind FROM assets a JOIN project_assets p ON p.hash = a.hash WHERE p.project_id = $1')) {
+  for (const { hash, type, kind } of assets) {
     addLazily(
       `${kind}s/${hash}.${EXTENSIONS[type]}`,
       async () => {
@@ -52,12 +83,14 @@ export async function archiveProject(projectId: string): Promise<{ readonly titl
   zip.end()
   const stream = zip.outputStream as Readable
   zip.on('error', (error: Error) => stream.destroy(error))
+  stream.once('close', end)
+  stream.once('end', end)
   return { title: project.title, stream }
 }
 
 const VERSION_SQL = `
   SELECT jsonb_build_object('name', v.name, 'reason', v.reason, 'author', v.author, 'createdAt', to_char(v.created_at AT TIME ZONE 'UTC', 'YYYY-MM-DD"T"HH24:MI:SS.US"Z"'),
            'outline', v.outline, 'outlineRevision', v.outline_revision, 'shotCount', v.shot_count, 'lengthFrames', v.length_frames,
-           'units', (SELECT coalesce(jsonb_agg(jsonb_build_object('kind', u.kind, 'id', u.unit_id, 'revision', u.revision, 'lengthFrames', u.length_frames, 'hash', u.body_hash)), '[]')
+           'units', (SELECT coalesce(jsonb_agg(jsonb_build_object('kind', u.kind, 'id', u.unit_id, 'revision', greatest(u.revision, 0), 'lengthFrames', u.length_frames, 'hash', u.body_hash)), '[]')
                      FROM version_units u WHERE u.project_id = v.project_id AND u.version_id = v.id)) AS content
   FROM versions v WHERE v.project_id = $1 AND v.id = $2`

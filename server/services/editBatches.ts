@@ -20,8 +20,12 @@ import { unitKey, type Batch, type BatchAccepted } from '#shared/edits'
 import { useDatabase } from '../models/database'
 import type { Models, ProjectRow } from '../models/models'
 import { readOutline, writeOutlineChanges } from './outlineRows'
+import { lockAssets } from './assets'
+import { breathe } from './breathe'
+import { isUnholdable } from './databaseTrouble'
 import { NOTICE_CHANNEL, type Notice } from './notices'
 import { notFound, refuse } from './refusals'
+import { inFilmTurn } from './turns'
 
 interface HeldUnit {
   readonly ref: UnitRef
@@ -36,10 +40,28 @@ interface HeldUnit {
  * skipped, so a batch may be sent again. Refused when a touched unit is not at the revision the batch was made on.
  */
 export async function applyBatch(projectId: string, batch: Batch): Promise<BatchAccepted> {
-  const quick = await applyInOneStatement(projectId, batch)
-  if (quick !== null) return quick
+  return inFilmTurn(projectId, async () => {
+    try {
+      const quick = await applyInOneStatement(projectId, batch)
+      if (quick !== null) return quick
+      const { sequelize } = await useDatabase()
+      return await sequelize.transaction(async (transaction) => applyInTransaction(await lockProject(projectId, transaction), batch, transaction))
+    } catch (error) {
+      const bad = isUnholdable(error) ? await unholdable(batch.changes) : null
+      throw bad === null ? error : invalid(bad, ['edits'], 'it holds something that the database can’t keep')
+    }
+  })
+}
+
+/** The first of the changes that the database can't hold. */
+async function unholdable(changes: readonly Change[]): Promise<Change | null> {
+  if (changes.length === 1) return changes[0]!
   const { sequelize } = await useDatabase()
-  return sequelize.transaction(async (transaction) => applyInTransaction(await lockProject(projectId, transaction), batch, transaction))
+  for (const change of changes) {
+    const held = await sequelize.query('SELECT $1::jsonb IS NOT NULL', { bind: [JSON.stringify(change)], type: QueryTypes.SELECT }).catch((error: unknown) => isUnholdable(error) ? null : Promise.reject(error as Error))
+    if (held === null) return change
+  }
+  return null
 }
 
 /**
@@ -165,6 +187,7 @@ export async function applyInTransaction(project: ProjectRow, batch: Omit<Batch,
       if (unit !== undefined && !sameContent(unit.unit as TakeBody | Drawing, read)) throw notAsRead(key, unit.revision)
     }
     for (const edit of change.edits) {
+      await breathe()
       const key = unitKey(edit.unit)
       let unit = held.get(key)
       if (unit === undefined) {
@@ -186,7 +209,7 @@ export async function applyInTransaction(project: ProjectRow, batch: Omit<Batch,
       if (edit.unit.kind === 'outline') {
         await writeOutlineChanges(models, project, edit.changes, transaction)
         // A take that the outline now has may be filled by the next edit.
-        for (const id of Object.keys(edit.changes.takes ?? {})) if (!units.has(`take:${id}`)) units.set(`take:${id}`, { ref: { kind: 'take', id }, unit: EMPTY_TAKE, revision: 0 })
+        for (const [id, { after }] of Object.entries(edit.changes.takes ?? {})) if (after !== null && !units.has(`take:${id}`)) units.set(`take:${id}`, { ref: { kind: 'take', id }, unit: EMPTY_TAKE, revision: 0 })
       }
     }
     for (const { drawingId, takeId } of shownReads([change])) {
@@ -196,9 +219,9 @@ export async function applyInTransaction(project: ProjectRow, batch: Omit<Batch,
     }
     entries.push({ change, touched })
     Object.assign(revisions, touched)
-    await noteAssets(projectId, change, transaction)
   }
-  const broken = brokenUnit(held)
+  await noteAssets(projectId, fresh, transaction)
+  const broken = await brokenOf(held)
   if (broken !== null) throw invalid(breaking(fresh, starts.get(broken.unit)!, broken.unit), broken.path, broken.code)
   const outline = [...held.values()].find((unit) => unit.ref.kind === 'outline')
   if (outline !== undefined) {
@@ -221,9 +244,11 @@ async function readTouched(projectId: string, name: FilmName, changes: readonly 
       refs.set(unitKey(unit), unit)
     }
   }
+  // Held before the question is asked: while it is, others may push a unit out of what is kept.
+  const kept = new Map([...refs.keys()].flatMap((key) => { const unit = recent.unitOf(name.key, key); return unit === undefined ? [] : [[key, { unit, revision: recent.revisionOf(name.key, key) }] as const] }))
   const of = (kind: UnitRef['kind']) => {
     const ids = [...refs.values()].filter((ref) => ref.kind === kind).map((ref) => ref.id)
-    return [ids, ids.map((id) => recent.revisionOf(name.key, `${kind}:${id}`))] as const
+    return [ids, ids.map((id) => kept.get(`${kind}:${id}`)?.revision ?? -1)] as const
   }
   const [[takeIds, takeKnown], [drawingIds, drawingKnown]] = [of('take'), of('drawing')]
   // A body whose revision this server has seen is not read again.
@@ -244,7 +269,7 @@ async function readTouched(projectId: string, name: FilmName, changes: readonly 
       continue
     }
     const key = `${what}:${id}`
-    const unit = content === null ? recent.unitOf(name.key, key)! : opened(what as 'take' | 'drawing', id, content, format)
+    const unit = content === null ? kept.get(key)!.unit : opened(what as 'take' | 'drawing', id, content, format)
     units.set(key, { ref: { kind: what as 'take' | 'drawing', id }, unit, revision, gone })
   }
   return { known, units }
@@ -300,6 +325,16 @@ function breaking(changes: readonly Change[], start: Unit, key: string): Change 
   return found ?? changes.at(-1)!
 }
 
+/** As `brokenUnit`, letting others in between the units of a large batch. */
+async function brokenOf(held: ReadonlyMap<string, HeldUnit>) {
+  for (const entry of held) {
+    const broken = brokenUnit(new Map([entry]))
+    if (broken !== null) return broken
+    await breathe()
+  }
+  return null
+}
+
 /** What edits can't tell one by one: that records fit each other when all is done. */
 function brokenUnit(held: ReadonlyMap<string, HeldUnit>) {
   for (const [key, { ref, unit }] of held) {
@@ -321,13 +356,19 @@ async function writeAll(projectId: string, held: ReadonlyMap<string, HeldUnit>, 
   const put = (value: unknown) => `$${bind.push(value)}`
   const parts: string[] = []
   const counts: string[] = []
-  for (const [key, { ref, unit, revision }] of held) {
-    if (ref.kind === 'outline') continue
+  const many = guard === null ? await inBulk(held) : []
+  for (const { columns, statement } of many) {
     const name = `u${parts.length}`
-    const old = guard?.before.get(key)
+    parts.push(`${name} AS (${statement(columns.map(put))})`)
+    counts.push(`(CASE WHEN (SELECT count(*) FROM ${name}) = cardinality($${bind.length}::text[]) THEN 1 ELSE 0 END)`)
+  }
+  for (const [key, { ref, unit, revision }] of held) {
+    if (ref.kind === 'outline' || guard === null) continue
+    const name = `u${parts.length}`
+    const old = guard.before.get(key)
     const unchanged = (table: string) => (old === undefined ? '' : ` AND ${table}.revision = ${put(old)}`)
     if (ref.kind === 'take') {
-      parts.push(`${name} AS (UPDATE takes t SET body = ${put(JSON.stringify(unit))}::jsonb, format = $2, revision = ${put(revision)}, length_frames = ${put(takeLengthFrames(unit as TakeBody))} FROM p WHERE t.project_id = p.id AND t.id = ${put(ref.id)}${unchanged('t')}${guard === null ? '' : ' AND t.removed_at IS NULL'} RETURNING 1)`)
+      parts.push(`${name} AS (UPDATE takes t SET body = ${put(JSON.stringify(unit))}::jsonb, format = $2, revision = ${put(revision)}, length_frames = ${put(takeLengthFrames(unit as TakeBody))} FROM p WHERE t.project_id = p.id AND t.id = ${put(ref.id)}${unchanged('t')}  AND t.removed_at IS NULL RETURNING 1)`)
     } else {
       // A drawing that was not there when it was read must not be there now.
       const conflict = old === 0 ? '' : `ON CONFLICT (project_id, id) DO UPDATE SET content = excluded.content, format = excluded.format, revision = excluded.revision WHERE true${unchanged('drawings')}`
@@ -355,6 +396,32 @@ async function writeAll(projectId: string, held: ReadonlyMap<string, HeldUnit>, 
   return Number(found!.seq)
 }
 
+/** All takes in one part of the statement and all drawings in another, however many: a part for each takes the planner too long. The last column is the ids. */
+async function inBulk(held: ReadonlyMap<string, HeldUnit>) {
+  const of = async (kind: 'take' | 'drawing') => {
+    const found = [...held.values()].filter(({ ref }) => ref.kind === kind)
+    const bodies: string[] = []
+    for (const { unit } of found) {
+      bodies.push(JSON.stringify(unit))
+      await breathe()
+    }
+    return { found, columns: [bodies, found.map(({ revision }) => revision), found.map(({ ref }) => ref.id)] as unknown[][] }
+  }
+  const [takes, drawings] = [await of('take'), await of('drawing')]
+  return [
+    ...(takes.found.length === 0 ? [] : [{
+      columns: [takes.found.map(({ unit }) => takeLengthFrames(unit as TakeBody)), ...takes.columns],
+      statement: ([frames, bodies, revisions, ids]: string[]) =>
+        `UPDATE takes t SET body = w.body::jsonb, format = $2, revision = w.revision, length_frames = w.frames FROM p, unnest(${frames}::int[], ${bodies}::text[], ${revisions}::int[], ${ids}::text[]) AS w(frames, body, revision, id) WHERE t.project_id = p.id AND t.id = w.id RETURNING 1`,
+    }]),
+    ...(drawings.found.length === 0 ? [] : [{
+      columns: drawings.columns,
+      statement: ([bodies, revisions, ids]: string[]) =>
+        `INSERT INTO drawings (project_id, id, content, format, revision) SELECT p.id, w.id, w.body::jsonb, $2, w.revision FROM p, unnest(${bodies}::text[], ${revisions}::int[], ${ids}::text[]) AS w(body, revision, id) ON CONFLICT (project_id, id) DO UPDATE SET content = excluded.content, format = excluded.format, revision = excluded.revision RETURNING 1`,
+    }]),
+  ]
+}
+
 /** The pictures and recordings that a change puts into the film. */
 function assetsIn(change: Change): string[] {
   const hashes = new Set<string>()
@@ -373,10 +440,12 @@ function assetsIn(change: Change): string[] {
 }
 
 /** A picture that was shown belongs to the project from then on: undo and versions may want it again. */
-async function noteAssets(projectId: string, change: Change, transaction: Transaction) {
-  const hashes = assetsIn(change)
+async function noteAssets(projectId: string, changes: readonly Change[], transaction: Transaction) {
+  const hashes = [...new Set(changes.flatMap(assetsIn))]
   if (hashes.length === 0) return
   const { sequelize } = await useDatabase()
+  // Nobody takes these away as unused while this is being kept.
+  await lockAssets(hashes, 'shared', transaction)
   await sequelize.query('INSERT INTO project_assets (project_id, hash) SELECT $1, unnest($2::text[]) ON CONFLICT DO NOTHING', { bind: [projectId, hashes], transaction })
 }
 

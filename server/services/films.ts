@@ -1,10 +1,21 @@
-import { FORMAT_VERSION, takeLengthFrames, type Film } from '@rubato/core/document'
+import { EMPTY_TAKE, FORMAT_VERSION, takeLengthFrames, type Film, type Outline, type TakeBody } from '@rubato/core/document'
 import type { Transaction } from 'sequelize'
 import type { Models } from '../models/models'
 import { rowOfProject } from './outlineRows'
 
 /** Writes a whole film as new rows. */
 export async function insertFilm(models: Models, film: Film, transaction: Transaction): Promise<void> {
+  const projectId = Object.keys(film.outline.project)[0]!
+  await insertOutline(models, film.outline, (id) => takeLengthFrames(film.takes[id]!), transaction, (id) => film.takes[id]!)
+  await models.DrawingRow.bulkCreate(
+    Object.entries(film.drawings).map(([id, content]) => ({ projectId, id, content, format: FORMAT_VERSION, revision: 1 })),
+    { transaction },
+  )
+}
+
+/** Writes a film's outline as new rows; bodies of takes that are not given are empty, to be put in by whoever has them. */
+export async function insertOutline(models: Models, outline: Outline, lengthOf: (takeId: string) => number, transaction: Transaction, bodyOf: (takeId: string) => TakeBody = () => EMPTY_TAKE): Promise<void> {
+  const film = { outline }
   const project = Object.values(film.outline.project)[0]!
   const projectId = project.id
   await models.ProjectRow.create({ ...rowOfProject(project), revision: 1, trashedAt: null }, { transaction })
@@ -18,14 +29,7 @@ export async function insertFilm(models: Models, film: Film, transaction: Transa
   await models.ClipRow.bulkCreate(Object.values(film.outline.clips).map((clip) => ({ ...clip, projectId })), { transaction })
   await models.TransitionRow.bulkCreate(Object.values(film.outline.transitions).map((transition) => ({ ...transition, projectId })), { transaction })
   await models.TakeRow.bulkCreate(
-    Object.values(film.outline.takes).map((take) => {
-      const body = film.takes[take.id]!
-      return { ...positioned(take), body, lengthFrames: takeLengthFrames(body), format: FORMAT_VERSION, revision: 1, removedAt: null }
-    }),
-    { transaction },
-  )
-  await models.DrawingRow.bulkCreate(
-    Object.entries(film.drawings).map(([id, content]) => ({ projectId, id, content, format: FORMAT_VERSION, revision: 1 })),
+    Object.values(film.outline.takes).map((take) => ({ ...positioned(take), body: bodyOf(take.id), lengthFrames: lengthOf(take.id), format: FORMAT_VERSION, revision: 1, removedAt: null })),
     { transaction },
   )
 }

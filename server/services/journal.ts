@@ -1,20 +1,34 @@
-import { Op } from 'sequelize'
+import { Op, QueryTypes } from 'sequelize'
 import { CATCHUP_LIMIT, type Catchup, type JournalEntry } from '#shared/live'
 import type { Change } from '@rubato/core/edits'
 import { useDatabase } from '../models/database'
 import type { JournalRow, Models } from '../models/models'
 import { PANEL_COUNT } from './outlineRows'
 
+/** The history that places in the journal are of. */
+export async function epoch(): Promise<string> {
+  const { sequelize } = await useDatabase()
+  const [row] = await sequelize.query<{ id: string }>('SELECT id FROM epoch', { type: QueryTypes.SELECT })
+  return row?.id ?? ''
+}
+
+/** As the database packs them, which is some five times smaller than what they are in memory. */
+const CATCHUP_BYTES = 2 * 1024 * 1024
+
 /** The journal of a project after a place in it, oldest first. */
 export async function journalAfter(projectId: string, after: number): Promise<Catchup> {
-  const { models } = await useDatabase()
-  const rows = await models.JournalRow.findAll({
-    where: { projectId, seq: { [Op.gt]: String(after) } },
-    order: [['seq', 'ASC']],
-    limit: CATCHUP_LIMIT + 1,
-  })
-  const entries = await withLengths(models, projectId, rows.slice(0, CATCHUP_LIMIT))
-  return { entries, more: rows.length > CATCHUP_LIMIT }
+  const { sequelize, models } = await useDatabase()
+  // As many as fit into the budget, and one at least: large changes are not read by the hundred at once.
+  const next = await sequelize.query<{ seq: string; before: string }>(
+    `SELECT seq, sum(bytes) OVER (ORDER BY seq) - bytes AS before
+     FROM (SELECT seq, pg_column_size(edits)::bigint AS bytes FROM journal WHERE project_id = $1 AND seq > $2 ORDER BY seq LIMIT $3) AS next ORDER BY seq`,
+    { bind: [projectId, String(after), CATCHUP_LIMIT + 1], type: QueryTypes.SELECT },
+  )
+  const fit = next.slice(0, CATCHUP_LIMIT).filter(({ before }, i) => i === 0 || Number(before) < CATCHUP_BYTES)
+  const last = fit.at(-1)
+  if (last === undefined) return { entries: [], more: false }
+  const rows = await models.JournalRow.findAll({ where: { projectId, seq: { [Op.gt]: String(after), [Op.lte]: last.seq } }, order: [['seq', 'ASC']] })
+  return { entries: await withLengths(models, projectId, rows), more: next.length > fit.length }
 }
 
 async function withLengths(models: Models, projectId: string, rows: readonly JournalRow[]): Promise<JournalEntry[]> {

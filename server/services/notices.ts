@@ -1,5 +1,6 @@
 import pg from 'pg'
 import type { Sequelize, Transaction } from 'sequelize'
+import { APPLICATION_NAME } from '../models/database'
 
 /** What servers on one database tell each other: that there is something new to read. */
 export interface Notice {
@@ -24,7 +25,7 @@ export function listen(url: string, onNotice: (notice: Notice) => void, onGap: (
   let timer: ReturnType<typeof setTimeout> | undefined
   let ended = false
   const connect = async () => {
-    const mine = new pg.Client({ connectionString: url, keepAlive: true })
+    const mine = new pg.Client({ connectionString: url, keepAlive: true, application_name: APPLICATION_NAME })
     client = mine
     let lost = false
     const again = () => {

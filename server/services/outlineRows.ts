@@ -137,31 +137,32 @@ function columnsOf(record: object): Record<string, unknown> {
   return order === undefined ? rest : { ...rest, position: order }
 }
 
-/** Writes the rows that a change of the outline touches, and no others. */
+const MODELS = { sequences: 'SequenceRow', shots: 'ShotRow', passages: 'PassageRow', links: 'LinkRow', rulerMarks: 'RulerMarkRow', lanes: 'LaneRow', clips: 'ClipRow', transitions: 'TransitionRow' } as const
+/** Rows in one statement: each has a parameter for every column, and a statement at most 65,535. */
+const AT_ONCE = 2000
+
+/** Writes the rows that a change of the outline touches, and no others; many in one statement. */
 export async function writeOutlineChanges(models: Models, project: ProjectRow, changes: ChangeSet, transaction: Transaction) {
   const projectId = project.id
   for (const [collection, records] of Object.entries(changes)) {
-    for (const [id, { after }] of Object.entries(records)) {
-      const where = { projectId, id }
-      if (collection === 'project') {
-        if (after !== null) project.set(rowOfProject(after as Project))
-      } else if (collection === 'takes') {
-        if (after === null) {
-          await models.TakeRow.update({ removedAt: new Date() }, { where, transaction })
-          continue
-        }
-        const [count] = await models.TakeRow.update({ ...columnsOf(after), removedAt: null }, { where, transaction })
-        if (count === 0) {
-          await models.TakeRow.create(
-            { ...columnsOf(after), projectId, lengthFrames: 0, format: FORMAT_VERSION, body: EMPTY_TAKE, revision: 0, removedAt: null } as never,
-            { transaction },
-          )
-        }
-      } else {
-        const model = { sequences: models.SequenceRow, shots: models.ShotRow, passages: models.PassageRow, links: models.LinkRow, rulerMarks: models.RulerMarkRow, lanes: models.LaneRow, clips: models.ClipRow, transitions: models.TransitionRow }[collection] as typeof models.ShotRow
-        if (after === null) await model.destroy({ where, transaction })
-        else await model.upsert({ ...(collection === 'shots' ? { targetFrames: null } : {}), ...columnsOf(after), projectId } as never, { transaction })
-      }
+    const gone = Object.entries(records).filter(([, { after }]) => after === null).map(([id]) => id)
+    const put = Object.values(records).flatMap(({ after }) => (after === null ? [] : [after]))
+    if (collection === 'project') {
+      for (const record of put) project.set(rowOfProject(record as Project))
+    } else if (collection === 'takes') {
+      if (gone.length > 0) await models.TakeRow.update({ removedAt: new Date() }, { where: { projectId, id: gone }, transaction })
+      // A take that was taken out comes back with its body.
+      const empty = { lengthFrames: 0, format: FORMAT_VERSION, body: EMPTY_TAKE, revision: 0, removedAt: null }
+      for (const part of portions(put)) await models.TakeRow.bulkCreate(part.map((record) => ({ ...columnsOf(record), projectId, ...empty })) as never, { updateOnDuplicate: ['shotId', 'position', 'letter', 'removedAt'], transaction })
+    } else {
+      const model = models[MODELS[collection as keyof typeof MODELS]] as typeof models.ShotRow
+      if (gone.length > 0) await model.destroy({ where: { projectId, id: gone }, transaction })
+      const columns = Object.keys(model.getAttributes()).filter((name) => name !== 'projectId' && name !== 'id')
+      for (const part of portions(put)) await model.bulkCreate(part.map((record) => ({ ...(collection === 'shots' ? { targetFrames: null } : {}), ...columnsOf(record), projectId })) as never, { updateOnDuplicate: columns as never, transaction })
     }
   }
+}
+
+function portions<T>(all: readonly T[]): readonly (readonly T[])[] {
+  return Array.from({ length: Math.ceil(all.length / AT_ONCE) }, (_, i) => all.slice(i * AT_ONCE, (i + 1) * AT_ONCE))
 }

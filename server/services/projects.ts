@@ -2,7 +2,7 @@ import { randomUUID } from 'node:crypto'
 import { EMPTY_TAKE, inOrder, openDrawing, openTakeBody, shownCell, type Film, type Project, shorten } from '@rubato/core/document'
 import { addShot, applyChange, newOutline, type Edit } from '@rubato/core/edits'
 import { createFilmStage } from '@rubato/core/stage'
-import { Op, QueryTypes } from 'sequelize'
+import { Op, QueryTypes, type Transaction } from 'sequelize'
 import { TRASH_DAYS, type LoadedDrawing, type LoadedTake, type NewProject, type OpenedProject, type ProjectCard, type ProjectCover, type ProjectPatch, type Shelf } from '#shared/projects'
 import { useDatabase } from '../models/database'
 import type { ProjectRow } from '../models/models'
@@ -11,6 +11,7 @@ import { insertFilm } from './films'
 import { lastSeq } from './journal'
 import { projectOfRow, readOutline } from './outlineRows'
 import { notFound, refuse } from './refusals'
+import { inFilmTurn } from './turns'
 
 export async function liveProject(id: string): Promise<ProjectRow> {
   const { models } = await useDatabase()
@@ -50,7 +51,7 @@ async function projectFigures(ids: readonly string[]): Promise<ReadonlyMap<strin
   const rows = await sequelize.query<{ id: string; shotCount: number; lengthFrames: number; bytes: string }>(
     `SELECT p.id,
             (SELECT count(*)::int FROM shots s WHERE s.project_id = p.id) AS "shotCount",
-            (SELECT coalesce(sum(t.length_frames), 0)::int FROM shots s JOIN takes t ON t.project_id = s.project_id AND t.id = s.circled_take_id WHERE s.project_id = p.id) AS "lengthFrames",
+            (SELECT coalesce(sum(t.length_frames), 0)::float8 FROM shots s JOIN takes t ON t.project_id = s.project_id AND t.id = s.circled_take_id WHERE s.project_id = p.id) AS "lengthFrames",
             (SELECT coalesce(sum(pg_column_size(body)), 0) FROM takes t WHERE t.project_id = p.id)
               + (SELECT coalesce(sum(pg_column_size(content)), 0) FROM drawings d WHERE d.project_id = p.id)
               + (SELECT coalesce(sum(pg_column_size(b.content)), 0) FROM bodies b WHERE b.hash IN (SELECT body_hash FROM version_units u WHERE u.project_id = p.id))
@@ -95,14 +96,14 @@ export async function openProject(id: string): Promise<OpenedProject> {
 /** Renames a project, as a change like any other; puts it away, or back on the desk. */
 export async function patchProject(id: string, { title, archived, author = '' }: ProjectPatch): Promise<ProjectCard> {
   const { sequelize } = await useDatabase()
-  await sequelize.transaction(async (transaction) => {
+  await inFilmTurn(id, () => sequelize.transaction(async (transaction) => {
     const row = await lockProject(id, transaction)
     if (archived !== undefined) await row.update({ archivedAt: archived ? new Date() : null }, { silent: true, transaction })
     const before = projectOfRow(row)
     if (title === undefined || title === before.title) return
     const edit: Edit = { kind: 'rename', unit: { kind: 'outline', id }, changes: { project: { [id]: { before, after: { ...before, title } } } } }
     await applyInTransaction(row, { changes: [{ id: randomUUID(), label: 'name of the film', edits: [edit] }], base: null, author }, transaction)
-  })
+  }))
   return projectCard(id)
 }
 
@@ -110,7 +111,7 @@ export async function patchProject(id: string, { title, archived, author = '' }:
 export async function duplicateProject(id: string): Promise<ProjectCard> {
   const { sequelize } = await useDatabase()
   const copy = randomUUID()
-  await sequelize.transaction(async (transaction) => {
+  await inFilmTurn(id, () => sequelize.transaction(async (transaction) => {
     const row = await lockProject(id, transaction)
     const run = (sql: string, bind: readonly unknown[]) => sequelize.query(sql, { bind: [...bind], transaction })
     await run(
@@ -132,7 +133,7 @@ export async function duplicateProject(id: string): Promise<ProjectCard> {
       project_assets: 'hash',
     }
     for (const [table, columns] of Object.entries(tables)) await run(`INSERT INTO ${table} (project_id, ${columns}) SELECT $2, ${columns} FROM ${table} WHERE project_id = $1`, [id, copy])
-  })
+  }))
   return projectCard(copy)
 }
 
@@ -164,10 +165,10 @@ export async function emptyTrash(id: string | null): Promise<number> {
 }
 
 /** The takes asked for, in no order; ids the project does not have are left out. */
-export async function loadTakes(projectId: string, ids: readonly string[]): Promise<readonly LoadedTake[]> {
+export async function loadTakes(projectId: string, ids: readonly string[], transaction: Transaction | null = null): Promise<readonly LoadedTake[]> {
   const { models } = await useDatabase()
   await liveProject(projectId)
-  const rows = await models.TakeRow.findAll({ where: { projectId, id: { [Op.in]: [...ids] } } })
+  const rows = await models.TakeRow.findAll({ where: { projectId, id: { [Op.in]: [...ids] } }, transaction })
   return rows.map((row) => {
     const opened = openTakeBody(row.body, row.format)
     if (!opened.ok) throw refuse(500, opened.code, `Take ${row.id} can't be read: ${opened.issues[0]?.message ?? `format ${opened.version}`}.`)
@@ -176,10 +177,10 @@ export async function loadTakes(projectId: string, ids: readonly string[]): Prom
 }
 
 /** The drawings asked for, in no order; ids the project does not have are left out. */
-export async function loadDrawings(projectId: string, ids: readonly string[]): Promise<readonly LoadedDrawing[]> {
+export async function loadDrawings(projectId: string, ids: readonly string[], transaction: Transaction | null = null): Promise<readonly LoadedDrawing[]> {
   const { models } = await useDatabase()
   await liveProject(projectId)
-  const rows = await models.DrawingRow.findAll({ where: { projectId, id: { [Op.in]: [...ids] } } })
+  const rows = await models.DrawingRow.findAll({ where: { projectId, id: { [Op.in]: [...ids] } }, transaction })
   return rows.map((row) => {
     const opened = openDrawing(row.content, row.format)
     if (!opened.ok) throw refuse(500, opened.code, `Drawing ${row.id} can't be read: ${opened.issues[0]?.message ?? `format ${opened.version}`}.`)

@@ -1,11 +1,13 @@
-import { createReadStream } from 'node:fs'
+import { createReadStream, createWriteStream } from 'node:fs'
 import { mkdir, readdir, rename, rm, stat, utimes } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { randomUUID } from 'node:crypto'
 import type { Readable } from 'node:stream'
-import sharp from 'sharp'
-import { ASSET_LIMITS } from '#shared/assets'
+import { pipeline } from 'node:stream/promises'
+import { ASSET_LIMITS, PICTURE_SIDES_PX } from '#shared/assets'
+import { runJob } from '../jobs/jobs'
+import { cannotBeKept, storageFull } from '../storage/full'
 
 interface Blob {
   readonly stream: Readable
@@ -16,75 +18,91 @@ interface Blob {
 const FOLDER = () => join(process.env.RUBATO_CACHE_DIR ?? join(tmpdir(), 'rubato-cache'), 'pictures')
 const CACHE_BYTES = 1024 ** 3
 const TRIM_AFTER = 200
-const AT_ONCE = 2
-sharp.cache(false)
-sharp.concurrency(1)
+const MOST_SECONDS = 30
 
-const making = new Map<string, Promise<string>>()
-let running = 0
-const queue: (() => void)[] = []
+interface Making {
+  readonly work: Promise<string>
+  readonly stop: AbortController
+  waiting: number
+}
+const making = new Map<string, Making>()
+/** Sizes that took too long or too much: a smaller one stands in. */
+const tooMuch = new Set<string>()
+const MOST_REMEMBERED = 1000
 let madeSinceTrim = TRIM_AFTER
 
-async function inTurn<T>(work: () => Promise<T>): Promise<T> {
-  if (running >= AT_ONCE) await new Promise<void>((go) => queue.push(go))
-  else running++
-  try {
-    return await work()
-  } finally {
-    const next = queue.shift()
-    if (next === undefined) running--
-    else next()
-  }
-}
-
-/** A picture `sidePx` along its longest side; null where it is not there or smaller than that already. */
-export async function sizedPicture(hash: string, row: { readonly type: string; readonly widthPx: number; readonly heightPx: number }, sidePx: number, read: () => Promise<Blob | null>): Promise<(Blob & { readonly type: string }) | null> {
+/** A picture `sidePx` along its longest side; null where it is not there or smaller than that already. With `signal`, it is given up when nobody waits for it any more. */
+export async function sizedPicture(hash: string, row: { readonly type: string; readonly widthPx: number; readonly heightPx: number }, sidePx: number, read: () => Promise<Blob | null>, signal?: AbortSignal): Promise<(Blob & { readonly type: string }) | null> {
   const lines = row.type === 'image/svg+xml'
   if (!lines && Math.max(row.widthPx, row.heightPx) <= sidePx) return null
   const type = row.type === 'image/jpeg' ? 'image/jpeg' : 'image/png'
   const name = `${hash}-${sidePx}`
+  const next = PICTURE_SIDES_PX.findLast((side) => side < sidePx)
+  if (tooMuch.has(name) && next !== undefined) return sizedPicture(hash, row, next, read, signal)
   const path = join(FOLDER(), name)
-  let there = await stat(path).catch(() => null)
-  if (there === null) {
+  const there = await stat(path).catch(() => null)
+  if (there !== null) {
+    void utimes(path, new Date(), there.mtime).catch(() => undefined)
+    return { type, bytes: there.size, stream: createReadStream(path) }
+  }
+  let job = making.get(name)
+  if (job === undefined) {
     const source = await read()
     if (source === null) return null
-    let work = making.get(name)
-    if (work === undefined) {
-      work = inTurn(() => make(source.stream, path, sidePx, type, lines)).finally(() => making.delete(name))
-      making.set(name, work)
+    // Somebody else may have begun meanwhile.
+    job = making.get(name)
+    if (job === undefined) {
+      const stop = new AbortController()
+      const work = make(source.stream, path, sidePx, type, lines, stop.signal).finally(() => making.delete(name))
+      job = { work, stop, waiting: 0 }
+      making.set(name, job)
     } else source.stream.destroy()
-    await work
-    there = await stat(path)
-  } else void utimes(path, new Date(), there.mtime).catch(() => undefined)
-  return { type, bytes: there.size, stream: createReadStream(path) }
+  }
+  const mine = job
+  mine.waiting++
+  let gone = false
+  const leave = () => {
+    if (gone) return
+    gone = true
+    if (--mine.waiting === 0) mine.stop.abort()
+  }
+  if (signal?.aborted === true) leave()
+  else signal?.addEventListener('abort', leave, { once: true })
+  try {
+    const { size } = await stat(await mine.work)
+    return { type, bytes: size, stream: createReadStream(path) }
+  } catch (error) {
+    if (cannotBeKept(error)) {
+      // The picture as it is, where that may be sent.
+      if (!lines) return null
+      throw storageFull()
+    }
+    const { code } = (error as { data?: { code?: string } }).data ?? {}
+    if (!lines || next === undefined || (code !== 'too-slow' && code !== 'too-heavy')) throw error
+    tooMuch.add(name)
+    if (tooMuch.size > MOST_REMEMBERED) tooMuch.delete(tooMuch.values().next().value!)
+    return sizedPicture(hash, row, next, read, signal)
+  } finally {
+    signal?.removeEventListener('abort', leave)
+  }
 }
 
-async function make(source: Readable, path: string, sidePx: number, type: string, lines: boolean): Promise<string> {
+async function make(source: Readable, path: string, sidePx: number, type: string, lines: boolean, signal: AbortSignal): Promise<string> {
   await mkdir(FOLDER(), { recursive: true })
   const half = `${path}.${randomUUID()}.new`
+  const whole = `${half}.in`
   try {
-    const chunks: Buffer[] = []
-    for await (const chunk of source) chunks.push(chunk as Buffer)
-    const bytes = Buffer.concat(chunks)
-    const image = sharp(bytes, { limitInputPixels: ASSET_LIMITS.picturePx, ...(lines ? { density: await densityFor(bytes, sidePx) } : {}) })
-    // Numbers as they stand in the file, as everywhere in the product: an embedded profile goes along unused.
-    const sized = image.autoOrient().resize({ width: sidePx, height: sidePx, fit: 'inside', withoutEnlargement: !lines }).keepIccProfile()
-    await (type === 'image/jpeg' ? sized.jpeg({ quality: 94, chromaSubsampling: '4:4:4' }) : sized.png({ compressionLevel: 4 })).toFile(half)
+    await pipeline(source, createWriteStream(whole))
+    await runJob<null>({ kind: 'size', path: whole, out: half, sidePx, type, lines, picturePx: ASSET_LIMITS.picturePx }, MOST_SECONDS, signal)
     await rename(half, path)
   } finally {
-    await rm(half, { force: true })
+    await Promise.all([half, whole].map((file) => rm(file, { force: true })))
   }
   if (++madeSinceTrim > TRIM_AFTER) {
     madeSinceTrim = 0
     void trim().catch(() => undefined)
   }
   return path
-}
-
-/** Lines are drawn at the size wanted, not drawn small and enlarged. */
-async function densityFor(bytes: Buffer, sidePx: number): Promise<number> {
-  const { width = 1, height = 1, density = 72 } = await sharp(bytes, { limitInputPixels: false }).metadata()
-  return Math.min(100_000, Math.max(1, (density * sidePx) / Math.max(width, height)))
 }
 
 async function trim() {

@@ -3,6 +3,9 @@ import { buildSaltLantern } from '../../demo/saltLantern'
 import { demoRecordings } from '../../demo/recordings'
 import { Readable } from 'node:stream'
 import { useDatabase } from '../models/database'
+import { logLine } from '../edge/log'
+import { useBlobs } from '../storage/blobs'
+import { sweepArchives } from './archiveIn'
 import { storeAsset } from './assets'
 import { insertFilm } from './films'
 import { emptyTrash } from './projects'
@@ -24,6 +27,7 @@ export async function startUp(): Promise<void> {
     let begun = performance.now()
     const { sequelize, models } = await useDatabase()
     startup.migratedMs = Math.round(performance.now() - begun)
+    await Promise.all([useBlobs().sweep(), sweepArchives()]).catch((error: Error) => logLine({ level: 'error', what: `sweeping: ${error.message}` }))
     await emptyTrash(null)
     const seed = process.env.RUBATO_SEED ?? 'none'
     begun = performance.now()

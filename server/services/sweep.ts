@@ -1,6 +1,7 @@
 import { QueryTypes } from 'sequelize'
 import { useDatabase } from '../models/database'
 import { useBlobs } from '../storage/blobs'
+import { dropAsset } from './assets'
 import { dropOldUploads } from './uploads'
 
 /** A picture may wait this long in a browser before the change that shows it arrives. */
@@ -19,21 +20,19 @@ export interface Swept {
  * has ever shown it keeps, until it is deleted for good. Dry, it only tells.
  */
 export async function sweepBlobs(dry: boolean): Promise<Swept> {
-  const { sequelize, models } = await useDatabase()
+  const { sequelize } = await useDatabase()
   const blobs = useBlobs()
   const youngest = Date.now() - UNCLAIMED_DAYS * 24 * 3600 * 1000
   const hashes: string[] = []
   let bytes = 0
   for await (const blob of blobs.list()) {
     if (blob.changedAt.getTime() > youngest) continue
-    // Asked for each just before it goes: one may have been placed meanwhile.
-    const [needed] = await sequelize.query('SELECT 1 FROM project_assets WHERE hash = $1 LIMIT 1', { bind: [blob.hash], type: QueryTypes.SELECT })
-    if (needed !== undefined) continue
+    // Asked for each just before it goes: one may have been placed, or have come in again, meanwhile.
+    const needed = async () => (await sequelize.query('SELECT 1 FROM project_assets WHERE hash = $1 LIMIT 1', { bind: [blob.hash], type: QueryTypes.SELECT })).length > 0
+    const goes = dry ? !(await needed()) : await dropAsset(blob.hash, 'AND a.touched_at < $2', [new Date(youngest)], true)
+    if (!goes) continue
     hashes.push(blob.hash)
     bytes += blob.bytes
-    if (dry) continue
-    await models.AssetRow.destroy({ where: { hash: blob.hash } })
-    await blobs.remove(blob.hash)
   }
   return { dry, blobs: hashes.length, bytes, uploads: dry ? 0 : await dropOldUploads(), hashes: hashes.slice(0, 1000) }
 }

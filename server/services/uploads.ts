@@ -49,15 +49,18 @@ export async function takePart(id: string, part: number, source: Readable): Prom
   }
 }
 
-/** Puts the parts together, looks at what they are, and keeps the file; the parts go either way once they are all there. */
-export async function finishUpload(id: string): Promise<StoredAsset> {
+/** Puts the parts together, looks at what they are, and keeps the file. The parts go when it is kept or refused; where it can't be kept now, they stay. */
+export async function finishUpload(id: string, signal?: AbortSignal): Promise<StoredAsset> {
   const { row, whole } = await wholeUpload(id)
-  if (row.kind === 'batch') throw refuse(422, 'not-a-file', 'These are changes to a film, not a file. Send them to the film.')
-  try {
-    return await storeAsset(Readable.from(whole(), { objectMode: false }), row.kind as AssetKind)
-  } finally {
-    await dropUpload(id)
-  }
+  if (row.kind === 'batch' || row.kind === 'archive') throw refuse(422, 'not-a-file', row.kind === 'batch' ? 'These are changes to a film, not a file. Send them to the film.' : 'This is a film as one file. Send it to /api/archives.')
+  const stored = await storeAsset(Readable.from(whole(), { objectMode: false }), row.kind as AssetKind, signal === undefined ? {} : { signal }).catch(async (error: { statusCode?: number }) => {
+    // What the file is at fault for won't be better the next time; what the server is at fault for may be.
+    const { statusCode = 500 } = error
+    if (statusCode >= 400 && statusCode < 499) await dropUpload(id)
+    throw error
+  })
+  await dropUpload(id)
+  return stored
 }
 
 /** Changes that came in parts, as text. They stay until `dropUpload`, so that they can be made again after a failure. */
@@ -67,6 +70,13 @@ export async function readBatchUpload(id: string): Promise<string> {
   const chunks: Buffer[] = []
   for await (const chunk of whole()) chunks.push(chunk as Buffer)
   return Buffer.concat(chunks).toString('utf8')
+}
+
+/** A film as one file that came in parts. They stay until `dropUpload`. */
+export async function readArchiveUpload(id: string): Promise<Readable> {
+  const { row, whole } = await wholeUpload(id)
+  if (row.kind !== 'archive') throw refuse(422, 'not-an-archive', 'This is not a film as one file.')
+  return Readable.from(whole(), { objectMode: false })
 }
 
 async function wholeUpload(id: string) {

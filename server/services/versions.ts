@@ -7,14 +7,17 @@ import type { LoadedDrawing, LoadedTake, OpenedProject, ProjectCover } from '#sh
 import type { Compared, Version } from '#shared/versions'
 import { useDatabase } from '../models/database'
 import type { ProjectRow } from '../models/models'
+import { breathe } from './breathe'
 import { applyInTransaction, lockProject } from './editBatches'
 import { readOutline } from './outlineRows'
 import { liveProject } from './projects'
 import { notFound, refuse } from './refusals'
+import { inFilmTurn } from './turns'
 
 const MOST_VERSIONS = 500
 /** Those made by themselves before a step; the oldest gives way. */
 const MOST_BEFORE = 60
+const TAKES_AT_ONCE = 40
 
 async function rows<T extends object>(sql: string, bind: readonly unknown[], transaction?: Transaction): Promise<T[]> {
   const { sequelize } = await useDatabase()
@@ -29,7 +32,7 @@ async function run(sql: string, bind: readonly unknown[], transaction: Transacti
 /** Keeps the film as it is under a name. A body that an older version has is not kept again. */
 export async function makeVersion(projectId: string, name: string, author: string, reason: Version['reason'] = 'hand'): Promise<string> {
   const { sequelize } = await useDatabase()
-  return sequelize.transaction(async (transaction) => keepVersion(await lockProject(projectId, transaction), name, author, reason, transaction))
+  return inFilmTurn(projectId, () => sequelize.transaction(async (transaction) => keepVersion(await lockProject(projectId, transaction), name, author, reason, transaction)))
 }
 
 async function keepVersion(project: ProjectRow, name: string, author: string, reason: Version['reason'], transaction: Transaction): Promise<string> {
@@ -234,25 +237,30 @@ async function editsTo(project: ProjectRow, versionId: string, shotIds: readonly
       )
     ).map(({ id, drawings }) => [id, drawings ?? []]),
   )
-  for (const takeId of takeIds) {
-    if (!changedTakes.has(takeId) && !shows.get(takeId)?.some((id) => changedDrawings.has(id))) continue
-    const [old] = await versionTakes(project.id, versionId, [takeId], transaction)
-    if (old === undefined) continue
-    const row = await models.TakeRow.findOne({ where: { projectId: project.id, id: takeId }, transaction })
-    const current = row === null ? null : openTakeBody(row.body, row.format)
-    const edits: Edit[] = []
-    const takeEdit = diffUnits({ kind: 'take', id: takeId }, current?.ok ? (current.value as TakeBody) : EMPTY_TAKE, old.body, 'version')
-    if (takeEdit !== null) edits.push(takeEdit)
-    const drawingIds = (shows.get(takeId) ?? []).filter((id) => changedDrawings.has(id))
-    const olds = new Map((await versionDrawings(project.id, versionId, drawingIds, transaction)).map((each) => [each.id, each.drawing]))
-    const live = await models.DrawingRow.findAll({ where: { projectId: project.id, id: drawingIds }, transaction })
-    const lives = new Map(live.map((each) => [each.id, openDrawing(each.content, each.format)]))
-    for (const id of drawingIds) {
-      const there = lives.get(id)
-      const edit = diffUnits({ kind: 'drawing', id }, there?.ok ? (there.value as Drawing) : EMPTY_DRAWING, olds.get(id) ?? EMPTY_DRAWING, 'version')
-      if (edit !== null) edits.push(edit)
+  const touched = takeIds.filter((id) => changedTakes.has(id) || (shows.get(id)?.some((drawing) => changedDrawings.has(drawing)) ?? false))
+  // Some at a time: not a question for each, and not all of a long film in memory at once.
+  for (let at = 0; at < touched.length; at += TAKES_AT_ONCE) {
+    const some = touched.slice(at, at + TAKES_AT_ONCE)
+    const olds = new Map((await versionTakes(project.id, versionId, some, transaction)).map((each) => [each.id, each.body]))
+    const lives = new Map((await models.TakeRow.findAll({ where: { projectId: project.id, id: some }, raw: true, transaction })).map((row) => [row.id, openTakeBody(row.body, row.format)]))
+    const drawingIds = [...new Set(some.flatMap((id) => (shows.get(id) ?? []).filter((drawing) => changedDrawings.has(drawing))))]
+    const oldDrawings = new Map((await versionDrawings(project.id, versionId, drawingIds, transaction)).map((each) => [each.id, each.drawing]))
+    const liveDrawings = new Map((await models.DrawingRow.findAll({ where: { projectId: project.id, id: drawingIds }, raw: true, transaction })).map((each) => [each.id, openDrawing(each.content, each.format)]))
+    for (const takeId of some) {
+      await breathe()
+      const old = olds.get(takeId)
+      if (old === undefined) continue
+      const current = lives.get(takeId)
+      const edits: Edit[] = []
+      const takeEdit = diffUnits({ kind: 'take', id: takeId }, current?.ok ? (current.value as TakeBody) : EMPTY_TAKE, old, 'version')
+      if (takeEdit !== null) edits.push(takeEdit)
+      for (const id of (shows.get(takeId) ?? []).filter((drawing) => changedDrawings.has(drawing))) {
+        const there = liveDrawings.get(id)
+        const edit = diffUnits({ kind: 'drawing', id }, there?.ok ? (there.value as Drawing) : EMPTY_DRAWING, oldDrawings.get(id) ?? EMPTY_DRAWING, 'version')
+        if (edit !== null) edits.push(edit)
+      }
+      if (edits.length > 0) parts.push({ takeId, edits })
     }
-    if (edits.length > 0) parts.push({ takeId, edits })
   }
   return { name, now, then, parts }
 }
@@ -280,12 +288,12 @@ export async function compareVersion(projectId: string, versionId: string): Prom
 /** Brings a version back, or some of its shots, as changes of the film like any other. The film before is kept as a version. */
 export async function bringBack(projectId: string, versionId: string, shotIds: readonly string[] | null, author: string): Promise<{ readonly keptAs: string; readonly changes: number }> {
   const { sequelize } = await useDatabase()
-  return sequelize.transaction(async (transaction) => {
+  return inFilmTurn(projectId, () => sequelize.transaction(async (transaction) => {
     const project = await lockProject(projectId, transaction)
     const { name, parts } = await editsTo(project, versionId, shotIds, transaction)
     const keptAs = await keepVersion(project, `Before “${name}” was brought back`, author, 'before', transaction)
     const changes = parts.map(({ edits }): Change => ({ id: randomUUID(), label: shorten(`bringing back “${name}”`, 200), edits }))
     if (changes.length > 0) await applyInTransaction(project, { changes, base: null, author }, transaction)
     return { keptAs, changes: changes.length }
-  })
+  }))
 }

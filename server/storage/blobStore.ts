@@ -1,4 +1,3 @@
-import type { FileHandle } from 'node:fs/promises'
 import type { Readable } from 'node:stream'
 
 /** `last` is the last byte itself, as in HTTP. */
@@ -7,15 +6,23 @@ export interface ByteRange {
   readonly last: number
 }
 
+export interface KeptFile<T> {
+  readonly hash: string
+  readonly bytes: number
+  readonly found: T
+}
+
 /** Bytes kept under the SHA-256 of what they are, and the parts of what is still coming in. */
 export interface BlobStore {
   /**
-   * Takes a stream in. `inspect` reads the whole file before it is kept: what it throws refuses it, and nothing stays.
+   * Takes a stream in. `inspect` looks at the whole file before it is kept: what it throws refuses it, and nothing stays;
+   * what lies behind `keepBytes` is cut off. `keep` then puts it under its hash with `place`, and gives the answer.
    * Throws `BlobTooLarge` past the limit and leaves the rest unread.
    */
-  put<T>(source: Readable, limitBytes: number, inspect: (file: FileHandle, bytes: number) => Promise<T>): Promise<{ readonly hash: string; readonly bytes: number; readonly found: T }>
+  put<T extends { readonly keepBytes: number }, R>(source: Readable, limitBytes: number, inspect: (path: string, bytes: number) => Promise<T>, keep: (file: KeptFile<T>, place: () => Promise<void>) => Promise<R>): Promise<R>
   /** Null where there is no such blob. With `range` only those of its bytes; `bytes` is the whole blob's size all the same. */
   read(hash: string, range?: ByteRange): Promise<{ readonly stream: Readable; readonly bytes: number } | null>
+  has(hash: string): Promise<boolean>
   remove(hash: string): Promise<void>
   /** Every blob with its age. */
   list(): AsyncIterable<{ readonly hash: string; readonly bytes: number; readonly changedAt: Date }>
@@ -25,6 +32,8 @@ export interface BlobStore {
   partsOf(upload: string): Promise<readonly number[]>
   readPart(upload: string, part: number): Promise<Readable>
   removeParts(upload: string): Promise<void>
+  /** Lets go of files that servers which were killed left half written; how many. Done before anything comes in. */
+  sweep(): Promise<number>
   /** Throws, with the reason, where nothing could be kept. */
   check(): Promise<void>
 }

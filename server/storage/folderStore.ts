@@ -2,7 +2,7 @@ import { constants, createReadStream } from 'node:fs'
 import { access, mkdir, opendir, readdir, rename, rm, stat, statfs } from 'node:fs/promises'
 import { join } from 'node:path'
 import { isHash, PartCutShort, type BlobStore } from './blobStore'
-import { staged } from './staging'
+import { staged, sweepStaging, syncPath } from './staging'
 
 const LEAST_FREE_BYTES = 64 * 1024 * 1024
 
@@ -11,17 +11,22 @@ export function createFolderStore(folder: string): BlobStore {
   const pathOf = (hash: string) => join(folder, hash.slice(0, 2), hash)
   const uploads = join(folder, 'uploads')
   return {
-    put: (source, limitBytes, inspect) =>
-      staged(folder, source, limitBytes, inspect, async ({ path, hash, bytes, found }) => {
-        await mkdir(join(folder, hash.slice(0, 2)), { recursive: true })
-        await rename(path, pathOf(hash))
-        return { hash, bytes, found }
-      }),
+    put: (source, limitBytes, inspect, keep) =>
+      staged(folder, source, limitBytes, inspect, (file) =>
+        keep(file, async () => {
+          const group = join(folder, file.hash.slice(0, 2))
+          await mkdir(group, { recursive: true })
+          await rename(file.path, pathOf(file.hash))
+          await syncPath(group)
+          await syncPath(folder)
+        }),
+      ),
     async read(hash, range) {
       if (!isHash(hash)) return null
       const there = await stat(pathOf(hash)).catch(() => null)
       return there === null ? null : { stream: createReadStream(pathOf(hash), range === undefined ? {} : { start: range.first, end: range.last }), bytes: there.size }
     },
+    has: async (hash) => isHash(hash) && (await stat(pathOf(hash)).catch(() => null)) !== null,
     async remove(hash) {
       await rm(pathOf(hash), { force: true })
     },
@@ -37,9 +42,10 @@ export function createFolderStore(folder: string): BlobStore {
     },
     async putPart(upload, part, source, bytes) {
       await mkdir(join(uploads, upload), { recursive: true })
-      await staged(uploads, source, bytes, async () => null, async (file) => {
+      await staged(uploads, source, bytes, async () => ({}), async (file) => {
         if (file.bytes !== bytes) throw new PartCutShort(`${file.bytes} of ${bytes} bytes`)
         await rename(file.path, join(uploads, upload, String(part)))
+        await syncPath(join(uploads, upload))
       })
     },
     async partsOf(upload) {
@@ -49,6 +55,9 @@ export function createFolderStore(folder: string): BlobStore {
     readPart: async (upload, part) => createReadStream(join(uploads, upload, String(part))),
     async removeParts(upload) {
       await rm(join(uploads, upload), { recursive: true, force: true })
+    },
+    async sweep() {
+      return (await sweepStaging(folder, 'partial')) + (await sweepStaging(uploads, 'partial'))
     },
     async check() {
       await mkdir(folder, { recursive: true })

@@ -5,7 +5,7 @@ import { Readable } from 'node:stream'
 import type { ReadableStream } from 'node:stream/web'
 import { AwsClient } from 'aws4fetch'
 import { isHash, PartCutShort, type BlobStore } from './blobStore'
-import { staged } from './staging'
+import { staged, sweepStaging } from './staging'
 
 export interface S3Settings {
   readonly endpoint: string
@@ -58,11 +58,7 @@ export function createS3Store({ endpoint, bucket, accessKeyId, secretAccessKey, 
   const streamOf = (response: Response) => Readable.fromWeb(response.body as ReadableStream)
 
   return {
-    put: (source, limitBytes, inspect) =>
-      staged(staging, source, limitBytes, inspect, async ({ path, hash, bytes, found }) => {
-        await putFile(blob(hash), path, bytes)
-        return { hash, bytes, found }
-      }),
+    put: (source, limitBytes, inspect, keep) => staged(staging, source, limitBytes, inspect, (file) => keep(file, () => putFile(blob(file.hash), file.path, file.bytes))),
     async read(hash, range) {
       if (!isHash(hash)) return null
       const response = await ask('GET', blob(hash), undefined, range === undefined ? {} : { Range: `bytes=${range.first}-${range.last}` })
@@ -72,6 +68,7 @@ export function createS3Store({ endpoint, bucket, accessKeyId, secretAccessKey, 
       const whole = /\/(\d+)$/.exec(response.headers.get('content-range') ?? '')?.[1]
       return { stream: streamOf(response), bytes: Number(whole ?? response.headers.get('content-length')) }
     },
+    has: async (hash) => isHash(hash) && (await ask('HEAD', blob(hash))).ok,
     async remove(hash) {
       await ask('DELETE', blob(hash))
     },
@@ -79,7 +76,7 @@ export function createS3Store({ endpoint, bucket, accessKeyId, secretAccessKey, 
       for await (const { name, bytes, changedAt } of names('blobs/')) yield { hash: name.slice(6), bytes, changedAt }
     },
     putPart: (upload, part, source, bytes) =>
-      staged(staging, source, bytes, async () => null, async (file) => {
+      staged(staging, source, bytes, async () => ({}), async (file) => {
         if (file.bytes !== bytes) throw new PartCutShort(`${file.bytes} of ${bytes} bytes`)
         await putFile(partName(upload, part), file.path, bytes)
       }),
@@ -96,6 +93,7 @@ export function createS3Store({ endpoint, bucket, accessKeyId, secretAccessKey, 
     async removeParts(upload) {
       for await (const { name } of names(`uploads/${upload}/`)) await ask('DELETE', name)
     },
+    sweep: () => sweepStaging(staging, 'partial'),
     async check() {
       const response = await ask('GET', '?list-type=2&max-keys=1')
       if (!response.ok) throw new Error(`the object store has no bucket ${bucket}`)

@@ -2,6 +2,7 @@ import { execFileSync } from 'node:child_process'
 import { existsSync, mkdtempSync, readdirSync, rmSync, symlinkSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
+import sharp from 'sharp'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { backUp, restore } from '../../scripts/backup.mjs'
 import { PNG, startTestServer, type TestServer } from './testServer'
@@ -22,7 +23,7 @@ describe('a backup', () => {
     file = join(folder, 'monday.tar')
     hash = (await server.ask('/api/pictures', { method: 'POST', body: PNG })).body.hash
     // The server runs on meanwhile.
-    backUp({ ...place(), file })
+    await backUp({ ...place(), file })
   })
   afterAll(async () => {
     await server.stop()
@@ -34,7 +35,7 @@ describe('a backup', () => {
     await server.post('/api/projects/salt-lantern/duplicate', {})
     await server.kill()
     rmSync(server.storage, { recursive: true, force: true })
-    restore({ ...place(), file, keepIn: folder })
+    await restore({ ...place(), file, keepIn: folder })
     await server.start()
     expect(await titles()).toEqual(['Salt Lantern'])
     const picture = await fetch(`${server.address}/api/pictures/${hash}`)
@@ -42,32 +43,62 @@ describe('a backup', () => {
 
     const kept = readdirSync(folder).find((name) => name.startsWith('before-restore-'))!
     await server.kill()
-    restore({ ...place(), file: join(folder, kept), keepIn: folder })
+    await restore({ ...place(), file: join(folder, kept), keepIn: folder })
     await server.start()
     expect((await titles()).sort()).toEqual(['Renamed since', 'Renamed since copy'])
   })
 
   it('that is none, is cut short or would write elsewhere is refused, and nothing is changed', async () => {
     const before = await titles()
-    const refused = (name: string, why: RegExp) => expect(() => restore({ ...place(), file: join(folder, name), keepIn: folder }), name).toThrow(why)
-    refused('nowhere.tar', /There is no file/)
+    const refused = (name: string, why: RegExp) => expect(restore({ ...place(), file: join(folder, name), keepIn: folder }), name).rejects.toThrow(why)
+    await refused('nowhere.tar', /There is no file/)
     writeFileSync(join(folder, 'noise.tar'), 'not a tar at all')
-    refused('noise.tar', /can't be read|is missing/)
+    await refused('noise.tar', /can't be read|is missing/)
     execFileSync('tar', ['-cf', join(folder, 'other.tar'), '-C', '/etc', 'hostname'])
-    refused('other.tar', /not a backup of Rubato: it holds “hostname”/)
+    await refused('other.tar', /not a backup of Rubato: it holds “hostname”/)
     execFileSync('tar', ['-cPf', join(folder, 'climbing.tar'), '--transform=s,^,blobs/../../,', '-C', '/etc', 'hostname'])
-    refused('climbing.tar', /not a backup of Rubato/)
+    await refused('climbing.tar', /not a backup of Rubato/)
     symlinkSync('/etc', join(folder, 'blobs'))
     execFileSync('tar', ['-cf', join(folder, 'link.tar'), '-C', folder, 'blobs'])
-    refused('link.tar', /not a backup of Rubato/)
+    await refused('link.tar', /not a backup of Rubato/)
     writeFileSync(join(folder, 'rubato-backup.json'), '{}')
     execFileSync('tar', ['-cf', join(folder, 'half.tar'), '-C', folder, 'rubato-backup.json'])
-    refused('half.tar', /database.dump is missing/)
+    await refused('half.tar', /database.dump is missing/)
     expect(await titles()).toEqual(before)
   })
 
-  it('leaves the file that was there whole when it can’t be written', () => {
-    expect(() => backUp({ ...place(), databaseUrl: `${server.databaseUrl}-none`, file })).toThrow(/could not be made/)
+  it('is whole though pictures come in and go while it is made', async () => {
+    let going = true
+    let n = 0
+    const coming = (async () => {
+      while (going) {
+        const picture = await sharp({ create: { width: 8 + (n % 90), height: 8 + (n >> 6), channels: 3, background: '#2a6a99' } }).png().toBuffer()
+        const { body } = await server.ask('/api/pictures', { method: 'POST', body: new Uint8Array(picture) })
+        if (n++ % 2 === 0) await server.post('/api/pictures/unused', { files: [{ hash: body.hash, touchedAt: body.touchedAt }] })
+      }
+    })()
+    for (let round = 0; round < 5; round++) await backUp({ ...place(), file: join(folder, `busy-${round}.tar`) })
+    going = false
+    await coming
+    expect(n).toBeGreaterThan(10)
+    await server.kill()
+    await restore({ ...place(), file: join(folder, 'busy-4.tar'), keepIn: folder })
+    await server.start()
+    for (const { hash } of (await server.query('SELECT hash FROM assets LIMIT 50')) as { hash: string }[]) expect((await fetch(`${server.address}/api/pictures/${hash}`)).status).toBe(200)
+  }, 60_000)
+
+  it('is not brought back while a server uses the database; windows left open are told when it was', async () => {
+    await expect(restore({ ...place(), file, keepIn: folder })).rejects.toThrow(/Rubato is running on this database/)
+    const epoch = async () => ((await server.query('SELECT id FROM epoch')) as { id: string }[])[0]!.id
+    const before = await epoch()
+    await server.kill()
+    await restore({ ...place(), file, keepIn: folder })
+    await server.start()
+    expect(await epoch()).not.toBe(before)
+  })
+
+  it('leaves the file that was there whole when it can’t be written', async () => {
+    await expect(backUp({ ...place(), databaseUrl: `${server.databaseUrl}-none`, file })).rejects.toThrow(/could not be made/)
     expect(existsSync(file)).toBe(true)
     expect(existsSync(`${file}.partial`)).toBe(false)
   })

@@ -7,7 +7,6 @@ import { offerCommands, useCommands } from '~/commands/registry'
 import BoardsView from '~/components/boards/BoardsView.vue'
 import AsideDialog from '~/components/film/AsideDialog.vue'
 import BringIn from '~/components/film/BringIn.vue'
-import QuestionDialog from '~/components/film/QuestionDialog.vue'
 import DeskView from '~/components/desk/DeskView.vue'
 import DrawView from '~/components/draw/DrawView.vue'
 import { usePlayback } from '~/composables/usePlayback'
@@ -94,7 +93,6 @@ watch(() => desk.view, stop)
     <DrawView v-else-if="desk.view === 'draw'" class="view" />
     <DeskView v-else class="view" />
     <ConflictCard />
-    <QuestionDialog />
     <AsideDialog v-model:visible="aside" />
     <CommandPalette v-model:visible="palette" :commands="commands" />
     <VersionsDialog v-model:visible="versions" />

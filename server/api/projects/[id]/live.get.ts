@@ -1,5 +1,6 @@
 import { createEventStream, defineEventHandler, getQuery, getRequestHeader } from 'h3'
 import { presentSchema, PUSH_LIMIT_LETTERS, type JournalEntry } from '#shared/live'
+import { epoch } from '../../../services/journal'
 import { subscribe } from '../../../services/live'
 import { idParam } from '../../../services/params'
 import { beHere, leave } from '../../../services/presence'
@@ -8,7 +9,20 @@ import { refuse } from '../../../services/refusals'
 
 const BEAT_MS = 15_000
 
+/** What a window that does not read may leave lying here, bytes. It is let go then, and may come back for what it missed. */
+const MOST_UNREAD = 4 * 1024 * 1024
+const texts = new WeakMap<JournalEntry, string>()
+
+/** Written once for all windows. */
 function pushed(entry: JournalEntry): string {
+  const known = texts.get(entry)
+  if (known !== undefined) return known
+  const text = written(entry)
+  texts.set(entry, text)
+  return text
+}
+
+function written(entry: JournalEntry): string {
   const whole = JSON.stringify(entry)
   return whole.length <= PUSH_LIMIT_LETTERS ? whole : JSON.stringify({ ...entry, change: { ...entry.change, edits: [] }, heavy: true })
 }
@@ -26,21 +40,28 @@ export default defineEventHandler(async (event) => {
   if (!Number.isSafeInteger(after) || after < 0) throw refuse(422, 'invalid-request', 'after: a whole number, the last journal entry that is known.')
   await liveProject(projectId)
   const stream = createEventStream(event)
+  const { res } = event.node
+  let unread = 0
+  const give = (message: { event: string; id?: string; data: string }) => {
+    unread += message.data.length
+    void stream.push(message).finally(() => (unread -= message.data.length)).catch(() => undefined)
+    if (unread + res.writableLength > MOST_UNREAD) res.destroy()
+  }
   const end = subscribe({
     projectId,
     seq: after,
-    onEntry: (entry) => void stream.push({ event: 'change', id: String(entry.seq), data: pushed(entry) }),
-    onHere: (list) => void stream.push({ event: 'here', data: JSON.stringify(list) }),
+    onEntry: (entry) => give({ event: 'change', id: String(entry.seq), data: pushed(entry) }),
+    onHere: (list) => give({ event: 'here', data: JSON.stringify(list) }),
     onEnd: () => void stream.close(),
   })
-  const beat = setInterval(() => void stream.push({ event: 'beat', data: '' }), BEAT_MS)
+  const beat = setInterval(() => give({ event: 'beat', data: '' }), BEAT_MS)
   stream.onClosed(async () => {
     clearInterval(beat)
     end()
     await leave(projectId, present.data.session).catch(() => undefined)
   })
   const sent = stream.send()
-  void stream.push({ event: 'open', data: '' })
+  give({ event: 'open', data: JSON.stringify(await epoch()) })
   await beHere(projectId, present.data).catch(() => undefined)
   return sent
 })
