@@ -11,7 +11,7 @@ const DUMP = 'database.dump'
 const BLOBS = 'blobs'
 const VERSION = 1
 /** Windows left open see by it that the film's history is another one. A database from before there was one gets it when it is migrated. */
-const NEW_EPOCH = "DO $$ BEGIN IF to_regclass('epoch') IS NOT NULL THEN UPDATE epoch SET id = gen_random_uuid(); END IF; END $$"
+const NEW_EPOCH = "DO $$ BEGIN IF to_regclass('public.epoch') IS NOT NULL THEN UPDATE public.epoch SET id = gen_random_uuid(); END IF; END $$"
 
 const megabytes = (path) => `${(statSync(path).size / 1e6).toFixed(1)} MB`
 

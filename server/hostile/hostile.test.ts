@@ -25,7 +25,11 @@ const value = (deep = 0): unknown => {
   if (kind === 2) return Object.fromEntries(Array.from({ length: below(5) }, () => [pick(STRINGS).slice(0, 90), value(deep + 1)]))
   return pick(VALUES)
 }
-const id = () => encodeURIComponent(pick(['salt-lantern', 'salt-lantern', 'salt-lantern', ...STRINGS]).slice(0, 200))
+const id = () => {
+  const text = pick(['salt-lantern', 'salt-lantern', 'salt-lantern', ...STRINGS]).slice(0, 200)
+  // Half a character has no address; its bytes can be sent all the same.
+  return text.includes('\ud83d') && !text.includes('\udca1') ? '%ED%A0%BD' : encodeURIComponent(text)
+}
 const ROUTES: readonly (readonly [method: string, path: () => string])[] = [
   ['GET', () => `/api/projects?shelf=${id()}`],
   ['POST', () => '/api/projects'],
@@ -100,8 +104,13 @@ describe('ten thousand hostile requests and a thousand hostile files', () => {
       const [method, path] = pick(ROUTES)
       const to = path()
       const body = method === 'GET' ? undefined : random() < 0.1 ? pick(STRINGS) : JSON.stringify(to.endsWith('/edits') ? bent(batch()) : value())
-      const answer = await fetch(server.address + to, { method, ...(body === undefined ? {} : { body }), signal: AbortSignal.timeout(30_000) })
-      await answer.arrayBuffer()
+      const ask = async () => {
+        const answer = await fetch(server.address + to, { method, ...(body === undefined ? {} : { body }), signal: AbortSignal.timeout(30_000) })
+        await answer.arrayBuffer()
+        return answer
+      }
+      // A connection that the server has ended may be found so only by the next request on it.
+      const answer = await ask().catch(ask)
       return { status: answer.status, what: `${method} ${to.slice(0, 120)} ${String(body).slice(0, 300)}` }
     }
     for (let i = 0; i < 500; i++) await one()
@@ -123,7 +132,9 @@ describe('ten thousand hostile requests and a thousand hostile files', () => {
   }, 600_000)
 
   it('files', async () => {
-    const flat = { create: { width: 120, height: 80, channels: 3 as const, background: '#2a6a99' } }
+    const noise = Buffer.from(Array.from({ length: 300 * 200 * 3 }, (_, i) => (i * 7919 + (i >> 9) * 31) % 256))
+    const flat = noise
+    const raw = { raw: { width: 300, height: 200, channels: 3 as const } }
     const svg = Buffer.from('<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 40 30"><defs><linearGradient id="a"><stop offset="1"/></linearGradient></defs><g transform="rotate(3)"><rect width="20" height="30" fill="url(#a)"/><text>lamp</text></g></svg>')
     const wav = Buffer.alloc(44 + 16_000)
     wav.write('RIFF', 0)
@@ -132,15 +143,17 @@ describe('ten thousand hostile requests and a thousand hostile files', () => {
     for (const [at, number, bytes] of [[16, 16, 4], [20, 1, 2], [22, 1, 2], [24, 8000, 4], [28, 16_000, 4], [32, 2, 2], [34, 16, 2], [40, 16_000, 4]] as const) wav.writeUIntLE(number, at, bytes)
     wav.write('data', 36)
     const archive = Buffer.from(await (await fetch(`${server.address}/api/projects/salt-lantern/archive`)).arrayBuffer())
-    const whole = { png: await sharp(flat).png().toBuffer(), jpeg: await sharp(flat).jpeg().toBuffer(), webp: await sharp(flat).webp().toBuffer(), svg, wav, archive: archive.subarray(0, archive.length) }
+    const whole = { png: await sharp(flat, raw).png().toBuffer(), jpeg: await sharp(flat, raw).jpeg().toBuffer(), webp: await sharp(flat, raw).webp().toBuffer(), svg, wav, archive: archive.subarray(0, archive.length) }
     const bend = (file: Buffer): Buffer => {
       const copy = Buffer.from(file)
-      const how = below(5)
+      const how = below(8)
       if (how === 0) return copy.subarray(0, below(copy.length))
       if (how === 1) for (let n = below(30) + 1; n > 0; n--) copy[below(copy.length)] = below(256)
       if (how === 2) copy.fill(pick([0, 0xff, 0x3c]), below(copy.length))
       if (how === 3) return Buffer.concat([copy, Buffer.from(Array.from({ length: below(2000) }, () => below(256)))])
       if (how === 4) return Buffer.concat([copy.subarray(0, below(copy.length)), copy.subarray(below(copy.length))])
+      // Some as they are, and some with the padding that cameras write.
+      if (how === 5) return Buffer.concat([copy, Buffer.alloc(below(900))])
       return copy
     }
     const before = memory()

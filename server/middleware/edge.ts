@@ -4,6 +4,7 @@ import type { Socket } from 'node:net'
 import { defineEventHandler, getCookie, getRequestHeader, getRequestIP, setResponseHeader, setResponseHeaders, type H3Event } from 'h3'
 import { COOKIE, isLoopback, isOwn, isPass } from '../edge/access'
 import { contentPolicy, SECURITY_HEADERS } from '../edge/headers'
+import { isPage, keptShell, withNonce } from '../edge/shell'
 import { createLimiter } from '../edge/limits'
 import { logLine, routeOf } from '../edge/log'
 import { refuse } from '../services/refusals'
@@ -32,7 +33,13 @@ export default defineEventHandler((event) => {
   event.context.requestId = requestId
   setResponseHeaders(event, { ...SECURITY_HEADERS, 'Content-Security-Policy': contentPolicy(null), 'X-Request-Id': requestId })
   const path = event.path.split('?')[0]!
-  if (!path.startsWith('/api/')) return
+  if (!path.startsWith('/api/')) {
+    const shell = event.method === 'GET' && isPage(path) ? keptShell() : null
+    if (shell === null) return
+    const { body, policy } = withNonce(shell)
+    setResponseHeaders(event, { 'Content-Type': 'text/html;charset=utf-8', 'Content-Security-Policy': policy })
+    return body
+  }
   setResponseHeader(event, 'Cache-Control', 'no-store')
   const begun = performance.now()
   event.node.res.once('close', () => {

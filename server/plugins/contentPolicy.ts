@@ -1,15 +1,12 @@
-import { randomBytes } from 'node:crypto'
 import { defineNitroPlugin } from 'nitropack/runtime'
-import { contentPolicy } from '../edge/headers'
+import { isPage, keepShell, withNonce } from '../edge/shell'
 
-/** Every page answer has a nonce of its own: no script and no style runs that the server did not put there. */
 export default defineNitroPlugin((nitro) => {
-  nitro.hooks.hook('render:response', (response) => {
+  nitro.hooks.hook('render:response', (response, { event }) => {
     if (typeof response.body !== 'string') return
-    const nonce = randomBytes(16).toString('base64')
-    response.body = response.body
-      .replace(/<(script|style)(?=[\s>])/g, `<$1 nonce="${nonce}"`)
-      .replace('<head>', `<head><meta property="csp-nonce" nonce="${nonce}">`)
-    response.headers = { ...response.headers, 'content-security-policy': contentPolicy(nonce) }
+    if ((response.statusCode ?? 200) === 200 && event.method === 'GET' && isPage(event.path.split('?')[0]!)) keepShell(response.body)
+    const { body, policy } = withNonce(response.body)
+    response.body = body
+    response.headers = { ...response.headers, 'content-security-policy': policy }
   })
 })

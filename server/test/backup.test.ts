@@ -1,12 +1,21 @@
-import { execFileSync } from 'node:child_process'
+import { execFileSync, spawn } from 'node:child_process'
 import { existsSync, mkdtempSync, readdirSync, rmSync, symlinkSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
-import sharp from 'sharp'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { backUp, restore } from '../../scripts/backup.mjs'
 import { PNG, startTestServer, type TestServer } from './testServer'
 
+/** Pictures come in without end, every other is let go of; a dot for each. */
+const COMING = `
+  import sharp from 'sharp'
+    for (let n = 0; ; n++) {
+    const picture = await sharp({ create: { width: 8 + (n % 90), height: 8 + Math.floor(n / 90), channels: 3, background: '#2a6a99' } }).png().toBuffer()
+    const { hash, touchedAt } = await (await fetch(process.argv[1] + '/api/pictures', { method: 'POST', body: picture })).json()
+    if (n % 2 === 0) await fetch(process.argv[1] + '/api/pictures/unused', { method: 'POST', body: JSON.stringify({ files: [{ hash, touchedAt }] }) })
+    process.stdout.write('.')
+  }
+`
 
 describe('a backup', () => {
   let server: TestServer
@@ -68,19 +77,14 @@ describe('a backup', () => {
   })
 
   it('is whole though pictures come in and go while it is made', async () => {
-    let going = true
-    let n = 0
-    const coming = (async () => {
-      while (going) {
-        const picture = await sharp({ create: { width: 8 + (n % 90), height: 8 + (n >> 6), channels: 3, background: '#2a6a99' } }).png().toBuffer()
-        const { body } = await server.ask('/api/pictures', { method: 'POST', body: new Uint8Array(picture) })
-        if (n++ % 2 === 0) await server.post('/api/pictures/unused', { files: [{ hash: body.hash, touchedAt: body.touchedAt }] })
-      }
-    })()
+    // In a process of its own: this one stands still while a backup is made.
+    const coming = spawn(process.execPath, ['--input-type=module', '-e', COMING, server.address], { cwd: process.cwd(), stdio: ['ignore', 'pipe', 'inherit'] })
+    let came = 0
+    coming.stdout.on('data', (bytes: Buffer) => (came += bytes.length))
+    await expect.poll(() => came, { timeout: 15_000 }).toBeGreaterThan(5)
     for (let round = 0; round < 5; round++) await backUp({ ...place(), file: join(folder, `busy-${round}.tar`) })
-    going = false
-    await coming
-    expect(n).toBeGreaterThan(10)
+    await expect.poll(() => came, { timeout: 15_000 }).toBeGreaterThan(20)
+    coming.kill()
     await server.kill()
     await restore({ ...place(), file: join(folder, 'busy-4.tar'), keepIn: folder })
     await server.start()

@@ -1,21 +1,51 @@
 import { createServer } from 'node:http'
+import { isMainThread, Worker, workerData } from 'node:worker_threads'
 
-/** Loaded into a server under test: how long its loop was held at most since it was last asked, by the process's own time. */
-const EVERY_MS = 5
-let most = 0
-let at = performance.now()
-let used = process.cpuUsage()
-setInterval(() => {
-  const [now, since] = [performance.now(), process.cpuUsage(used)]
-  // A machine that was taken away meanwhile is nobody's doing here.
-  most = Math.max(most, Math.min(now - at - EVERY_MS, (since.user + since.system) / 1000))
-  at = now
-  used = process.cpuUsage()
-}, EVERY_MS).unref()
+/**
+ * Loaded into a server under test: how long its loop was held at most since it was last asked. A thread beside it does nothing but
+ * look at the clock: while that stands still too, the machine was taken away, which is nobody's doing here.
+ */
+const EVERY_MS = 4
+const STALL_MS = 12
+const KEPT = 256
+const now = () => performance.timeOrigin + performance.now()
 
-createServer((_, response) => {
-  response.end(JSON.stringify({ heldMs: most }))
-  most = 0
-})
-  .listen(Number(process.env.RUBATO_TEST_LOOP_PORT), '127.0.0.1')
-  .unref()
+if (!isMainThread && workerData?.stalls !== undefined) {
+  const { stalls } = workerData
+  let [at, count] = [now(), 0]
+  setInterval(() => {
+    const time = now()
+    if (time - at > STALL_MS) {
+      stalls[(count % KEPT) * 2] = at
+      stalls[(count % KEPT) * 2 + 1] = time
+      count++
+    }
+    at = time
+  }, EVERY_MS)
+} else if (isMainThread) {
+  const stalls = new Float64Array(new SharedArrayBuffer(KEPT * 2 * 8))
+  new Worker(new URL(import.meta.url), { workerData: { stalls }, execArgv: [] }).unref()
+  let most = 0
+  let [at, used] = [now(), process.cpuUsage()]
+  const look = (from, to, ownMs) => {
+    let away = 0
+    for (let i = 0; i < KEPT; i++) away += Math.max(0, Math.min(to, stalls[i * 2 + 1]) - Math.max(from, stalls[i * 2]))
+    most = Math.max(most, Math.min(to - from - away, ownMs) - EVERY_MS)
+  }
+  setInterval(() => {
+    const [time, since] = [now(), process.cpuUsage(used)]
+    const [from, own] = [at, (since.user + since.system) / 1000]
+    // The other thread may be the later to notice.
+    if (time - from > STALL_MS) setTimeout(() => look(from, time, own), 100).unref()
+    at = time
+    used = process.cpuUsage()
+  }, EVERY_MS).unref()
+  createServer((_, response) => {
+    setTimeout(() => {
+      response.end(JSON.stringify({ heldMs: Math.max(0, most) }))
+      most = 0
+    }, 150)
+  })
+    .listen(Number(process.env.RUBATO_TEST_LOOP_PORT), '127.0.0.1')
+    .unref()
+}
