@@ -1,5 +1,6 @@
 import type { Page } from '@playwright/test'
 import { readFileSync } from 'node:fs'
+import { unzipSync, zipSync } from 'fflate'
 import { address, bodyOf, Desk, expect, makeFilm, test } from './desk'
 
 test('the demo is on the home page, with its picture, and opens', async ({ page }) => {
@@ -103,6 +104,26 @@ test('a film goes out as one file and comes in again; another file is refused wi
   expect(await bodyOf({ projectId: copy, takeId: Object.keys(takes)[0]! })).toEqual(await bodyOf(film))
   await file.setInputFiles({ name: 'notes.rubato', mimeType: 'application/zip', buffer: Buffer.from('not a film') })
   await expect(page.getByTestId('archive-state')).toContainText('“notes.rubato” was not taken in. This file can\'t be taken in: it is not a whole zip file.')
+})
+
+test('a film’s file that misses something says what, and is taken in without it when the artist says so', async ({ page }) => {
+  const archive = new Uint8Array(await (await fetch(`${address()}/api/projects/salt-lantern/archive`)).arrayBuffer())
+  const files = unzipSync(archive)
+  const sound = Object.keys(files).find((name) => name.startsWith('sounds/'))!
+  delete files[sound]
+  await page.goto(address())
+  const before = await card(page, 'Salt Lantern').count()
+  const send = () => page.locator('input[type=file]').setInputFiles({ name: 'Half.rubato', mimeType: 'application/zip', buffer: Buffer.from(zipSync(files, { level: 0 })) })
+  await send()
+  const question = page.getByTestId('question')
+  await expect(question).toContainText('the recording “')
+  await question.getByRole('button', { name: 'Leave it' }).click()
+  await expect(page.getByTestId('archive-state')).toContainText('“Half.rubato” was not taken in.')
+  await expect(card(page, 'Salt Lantern')).toHaveCount(before)
+  await send()
+  await question.getByRole('button', { name: 'Take in what is there' }).click()
+  await expect(page.getByTestId('archive-state')).toContainText('“Salt Lantern” is on the desk.')
+  await expect(card(page, 'Salt Lantern')).toHaveCount(before + 1)
 })
 
 test('a version is kept, looked at beside the film, compared and brought back', async ({ page }) => {

@@ -21,7 +21,7 @@ const alone = computed(() => arranged.value.alone === props.slotId)
 <template>
   <section class="slot" :aria-label="`View: ${KINDS.find((each) => each.id === kind)!.name}`">
     <header>
-      <ChoiceRow label="Kind of view" :choices="KINDS" :model-value="kind" @update:model-value="(id) => show(id, slotId)" />
+      <ChoiceRow class="kinds" label="Kind of view" :choices="KINDS" :model-value="kind" @update:model-value="(id) => show(id, slotId)" />
       <CameraBar v-if="alone" class="camera" />
       <span v-else class="grow" />
       <button v-if="slotId === 'third'" class="icon-button small" title="Close this view (Alt V)" aria-label="Close this view" @click="toggleThird"><X :size="14" /></button>
@@ -53,6 +53,19 @@ header {
   padding: 0 6px;
   background: var(--paper-0);
   overflow: hidden;
+}
+/* All kinds stay readable in a narrow slot. */
+.kinds {
+  flex: none;
+}
+.slot {
+  container: slot / inline-size;
+}
+@container slot (max-width: 380px) {
+  .kinds :deep(button) {
+    padding: 1px 5px;
+    font-size: 11px;
+  }
 }
 .camera {
   margin-left: 8px;
