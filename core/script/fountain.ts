@@ -27,10 +27,41 @@ const PAGE_BREAK = /^={3,}$/
 const CENTERED = /^>.*<$/
 const PARENTHETICAL = /^\((.*)\)$/
 
+// What looks for an end with a pattern looks from every beginning: a line of many spaces or brackets would take minutes.
+
+/** Without the sign of dual dialogue. */
+const withoutCaret = (line: string) => (line.endsWith('^') ? line.slice(0, -1).trimEnd() : line)
+
+/** Without what stands in brackets at its end. */
+function withoutBrackets(line: string): string {
+  let rest = line
+  while (rest.endsWith(')')) {
+    const from = rest.indexOf('(', rest.lastIndexOf(')', rest.length - 2) + 1)
+    if (from < 0) return rest
+    rest = rest.slice(0, from).trimEnd()
+  }
+  return rest
+}
+
+/** Without spaces at its end, but for a line of nothing else. */
+function withoutEnd(line: string): string {
+  let end = line.length
+  while (end > 0 && line[end - 1] === ' ') end--
+  return line.trim() === '' ? line : line.slice(0, end)
+}
+
+/** Without empty lines before and after. */
+function withoutBlank(text: string): string {
+  let [from, to] = [0, text.length]
+  while (from < to && text[from] === '\n') from++
+  while (to > from && text[to - 1] === '\n') to--
+  return text.slice(from, to)
+}
+
 /** A name in capitals, with what may stand in brackets after it. */
 function isName(line: string): boolean {
   if (line.startsWith('@')) return line.length > 1
-  const name = line.replace(/\s*\^$/, '').replace(/(?:\s*\([^)]*\))+$/, '')
+  const name = withoutBrackets(withoutCaret(line))
   return /\p{L}/u.test(name) && name === name.toUpperCase() && !/^[!.>~=#[(]/.test(name)
 }
 
@@ -74,8 +105,9 @@ export function readFountain(source: string): ReadScript {
     put('title', words, 1)
     at = end
   })
+  let told = 0
   const comment = (until: number) => {
-    while (comments.length > 0 && comments[0]!.before <= until) put('note', comments.shift()!.text, until)
+    while (told < comments.length && comments[told]!.before <= until) put('note', comments[told++]!.text, until)
   }
   while (at < lines.length) {
     if (parts(lines[at]!.text)) {
@@ -137,7 +169,7 @@ function withoutComments(text: string, doubts: ScriptDoubt[]): { readonly lines:
   }
   add(text.slice(at))
   lines.push({ text: open, number: begun })
-  return { lines: lines.map((line) => ({ ...line, text: line.text.replace(/ +$/, (spaces) => (line.text.trim() === '' ? spaces : '')) })), comments }
+  return { lines: lines.map((line) => ({ ...line, text: withoutEnd(line.text) })), comments }
 }
 
 /** Keys and values up to the first blank line, where the file begins with them. */
@@ -171,7 +203,7 @@ function readBlock(block: readonly Line[], put: Put, doubts: ScriptDoubt[]): voi
   if (first === undefined) return
   const line = first.text.trim()
   const then = () => readBlock(rest, put, doubts)
-  const action = (from: readonly Line[]) => put('action', from.map(({ text }) => (text.trim() === '' ? '' : text)).join('\n').replace(/^\n+|\n+$/g, ''), first.number)
+  const action = (from: readonly Line[]) => put('action', withoutBlank(from.map(({ text }) => (text.trim() === '' ? '' : text)).join('\n')), first.number)
   if (line === '') return then()
   if (line.startsWith('!')) return action([{ ...first, text: first.text.replace('!', '') }, ...rest])
   const section = SECTION.exec(line)
@@ -201,20 +233,26 @@ const closesNotes = (block: readonly Line[]) => (joined(block).match(/\[\[/g) ??
 /** The notes that a block is made of, or null where it has other words too. */
 function onlyNotes(block: readonly Line[]): string[] | null {
   const notes: string[] = []
-  const rest = joined(block).replace(/\[\[([\s\S]*?)\]\](?!\])/g, (_, note: string) => {
-    notes.push(showNoteEnds(note.split('\n').map((line) => line.trim()).join('\n').trim()))
-    return ''
-  })
-  return rest.trim() === '' && notes.length > 0 ? notes : null
+  const text = joined(block)
+  let at = 0
+  for (;;) {
+    const from = text.indexOf('[[', at)
+    let to = from < 0 ? -1 : text.indexOf(']]', from + 2)
+    while (to >= 0 && text[to + 2] === ']') to++
+    if (to < 0 || text.slice(at, from).trim() !== '') break
+    notes.push(showNoteEnds(text.slice(from + 2, to).split('\n').map((line) => line.trim()).join('\n').trim()))
+    at = to + 2
+  }
+  return text.slice(at).trim() === '' && notes.length > 0 ? notes : null
 }
 
 function readDialogue(name: Line, lines: readonly Line[], put: Put): void {
-  const speaker = name.text.trim().replace(/^@/, '').replace(/\s*\^$/, '').trim()
+  const speaker = withoutCaret(name.text.trim().replace(/^@/, '')).trim()
   let manner = ''
   let said: string[] = []
   let any = false
   const end = () => {
-    if (any) put('dialogue', said.join('\n').replace(/^\n+|\n+$/g, ''), name.number, speaker, manner)
+    if (any) put('dialogue', withoutBlank(said.join('\n')), name.number, speaker, manner)
     ;[manner, said, any] = ['', [], false]
   }
   for (const { text } of lines) {

@@ -186,4 +186,29 @@ describe('boarding', () => {
   it('parts a selection by scenes', () => {
     expect(byScene(script, new Set(['d2', 'b', 'h2'])).map(({ scene, passages }) => [scene?.id, passages.map((each) => each.id)])).toEqual([['h1', ['d2']], ['h2', ['b']]])
   })
+
+  it.each([
+    ['spaces before a word', (n: number) => `${' '.repeat(n)}x`],
+    ['spaces inside a line', (n: number) => `x${' '.repeat(n)}x`],
+    ['notes that never close', (n: number) => '[['.repeat(n / 2)],
+    ['lines of notes that never close', (n: number) => '[[a\n'.repeat(n / 4)],
+    ['comments that never close', (n: number) => '/*'.repeat(n / 2)],
+    ['brackets after a name', (n: number) => `BOB ${'(x) '.repeat(n / 4)}\nhi`],
+    ['a name of brackets', (n: number) => `BOB ${'('.repeat(n)}\nhi`],
+    ['empty lines', (n: number) => '\n'.repeat(n)],
+  ])('reads %s in time that grows with their length, not its square', (_, make) => {
+    const took = (n: number) => {
+      const text = make(n)
+      let least = Infinity
+      for (let round = 0; round < 3; round++) {
+        const begun = performance.now()
+        readFountain(text)
+        least = Math.min(least, performance.now() - begun)
+      }
+      return least
+    }
+    took(4000)
+    // Sixteen times the text: sixteen times the time, and not 256 times.
+    expect(took(320_000) / Math.max(0.5, took(20_000))).toBeLessThan(80)
+  })
 })

@@ -1,4 +1,5 @@
-import type {} from './cssTree.d'
+// eslint-disable-next-line @typescript-eslint/triple-slash-reference -- the page's types come here by way of the routes, and know no file that nobody names
+/// <reference path="./cssTree.d.ts" />
 import { ident, string, url } from 'css-tree/utils'
 import { tokenize, tokenTypes } from 'css-tree/tokenizer'
 import { SaxesParser } from 'saxes'

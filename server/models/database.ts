@@ -12,8 +12,8 @@ export interface Database {
 export const APPLICATION_NAME = 'rubato'
 const LOCK_MS = 15_000
 const STATEMENT_MS = 60_000
-/** An export may wait this long for who reads it slowly. */
-const IDLE_IN_TRANSACTION_MS = 300_000
+/** An export waits for who reads it slowly, a recording for a slow object store. */
+const IDLE_IN_TRANSACTION_MS = 1_800_000
 
 let opened: Promise<Database> | null = null
 

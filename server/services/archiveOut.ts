@@ -12,6 +12,11 @@ import { refuse } from './refusals'
 
 const EXTENSIONS: Readonly<Record<string, string>> = { 'image/png': 'png', 'image/jpeg': 'jpg', 'image/webp': 'webp', 'image/svg+xml': 'svg', 'audio/wav': 'wav', 'audio/flac': 'flac', 'audio/ogg': 'ogg', 'audio/mpeg': 'mp3' }
 
+/** Each holds a connection for as long as its reader takes. */
+const MOST_AT_ONCE = 3
+const RETRY_SECONDS = 20
+let writing = 0
+
 /**
  * A film as one file: JSON and pictures in a zip. Bodies are read one at a time as the zip is written, so a long film
  * needs no more memory than a short one. All of it is of the present format, whatever format the rows are of.
@@ -19,12 +24,18 @@ const EXTENSIONS: Readonly<Record<string, string>> = { 'image/png': 'png', 'imag
 export async function archiveProject(projectId: string): Promise<{ readonly title: string; readonly stream: Readable }> {
   const { sequelize } = await useDatabase()
   const project = await liveProject(projectId)
+  if (writing >= MOST_AT_ONCE) throw refuse(503, 'busy', `${MOST_AT_ONCE} films are being saved as files already. Try again in ${RETRY_SECONDS} seconds.`, { retryAfter: RETRY_SECONDS })
+  writing++
   // All of it as it was at one moment, whatever is drawn while it is written.
-  const transaction = await sequelize.transaction({ isolationLevel: Transaction.ISOLATION_LEVELS.REPEATABLE_READ, readOnly: true } as TransactionOptions)
+  const transaction = await sequelize.transaction({ isolationLevel: Transaction.ISOLATION_LEVELS.REPEATABLE_READ, readOnly: true } as TransactionOptions).catch((error: unknown) => {
+    writing--
+    throw error
+  })
   let ended = false
   const end = () => {
     if (ended) return
     ended = true
+    writing--
     void transaction.rollback().catch(() => undefined)
   }
   try {

@@ -36,6 +36,8 @@ const busy = ref(false)
 const passages = shallowRef<readonly Passage[]>([])
 const scenes = ref<Scene[]>([])
 const old = computed(() => inOrder(film.film.outline.passages))
+/** A screenplay takes a second; longer than this nobody should wait for one that can't be read. */
+const READ_WITHIN_MS = 10_000
 let worker: Worker | null = null
 
 watch(visible, (now) => {
@@ -86,8 +88,19 @@ function readText() {
   busy.value = true
   worker?.terminate()
   worker = new Worker(new URL('../../workers/script.worker.ts', import.meta.url), { type: 'module' })
-  worker.onerror = () => fail('The reader could not be started. Reload the page and try again.')
+  const reader = worker
+  const late = setTimeout(() => {
+    if (worker !== reader) return
+    worker.terminate()
+    worker = null
+    fail(`The text can’t be read in ${READ_WITHIN_MS / 1000} seconds, so the reader was stopped. Bring in its parts one by one.`)
+  }, READ_WITHIN_MS)
+  worker.onerror = () => {
+    clearTimeout(late)
+    fail('The reader could not be started. Reload the page and try again.')
+  }
   worker.onmessage = ({ data }: MessageEvent<ScriptAnswer>) => {
+    clearTimeout(late)
     busy.value = false
     worker?.terminate()
     worker = null
