@@ -45,9 +45,9 @@ const PARTS = {
   clock: measureClock,
   recording: measureRecording,
   export: measureExport,
+  long: longFilms,
   fit: measureFit,
   kept: measureKept,
-  long: longFilms,
 }
 export const SERVER_PARTS = Object.keys(PARTS)
 
@@ -191,7 +191,7 @@ async function twoWindows({ browser, address, films, hold, size }) {
   hold('a change shows in another window, ms', median(times), 300, `median of ${times.length}, ${Math.min(...times)} to ${Math.max(...times)}`)
 }
 
-async function longFilms({ browser, address, films, post, hold, size }) {
+async function longFilms({ browser, address, ask, films, post, hold, size }) {
   const ids = { small: await films.small(), large: await films.large() }
   const drawn = '[data-test=lens-host][data-resampling]'
   const open = async (id) => {
@@ -212,18 +212,22 @@ async function longFilms({ browser, address, films, post, hold, size }) {
   }
   hold('first picture, 1,000-shot film / 10-shot film', median(times.large) / median(times.small), 2, `medians of 5: ${median(times.large).toFixed(0)} / ${median(times.small).toFixed(0)} ms`)
 
-  const edit = async (id, n, previous) => {
-    const begun = performance.now()
-    const before = { id: 'p0', order: 'a0', lengthFrames: 24, lengthLocked: false, action: previous, dialogue: '', notes: '' }
-    await post(`/api/projects/${id}/edits`, { base: { [`take:${take}`]: n }, changes: [{ id: randomUUID(), label: 'action', edits: [{ kind: 'x', unit: { kind: 'take', id: take }, changes: { panels: { p0: { before, after: { ...before, action: `Edit ${n}` } } } } }] }] })
-    return performance.now() - begun
-  }
-  const served = { small: [], large: [] }
   const take = size('t5', 't1')
+  const served = { small: [], large: [] }
+  const now = {}
+  for (const each of ['small', 'large']) {
+    // Other benchmarks may have worked on the film before.
+    const [{ body, revision }] = await ask(`/api/projects/${ids[each]}/takes?ids=${take}`)
+    now[each] = { panel: body.panels.p0, revision }
+  }
   for (let n = 1; n <= size(220, 22); n++) {
     for (const each of ['small', 'large']) {
-      const took = await edit(ids[each], n, n === 1 ? `Shot ${Number(take.slice(1)) + 1}, panel 1.` : `Edit ${n - 1}`)
-      if (n > 20) served[each].push(took)
+      const { panel: before, revision } = now[each]
+      const after = { ...before, action: `Edit ${n}` }
+      const begun = performance.now()
+      await post(`/api/projects/${ids[each]}/edits`, { base: { [`take:${take}`]: revision }, changes: [{ id: randomUUID(), label: 'action', edits: [{ kind: 'x', unit: { kind: 'take', id: take }, changes: { panels: { p0: { before, after } } } }] }] })
+      if (n > 20) served[each].push(performance.now() - begun)
+      now[each] = { panel: after, revision: revision + 1 }
     }
   }
   const pages = { small: await open(ids.small), large: await open(ids.large) }
