@@ -112,6 +112,7 @@ test('a film’s file that misses something says what, and is taken in without i
   const sound = Object.keys(files).find((name) => name.startsWith('sounds/'))!
   delete files[sound]
   await page.goto(address())
+  await expect(card(page, 'Salt Lantern').first()).toBeVisible()
   const before = await card(page, 'Salt Lantern').count()
   const send = () => page.locator('input[type=file]').setInputFiles({ name: 'Half.rubato', mimeType: 'application/zip', buffer: Buffer.from(zipSync(files, { level: 0 })) })
   await send()

@@ -23,7 +23,7 @@ async function offline({ browser, address, ask, hold, size, name, film, before =
   const shots = async () => Object.keys((await ask(`/api/projects/${film}`)).outline.shots).length
   const settled = async () => {
     let least = Infinity
-    for (let waited = 0; waited < size(8, 1); waited++) {
+    for (let waited = 0; waited < size(3, 1); waited++) {
       await page.waitForTimeout(1500)
       await page.evaluate(() => performance.measureUserAgentSpecificMemory())
       least = Math.min(least, await largestRenderer(browser))
