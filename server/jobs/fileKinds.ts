@@ -44,12 +44,13 @@ async function inspectPicture(file: Buffer, limits: FileLimits): Promise<FoundKi
   const end = pictureEnd(file, header.type)
   if (end === 'truncated') throw refuse(415, 'truncated', 'The picture ends before it is whole. Copy or save it again, then try again.')
   if (end === 'hides') throw refuse(415, 'polyglot', 'Something else is hidden behind the picture in this file. Save the picture anew, then try again.')
-  const small = await decoded(sharp(file.subarray(0, end), { limitInputPixels: limits.picturePx, failOn: 'error' }).autoOrient().resize({ width: PICTURE_SIDES_PX[0], height: PICTURE_SIDES_PX[0], fit: 'inside', withoutEnlargement: true }).png().toBuffer())
-  if (small.length === 0) throw unreadable()
+  const [side] = PICTURE_SIDES_PX
+  const picture = sharp(file.subarray(0, end), { limitInputPixels: limits.picturePx, failOn: 'error' })
+  await decoded(picture.autoOrient().resize({ width: side, height: side, fit: 'inside', withoutEnlargement: true }).png().toBuffer())
   return { kind: 'picture', ...header, seconds: null, keepBytes: end }
 }
 
-const unreadable = (why = '') => refuse(415, 'not-a-picture', `The picture can’t be decoded${why === '' ? '' : ` (${why})`}. Save it again, then try again.`)
+const unreadable = (why: string) => refuse(415, 'not-a-picture', `The picture can’t be decoded (${why}). Save it again, then try again.`)
 
 /** Whatever the decoder says, the file is refused and not the request failed. */
 async function decoded<T>(work: Promise<T>): Promise<T> {

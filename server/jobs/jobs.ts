@@ -16,6 +16,10 @@ const WATCH_EVERY_MS = 25
 const MOST_WAITING = 500
 const IDLE_MS = 60_000
 const PAGE_BYTES = 4096
+/** `/proc` counts processor time in hundredths of a second on every Linux. */
+const TICKS_A_SECOND = 100
+/** A machine that is busy with other things takes longer by the clock; that is not the file's fault. */
+const CLOCK_FACTOR = 6
 
 type Asked = JobAsk extends infer Ask ? (Ask extends JobAsk ? Omit<Ask, 'number'> : never) : never
 
@@ -29,7 +33,7 @@ interface Waiting {
 
 interface Helper {
   readonly child: ChildProcess
-  job: { readonly of: Waiting; readonly number: number; readonly ends: NodeJS.Timeout } | null
+  job: { readonly of: Waiting; readonly number: number; readonly ends: NodeJS.Timeout; readonly usedBefore: number } | null
   idle: NodeJS.Timeout | null
 }
 
@@ -46,13 +50,13 @@ function script(): string {
 }
 
 /**
- * Has a file opened by a process with limits of memory and time, which is ended with the file when it passes one or when
+ * Has a file opened by a process with limits of memory and processor time, which is ended with the file when it passes one or when
  * nobody waits any more (`signal`). Throws the refusal that says why the file can't be taken.
  */
 export function runJob<T extends Found>(ask: Asked, seconds: number, signal?: AbortSignal): Promise<T> {
   return new Promise<Found>((give, fail) => {
     if (signal?.aborted === true) return fail(left())
-    if (queue.length >= MOST_WAITING) return fail(refuse(503, 'busy', 'Too many files are being opened at once. Try again in 10 seconds.', { retryAfter: 10 }))
+    if (queue.length >= MOST_WAITING) return fail(busy('Too many files are being opened at once.'))
     const waiting: Waiting = { ask, seconds, signal, give, fail }
     signal?.addEventListener('abort', () => giveUp(waiting), { once: true })
     queue.push(waiting)
@@ -60,6 +64,7 @@ export function runJob<T extends Found>(ask: Asked, seconds: number, signal?: Ab
   }) as Promise<T>
 }
 
+const busy = (why: string) => refuse(503, 'busy', `${why} Try again in 10 seconds.`, { retryAfter: 10 })
 const left = () => refuse(499, 'left', 'Whoever asked has left.')
 
 function giveUp(waiting: Waiting) {
@@ -77,7 +82,8 @@ function next() {
     const number = ++numbers
     if (free.idle !== null) clearTimeout(free.idle)
     free.idle = null
-    free.job = { of: waiting, number, ends: setTimeout(() => end(free, refuse(415, 'too-slow', `The file takes more than ${waiting.seconds} seconds to open, so it is not taken. Save it in a simpler form and try again.`)), waiting.seconds * 1000) }
+    const ends = setTimeout(() => end(free, busy('The server is too busy to open the file.')), waiting.seconds * CLOCK_FACTOR * 1000)
+    free.job = { of: waiting, number, ends, usedBefore: secondsUsed(free.child.pid) }
     free.child.send({ ...waiting.ask, number } satisfies JobAsk, (error) => {
       if (error !== null && free.job?.number === number) end(free, error)
     })
@@ -124,16 +130,30 @@ function end(helper: Helper, why?: Error) {
   next()
 }
 
-/** What the kernel says it holds; where it says nothing, only time limits it. */
+/** What the kernel says of a process, in fields; empty where it has just ended. */
+function fieldsOf(pid: number | undefined, file: 'stat' | 'statm'): readonly string[] {
+  try {
+    // A name in brackets, which may hold anything, comes before the fields.
+    return readFileSync(`/proc/${pid}/${file}`, 'latin1').split(') ').at(-1)!.split(' ')
+  } catch {
+    return []
+  }
+}
+/** User and system time (proc(5), fields 14 and 15). */
+function secondsUsed(pid: number | undefined): number {
+  const stat = fieldsOf(pid, 'stat')
+  return (Number(stat[11] ?? 0) + Number(stat[12] ?? 0)) / TICKS_A_SECOND
+}
+const memoryBytes = (pid: number | undefined) => Number(fieldsOf(pid, 'statm')[1] ?? 0) * PAGE_BYTES
+
+/** Ends what takes more of the processor or of memory than a file may. */
 function look() {
   for (const helper of helpers) {
     if (helper.job === null) continue
-    try {
-      const pages = Number(readFileSync(`/proc/${helper.child.pid}/statm`, 'latin1').split(' ')[1])
-      if (pages * PAGE_BYTES > MOST_MEMORY_BYTES) end(helper, refuse(415, 'too-heavy', `The file needs more than ${MOST_MEMORY_BYTES / 1024 ** 2} MB to open, so it is not taken. Save it in a simpler form and try again.`))
-    } catch {
-      // It has just ended.
-    }
+    const { of, usedBefore } = helper.job
+    const simpler = 'so it is not taken. Save it in a simpler form and try again.'
+    if (memoryBytes(helper.child.pid) > MOST_MEMORY_BYTES) end(helper, refuse(415, 'too-heavy', `The file needs more than ${MOST_MEMORY_BYTES / 1024 ** 2} MB to open, ${simpler}`))
+    else if (secondsUsed(helper.child.pid) - usedBefore > of.seconds) end(helper, refuse(415, 'too-slow', `The file takes more than ${of.seconds.toFixed(0)} seconds to open, ${simpler}`))
   }
 }
 

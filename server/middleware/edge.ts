@@ -12,19 +12,18 @@ import { refuse } from '../services/refusals'
 const limiter = createLimiter()
 const OPEN = new Set(['/api/health', '/api/sign-in'])
 
-/** A body may take as long as it comes; one that has stopped coming may not. */
+/** A body may take as long as it comes; one that has stopped coming may not. What is done with it afterwards takes its own time. */
 const IDLE_MS = 120_000
-const patient = new WeakSet<object>()
 
-function waitWhileItComes(event: H3Event) {
-  const socket = event.node.req.socket as Socket & { server?: Server }
-  const { server } = socket
-  if (server === undefined || patient.has(server)) return
-  patient.add(server)
+function waitWhileItComes({ node: { req } }: H3Event) {
+  const socket = req.socket as Socket & { server?: Server }
   // The whole request has five minutes by default, which a slow line needs for a large file.
-  server.requestTimeout = 0
-  server.setTimeout(IDLE_MS)
+  if (socket.server !== undefined) socket.server.requestTimeout = 0
+  const sends = Number(req.headers['content-length'] ?? 0) > 0 || req.headers['transfer-encoding'] !== undefined
+  if (!sends) return
   socket.setTimeout(IDLE_MS)
+  // Not at its close: by then the connection's own wait for the next request has begun.
+  req.once('end', () => socket.setTimeout(0))
 }
 
 /** First of all for every request: a name for the log, safe headers, and who may come in. */

@@ -245,7 +245,11 @@ async function readTouched(projectId: string, name: FilmName, changes: readonly 
     }
   }
   // Held before the question is asked: while it is, others may push a unit out of what is kept.
-  const kept = new Map([...refs.keys()].flatMap((key) => { const unit = recent.unitOf(name.key, key); return unit === undefined ? [] : [[key, { unit, revision: recent.revisionOf(name.key, key) }] as const] }))
+  const kept = new Map<string, { readonly unit: Unit; readonly revision: number }>()
+  for (const key of refs.keys()) {
+    const unit = recent.unitOf(name.key, key)
+    if (unit !== undefined) kept.set(key, { unit, revision: recent.revisionOf(name.key, key) })
+  }
   const of = (kind: UnitRef['kind']) => {
     const ids = [...refs.values()].filter((ref) => ref.kind === kind).map((ref) => ref.id)
     return [ids, ids.map((id) => kept.get(`${kind}:${id}`)?.revision ?? -1)] as const
@@ -412,12 +416,16 @@ async function inBulk(held: ReadonlyMap<string, HeldUnit>) {
     ...(takes.found.length === 0 ? [] : [{
       columns: [takes.found.map(({ unit }) => takeLengthFrames(unit as TakeBody)), ...takes.columns],
       statement: ([frames, bodies, revisions, ids]: string[]) =>
-        `UPDATE takes t SET body = w.body::jsonb, format = $2, revision = w.revision, length_frames = w.frames FROM p, unnest(${frames}::int[], ${bodies}::text[], ${revisions}::int[], ${ids}::text[]) AS w(frames, body, revision, id) WHERE t.project_id = p.id AND t.id = w.id RETURNING 1`,
+        `UPDATE takes t SET body = w.body::jsonb, format = $2, revision = w.revision, length_frames = w.frames
+         FROM p, unnest(${frames}::int[], ${bodies}::text[], ${revisions}::int[], ${ids}::text[]) AS w(frames, body, revision, id)
+         WHERE t.project_id = p.id AND t.id = w.id RETURNING 1`,
     }]),
     ...(drawings.found.length === 0 ? [] : [{
       columns: drawings.columns,
       statement: ([bodies, revisions, ids]: string[]) =>
-        `INSERT INTO drawings (project_id, id, content, format, revision) SELECT p.id, w.id, w.body::jsonb, $2, w.revision FROM p, unnest(${bodies}::text[], ${revisions}::int[], ${ids}::text[]) AS w(body, revision, id) ON CONFLICT (project_id, id) DO UPDATE SET content = excluded.content, format = excluded.format, revision = excluded.revision RETURNING 1`,
+        `INSERT INTO drawings (project_id, id, content, format, revision)
+         SELECT p.id, w.id, w.body::jsonb, $2, w.revision FROM p, unnest(${bodies}::text[], ${revisions}::int[], ${ids}::text[]) AS w(body, revision, id)
+         ON CONFLICT (project_id, id) DO UPDATE SET content = excluded.content, format = excluded.format, revision = excluded.revision RETURNING 1`,
     }]),
   ]
 }
