@@ -2,19 +2,30 @@ import { makeInkFilm } from './benchDraw.mjs'
 import { largestRenderer } from './memory.mjs'
 
 const SHOTS = 200
+/** The boards are full, and what is kept of small pictures too. */
+const FILLED_SHOTS = 24
 const HEAVY_SHOTS = 9
 const HEAVY_STROKES = 5000
 
 /** What is done without a connection arrives when it is back, and the window's memory returns to what it was. */
 export async function measureKept({ browser, address, ask, films, hold, size }) {
-  await offline({ browser, address, ask, hold, size, name: `${size(SHOTS, 3)} shots duplicated one by one`, film: await films.demo(), chosen: 1, times: size(SHOTS, 3) })
+  await offline({ browser, address, ask, hold, size, name: `${size(SHOTS, 3)} shots duplicated one by one`, film: await films.demo(), before: size(FILLED_SHOTS, 1), chosen: 1, times: size(SHOTS, 3) })
   const heavy = await makeInkFilm(address, size(HEAVY_STROKES, 50))
   await offline({ browser, address, ask, hold, size, name: 'one large change', film: heavy, before: size(HEAVY_SHOTS, 2) - 1, chosen: size(HEAVY_SHOTS, 2), times: 1 })
 }
 
-async function offline({ browser, address, ask, hold, size, name, film, before = 0, chosen, times }) {
+async function offline({ browser, address, ask, hold, size, name, film, before, chosen, times }) {
   const context = await browser.newContext({ viewport: { width: 1280, height: 800 } })
   const page = await context.newPage()
+  // The browser's own record of requests has no bodies that were not text.
+  await page.addInitScript(() => {
+    const { fetch } = window
+    window.sentBytes = 0
+    window.fetch = (input, init) => {
+      if (/\/(edits|uploads)/.test(String(input)) && init?.body instanceof Blob) window.sentBytes += init.body.size
+      return fetch(input, init)
+    }
+  })
   await page.goto(`${address}/film/${film}?view=boards`)
   await page.waitForSelector('[data-test=panel-card] canvas[width]')
   const head = page.locator('[data-test=shot-head]')
@@ -33,25 +44,16 @@ async function offline({ browser, address, ask, hold, size, name, film, before =
   const duplicate = () => page.keyboard.press('Control+d')
 
   for (let made = 0; made < before; made++) {
+    const there = await shots()
     await head.first().click()
     await duplicate()
-    await page.waitForFunction((n) => document.querySelectorAll('[data-test=shot-head]').length > n, Math.min(made + 1, 3))
-    await page.waitForTimeout(700)
-    await saved.waitFor({ timeout: 120_000 })
-  }
-  // One that goes straight through: code and pictures are there from then on.
-  if (before === 0) {
-    await head.first().click()
-    await duplicate()
-    await page.waitForTimeout(1500)
+    // A large shot is loaded first.
+    for (const until = performance.now() + 60_000; (await shots()) === there; await page.waitForTimeout(200)) if (performance.now() > until) throw new Error(`${name}: a shot was not duplicated`)
   }
   await saved.waitFor({ timeout: 120_000 })
   const [count, megabytes] = [await shots(), await settled()]
 
-  let sentBytes = 0
-  page.on('request', (request) => {
-    if (/\/(edits|uploads)/.test(request.url())) sentBytes += request.postDataBuffer()?.length ?? 0
-  })
+  await page.evaluate(() => (window.sentBytes = 0))
   await context.setOffline(true)
   for (let done = 1; done <= times; done++) {
     await head.first().click()
@@ -65,6 +67,7 @@ async function offline({ browser, address, ask, hold, size, name, film, before =
   const begun = performance.now()
   await saved.waitFor({ timeout: 300_000 })
   const seconds = (performance.now() - begun) / 1000
+  const sentBytes = await page.evaluate(() => window.sentBytes)
   const arrived = (await shots()) - count
   if (arrived !== chosen * times) throw new Error(`${name}: ${arrived} of ${chosen * times} shots arrived`)
   if ((await page.locator('[data-test=aside-open]').count()) > 0) throw new Error(`${name}: something was set aside`)

@@ -1,5 +1,5 @@
 import type { AssetKind, StoredAsset, UploadKind, UploadState } from '#shared/assets'
-import type { Batch, BatchAccepted } from '#shared/edits'
+import type { BatchAccepted } from '#shared/edits'
 import type { ProjectCard } from '#shared/projects'
 import { api, Refused, Unreachable } from './client'
 
@@ -27,9 +27,9 @@ export const uploadArchive = (file: File, incomplete: boolean, onProgress: (shar
 export const uploadFile = (file: Blob, kind: AssetKind, onProgress: (share: number) => void, gate: AbortSignal): Promise<StoredAsset> => upload(file, kind, (id) => api.finishUpload(id), onProgress, gate)
 
 /** Sends changes that are too large for one request: part by part, as a file. */
-export function uploadBatch(projectId: string, batch: Batch): Promise<BatchAccepted> {
+export function uploadBatch(projectId: string, body: Blob): Promise<BatchAccepted> {
   const gate = new AbortController()
-  return upload(new Blob([JSON.stringify(batch)]), 'batch', (id) => api.sendUploadedBatch(projectId, id), () => undefined, gate.signal)
+  return upload(body, 'batch', (id) => api.sendUploadedBatch(projectId, id), () => undefined, gate.signal)
 }
 
 async function upload<T>(file: Blob, kind: UploadKind, finish: (id: string) => Promise<T>, onProgress: (share: number) => void, gate: AbortSignal): Promise<T> {

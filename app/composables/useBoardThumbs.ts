@@ -10,7 +10,14 @@ interface Thumb {
   bitmap: ImageBitmap
 }
 
-const BUDGET_BYTES = 40 * 1024 * 1024
+/** Some screens full: a card keeps what it shows itself. */
+const BUDGET_BYTES = 10 * 1024 * 1024
+/** Drawings that the painter keeps while there is something to paint, and when there is not. */
+const ART_BYTES = 12 * 1024 * 1024
+const RESTING_ART_BYTES = 1024 * 1024
+const REST_AFTER_MS = 2000
+/** One shot's, so that a stroke in a drawing of thousands is told by itself. */
+const NEWEST_DRAWINGS = 4
 /** Asked for and not answered yet; the rest waits, so that what is seen last is drawn first. */
 const AT_ONCE = 3
 
@@ -21,9 +28,12 @@ let begunFor = ''
 const sentTakes = new Set<number>()
 const art = createArtSender((message) => worker!.postMessage(message))
 const thumbs = shallowReactive(new Map<string, Thumb>())
+/** Those wanted longest ago first. */
+const order = new Set<string>()
 const asked = new Map<string, string>()
 const wanted = new Map<string, () => void>()
 let running = 0
+let resting: ReturnType<typeof setTimeout> | undefined
 let bytes = 0
 const told = new Set<string>()
 
@@ -39,7 +49,7 @@ export function useBoardThumbs() {
       begunFor = key
       for (const { bitmap } of thumbs.values()) bitmap.close()
       thumbs.clear()
-      for (const map of [asked, wanted, sentTakes]) map.clear()
+      for (const each of [asked, wanted, sentTakes, order]) each.clear()
       art.reset()
       bytes = 0
       send({ kind: 'begin', optics: { ...optics }, baseWidthPx: project.widthPx, pictureBase: `${location.origin}/api/pictures/` })
@@ -75,7 +85,8 @@ export function useBoardThumbs() {
         drop(answer.key)
         bytes += sizeOf(answer.bitmap)
         thumbs.set(answer.key, { signature, bitmap: answer.bitmap })
-        for (const key of thumbs.keys()) {
+        order.add(answer.key)
+        for (const key of order) {
           if (bytes <= BUDGET_BYTES) break
           if (key !== answer.key) drop(key)
         }
@@ -99,6 +110,7 @@ export function useBoardThumbs() {
     bytes -= sizeOf(known.bitmap)
     known.bitmap.close()
     thumbs.delete(key)
+    order.delete(key)
   }
 
   function pump() {
@@ -108,6 +120,8 @@ export function useBoardThumbs() {
       wanted.delete(key)
       ask()
     }
+    clearTimeout(resting)
+    if (running === 0) resting = setTimeout(() => worker !== null && art.keepWithin(RESTING_ART_BYTES, NEWEST_DRAWINGS), REST_AFTER_MS)
   }
 
   const nameOf = (takeId: string, panelId: string, widthPx: number) => `${takeId}/${panelId}@${widthPx}`
@@ -130,16 +144,17 @@ export function useBoardThumbs() {
     begin()
     const key = nameOf(takeId, panelId, widthPx)
     const signature = signatureOf(body, placed.startFrame, drawings as readonly Drawing[])
+    if (order.delete(key)) order.add(key)
     if (thumbs.get(key)?.signature === signature || asked.get(key) === signature) return true
     wanted.delete(key)
     wanted.set(key, () => {
       asked.set(key, signature)
       running++
-      art.makeRoom(shown.length)
       for (const id of shown) {
         const drawing = film.drawingOf(id)
         if (drawing !== null) art.send(id, drawing)
       }
+      art.keepWithin(ART_BYTES, shown.length)
       const serial = serialOf(body)
       if (!sentTakes.has(serial)) {
         if (sentTakes.size > 40) sentTakes.clear()

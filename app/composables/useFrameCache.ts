@@ -9,6 +9,7 @@ import type { ViewBox } from '~/viewport/viewBox'
 import { createArtSender, serialOf } from '~/workers/artSender'
 import type { FramesAnswer, FramesAsk, WantedFrames } from '~/workers/messages'
 
+const MEGABYTE = 1024 * 1024
 /** Decoded ahead of the playhead while it plays. */
 const DECODED_AHEAD = 10
 /** Shots whose frames are wanted at once; the budget usually ends sooner. */
@@ -16,9 +17,10 @@ const MOST_SHOTS = 60
 /** What is fetched for it: the shots that begin so soon, and at most so many. */
 const FETCHED_SECONDS = 30
 const MOST_FETCHED = 12
+/** Drawings that the worker keeps beside those of the plan. */
+const ART_BYTES = 32 * MEGABYTE
 /** A pause after the last change, so that nothing is made while something is being changed. */
 const PLAN_AFTER_MS = 350
-const MEGABYTE = 1024 * 1024
 
 /** Of the machine's memory a thirty-second; from 96 to 256 MB. */
 export function cacheBudgetBytes(deviceMemoryGb: number | undefined): number {
@@ -139,6 +141,7 @@ export function useFrameCache() {
     const from = desk.playing && direction === 1 ? desk.playhead + LEAD_FRAMES : desk.playhead
     const range = timing.playRange(desk.playhead)
     const parts: WantedFrames[] = []
+    const shown = new Set<string>()
     const opened = begunFor
     for (let index = here.index; index < Math.min(shots.length, here.index + MOST_FETCHED); index++) {
       const shot = shots[index]!
@@ -152,7 +155,7 @@ export function useFrameCache() {
     const addMix = (at: PlacedTransition, from: number, to: number) => {
       for (const placed of [at.before, at.after]) {
         const body = placed === null ? null : film.takeOf(placed.shot.circledTakeId)
-        if (placed !== null && (body === null || !sendArt(placed.shot.circledTakeId, body))) return
+        if (placed !== null && (body === null || !sendArt(placed.shot.circledTakeId, body, shown))) return
       }
       const mixId = mixIdOf(at)
       const serial = mixSerial(at)
@@ -174,7 +177,7 @@ export function useFrameCache() {
       if (tail !== null && tail.after === null && tail.from < to && tail.to > from) addMix(tail, from, to)
       const [first, end] = [Math.max(from, head?.to ?? 0), Math.min(to, tail === null || tail === head ? Infinity : tail.from)]
       const wanted = { from: Math.max(0, first - placed.startFrame), to: Math.min(placed.lengthFrames, end - placed.startFrame) }
-      if (body === null || wanted.from >= wanted.to || !sendArt(takeId, body)) return
+      if (body === null || wanted.from >= wanted.to || !sendArt(takeId, body, shown)) return
       const muted = Object.keys(body.levels).filter((id) => timing.isMuted(takeId, id))
       parts.push({ takeId, serial: serialOf(body), ...wanted, muted })
     }
@@ -190,14 +193,18 @@ export function useFrameCache() {
     const planTakes = new Set(parts.map((part) => part.takeId))
     for (const takeId of sentTakes.keys()) if (!planTakes.has(takeId)) sentTakes.delete(takeId)
     send({ kind: 'plan', parts })
+    art.keepWithin(ART_BYTES, shown.size)
     send({ kind: 'pause', paused: false })
   }
 
   /** False where some of a take's art is not loaded: it waits until it is. */
-  function sendArt(takeId: string, body: TakeBody): boolean {
+  function sendArt(takeId: string, body: TakeBody, shown: Set<string>): boolean {
     const ids = drawingsOf(body)
     if (ids.some((id) => film.drawingOf(id) === null)) return false
-    for (const id of ids) art.send(id, film.drawingOf(id)!)
+    for (const id of ids) {
+      art.send(id, film.drawingOf(id)!)
+      shown.add(id)
+    }
     const serial = serialOf(body)
     if (sentTakes.get(takeId) !== serial) {
       sentTakes.set(takeId, serial)

@@ -33,10 +33,14 @@ export function useTiming() {
     return desk.takeId === null || panel === null ? [] : [{ takeId: desk.takeId, panelId: panel.panel.id }]
   })
   const panelAt = (place: PanelPlace) => film.takeOf(place.takeId)?.panels[place.panelId] ?? null
-  const targetPanels = computed(() => targets.value.flatMap((place) => {
-    const panel = panelAt(place)
-    return panel === null ? [] : [{ ...place, lengthFrames: panel.lengthFrames, lengthLocked: panel.lengthLocked }]
-  }))
+  const targetPanels = computed(() => {
+    // Read once: there may be ten thousand.
+    const { takes } = film.film
+    return targets.value.flatMap(({ takeId, panelId }) => {
+      const panel = takes[takeId]?.panels[panelId]
+      return panel === undefined ? [] : [{ takeId, panelId, lengthFrames: panel.lengthFrames, lengthLocked: panel.lengthLocked }]
+    })
+  })
   /** Of the shots chosen those that are not loaded: how long they are is known all the same. */
   const unloaded = computed(() => {
     if (boards.panels.length > 0 || boards.shots.length === 0) return []

@@ -47,9 +47,11 @@ export const useBoardsStore = defineStore('boards', () => {
       if (ids === undefined) wanted.set(takeId, new Set([panelId]))
       else ids.add(panelId)
     }
+    const { takes } = film.film
     return film.filmStage.shots.flatMap(({ shot: { circledTakeId: takeId } }) => {
       const ids = wanted.get(takeId)
-      return ids === undefined ? [] : panelsOf(takeId).flatMap((panel) => (ids.has(panel.id) ? [{ takeId, panelId: panel.id }] : []))
+      const take = takes[takeId]
+      return ids === undefined || take === undefined ? [] : placedPanels(take).flatMap(({ panel }) => (ids.has(panel.id) ? [{ takeId, panelId: panel.id }] : []))
     })
   }
   /** The chosen panels take by take, each in its order. */

@@ -1,22 +1,5 @@
-import { drawingsWith, type Drawing, type Film, type TakeBody } from '@rubato/core/document'
-
-/** About what a record costs in memory beside its points. */
-const RECORD_BYTES = 400
-const sizes = new WeakMap<object, number>()
-
-function sizeOf(unit: TakeBody | Drawing): number {
-  const known = sizes.get(unit)
-  if (known !== undefined) return known
-  let bytes = 0
-  for (const records of Object.values(unit)) {
-    for (const record of Object.values(records as object)) {
-      const { points, outlines } = record as { points?: readonly number[]; outlines?: readonly (readonly number[])[] }
-      bytes += RECORD_BYTES + 8 * ((points?.length ?? 0) + (outlines ?? []).reduce((sum, outline) => sum + outline.length, 0))
-    }
-  }
-  sizes.set(unit, bytes)
-  return bytes
-}
+import { drawingsWith, type Film } from '@rubato/core/document'
+import { unitBytes } from '~/viewport/unitBytes'
 
 /**
  * What of a film leaves memory when its bodies pass the budget: the takes used longest ago, with the drawings that no
@@ -24,7 +7,7 @@ function sizeOf(unit: TakeBody | Drawing): number {
  */
 export function overBudget(film: Film, usedAt: ReadonlyMap<string, number>, needed: { readonly takes: ReadonlySet<string>; readonly drawings: ReadonlySet<string> }, budgetBytes: number): { readonly takes: readonly string[]; readonly drawings: readonly string[] } | null {
   let bytes = 0
-  for (const unit of [...Object.values(film.takes), ...Object.values(film.drawings)]) bytes += sizeOf(unit)
+  for (const unit of [...Object.values(film.takes), ...Object.values(film.drawings)]) bytes += unitBytes(unit)
   if (bytes <= budgetBytes) return null
   const shownBy = new Map<string, Set<string>>()
   for (const [takeId, take] of Object.entries(film.takes)) {
@@ -37,14 +20,14 @@ export function overBudget(film: Film, usedAt: ReadonlyMap<string, number>, need
     // Well below the budget, so that it is not passed again at once.
     if (bytes <= budgetBytes * 0.7) break
     takes.push(takeId)
-    bytes -= sizeOf(film.takes[takeId]!)
+    bytes -= unitBytes(film.takes[takeId]!)
     for (const drawingId of drawingsWith(film.takes[takeId]!)) {
       const shown = shownBy.get(drawingId)!
       shown.delete(takeId)
       const drawing = film.drawings[drawingId]
       if (shown.size > 0 || drawing === undefined || needed.drawings.has(drawingId) || drawings.has(drawingId)) continue
       drawings.add(drawingId)
-      bytes -= sizeOf(drawing)
+      bytes -= unitBytes(drawing)
     }
   }
   return takes.length === 0 ? null : { takes, drawings: [...drawings] }

@@ -127,8 +127,8 @@ export const useFilmStore = defineStore('film', () => {
   const lookingAt = shallowRef<{ readonly version: string; readonly name: string } | null>(null)
 
   const outgoing = createOutgoing({
-    send: (batch) => api.sendBatch(projectId.value!, batch),
-    sendInParts: (batch) => uploadBatch(projectId.value!, batch),
+    send: (_, body) => api.sendBatch(projectId.value!, body),
+    sendInParts: (_, body) => uploadBatch(projectId.value!, body),
     revisions,
     author: () => artist.value,
     keep: () => ({ projectId: projectId.value ?? '', kept }),

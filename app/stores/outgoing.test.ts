@@ -29,6 +29,7 @@ describe('the outgoing queue', () => {
   let stale: string[]
   let refused: string[]
   let inParts: string[]
+  let bodies: Blob[]
   let outgoing: ReturnType<typeof createOutgoing>
   const revisions = new Map<string, number>()
   const stored = new Map<string, Change>()
@@ -50,6 +51,7 @@ describe('the outgoing queue', () => {
     stale = []
     refused = []
     inParts = []
+    bodies = []
     stored.clear()
     keepFails = false
     healthy = true
@@ -57,7 +59,10 @@ describe('the outgoing queue', () => {
     revisions.set('take:t1', 1)
     outgoing = createOutgoing({
       healthy: () => Promise.resolve(healthy),
-      send: (batch) => server.send(batch),
+      send: (batch, body) => {
+        bodies.push(body)
+        return server.send(batch)
+      },
       revisions,
       author: () => 'Ada',
       keep: () => ({ projectId: 'p', kept }),
@@ -80,6 +85,8 @@ describe('the outgoing queue', () => {
 
   it('sends in order, one batch at a time, each on the revision acknowledged before', async () => {
     outgoing.add(change('a'))
+    expect(server.batches).toEqual([])
+    void outgoing.flush()
     outgoing.add(change('b'))
     outgoing.add(change('c'))
     await outgoing.flush()
@@ -87,6 +94,16 @@ describe('the outgoing queue', () => {
     expect(server.batches.map((batch) => batch.changes.length)).toEqual([1, 2])
     expect(server.batches.map((batch) => batch.base['take:t1'])).toEqual([1, 2])
     expect(outgoing.state).toMatchObject({ kind: 'saved', waiting: 0 })
+  })
+
+  it('sends the batch as JSON, made when the hand is done with the change', async () => {
+    outgoing.add(change('é'))
+    outgoing.add(change('b'))
+    await vi.advanceTimersByTimeAsync(0)
+    expect(server.taken).toEqual(['é', 'b'])
+    const [body] = bodies
+    expect(body!.type).toBe('application/json')
+    expect(JSON.parse(await body!.text())).toEqual(server.batches[0])
   })
 
   it('keeps everything while the server can’t be reached, says so, and tries again by itself', async () => {

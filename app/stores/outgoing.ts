@@ -16,9 +16,10 @@ export interface SavingState {
 }
 
 interface Wiring {
-  readonly send: (batch: Batch) => Promise<BatchAccepted>
+  /** `body` is the batch as JSON. */
+  readonly send: (batch: Batch, body: Blob) => Promise<BatchAccepted>
   /** Sends what is too large for one request, in parts. */
-  readonly sendInParts: (batch: Batch) => Promise<BatchAccepted>
+  readonly sendInParts: (batch: Batch, body: Blob) => Promise<BatchAccepted>
   /** Acknowledged revisions by unit key; kept up to date here. */
   readonly revisions: Map<string, number>
   readonly author: () => string
@@ -80,7 +81,8 @@ export function createOutgoing({ send, sendInParts, revisions, author, keep, onS
     const { projectId, kept } = keep()
     keeping(kept.add(projectId, change))
     if (state.kind === 'saved') state.kind = 'saving'
-    if (timer === undefined) void flush()
+    // The hand first: making a large change text takes as long as making the change.
+    if (running === null) timer ??= setTimeout(() => void flush())
   }
 
   /** Sends until nothing waits or the server can't be reached. */
@@ -93,35 +95,34 @@ export function createOutgoing({ send, sendInParts, revisions, author, keep, onS
     return running
   }
 
-  /** UTF-8 bytes of a change as it is sent. */
-  function sizeOf(change: Change): number {
-    const known = sizes.get(change)
-    if (known !== undefined) return known
-    const size = new Blob([JSON.stringify(change)]).size
-    sizes.set(change, size)
-    return size
-  }
-
-  function nextBatch(): { readonly changes: readonly Change[]; readonly bytes: number } {
+  /** What goes next, each change made text once: large ones cost as much as making them. */
+  function nextBatch() {
+    const changes: Change[] = []
+    const texts: Uint8Array<ArrayBuffer>[] = []
     let bytes = 0
-    let count = 0
-    while (count < queue.length && count < (singly > 0 ? 1 : BATCH_CHANGES)) {
-      const size = sizeOf(queue[count]!)
-      if (count > 0 && bytes + size > Math.min(BATCH_BYTES, requestBytes)) break
-      bytes += size
-      count++
+    for (const change of queue.slice(0, singly > 0 ? 1 : BATCH_CHANGES)) {
+      const most = changes.length === 0 ? Infinity : Math.min(BATCH_BYTES, requestBytes) - bytes
+      if ((sizes.get(change) ?? 0) > most) break
+      const text = new TextEncoder().encode(JSON.stringify(change))
+      sizes.set(change, text.length)
+      if (text.length > most) break
+      changes.push(change)
+      texts.push(text)
+      bytes += text.length
     }
-    return { changes: queue.slice(0, count), bytes }
+    const batch = { base: baseOf(changes), author: author() }
+    const body = new Blob(['{"changes":[', ...texts.flatMap((text, i) => (i === 0 ? [text] : [',', text])), `],${JSON.stringify(batch).slice(1)}`], { type: 'application/json' })
+    return { batch: { ...batch, changes }, bytes, body }
   }
 
   async function drain(mine: number) {
     while (queue.length > 0 && mine === generation) {
-      const { changes, bytes } = nextBatch()
+      const { batch, bytes, body } = nextBatch()
+      const { changes } = batch
       const inParts = bytes > requestBytes
       if (state.kind === 'saved') state.kind = 'saving'
       try {
-        const batch = { changes, base: baseOf(changes), author: author() }
-        const accepted = await (inParts ? sendInParts(batch) : send(batch))
+        const accepted = await (inParts ? sendInParts(batch, body) : send(batch, body))
         if (mine !== generation) return
         tries = 0
         stales = 0

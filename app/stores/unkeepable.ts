@@ -9,7 +9,7 @@ export function unkeepable(film: Film, edits: readonly Edit[], whole: boolean): 
   for (const edit of edits) {
     const records = Object.values(edit.changes).reduce((sum, each) => sum + Object.keys(each).length, 0)
     if (!whole && records > QUICK_RECORDS) continue
-    const refusal = checkEdit(edit)
+    const refusal = checkEdit(edit, true)
     if (refusal !== null) return refusal
     if (!whole) continue
     const { kind, id } = edit.unit

@@ -312,6 +312,12 @@ export class ArtLibrary {
     this.freeAll()
   }
 
+  /** Forgets all rasters of some drawings. */
+  forgetDrawings(ids: readonly string[]) {
+    const gone = new Set(ids)
+    for (const [key, kept] of this.#kept) if (gone.has(key.slice(0, key.lastIndexOf('@')))) this.#drop(key, kept)
+  }
+
   /** Forgets the rasters that show a picture whose pixels have come. */
   forgetPicture(assetHash: string) {
     for (const [key, kept] of this.#kept) {

@@ -76,6 +76,16 @@ function kept(stroke: Stroke, outline: Float32Array): Float32Array {
   return outline
 }
 
+/** Forgets what is kept of marks that are not painted any more: it would hold them in memory. */
+export function forgetOutlines(marks: readonly Mark[]): void {
+  for (const mark of marks) {
+    const known = mark.kind === 'stroke' ? outlines.get(mark) : undefined
+    if (known === undefined) continue
+    outlines.delete(mark as Stroke)
+    outlinesBytes -= known.byteLength
+  }
+}
+
 /** Fills a stroke's inked outline. */
 export function inkStroke(context: Context2D, stroke: Stroke): void {
   const outline = outlines.get(stroke) ?? kept(stroke, outlineOf(stroke.points, stroke.widthFw, stroke.thinning))

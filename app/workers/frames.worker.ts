@@ -130,7 +130,10 @@ function answer(ask: FramesAsk) {
     painter!.changeDrawing(ask.id, ask.dropped, ask.put)
     store!.drawingChanged()
   }
-  else if (ask.kind === 'forget') painter!.forgetDrawings()
+  else if (ask.kind === 'forget') {
+    painter!.forgetDrawings(ask.ids)
+    store!.drawingChanged()
+  }
   else if (ask.kind === 'take') store!.putTake(ask.takeId, ask.serial, ask.take)
   else if (ask.kind === 'mix') store!.putMix(ask.mixId, ask.serial, ask.at)
   else if (ask.kind === 'view') {

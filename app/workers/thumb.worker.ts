@@ -17,7 +17,7 @@ async function answer(ask: ThumbAsk): Promise<void> {
     painter = createThumbPainter(ask.optics, ask.baseWidthPx, ask.pictureBase)
   } else if (ask.kind === 'drawing') painter!.putDrawing(ask.id, ask.drawing)
   else if (ask.kind === 'drawing-change') painter!.changeDrawing(ask.id, ask.dropped, ask.put)
-  else if (ask.kind === 'forget') painter!.forgetDrawings()
+  else if (ask.kind === 'forget') painter!.forgetDrawings(ask.ids)
   else if (ask.kind === 'take') {
     takes.set(ask.serial, ask.take)
     if (takes.size > MOST_TAKES) takes.delete(takes.keys().next().value!)

@@ -6,9 +6,10 @@ import { createCanvasCompositor } from '../viewport/canvasCompositor'
 import type { Compositor } from '../viewport/compositor'
 import { compose, type Dimming, type ViewBox } from '../viewport/composition'
 import { createPictureCache } from '../viewport/pictureCache'
+import { forgetOutlines } from '../viewport/paint'
 import { createGlCompositor } from '../viewport/glCompositor'
 
-const RASTER_BUDGET_BYTES = 48 * 1024 * 1024
+const RASTER_BUDGET_BYTES = 24 * 1024 * 1024
 const PICTURE_BUDGET_BYTES = 32 * 1024 * 1024
 
 /** What of a frame is painted: reference levels, and levels by `dimming`. By default all but references. */
@@ -25,7 +26,7 @@ export interface ThumbPainter {
   /** The same drawing without some marks and with others. */
   changeDrawing(id: string, dropped: readonly string[], put: readonly Mark[]): void
   drawingOf(id: string): Drawing | null
-  forgetDrawings(): void
+  forgetDrawings(ids: readonly string[]): void
   /** Gives back the memory of what was rastered; it is made again when it is wanted. */
   rest(): void
 }
@@ -69,7 +70,13 @@ export function createThumbPainter(optics: Optics, baseWidthPx: number, pictureB
       drawings.set(id, { marks: [...(gone.size === 0 ? known.marks : known.marks.filter((mark) => !gone.has(mark.id))), ...put].sort(compareOrdered) })
     },
     drawingOf: (id) => drawings.get(id) ?? null,
-    forgetDrawings: () => drawings.clear(),
+    forgetDrawings(ids) {
+      for (const id of ids) {
+        forgetOutlines(drawings.get(id)?.marks ?? [])
+        drawings.delete(id)
+      }
+      art.forgetDrawings(ids)
+    },
     rest: () => art.empty(),
   }
 }

@@ -68,17 +68,21 @@ export function applyToUnit<T extends Unit>(unit: T, edit: Edit): Applied<T> {
   return { ok: true, value: changed ? (Object.freeze(next) as unknown as T) : unit }
 }
 
-/** Checks every new record against its schema; for edits that come from outside. */
-export function checkEdit(edit: Edit): EditRefusal | null {
+/**
+ * Checks every new record against its schema; for edits that come from outside. `beforeHolds`: what records were before
+ * has been checked already (they are the film's own), so of those that are changed only the fields that are.
+ */
+export function checkEdit(edit: Edit, beforeHolds = false): EditRefusal | null {
   const schemas: Record<string, z.ZodType> = UNIT_SCHEMAS[edit.unit.kind]
   for (const [collection, records] of Object.entries(edit.changes)) {
     const schema = Object.hasOwn(schemas, collection) ? schemas[collection] : undefined
     if (schema === undefined) return { code: 'malformed', path: [collection], message: 'no such collection' }
-    for (const [id, { after }] of Object.entries(records)) {
+    const fields = beforeHolds ? fieldsOf(schema) : null
+    for (const [id, { before, after }] of Object.entries(records)) {
       // A film is its own record: it is changed, never put in or taken out.
       if (after !== null && (after as { readonly id?: unknown }).id !== id) return { code: 'malformed', path: [collection, id, 'id'], message: 'not the id that it stands under' }
       if (collection === 'project' && (after === null || id !== edit.unit.id)) return { code: 'malformed', path: [collection, id], message: 'not this film' }
-      if (after === null) continue
+      if (after === null || (fields !== null && before !== null && changedFieldsHold(fields, before, after))) continue
       const parsed = schema.safeParse(after)
       if (!parsed.success) {
         const issue = parsed.error.issues[0]!
@@ -87,6 +91,19 @@ export function checkEdit(edit: Edit): EditRefusal | null {
     }
   }
   return null
+}
+
+/** The fields of records that are checked one by one, without a rule that looks at several. */
+function fieldsOf(schema: z.ZodType): Readonly<Record<string, z.ZodType>> | null {
+  return schema instanceof z.ZodObject && (schema.def.checks ?? []).length === 0 ? (schema.shape as Record<string, z.ZodType>) : null
+}
+
+/** False also where it can't be told so: then all of the record is looked at. */
+function changedFieldsHold(fields: Readonly<Record<string, z.ZodType>>, before: object, after: object): boolean {
+  const old = before as Record<string, unknown>
+  const names = Object.keys(after)
+  if (names.length !== Object.keys(before).length) return false
+  return names.every((name) => Object.hasOwn(old, name) && (old[name] === (after as Record<string, unknown>)[name] || (Object.hasOwn(fields, name) && fields[name]!.safeParse((after as Record<string, unknown>)[name]).success)))
 }
 
 /** Applies an edit to the unit it names. A take or drawing not in the film is taken to be empty. */

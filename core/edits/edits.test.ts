@@ -129,6 +129,19 @@ describe('an edit', () => {
     expect(checkEdit(bad)).toMatchObject({ code: 'malformed', path: ['panels', 'p1', 'lengthFrames'] })
     expect(checkEdit({ ...bad, changes: { secrets: {} } })).toMatchObject({ code: 'malformed', path: ['secrets'] })
   })
+
+  it('of records that held before is checked by what has changed, and refused for the same', () => {
+    const before = take.panels.p1!
+    const { notes: _, ...without } = before
+    const afters: readonly object[] = [{ ...before, lengthFrames: 0 }, { ...before, action: 'x'.repeat(20_000) }, { ...before, secret: 1 }, { ...without, secret: 1 }, without, { ...before, id: 'p2' }, { ...before, order: 7 }, JSON.parse(`{"__proto__":1,${JSON.stringify(without).slice(1)}`) as object]
+    for (const after of afters) {
+      const edit: Edit = { kind: 'x', unit: { kind: 'take', id: T }, changes: { panels: { p1: { before, after } } } }
+      expect(checkEdit(edit, true)).toEqual(checkEdit(edit))
+      expect(checkEdit(edit, true)).toMatchObject({ code: 'malformed' })
+    }
+    const made: Edit = { kind: 'x', unit: { kind: 'take', id: T }, changes: { panels: { p9: { before: null, after: { ...before, id: 'p9', lengthFrames: -1 } } } } }
+    expect(checkEdit(made, true)).toMatchObject({ code: 'malformed', path: ['panels', 'p9', 'lengthFrames'] })
+  })
 })
 
 type Step = (take: TakeBody, n: number) => Made

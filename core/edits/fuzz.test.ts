@@ -164,6 +164,7 @@ class Server {
         if (edit.unit.kind === 'take' && film.outline.takes[edit.unit.id] === undefined && !brings.has(edit.unit.id)) return this.#stale(`${unit} is gone for ${change.edits.map((each) => each.kind).join()}`)
         touched.set(unit, 1)
         const refusal = checkEdit(edit)
+        expect(checkEdit(edit, true)).toEqual(refusal)
         if (refusal !== null) return { invalid: change.id, why: JSON.stringify(refusal) }
       }
       const applied = applyChange(film, change)
