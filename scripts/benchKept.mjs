@@ -17,12 +17,12 @@ export async function measureKept({ browser, address, ask, films, hold, size }) 
 async function offline({ browser, address, ask, hold, size, name, film, before, chosen, times }) {
   const context = await browser.newContext({ viewport: { width: 1280, height: 800 } })
   const page = await context.newPage()
-  // The browser's own record of requests has no bodies that were not text.
+  // The browser's own record of requests has not all bodies.
   await page.addInitScript(() => {
     const { fetch } = window
     window.sentBytes = 0
     window.fetch = (input, init) => {
-      if (/\/(edits|uploads)/.test(String(input)) && init?.body instanceof Blob) window.sentBytes += init.body.size
+      if (/\/(edits|uploads)/.test(String(input))) window.sentBytes += init?.body?.size ?? init?.body?.byteLength ?? 0
       return fetch(input, init)
     }
   })

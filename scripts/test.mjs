@@ -100,8 +100,8 @@ try {
   const env = { RUBATO_TEST_DATABASE_URL: cluster?.url ?? '' }
   if (wants('server')) await vitest('server', env)
   // The long form of the durability test: fifty kills instead of five.
-  if (wants('kills')) await vitest('server', { ...env, RUBATO_KILLS: '50' }, ['server/test/durability.test.ts'])
-  if (wants('hostile')) await vitest('server', { ...env, RUBATO_HOSTILE: '1', RUBATO_HOSTILE_KEEP: process.argv.includes('--keep') ? '1' : '' }, ['server/hostile/hostile.test.ts'])
+  if (wants('kills')) for (const writers of ['2', '8']) await vitest('server', { ...env, RUBATO_KILLS: '50', RUBATO_KILL_WRITERS: writers }, ['server/test/durability.test.ts'])
+  if (wants('hostile')) await vitest('server', { ...env, RUBATO_HOSTILE: '1', RUBATO_HOSTILE_KEEP: process.argv.includes('--keep') ? '1' : '' }, ['server/hostile'])
   if (wants('e2e')) {
     await step('Chromium', ensureChromium)
     await check('benchmarks, once and small', process.execPath, ['scripts/bench.mjs', '--small'])

@@ -2,24 +2,29 @@ import { textSchema } from '@rubato/core/document'
 import { changeSchema, type Change } from '@rubato/core/edits'
 import { z } from 'zod'
 
-/** At most this many bytes of JSON in one batch. */
+/** At most this many bytes in one batch as lines (`changeLines.ts`), and as one piece of JSON. */
 export const BATCH_LIMIT_BYTES = 16 * 1024 * 1024
+export const JSON_BATCH_LIMIT_BYTES = 1024 * 1024
+export const BATCH_CHANGES = 500
 
 /** `outline:ID`, `take:ID` or `drawing:ID`. */
 const unitKeySchema = z.string().regex(/^(outline|take|drawing):[a-z0-9][a-z0-9_-]{0,63}$/i)
 
-export const batchSchema = z.strictObject({
-  changes: z.array(changeSchema).min(1).max(500).superRefine((changes, issues) => {
+export const batchHeadSchema = z.strictObject({
+  /** The revision of every touched unit that the first change was made on; 0 for a unit that is new. */
+  base: z.record(unitKeySchema, z.int().min(0)),
+  /** Who did it, as others are told. */
+  author: textSchema(60).trim().default(''),
+})
+
+export const batchSchema = batchHeadSchema.extend({
+  changes: z.array(changeSchema).min(1).max(BATCH_CHANGES).superRefine((changes, issues) => {
     const seen = new Set<string>()
     for (const [i, { id }] of changes.entries()) {
       if (seen.has(id)) issues.addIssue({ code: 'custom', path: [i, 'id'], message: 'another change of the batch has this id' })
       seen.add(id)
     }
   }),
-  /** The revision of every touched unit that the first change was made on; 0 for a unit that is new. */
-  base: z.record(unitKeySchema, z.int().min(0)),
-  /** Who did it, as others are told. */
-  author: textSchema(60).trim().default(''),
 })
 export type Batch = { readonly author?: string; readonly changes: readonly Change[]; readonly base: Readonly<Record<string, number>> }
 

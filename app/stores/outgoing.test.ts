@@ -96,14 +96,18 @@ describe('the outgoing queue', () => {
     expect(outgoing.state).toMatchObject({ kind: 'saved', waiting: 0 })
   })
 
-  it('sends the batch as JSON, made when the hand is done with the change', async () => {
+  it('sends the batch as lines, made when the hand is done with the change', async () => {
     outgoing.add(change('é'))
     outgoing.add(change('b'))
     await vi.advanceTimersByTimeAsync(0)
     expect(server.taken).toEqual(['é', 'b'])
     const [body] = bodies
-    expect(body!.type).toBe('application/json')
-    expect(JSON.parse(await body!.text())).toEqual(server.batches[0])
+    expect(body!.type).toBe('application/x-ndjson')
+    expect((await body!.text()).split('\n').map((line) => (line === '' ? null : (JSON.parse(line) as object)))).toEqual([
+      { base: { 'take:t1': 1 }, author: 'Ada' },
+      ...['é', 'b'].flatMap((id) => [{ id: `change-${id}`, label: id }, { kind: 'x', unit: { kind: 'take', id: 't1' }, changes: {} }]),
+      null,
+    ])
   })
 
   it('keeps everything while the server can’t be reached, says so, and tries again by itself', async () => {

@@ -1,5 +1,6 @@
 import type { Change } from '@rubato/core/edits'
 import { shallowReactive } from 'vue'
+import { headLine, LINES_TYPE, linesOfChange } from '#shared/changeLines'
 import { unitKey, type Batch, type BatchAccepted } from '#shared/edits'
 import { isBatchRefusal, Refused, ServerFailed } from '~/api/client'
 import type { KeptChanges } from './kept'
@@ -16,7 +17,7 @@ export interface SavingState {
 }
 
 interface Wiring {
-  /** `body` is the batch as JSON. */
+  /** `body` is the batch as lines. */
   readonly send: (batch: Batch, body: Blob) => Promise<BatchAccepted>
   /** Sends what is too large for one request, in parts. */
   readonly sendInParts: (batch: Batch, body: Blob) => Promise<BatchAccepted>
@@ -39,6 +40,7 @@ const BATCH_BYTES = 4 * 1024 * 1024
 const ONE_REQUEST_BYTES = 12 * 1024 * 1024
 /** Refusals that will be the same the next time. Without a change's id they drop nothing. */
 const WILL_NOT_PASS: ReadonlySet<number> = new Set([400, 413, 422])
+const encoder = new TextEncoder()
 const RETRY_MS = [500, 1000, 2000, 5000, 10_000]
 /** As often as this in a row the film may be another than the batch was made on; then there is a pause. */
 const MOST_STALE = 5
@@ -103,16 +105,16 @@ export function createOutgoing({ send, sendInParts, revisions, author, keep, onS
     for (const change of queue.slice(0, singly > 0 ? 1 : BATCH_CHANGES)) {
       const most = changes.length === 0 ? Infinity : Math.min(BATCH_BYTES, requestBytes) - bytes
       if ((sizes.get(change) ?? 0) > most) break
-      const text = new TextEncoder().encode(JSON.stringify(change))
-      sizes.set(change, text.length)
-      if (text.length > most) break
+      const lines = [...linesOfChange(change)].map((line) => encoder.encode(`${line}\n`))
+      const size = lines.reduce((sum, line) => sum + line.length, 0)
+      sizes.set(change, size)
+      if (size > most) break
       changes.push(change)
-      texts.push(text)
-      bytes += text.length
+      texts.push(...lines)
+      bytes += size
     }
-    const batch = { base: baseOf(changes), author: author() }
-    const body = new Blob(['{"changes":[', ...texts.flatMap((text, i) => (i === 0 ? [text] : [',', text])), `],${JSON.stringify(batch).slice(1)}`], { type: 'application/json' })
-    return { batch: { ...batch, changes }, bytes, body }
+    const batch = { base: baseOf(changes), author: author(), changes }
+    return { batch, bytes, body: new Blob([`${headLine(batch)}\n`, ...texts], { type: LINES_TYPE }) }
   }
 
   async function drain(mine: number) {

@@ -91,7 +91,7 @@ async function make(ask: PrintAsk) {
 
     const needed = [...new Set(onPage.flatMap(({ take }) => drawingsOf(take.body)))]
     if (needed.some((id) => !shown.includes(id))) {
-      painter.forgetDrawings()
+      painter.forgetDrawings(shown)
       for (let at = 0; at < needed.length; at += DRAWINGS_AT_ONCE) {
         for (const { id, drawing } of await get<LoadedDrawing[]>(`/drawings?ids=${needed.slice(at, at + DRAWINGS_AT_ONCE).join()}`)) painter.putDrawing(id, drawing)
       }

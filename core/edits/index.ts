@@ -1,6 +1,6 @@
 export { applyToFilm, applyToUnit, checkEdit, editSchema, invert, isEmpty, merge } from './edit'
 export type { Applied, ChangeSet, Edit, EditRefusal, RecordChange } from './edit'
-export { applyChange, changeSchema, invertChange, LABEL_LETTERS, mergeChanges } from './change'
+export { applyChange, changeSchema, invertChange, LABEL_LETTERS, mergeChanges, MOST_EDITS } from './change'
 export { contentHash } from './contentHash'
 export { readsOf, sameContent, showsDrawing, takeShowing } from './reads'
 export type { Read } from './reads'

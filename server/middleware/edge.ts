@@ -13,7 +13,7 @@ const limiter = createLimiter()
 const OPEN = new Set(['/api/health', '/api/sign-in'])
 
 /** A body may take as long as it comes; one that has stopped coming may not. What is done with it afterwards takes its own time. */
-const IDLE_MS = 120_000
+const IDLE_MS = Number(process.env.RUBATO_IDLE_SECONDS || 120) * 1000
 
 function waitWhileItComes({ node: { req } }: H3Event) {
   const socket = req.socket as Socket & { server?: Server }

@@ -3,8 +3,6 @@ import {
   EMPTY_DRAWING,
   EMPTY_TAKE,
   FORMAT_VERSION,
-  openDrawing,
-  openTakeBody,
   outlineProblems,
   takeLengthFrames,
   takeProblems,
@@ -14,14 +12,16 @@ import {
   type Unit,
   type UnitRef,
 } from '@rubato/core/document'
-import { applyToUnit, checkEdit, sameContent, showsDrawing, type Change } from '@rubato/core/edits'
+import { applyToUnit, sameContent, showsDrawing, type Change } from '@rubato/core/edits'
 import { literal, Op, QueryTypes, type Transaction } from 'sequelize'
 import { unitKey, type Batch, type BatchAccepted } from '#shared/edits'
 import { useDatabase } from '../models/database'
 import type { Models, ProjectRow } from '../models/models'
+import { opened } from './opened'
 import { readOutline, writeOutlineChanges } from './outlineRows'
 import { lockAssets } from './assets'
 import { breathe } from './breathe'
+import { checkAndApply, editsText, unitText } from './largeEdits'
 import { isUnholdable } from './databaseTrouble'
 import { NOTICE_CHANNEL, type Notice } from './notices'
 import { notFound, refuse } from './refusals'
@@ -84,8 +84,8 @@ async function applyInOneStatement(projectId: string, batch: Batch): Promise<Bat
     for (const edit of change.edits) {
       const key = unitKey(edit.unit)
       const unit = units.get(key)
-      if (unit === undefined || before.get(key) !== (batch.base[key] ?? 0) || checkEdit(edit) !== null) return null
-      const applied = applyToUnit(unit.unit, edit)
+      if (unit === undefined || before.get(key) !== (batch.base[key] ?? 0)) return null
+      const applied = await checkAndApply(unit.unit, edit)
       if (!applied.ok) return null
       unit.unit = applied.value
       if (touched[key] === undefined) unit.revision += 1
@@ -199,9 +199,7 @@ export async function applyInTransaction(project: ProjectRow, batch: Omit<Batch,
         const base = batch.base === null ? unit.revision : known.size > 0 ? (revisions[key] ?? batch.base[key] ?? 0) : (batch.base[key] ?? 0)
         if (unit.revision !== base) throw await stale(models, projectId, key, base, unit.revision, transaction)
       }
-      const malformed = checkEdit(edit)
-      if (malformed !== null) throw invalid(change, malformed.path, malformed.code === 'malformed' ? malformed.message : malformed.code)
-      const applied = applyToUnit(unit.unit, edit)
+      const applied = await checkAndApply(unit.unit, edit)
       if (!applied.ok) throw invalid(change, applied.refusal.path, applied.refusal.code === 'stale' ? 'the record is not what the edit saw' : applied.refusal.message)
       unit.unit = applied.value
       if (touched[key] === undefined) unit.revision += 1
@@ -279,12 +277,6 @@ async function readTouched(projectId: string, name: FilmName, changes: readonly 
   return { known, units }
 }
 
-function opened(kind: 'take' | 'drawing', id: string, content: unknown, format: number): Unit {
-  const result = kind === 'take' ? openTakeBody(content, format) : openDrawing(content, format)
-  if (result.ok) return result.value
-  throw refuse(500, result.code, `${kind === 'take' ? 'Take' : 'Drawing'} ${id} can't be read: ${result.issues[0]?.message ?? `format ${result.version}`}.`)
-}
-
 const RECENT_UNITS = 200
 
 /** Units as this server last wrote them, by revision: only a saving of work, since the revision is asked for each time. */
@@ -358,25 +350,29 @@ async function writeAll(projectId: string, held: ReadonlyMap<string, HeldUnit>, 
   const { sequelize } = await useDatabase()
   const bind: unknown[] = [projectId, FORMAT_VERSION, author, NOTICE_CHANNEL, JSON.stringify({ project: projectId, of: 'changes' } satisfies Notice)]
   const put = (value: unknown) => `$${bind.push(value)}`
+  const putJson = (text: string | Buffer) => (typeof text === 'string' ? `${put(text)}::jsonb` : `convert_from(${put(text)}::bytea, 'UTF8')::jsonb`)
   const parts: string[] = []
   const counts: string[] = []
-  const many = guard === null ? await inBulk(held) : []
+  const texts = new Map<HeldUnit, string | Buffer>()
+  for (const unit of held.values()) if (unit.ref.kind !== 'outline') texts.set(unit, await unitText(unit.unit))
+  // What is large goes as it is: put into a list, each letter of it would be looked at once more.
+  const singles = [...texts].filter(([, text]) => guard !== null || typeof text !== 'string')
+  const many = guard === null ? inBulk(new Map([...texts].flatMap(([unit, text]) => (typeof text === 'string' ? [[unit, text] as const] : [])))) : []
   for (const { columns, statement } of many) {
     const name = `u${parts.length}`
     parts.push(`${name} AS (${statement(columns.map(put))})`)
     counts.push(`(CASE WHEN (SELECT count(*) FROM ${name}) = cardinality($${bind.length}::text[]) THEN 1 ELSE 0 END)`)
   }
-  for (const [key, { ref, unit, revision }] of held) {
-    if (ref.kind === 'outline' || guard === null) continue
+  for (const [{ ref, unit, revision }, text] of singles) {
     const name = `u${parts.length}`
-    const old = guard.before.get(key)
+    const old = guard?.before.get(unitKey(ref))
     const unchanged = (table: string) => (old === undefined ? '' : ` AND ${table}.revision = ${put(old)}`)
     if (ref.kind === 'take') {
-      parts.push(`${name} AS (UPDATE takes t SET body = ${put(JSON.stringify(unit))}::jsonb, format = $2, revision = ${put(revision)}, length_frames = ${put(takeLengthFrames(unit as TakeBody))} FROM p WHERE t.project_id = p.id AND t.id = ${put(ref.id)}${unchanged('t')}  AND t.removed_at IS NULL RETURNING 1)`)
+      parts.push(`${name} AS (UPDATE takes t SET body = ${putJson(text)}, format = $2, revision = ${put(revision)}, length_frames = ${put(takeLengthFrames(unit as TakeBody))} FROM p WHERE t.project_id = p.id AND t.id = ${put(ref.id)}${unchanged('t')}  AND t.removed_at IS NULL RETURNING 1)`)
     } else {
       // A drawing that was not there when it was read must not be there now.
       const conflict = old === 0 ? '' : `ON CONFLICT (project_id, id) DO UPDATE SET content = excluded.content, format = excluded.format, revision = excluded.revision WHERE true${unchanged('drawings')}`
-      parts.push(`${name} AS (INSERT INTO drawings (project_id, id, content, format, revision) SELECT p.id, ${put(ref.id)}, ${put(JSON.stringify(unit))}::jsonb, $2, ${put(revision)} FROM p ${conflict} RETURNING 1)`)
+      parts.push(`${name} AS (INSERT INTO drawings (project_id, id, content, format, revision) SELECT p.id, ${put(ref.id)}, ${putJson(text)}, $2, ${put(revision)} FROM p ${conflict} RETURNING 1)`)
     }
     counts.push(`(SELECT count(*) FROM ${name})`)
   }
@@ -386,7 +382,8 @@ async function writeAll(projectId: string, held: ReadonlyMap<string, HeldUnit>, 
     parts.push(`${name} AS (SELECT 1 FROM takes t, p WHERE t.project_id = p.id AND t.id = ${put(id)} AND t.revision = ${put(revision)} AND t.removed_at IS NULL FOR SHARE OF t)`)
     counts.push(`(SELECT count(*) FROM ${name})`)
   }
-  const rows = entries.map(({ change, touched }, i) => `(${i}, ${put(change.id)}, ${put(change.label)}, ${put(JSON.stringify(change.edits))}::jsonb, ${put(JSON.stringify(touched))}::jsonb)`)
+  const rows: string[] = []
+  for (const { change, touched } of entries) rows.push(`(${rows.length}, ${put(change.id)}, ${put(change.label)}, ${putJson(await editsText(change.edits))}, ${put(JSON.stringify(touched))}::jsonb)`)
   const lives = guard === null ? '' : ` AND trashed_at IS NULL AND date_trunc('milliseconds', created_at) = date_trunc('milliseconds', ${put(guard.createdAt)}::timestamptz)`
   const whole = `${['(SELECT count(*) FROM j)', ...counts].join(' + ')} = ${entries.length + counts.length}`
   const [found] = await sequelize.query<{ seq: string }>(
@@ -401,17 +398,12 @@ async function writeAll(projectId: string, held: ReadonlyMap<string, HeldUnit>, 
 }
 
 /** All takes in one part of the statement and all drawings in another, however many: a part for each takes the planner too long. The last column is the ids. */
-async function inBulk(held: ReadonlyMap<string, HeldUnit>) {
-  const of = async (kind: 'take' | 'drawing') => {
-    const found = [...held.values()].filter(({ ref }) => ref.kind === kind)
-    const bodies: string[] = []
-    for (const { unit } of found) {
-      bodies.push(JSON.stringify(unit))
-      await breathe()
-    }
-    return { found, columns: [bodies, found.map(({ revision }) => revision), found.map(({ ref }) => ref.id)] as unknown[][] }
+function inBulk(texts: ReadonlyMap<HeldUnit, string>) {
+  const of = (kind: 'take' | 'drawing') => {
+    const found = [...texts].filter(([{ ref }]) => ref.kind === kind)
+    return { found: found.map(([unit]) => unit), columns: [found.map(([, text]) => text), found.map(([{ revision }]) => revision), found.map(([{ ref }]) => ref.id)] as unknown[][] }
   }
-  const [takes, drawings] = [await of('take'), await of('drawing')]
+  const [takes, drawings] = [of('take'), of('drawing')]
   return [
     ...(takes.found.length === 0 ? [] : [{
       columns: [takes.found.map(({ unit }) => takeLengthFrames(unit as TakeBody)), ...takes.columns],

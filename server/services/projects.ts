@@ -1,5 +1,5 @@
 import { randomUUID } from 'node:crypto'
-import { EMPTY_TAKE, inOrder, openDrawing, openTakeBody, shownCell, type Film, type Project, shorten } from '@rubato/core/document'
+import { EMPTY_TAKE, inOrder, shownCell, shorten, type Drawing, type Film, type Project, type TakeBody } from '@rubato/core/document'
 import { addShot, applyChange, newOutline, type Edit } from '@rubato/core/edits'
 import { createFilmStage } from '@rubato/core/stage'
 import { Op, QueryTypes, type Transaction } from 'sequelize'
@@ -9,9 +9,11 @@ import type { ProjectRow } from '../models/models'
 import { applyInTransaction, lockProject } from './editBatches'
 import { insertFilm } from './films'
 import { lastSeq } from './journal'
+import { opened } from './opened'
 import { projectOfRow, readOutline } from './outlineRows'
-import { notFound, refuse } from './refusals'
+import { notFound } from './refusals'
 import { inFilmTurn } from './turns'
+import type { StoredUnit } from './unitText'
 
 export async function liveProject(id: string): Promise<ProjectRow> {
   const { models } = await useDatabase()
@@ -166,26 +168,21 @@ export async function emptyTrash(id: string | null): Promise<number> {
 
 /** The takes asked for, in no order; ids the project does not have are left out. */
 export async function loadTakes(projectId: string, ids: readonly string[], transaction: Transaction | null = null): Promise<readonly LoadedTake[]> {
-  const { models } = await useDatabase()
-  await liveProject(projectId)
-  const rows = await models.TakeRow.findAll({ where: { projectId, id: { [Op.in]: [...ids] } }, transaction })
-  return rows.map((row) => {
-    const opened = openTakeBody(row.body, row.format)
-    if (!opened.ok) throw refuse(500, opened.code, `Take ${row.id} can't be read: ${opened.issues[0]?.message ?? `format ${opened.version}`}.`)
-    return { id: row.id, revision: row.revision, body: opened.value }
-  })
+  const found = await storedUnits('take', projectId, ids, transaction)
+  return found.map(({ id, revision, format, content }) => ({ id, revision, body: opened('take', id, JSON.parse(content), format) as TakeBody }))
 }
 
 /** The drawings asked for, in no order; ids the project does not have are left out. */
 export async function loadDrawings(projectId: string, ids: readonly string[], transaction: Transaction | null = null): Promise<readonly LoadedDrawing[]> {
-  const { models } = await useDatabase()
+  const found = await storedUnits('drawing', projectId, ids, transaction)
+  return found.map(({ id, revision, format, content }) => ({ id, revision, drawing: opened('drawing', id, JSON.parse(content), format) as Drawing }))
+}
+
+export async function storedUnits(kind: 'take' | 'drawing', projectId: string, ids: readonly string[], transaction: Transaction | null = null): Promise<readonly StoredUnit[]> {
+  const { sequelize } = await useDatabase()
   await liveProject(projectId)
-  const rows = await models.DrawingRow.findAll({ where: { projectId, id: { [Op.in]: [...ids] } }, transaction })
-  return rows.map((row) => {
-    const opened = openDrawing(row.content, row.format)
-    if (!opened.ok) throw refuse(500, opened.code, `Drawing ${row.id} can't be read: ${opened.issues[0]?.message ?? `format ${opened.version}`}.`)
-    return { id: row.id, revision: row.revision, drawing: opened.value }
-  })
+  const from = kind === 'take' ? 'body::text AS content FROM takes' : 'content::text AS content FROM drawings'
+  return sequelize.query<StoredUnit>(`SELECT id, revision, format, ${from} WHERE project_id = $1 AND id = ANY($2)`, { bind: [projectId, [...ids]], type: QueryTypes.SELECT, transaction })
 }
 
 /** What the first panel of the film needs to be drawn. */

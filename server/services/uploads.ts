@@ -64,12 +64,10 @@ export async function finishUpload(id: string, signal?: AbortSignal): Promise<St
 }
 
 /** Changes that came in parts, as text. They stay until `dropUpload`, so that they can be made again after a failure. */
-export async function readBatchUpload(id: string): Promise<string> {
+export async function readBatchUpload(id: string): Promise<AsyncIterable<Uint8Array>> {
   const { row, whole } = await wholeUpload(id)
   if (row.kind !== 'batch') throw refuse(422, 'not-changes', 'This is a file, not changes to a film.')
-  const chunks: Buffer[] = []
-  for await (const chunk of whole()) chunks.push(chunk as Buffer)
-  return Buffer.concat(chunks).toString('utf8')
+  return whole() as AsyncIterable<Uint8Array>
 }
 
 /** A film as one file that came in parts. They stay until `dropUpload`. */

@@ -9,10 +9,12 @@ import { useDatabase } from '../models/database'
 import type { ProjectRow } from '../models/models'
 import { breathe } from './breathe'
 import { applyInTransaction, lockProject } from './editBatches'
+import { opened } from './opened'
 import { readOutline } from './outlineRows'
 import { liveProject } from './projects'
 import { notFound, refuse } from './refusals'
 import { inFilmTurn } from './turns'
+import type { StoredUnit } from './unitText'
 
 const MOST_VERSIONS = 500
 /** Those made by themselves before a step; the oldest gives way. */
@@ -141,22 +143,23 @@ function unitRows(projectId: string, versionId: string, kind: 'take' | 'drawing'
   )
 }
 
-const unreadable = (what: string) => refuse(500, 'unreadable', `${what} of this version can't be read.`)
+/** As they are stored: JSON. */
+export function storedVersionUnits(kind: 'take' | 'drawing', projectId: string, versionId: string, ids: readonly string[]): Promise<StoredUnit[]> {
+  return rows<StoredUnit>(
+    `SELECT u.unit_id AS id, u.revision, b.format, b.content::text AS content FROM version_units u JOIN bodies b ON b.hash = u.body_hash
+     WHERE u.project_id = $1 AND u.version_id = $2 AND u.kind = $3 AND u.unit_id = ANY($4)`,
+    [projectId, versionId, kind, [...ids]],
+  )
+}
 
 export async function versionTakes(projectId: string, versionId: string, ids: readonly string[], transaction?: Transaction): Promise<readonly LoadedTake[]> {
-  return (await unitRows(projectId, versionId, 'take', ids, transaction)).map(({ id, revision, format, content }) => {
-    const opened = openTakeBody(content, format)
-    if (!opened.ok) throw unreadable(`Take ${id}`)
-    return { id, revision, body: opened.value }
-  })
+  const found = await unitRows(projectId, versionId, 'take', ids, transaction)
+  return found.map(({ id, revision, format, content }) => ({ id, revision, body: opened('take', id, content, format) as TakeBody }))
 }
 
 export async function versionDrawings(projectId: string, versionId: string, ids: readonly string[], transaction?: Transaction): Promise<readonly LoadedDrawing[]> {
-  return (await unitRows(projectId, versionId, 'drawing', ids, transaction)).map(({ id, revision, format, content }) => {
-    const opened = openDrawing(content, format)
-    if (!opened.ok) throw unreadable(`Drawing ${id}`)
-    return { id, revision, drawing: opened.value }
-  })
+  const found = await unitRows(projectId, versionId, 'drawing', ids, transaction)
+  return found.map(({ id, revision, format, content }) => ({ id, revision, drawing: opened('drawing', id, content, format) as Drawing }))
 }
 
 export async function versionCover(projectId: string, versionId: string): Promise<ProjectCover> {

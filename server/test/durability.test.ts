@@ -1,13 +1,18 @@
-import { orderOfNumber } from '@rubato/core/document'
-import { mkdtempSync, readFileSync, rmSync } from 'node:fs'
+import { EMPTY_DRAWING, orderOfNumber, type Film } from '@rubato/core/document'
+import { applyChange, type Edit } from '@rubato/core/edits'
+import { createHash } from 'node:crypto'
+import { existsSync, mkdtempSync, readFileSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import pg from 'pg'
+import sharp from 'sharp'
 import { expect, test } from 'vitest'
+import { backUp } from '../../scripts/backup.mjs'
 import { removeCluster, startCluster } from '../../scripts/cluster.mjs'
 import { createServerProcess, NEW_PROJECT } from './testServer'
 
 const KILLS = Number(process.env.RUBATO_KILLS ?? 5)
+const WRITERS = Number(process.env.RUBATO_KILL_WRITERS ?? 2)
 const SEED = Number(process.env.RUBATO_KILL_SEED ?? 20261123)
 const CLUSTER = { name: `kills-${process.pid}`, port: 54_395 }
 
@@ -72,6 +77,8 @@ async function createWriter(address: string) {
     projectId: project.id as string,
     takeId,
     panelId: panel.id,
+    /** As it was before anything was done to it. */
+    begun: { outline, takes: { [takeId]: body }, drawings: { d: EMPTY_DRAWING } } as Film,
     acknowledged: () => acknowledged,
     async stop() {
       running = false
@@ -79,6 +86,61 @@ async function createWriter(address: string) {
       if (failures.length > 0) throw failures[0]!
     },
     failures,
+  }
+}
+
+/** What else goes on meanwhile: pictures come in, versions are kept, films are taken out as files, backups are made. */
+function createOthers(address: () => string, projectIds: readonly string[], place: () => { readonly databaseUrl: string; readonly storage: string }) {
+  const folder = mkdtempSync(join(tmpdir(), 'rubato-kills-'))
+  const pictures: string[] = []
+  const versions: { readonly id: string; readonly projectId: string }[] = []
+  const failures: string[] = []
+  let [backups, films] = [0, 0]
+  let running = true
+  const over = async (work: (n: number) => Promise<void>) => {
+    for (let n = 0; running; n++) {
+      await work(n).catch((error: { status?: number; message: string }) => {
+        if (error.status !== undefined && error.status < 500 && error.status !== 429) failures.push(error.message)
+      })
+      await sleep(20)
+    }
+  }
+  const ask = async (path: string, init: RequestInit = {}) => {
+    const response = await fetch(address() + path, { ...init, signal: AbortSignal.timeout(5000) })
+    if (!response.ok) throw Object.assign(new Error(`${path}: ${response.status} ${await response.text()}`), { status: response.status })
+    return response
+  }
+  const film = (n: number) => projectIds[n % projectIds.length]!
+  const works = [
+    over(async (n) => {
+      const picture = await sharp({ create: { width: 8 + (n % 90), height: 8 + Math.floor(n / 90), channels: 3, background: '#2a6a99' } }).png().toBuffer()
+      pictures.push(((await (await ask('/api/pictures', { method: 'POST', body: new Uint8Array(picture) })).json()) as { hash: string }).hash)
+    }),
+    over(async (n) => {
+      const { id } = (await (await ask(`/api/projects/${film(n)}/versions`, { method: 'POST', body: JSON.stringify({ name: `before kill ${n}` }) })).json()) as { id: string }
+      versions.push({ id, projectId: film(n) })
+      await sleep(150)
+    }),
+    over(async (n) => {
+      await (await ask(`/api/projects/${film(n)}/archive`)).arrayBuffer()
+      films++
+    }),
+    over(async (n) => {
+      const file = join(folder, `${n}.tar`)
+      await backUp({ ...place(), file }).then(() => backups++, () => expect(existsSync(file)).toBe(false))
+      rmSync(file, { force: true })
+    }),
+  ]
+  return {
+    pictures,
+    versions,
+    failures,
+    counts: () => ({ pictures: pictures.length, versions: versions.length, films, backups }),
+    async stop() {
+      running = false
+      await Promise.all(works)
+      rmSync(folder, { recursive: true, force: true })
+    },
   }
 }
 
@@ -106,7 +168,8 @@ test(`every acknowledged edit is there after ${KILLS} kills of server and databa
   }
   try {
     await server.start()
-    const writers = [await createWriter(server.address), await createWriter(server.address)]
+    const writers = await Promise.all(Array.from({ length: WRITERS }, () => createWriter(server.address)))
+    const others = createOthers(() => server.address, writers.map((writer) => writer.projectId), () => ({ databaseUrl: cluster.url, storage }))
     for (let kill = 0; kill < KILLS; kill++) {
       await sleep(100 + random() * 600)
       const which = random()
@@ -132,6 +195,35 @@ test(`every acknowledged edit is there after ${KILLS} kills of server and databa
       await writer.stop()
       expect((await state(writer)).marks).toBe(writer.acknowledged())
     }
+    await others.stop()
+    expect(others.failures).toEqual([])
+    const { pictures, versions, films, backups } = others.counts()
+    expect({ pictures: pictures > 0, versions: versions > 0, films: films > 0 }, JSON.stringify(others.counts())).toEqual({ pictures: true, versions: true, films: true })
+    for (const hash of others.pictures) {
+      const response = await fetch(`${server.address}/api/pictures/${hash}`)
+      expect([response.status, createHash('sha256').update(Buffer.from(await response.arrayBuffer())).digest('hex')]).toEqual([200, hash])
+    }
+    const client = new pg.Client(cluster.url)
+    await client.connect()
+    const { rows: kept } = await client.query<{ id: string }>('SELECT id FROM versions')
+    expect(others.versions.filter(({ id }) => !kept.some((row) => row.id === id))).toEqual([])
+    // What the journal says, done again from the beginning, is what there is.
+    for (const { projectId, takeId, begun } of writers) {
+      const { rows: journal } = await client.query<{ edits: readonly Edit[] }>('SELECT edits FROM journal WHERE project_id = $1 ORDER BY seq', [projectId])
+      let film = begun
+      for (const { edits } of journal) {
+        const applied = applyChange(film, { edits })
+        if (!applied.ok) throw new Error(`the journal of ${projectId} can't be done again: ${JSON.stringify(applied.refusal)}`)
+        film = applied.value
+      }
+      const ask = async (path: string) => (await (await fetch(`${server.address}/api/projects/${projectId}${path}`)).json()) as never
+      const { outline } = (await ask('')) as { outline: Film['outline'] }
+      const [take] = (await ask(`/takes?ids=${takeId}`)) as [{ body: object }]
+      const [drawing] = (await ask('/drawings?ids=d')) as [{ drawing: object }]
+      expect({ outline, take: take.body, drawing: drawing.drawing }).toEqual({ outline: film.outline, take: film.takes[takeId], drawing: film.drawings.d })
+    }
+    await client.end()
+    console.info(`${KILLS} kills, ${WRITERS} writers: ${writers.reduce((sum, writer) => sum + writer.acknowledged(), 0)} edits acknowledged, ${pictures} pictures, ${versions} versions, ${films} films as files, ${backups} backups`)
   } finally {
     await server.kill()
     removeCluster(cluster)

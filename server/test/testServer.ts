@@ -5,6 +5,8 @@ import { createServer, type AddressInfo } from 'node:net'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import pg from 'pg'
+import { headLine, LINES_TYPE, linesOfChange } from '#shared/changeLines'
+import type { Batch } from '#shared/edits'
 
 const base = () => {
   const url = process.env.RUBATO_TEST_DATABASE_URL
@@ -20,12 +22,17 @@ async function freePort(): Promise<number> {
   return port
 }
 
+/** A batch as it is sent. */
+export const inLines = (batch: Batch) => `${[headLine(batch), ...batch.changes.flatMap((change) => [...linesOfChange(change)])].join('\n')}\n`
+
 export interface TestServer extends ServerProcess {
   readonly databaseUrl: string
   readonly storage: string
   ask(path: string, init?: RequestInit): Promise<{ status: number; body: any; headers: Headers }> // eslint-disable-line @typescript-eslint/no-explicit-any
   fetchBytes(path: string): Promise<{ status: number; bytes: Buffer; headers: Headers }>
   post(path: string, value: unknown): ReturnType<TestServer['ask']>
+  /** A batch as lines. */
+  postLines(path: string, batch: Batch): ReturnType<TestServer['ask']>
   query(sql: string): Promise<any[]> // eslint-disable-line @typescript-eslint/no-explicit-any
   kill(): Promise<void>
   start(): Promise<void>
@@ -101,6 +108,7 @@ export async function startTestServer(env: Record<string, string> = {}): Promise
       return { status: response.status, bytes: Buffer.from(await response.arrayBuffer()), headers: response.headers }
     },
     post: (path, value) => server.ask(path, { method: 'POST', headers: { 'Content-Type': 'application/json' }, body: JSON.stringify(value) }),
+    postLines: (path, batch) => server.ask(path, { method: 'POST', headers: { 'Content-Type': LINES_TYPE }, body: inLines(batch) }),
     query: async (sql) => (await client.query(sql)).rows,
     start: running.start,
     kill: running.kill,

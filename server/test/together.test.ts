@@ -6,7 +6,8 @@ import pg from 'pg'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { migrate } from '../migrations/migrate'
 import { migrations } from '../migrations/migrations'
-import { NEW_PROJECT, startTestServer, type TestServer } from './testServer'
+import type { Batch } from '#shared/edits'
+import { inLines, NEW_PROJECT, startTestServer, type TestServer } from './testServer'
 
 const stroke = () => ({ id: randomUUID(), kind: 'stroke' as const, mode: 'ink' as const, points: [0, 0, 0.5, 0.1, 0, 0.5], widthFw: 0.01, colour: '#27241e', opacity: 1 })
 
@@ -116,10 +117,11 @@ describe('what a change looked at', () => {
     const { id, first } = await opened()
     const points = Array.from({ length: 90_000 }, (_, i) => Math.round(Math.sin(i) * 1e6) / 1e6)
     const marks = Object.fromEntries(Array.from({ length: 44 }, (_, i) => [`m${i}`, { before: null, after: { ...stroke(), id: `m${i}`, order: `a${String.fromCharCode(48 + (i % 10))}${i < 10 ? '' : String.fromCharCode(65 + Math.floor(i / 10))}`, points } }]))
-    const change = { id: randomUUID(), label: 'heavy', edits: [{ kind: 'x', unit: { kind: 'drawing', id: 'heavy' }, changes: { marks } }] }
-    const text = Buffer.from(JSON.stringify({ changes: [change], base: { 'drawing:heavy': 0 } }))
+    const change = { id: randomUUID(), label: 'heavy', edits: [{ kind: 'x', unit: { kind: 'drawing' as const, id: 'heavy' }, changes: { marks } }] }
+    const batch: Batch = { changes: [change], base: { 'drawing:heavy': 0 } }
+    const text = Buffer.from(inLines(batch))
     expect(text.length).toBeGreaterThan(36e6)
-    const at = await server.post(`/api/projects/${id}/edits`, JSON.parse(text.toString()))
+    const at = await server.postLines(`/api/projects/${id}/edits`, batch)
     expect(at.status).toBe(413)
     const { body: upload } = await server.post('/api/uploads', { kind: 'batch', bytes: text.length })
     for (let part = 0; part * upload.partBytes < text.length; part++) {

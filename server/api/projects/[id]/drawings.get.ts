@@ -1,5 +1,6 @@
 import { defineEventHandler } from 'h3'
-import { loadDrawings } from '../../../services/projects'
 import { idParam, idsQuery } from '../../../services/params'
+import { storedUnits } from '../../../services/projects'
+import { answerUnits } from '../../../services/unitText'
 
-export default defineEventHandler((event) => loadDrawings(idParam(event), idsQuery(event)))
+export default defineEventHandler(async (event) => answerUnits(event, 'drawing', await storedUnits('drawing', idParam(event), idsQuery(event))))

@@ -1,7 +1,11 @@
-import { defineEventHandler } from 'h3'
-import { BATCH_LIMIT_BYTES } from '#shared/edits'
-import { takeBatch } from '../../../services/batches'
+import { defineEventHandler, getRequestHeader } from 'h3'
+import { LINES_TYPE } from '#shared/changeLines'
+import { BATCH_LIMIT_BYTES, JSON_BATCH_LIMIT_BYTES } from '#shared/edits'
+import { takeBatch, takeBatchLines } from '../../../services/batches'
 import { idParam } from '../../../services/params'
-import { readText } from '../../../services/requests'
+import { bodyOf, readText } from '../../../services/requests'
 
-export default defineEventHandler(async (event) => takeBatch(idParam(event), await readText(event, BATCH_LIMIT_BYTES)))
+export default defineEventHandler(async (event) => {
+  const asLines = getRequestHeader(event, 'content-type')?.startsWith(LINES_TYPE) === true
+  return asLines ? takeBatchLines(idParam(event), bodyOf(event, BATCH_LIMIT_BYTES)) : takeBatch(idParam(event), await readText(event, JSON_BATCH_LIMIT_BYTES))
+})

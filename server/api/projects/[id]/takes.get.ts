@@ -1,5 +1,6 @@
 import { defineEventHandler } from 'h3'
-import { loadTakes } from '../../../services/projects'
 import { idParam, idsQuery } from '../../../services/params'
+import { storedUnits } from '../../../services/projects'
+import { answerUnits } from '../../../services/unitText'
 
-export default defineEventHandler((event) => loadTakes(idParam(event), idsQuery(event)))
+export default defineEventHandler(async (event) => answerUnits(event, 'take', await storedUnits('take', idParam(event), idsQuery(event))))

@@ -1,5 +1,6 @@
 import { defineEventHandler } from 'h3'
-import { idParam, versionParam, idsQuery } from '../../../../../services/params'
-import { versionDrawings } from '../../../../../services/versions'
+import { idParam, idsQuery, versionParam } from '../../../../../services/params'
+import { answerUnits } from '../../../../../services/unitText'
+import { storedVersionUnits } from '../../../../../services/versions'
 
-export default defineEventHandler((event) => versionDrawings(idParam(event), versionParam(event), idsQuery(event)))
+export default defineEventHandler(async (event) => answerUnits(event, 'drawing', await storedVersionUnits('drawing', idParam(event), versionParam(event), idsQuery(event))))

@@ -1,0 +1,9 @@
+import { openDrawing, openTakeBody, type Unit } from '@rubato/core/document'
+import { refuse } from './refusals'
+
+/** A take or drawing out of the database, made of this format. */
+export function opened(kind: 'take' | 'drawing', id: string, content: unknown, format: number): Unit {
+  const result = kind === 'take' ? openTakeBody(content, format) : openDrawing(content, format)
+  if (result.ok) return result.value
+  throw refuse(500, result.code, `${kind === 'take' ? 'Take' : 'Drawing'} ${id} can't be read: ${result.issues[0]?.message ?? `format ${result.version}`}.`)
+}

@@ -1,0 +1,50 @@
+import { changeSchema, editSchema, type Change } from '@rubato/core/edits'
+import { z } from 'zod'
+import { batchHeadSchema, type Batch } from './edits'
+
+/**
+ * A batch as lines of JSON (NDJSON), so that neither side has to make or read much at once: first
+ * `{"base": …, "author": …}`; for each change a line without its edits, then each edit; of an edit with many records the
+ * rest in lines `{"more": {collection: {id: {before, after}}}}`.
+ */
+export const LINES_TYPE = 'application/x-ndjson'
+/** At most this many bytes in one line: some of the longest records there may be. */
+export const LINE_LIMIT_BYTES = 8 * 1024 * 1024
+/** A line is ended after this many letters. */
+const LINE_LETTERS = 64 * 1024
+
+export const headLineSchema = batchHeadSchema
+export const changeLineSchema = changeSchema.omit({ edits: true }).strict()
+export const editLineSchema = editSchema
+export const moreLineSchema = z.strictObject({ more: editSchema.shape.changes })
+
+export const headLine = ({ base, author }: Omit<Batch, 'changes'>): string => JSON.stringify({ base, author })
+
+export function* linesOfChange({ edits, ...rest }: Change): Generator<string> {
+  yield JSON.stringify(rest)
+  for (const { changes, ...edit } of edits) {
+    const begin = JSON.stringify(edit)
+    let begun = false
+    let letters = 0
+    const parts = new Map<string, string[]>()
+    const line = () => {
+      const records = `{${[...parts].map(([collection, texts]) => `${JSON.stringify(collection)}:{${texts.join()}}`).join()}}`
+      const text = begun ? `{"more":${records}}` : `${begin.slice(0, -1)},"changes":${records}}`
+      begun = true
+      letters = 0
+      parts.clear()
+      return text
+    }
+    for (const [collection, records] of Object.entries(changes)) {
+      for (const [id, record] of Object.entries(records)) {
+        const text = `${JSON.stringify(id)}:${JSON.stringify(record)}`
+        const texts = parts.get(collection)
+        if (texts === undefined) parts.set(collection, [text])
+        else texts.push(text)
+        letters += text.length
+        if (letters > LINE_LETTERS) yield line()
+      }
+    }
+    if (parts.size > 0 || !begun) yield line()
+  }
+}
