@@ -45,8 +45,8 @@ export async function makeInkFilm(address, strokes) {
   const levels = Object.fromEntries(Object.values(body.levels).map((each) => [each.id, { before: each, after: null }]))
   const edits = [{ kind: 'setup', unit: { kind: 'take', id: takeId }, changes: { levels: { ...levels, ink: { before: null, after: level } }, cells: { [cell.id]: { before: null, after: cell } } } }]
   await json(address, `/api/projects/${id}/edits`, { changes: [{ id: randomUUID(), label: 'level', edits }], base: { [`take:${takeId}`]: 1 } })
-  for (let done = 0, revision = 0; done < strokes; done += 1000, revision++) {
-    const marks = Object.fromEntries(Array.from({ length: Math.min(1000, strokes - done) }, (_, i) => [`m${done + i + 1}`, { before: null, after: stroke(done + i + 1) }]))
+  for (let done = 0, revision = 0; done < strokes; done += 400, revision++) {
+    const marks = Object.fromEntries(Array.from({ length: Math.min(400, strokes - done) }, (_, i) => [`m${done + i + 1}`, { before: null, after: stroke(done + i + 1) }]))
     await json(address, `/api/projects/${id}/edits`, { changes: [{ id: randomUUID(), label: 'strokes', edits: [{ kind: 'setup', unit: { kind: 'drawing', id: 'd' }, changes: { marks } }] }], base: { 'drawing:d': revision } })
   }
   return id
