@@ -1,6 +1,6 @@
 import { untouchedPose } from '@rubato/core/camera'
 import { EMPTY_TAKE, placedFramings, type Framing, type TakeBody } from '@rubato/core/document'
-import { createTrack } from '@rubato/core/moves'
+import { createCameraTrack } from '@rubato/core/moves'
 import { thinFramings } from '@rubato/core/stage'
 
 const OPTICS = { filmBackMm: 36, baseLensMm: 50, aspect: 16 / 9 }
@@ -30,12 +30,12 @@ function takeOf(count: number): TakeBody {
 }
 
 const median = (values: number[]) => values.sort((a, b) => a - b)[Math.floor(values.length / 2)]!
-const tracks = { few: createTrack(placedFramings(takeOf(2), 'a'), OPTICS), many: createTrack(placedFramings(takeOf(100), 'a'), OPTICS) }
+const tracks = { few: createCameraTrack(placedFramings(takeOf(2), 'a'), OPTICS), many: createCameraTrack(placedFramings(takeOf(100), 'a'), OPTICS) }
 
 /** Microseconds a frame, over every frame of the shot. */
 function evaluate(track: typeof tracks.few): number {
   const begun = performance.now()
-  for (let frame = 0; frame < LENGTH; frame++) track.poseAt(frame)
+  for (let frame = 0; frame < LENGTH; frame++) track.at(frame)
   return ((performance.now() - begun) / LENGTH) * 1000
 }
 

@@ -7,7 +7,7 @@ import { handlesOf, oppositeHandle, smoothHandles } from '../moves/bend'
 import { spacedFrames, withCushionsScaled, type KeyedFraming } from '../moves/keyed'
 import { looseMove } from '../moves/excerpt'
 import { CUSHIONED_MOVE, type MoveSpec } from '../moves/move'
-import { beginsOf } from '../moves/track'
+import { framingBegins } from '../moves/cameraTrack'
 import type { Path } from '../moves/path'
 import { Draft, withFields } from './draft'
 import { tidyLoose } from './cameraSpans'
@@ -93,7 +93,7 @@ export function holdUntil(take: TakeBody, takeId: string, cameraId: string, fram
   const [from, next] = [placed[index], placed[index + 1]]
   if (from === undefined || next === undefined || next.frame <= frame) return refused({ code: 'nothing-to-hold' })
   if (from.framing.locked) return refused({ code: 'framing-locked', id: from.framing.id })
-  const restsAt = beginsOf(placed).begins[index]!
+  const restsAt = framingBegins(placed).begins[index]!
   if (restsAt > from.frame && frame < restsAt + 1) return refused({ code: 'still-settling', restsAtFrame: Math.ceil(restsAt) + 1 })
   const anchor = anchorOfFrame(take, frame)!
   return made(

@@ -4,7 +4,7 @@ import { placedFramings, takeLengthFrames, type Anchor, type PlacedFraming } fro
 import type { Framing } from '../document/records'
 import type { TakeBody } from '../document/units'
 import { excerptOf, HOLD_MOVE, looseMove, type ExcerptKey } from '../moves/excerpt'
-import { createTrack } from '../moves/track'
+import { createCameraTrack } from '../moves/cameraTrack'
 import { withFields, type Draft } from './draft'
 
 /** What a camera shows in a stretch of a shot, to be put elsewhere. Frames are those of the shot that it is from. */
@@ -12,7 +12,7 @@ export type SpanKeys = readonly ExcerptKey<PlacedFraming>[]
 
 /** The framings that show from `from` to `to` (null: the shot's end) what a camera shows there; empty where it has none. */
 export function cameraSpan(take: TakeBody, cameraId: string, optics: Optics, from: number, to: number | null): SpanKeys {
-  return excerptOf(createTrack(placedFramings(take, cameraId), optics), from, to ?? takeLengthFrames(take) - 1, to === null)
+  return excerptOf(createCameraTrack(placedFramings(take, cameraId), optics), from, to ?? takeLengthFrames(take) - 1, to === null)
 }
 
 /** The same with a framing on its first frame, so that nothing before it reaches into it; of a camera with none, `rest`. */

@@ -2,7 +2,7 @@ import { describe, expect, it } from 'vitest'
 import { counterZoom, frameThis, lensOf, meetPlane, slidePoint, slidePose, untouchedPose, project, type CameraPose } from '../camera'
 import { keepPicture, levelPlane } from '../depth'
 import { EMPTY_OUTLINE, EMPTY_TAKE, orderOfNumber, placedFramings, type Film, type Framing, type TakeBody } from '../document'
-import { createMove, createPath, createTrack, type MoveSpec } from '../moves'
+import { createMove, createPath, createCameraTrack, type MoveSpec } from '../moves'
 import { createTakeStage, findBumps } from '../stage'
 import { framesOfEntry } from '../time'
 import { addPanel, applyChange, bendMove, carryPanels, duplicatePanels, editFraming, followMarks, joinPanels, keyCounterZoom, keyFraming, movePanels, removePanels, retime, setLevelDepth, smoothFraming, splitPanel, type Made } from './index'
@@ -166,7 +166,7 @@ describe('a level dragged under a panned camera', () => {
 })
 
 describe('bumps', () => {
-  const bumpsOf = (framings: readonly Framing[]) => findBumps(createTrack(placedFramings(take(framings), 'a'), OPTICS))
+  const bumpsOf = (framings: readonly Framing[]) => findBumps(createCameraTrack(placedFramings(take(framings), 'a'), OPTICS))
   it('are none in a steady pan past a full turn', () => {
     expect(bumpsOf([framing('f0', 'p0', 0, { panDegrees: 300 }), framing('f1', 'p0', 20, { panDegrees: 350 }), framing('f2', 'p1', 10, { panDegrees: 20 }), framing('f3', 'p2', 0, { panDegrees: 70 })])).toEqual([])
   })

@@ -2,8 +2,8 @@ import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { untouchedPose, type CameraPose } from '../camera'
 import { cellIdOf, EMPTY_OUTLINE, EMPTY_TAKE, freeze, inOrder, orderOfNumber, placedFramings, placedPanels, takeBodySchema, takeLengthFrames, takeProblems, type Film, type Framing, type TakeBody } from '../document'
-import { createTrack } from '../moves'
-import { beginsOf } from '../moves/track'
+import { createCameraTrack } from '../moves'
+import { framingBegins } from '../moves/cameraTrack'
 import { createTakeStage } from '../stage'
 import { applyChange, carryPanels, copyFramingTo, cutShot, duplicateShot, filmOrder, holdUntil, invertChange, joinPanels, joinShots, keyFraming, movePanels, removePanels, splitPanel, type Made } from './index'
 
@@ -155,7 +155,7 @@ describe('no frame changes', () => {
         const frame = Math.floor(at * before.length)
         if (frame < before.length - 1) {
           const made = copyFramingTo(take, 't', 'a', frame, before[frame]!.pose, before.length - 1, newId)
-          const track = createTrack(placedFramings(take, 'a'), OPTICS)
+          const track = createCameraTrack(placedFramings(take, 'a'), OPTICS)
           const settling = track.framings.some((entry, i) => entry.frame <= frame && track.begins[i]! > frame)
           if (made.ok && !settling) expectSame(seenIn(film, done(film, made).takes.t!).map((seen, f) => (f <= frame ? seen : null)), before)
         }
@@ -163,7 +163,7 @@ describe('no frame changes', () => {
         if (!held.ok) return
         const placed = placedFramings(take, 'a')
         const from = placed.findLastIndex((entry) => entry.frame < frame)
-        const end = beginsOf(placed).begins[from + 1]!
+        const end = framingBegins(placed).begins[from + 1]!
         expectSame(seenIn(film, done(film, held).takes.t!).map((seen, f) => (f <= placed[from]!.frame || f >= end ? seen : null)), before)
       }),
       RUNS,
@@ -252,7 +252,7 @@ describe('no frame changes', () => {
         const { panel, startFrame, index } = placed[n % placed.length]!
         const end = startFrame + panel.lengthFrames
         const after = seenIn(film, done(film, removePanels(film, 'film', 't', [panel.id], newId)).takes.t!)
-        const { begins } = beginsOf(placedFramings(take, 'a'))
+        const { begins } = framingBegins(placedFramings(take, 'a'))
         const keyed = placedFramings(take, 'a').some((entry) => entry.framing.panelId === panel.id)
         const last = index === placed.length - 1
         /** Under way at the frame, in a move that goes on past `edge`. */

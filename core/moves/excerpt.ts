@@ -3,10 +3,10 @@ import { turnBetween } from './angles'
 import { TURN_FIELDS, type MoveSpec } from './move'
 import { createPath } from './path'
 import { createTiming, rampsOf, settleOf, withoutSettle, type Timing } from './timing'
-import type { CameraTrack, TrackKey } from './track'
+import type { CameraTrack, FramingKey } from './cameraTrack'
 
 /** A framing of an excerpt, with the one that it was: null for one that is new. */
-export interface ExcerptKey<K extends TrackKey> {
+export interface ExcerptKey<K extends FramingKey> {
   readonly frame: number
   readonly pose: CameraPose
   readonly move: MoveSpec
@@ -73,7 +73,7 @@ function stretchOfTiming(timing: Timing, lengthFrames: number, settle: number, f
  * Empty where the track has none. Frames are the track's own. With `open` the last frame is the shot's: what settles past
  * it still does.
  */
-export function excerptOf<K extends TrackKey>(track: CameraTrack<K>, from: number, to: number, open = false): readonly ExcerptKey<K>[] {
+export function excerptOf<K extends FramingKey>(track: CameraTrack<K>, from: number, to: number, open = false): readonly ExcerptKey<K>[] {
   const { framings, begins } = track
   const first = framings[0]
   if (first === undefined) return []
@@ -84,7 +84,7 @@ export function excerptOf<K extends TrackKey>(track: CameraTrack<K>, from: numbe
     if (begin >= to || done <= from) continue
     const start = Math.max(from, begin)
     const { pose, move } = framings[i]!.framing
-    if (found.length === 0) found.push({ frame: Math.round(start), pose: track.poseAt(start)!, move, key: begin === start ? framings[i]! : null })
+    if (found.length === 0) found.push({ frame: Math.round(start), pose: track.at(start)!, move, key: begin === start ? framings[i]! : null })
     const last = found.at(-1)!
     const end = open && next.frame <= to && next.frame > last.frame ? done : Math.min(to, done)
     if (move.timing.kind === 'hold' && end < next.frame) {
@@ -95,7 +95,7 @@ export function excerptOf<K extends TrackKey>(track: CameraTrack<K>, from: numbe
     const frame = !complete ? end : next.frame > last.frame ? next.frame : Math.round(done)
     const room = Math.max(0, (framings[i + 2]?.frame ?? Infinity) - next.frame - 1)
     last.move = stretchOf(pose, next.framing.pose, move, next.frame - begin, room, start - begin, end - begin, complete ? Math.max(0, done - frame) : 0)
-    found.push({ frame, pose: complete ? next.framing.pose : track.poseAt(end)!, move: next.framing.move, key: complete || next.frame <= to ? next : null })
+    found.push({ frame, pose: complete ? next.framing.pose : track.at(end)!, move: next.framing.move, key: complete || next.frame <= to ? next : null })
   }
   const last = found.at(-1)
   if (last !== undefined) {
@@ -105,7 +105,7 @@ export function excerptOf<K extends TrackKey>(track: CameraTrack<K>, from: numbe
   // At rest all the way: before the first framing, after the last, or on one of those that stand at one frame.
   const at = Math.max(from, Math.min(to, first.frame))
   const resting = framings.findLast((_, i) => begins[i]! <= at) ?? first
-  return [{ frame: at, pose: track.poseAt(at)!, move: looseMove(resting.framing.move), key: resting.frame === at ? resting : null }]
+  return [{ frame: at, pose: track.at(at)!, move: looseMove(resting.framing.move), key: resting.frame === at ? resting : null }]
 }
 
 /** What becomes of the move across a frame when a framing is put there. */
@@ -117,7 +117,7 @@ export type SplitMove =
   | { readonly kind: 'split'; readonly before: number; readonly first: MoveSpec; readonly second: MoveSpec }
 
 /** How the move across a frame divides there, so that no frame of it changes. `before` is an index into `framings`. */
-export function splitMoveAt(framings: readonly TrackKey[], begins: readonly number[], rooms: readonly number[], frame: number): SplitMove {
+export function splitMoveAt(framings: readonly FramingKey[], begins: readonly number[], rooms: readonly number[], frame: number): SplitMove {
   const before = framings.findLastIndex((key) => key.frame < frame)
   if (before < 0) return { kind: 'at-rest', before: null }
   // On the very frame that it comes to rest a framing would leave it a frame less to do so.

@@ -1,6 +1,6 @@
 import { posesEqual, type CameraPose } from '../camera/pose'
 import { settleOf, type Timing } from '../moves/timing'
-import type { CameraTrack } from '../moves/track'
+import type { CameraTrack } from '../moves/cameraTrack'
 
 export type PoseField = keyof CameraPose
 export const POSE_FIELDS: readonly PoseField[] = Object.freeze(['x', 'y', 'depth', 'panDegrees', 'tiltDegrees', 'rollDegrees', 'focalLengthMm'])
@@ -22,7 +22,7 @@ export function findBumps(track: CameraTrack): readonly Bump[] {
   const bumps: Bump[] = []
   for (const [from, to] of travels(track)) {
     const poses: CameraPose[] = []
-    for (let frame = from; frame <= to; frame++) poses.push(track.poseAt(frame)!)
+    for (let frame = from; frame <= to; frame++) poses.push(track.at(frame)!)
     for (const field of POSE_FIELDS) bumps.push(...turns(goingOn(field, poses.map((pose) => pose[field])), LEAST[field]).map(({ at, by }) => ({ field, frame: from + at, by })))
   }
   return bumps.sort((a, b) => a.frame - b.frame)

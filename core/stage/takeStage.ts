@@ -9,7 +9,7 @@ import { panelAtFrame, placedFramings, placedPanels, rackLevels, takeLengthFrame
 import { cellIdOf, type Camera, type Level } from '../document/records'
 import type { TakeBody } from '../document/units'
 import { dot, type Point2 } from '../geometry/point'
-import { createTrack } from '../moves/track'
+import { createCameraTrack } from '../moves/cameraTrack'
 
 /** A level as it stands at one frame. */
 export interface PlacedLevel {
@@ -64,7 +64,7 @@ const SQUARE_TOLERANCE = 1e-9
 export function createTakeStage(take: TakeBody, optics: Optics): TakeStage {
   const lengthFrames = takeLengthFrames(take)
   const cameras: readonly Camera[] = inOrder(take.cameras)
-  const tracks = new Map(cameras.map((camera) => [camera.id, createTrack(placedFramings(take, camera.id), optics)]))
+  const tracks = new Map(cameras.map((camera) => [camera.id, createCameraTrack(placedFramings(take, camera.id), optics)]))
   const rest = untouchedPose(optics)
   const rack = rackLevels(take).map((level, rackIndex) => ({
     level,
@@ -76,7 +76,7 @@ export function createTakeStage(take: TakeBody, optics: Optics): TakeStage {
 
   const held = (frame: number) => Math.min(Math.max(0, lengthFrames - 1), Math.max(0, frame))
   const poseAt = (frame: number): CameraPose =>
-    (liveCameraId === null ? null : tracks.get(liveCameraId)!.poseAt(held(frame))) ?? rest
+    (liveCameraId === null ? null : tracks.get(liveCameraId)!.at(held(frame))) ?? rest
   const withPose = (asked: number, pose: CameraPose): StageFrame => {
     const frame = held(asked)
     const lens = lensOf(pose, optics)
@@ -106,7 +106,7 @@ export function createTakeStage(take: TakeBody, optics: Optics): TakeStage {
     withPose,
     at: (frame) => withPose(frame, poseAt(frame)),
     framings: (cameraId) => tracks.get(cameraId)?.framings ?? [],
-    cameraAt: (cameraId, frame) => tracks.get(cameraId)?.poseAt(held(frame)) ?? null,
+    cameraAt: (cameraId, frame) => tracks.get(cameraId)?.at(held(frame)) ?? null,
     lastMovingFrame: (cameraId) => tracks.get(cameraId)?.lastMovingFrame ?? 0,
     speedAt: (frame) => screenMotion(poseAt(frame), poseAt(frame + 1), optics),
   }

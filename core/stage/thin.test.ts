@@ -5,7 +5,7 @@ import { EMPTY_TAKE, placedFramings, type Framing, type TakeBody, orderOfNumber 
 import { applyThinned } from '../edits/cameraMoves'
 import { applyToUnit } from '../edits/edit'
 import { CUSHIONED_MOVE, type MoveSpec } from '../moves'
-import { createTrack } from '../moves'
+import { createCameraTrack } from '../moves'
 import { createTakeStage, findBumps, pictureShift, thinFramings } from './index'
 
 const OPTICS: Optics = { filmBackMm: 36, baseLensMm: 50, aspect: 16 / 9 }
@@ -120,27 +120,27 @@ describe('a camera that settles', () => {
   const settling: MoveSpec = { ...EVEN, timing: { kind: 'cushioned', leaveFrames: 0, arriveFrames: 4, settleFrames: 12 } }
   it('goes on past its framing, then begins the next move from rest there', () => {
     const take = takeWith([{ frame: 0, pose: REST, move: settling }, { frame: 20, pose: { ...REST, x: 1 } }, { frame: 60, pose: REST }])
-    const track = createTrack(placedFramings(take, 'a'), OPTICS)
-    expect(track.poseAt(20)!.x).toBeLessThan(1)
-    expect(track.poseAt(32)).toEqual({ ...REST, x: 1 })
-    expect(track.poseAt(46)!.x).toBeCloseTo(0.5, 9)
+    const track = createCameraTrack(placedFramings(take, 'a'), OPTICS)
+    expect(track.at(20)!.x).toBeLessThan(1)
+    expect(track.at(32)).toEqual({ ...REST, x: 1 })
+    expect(track.at(46)!.x).toBeCloseTo(0.5, 9)
     expect(track.lastMovingFrame).toBe(60)
-    for (let frame = 1; frame <= 32; frame++) expect(track.poseAt(frame)!.x).toBeGreaterThan(track.poseAt(frame - 1)!.x)
+    for (let frame = 1; frame <= 32; frame++) expect(track.at(frame)!.x).toBeGreaterThan(track.at(frame - 1)!.x)
   })
 
   it('has room up to a frame before the next framing', () => {
     const take = takeWith([{ frame: 0, pose: REST, move: settling }, { frame: 20, pose: { ...REST, x: 1 } }, { frame: 24, pose: REST }])
-    const track = createTrack(placedFramings(take, 'a'), OPTICS)
-    expect(track.poseAt(23)!.x).toBe(1)
-    expect(track.poseAt(24)!.x).toBe(0)
-    const last = createTrack(placedFramings(takeWith([{ frame: 0, pose: REST, move: settling }, { frame: 20, pose: { ...REST, x: 1 } }]), 'a'), OPTICS)
+    const track = createCameraTrack(placedFramings(take, 'a'), OPTICS)
+    expect(track.at(23)!.x).toBe(1)
+    expect(track.at(24)!.x).toBe(0)
+    const last = createCameraTrack(placedFramings(takeWith([{ frame: 0, pose: REST, move: settling }, { frame: 20, pose: { ...REST, x: 1 } }]), 'a'), OPTICS)
     expect(last.lastMovingFrame).toBe(20 + 12)
   })
 })
 
 describe('bumps', () => {
   const at = (x: number, y = 0) => ({ ...REST, x, y })
-  const bumpsOf = (...framings: Parameters<typeof takeWith>[0][number][]) => findBumps(createTrack(placedFramings(takeWith(framings), 'a'), OPTICS))
+  const bumpsOf = (...framings: Parameters<typeof takeWith>[0][number][]) => findBumps(createCameraTrack(placedFramings(takeWith(framings), 'a'), OPTICS))
 
   it('are where a value turns back while the camera goes on', () => {
     const [bump, ...more] = bumpsOf({ frame: 0, pose: at(0) }, { frame: 20, pose: at(1, 0.2) }, { frame: 40, pose: at(2, 0.1) })

@@ -3,7 +3,7 @@ import { placedFramings, type PlacedFraming } from '../document/panels'
 import type { Framing } from '../document/records'
 import type { TakeBody } from '../document/units'
 import { joinedSpec } from '../moves/keyed'
-import { createTrack, type CameraTrack } from '../moves/track'
+import { createCameraTrack, type CameraTrack } from '../moves/cameraTrack'
 import { artDepths, createShiftGauge, type ArtReach } from './pictureShift'
 
 /** What thinning would do to a camera. */
@@ -39,8 +39,8 @@ interface Candidate {
  */
 export function thinFramings(take: TakeBody, cameraId: string, optics: Optics, tolerancePx: number, outputWidthPx: number, reaches: ReadonlyMap<string, ArtReach> = new Map()): Thinned {
   const original = placedFramings(take, cameraId)
-  const whole = createTrack(original, optics)
-  const gauge = createShiftGauge((frame) => whole.poseAt(frame)!, optics, artDepths(take, reaches))
+  const whole = createCameraTrack(original, optics)
+  const gauge = createShiftGauge((frame) => whole.at(frame)!, optics, artDepths(take, reaches))
   const limit = tolerancePx / outputWidthPx
   const now = [...original]
   const candidates = new Map<string, Candidate>(original.flatMap(({ framing }) => (framing.locked ? [] : [[framing.id, { id: framing.id, shiftFw: 0, fresh: null }]])))
@@ -90,7 +90,7 @@ function without(framings: readonly PlacedFraming[], index: number, whole: Camer
   const joined = before === undefined || before.framing.locked ? null : { ...before, framing: { ...before.framing, move: joinedSpec(before.framing.move, framings[index]!.framing.move) } }
   let best: Trial | null = null
   for (const changed of joined === null ? [null] : [null, joined]) {
-    const track = createTrack(changed === null ? rest : rest.map((entry) => (entry === before ? changed : entry)), optics)
+    const track = createCameraTrack(changed === null ? rest : rest.map((entry) => (entry === before ? changed : entry)), optics)
     const shiftFw = mostShift(gauge, track, low, Math.ceil(high), best?.shiftFw ?? limit)
     if (shiftFw <= limit && (best === null || shiftFw < best.shiftFw)) best = { shiftFw, before: changed }
   }
@@ -103,7 +103,7 @@ const STRIDE = 16
 function mostShift(gauge: Gauge, track: CameraTrack, from: number, to: number, limit: number): number {
   let most = 0
   for (let offset = STRIDE >> 1; most <= limit; offset = (offset + 1) % STRIDE) {
-    for (let frame = from + offset; frame <= to && most <= limit; frame += STRIDE) most = Math.max(most, gauge(frame, track.poseAt(frame)!, limit))
+    for (let frame = from + offset; frame <= to && most <= limit; frame += STRIDE) most = Math.max(most, gauge(frame, track.at(frame)!, limit))
     if (offset === (STRIDE >> 1) - 1) break
   }
   return most

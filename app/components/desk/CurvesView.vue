@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { editFraming, retimeFramings, setFramingPose } from '@rubato/core/edits'
 import type { MoveSpec } from '@rubato/core/moves'
-import { createTrack } from '@rubato/core/moves'
+import { createCameraTrack } from '@rubato/core/moves'
 import { findBumps, POSE_FIELDS, type PoseField } from '@rubato/core/stage'
 import { useElementSize, useLocalStorage } from '@vueuse/core'
 import { computed, ref, shallowRef, watch } from 'vue'
@@ -43,7 +43,7 @@ const shown = computed(() => {
 watch(shown, (now) => !now.includes(active.value) && now[0] !== undefined && (active.value = now[0]), { immediate: true })
 watch(() => desk.takeId, () => ((wished.value = {}), (thinning.value = false)))
 const speeds = computed(() => Float32Array.from(poses.value, (_, frame) => (frame + 1 < poses.value.length ? desk.stage!.speedAt(frame) : 0)))
-const bumps = computed(() => (film.optics === null || desk.framings.length < 2 || frozen.value !== null ? [] : findBumps(createTrack(desk.framings, film.optics))))
+const bumps = computed(() => (film.optics === null || desk.framings.length < 2 || frozen.value !== null ? [] : findBumps(createCameraTrack(desk.framings, film.optics))))
 const { found } = useThinning(thinning, tolerancePx)
 
 const scene = computed<CurveScene>(() => {
