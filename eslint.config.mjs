@@ -32,6 +32,16 @@ export default tseslint.config(
       'vue/require-default-prop': 'off',
     },
   },
+  {
+    // What a level's record says is where it begins; what is shown is told by the stage's placed level.
+    files: ['app/**/*.ts', 'app/**/*.vue'],
+    rules: {
+      'no-restricted-syntax': ['error', {
+        selector: "MemberExpression[property.name=/^(x|y|depth|scale|panDegrees|tiltDegrees|rollDegrees|opacity|tint)$/][object.type='MemberExpression'][object.property.name='level'][object.object.name!='props']",
+        message: 'Read plane, size, opacity and tint of the placed level: its record is not what is seen.',
+      }],
+    },
+  },
   { files: ['scripts/**', 'bench/**', 'e2e/**', 'server/plugins/**'], rules: { 'no-console': 'off' } },
   { files: ['.dependency-cruiser.cjs'], languageOptions: { sourceType: 'commonjs' }, rules: { '@typescript-eslint/no-require-imports': 'off' } },
 )

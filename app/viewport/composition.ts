@@ -62,13 +62,13 @@ export function compose(
   drawingOf: (id: string) => Drawing | null,
   withReference: boolean,
   dimming: Dimming = () => 1,
-  looking: Looking = (placed) => lookOf(placed.level),
+  looking: Looking = lookOf,
 ): Composition {
   const levels: ComposedLevel[] = []
   const missing: string[] = []
   for (const placed of stage.levels) {
     if (placed.drawingId === null || (placed.level.kind === 'reference' && !withReference)) continue
-    const opacity = placed.level.opacity * dimming(placed)
+    const opacity = placed.opacity * dimming(placed)
     if (opacity <= 0) continue
     const drawing = drawingOf(placed.drawingId)
     if (drawing === null) {
@@ -108,7 +108,7 @@ export function composed(view: ViewBox, levels: readonly ComposedLevel[], missin
 
 /** The octave at which a level's drawing is wanted in a view: that of its pivot's magnification. */
 export function octaveNeeded(stage: StageFrame, placed: PlacedLevel, view: ViewBox, library: ArtLibrary, drawing: Drawing): number {
-  return library.octaveFor(drawing, (view.frameWidthPx * stage.lens.k * placed.level.scale) / Math.max(placed.z, NEAREST_Z))
+  return library.octaveFor(drawing, (view.frameWidthPx * stage.lens.k * placed.size) / Math.max(placed.z, NEAREST_Z))
 }
 
 /** Where a square level's art (fw, y up) falls in the canvas. */

@@ -1,4 +1,5 @@
-import type { Drawing, Level, Mark } from '@rubato/core/document'
+import type { Drawing, Mark } from '@rubato/core/document'
+import type { PlacedLevel } from '@rubato/core/stage'
 import { inkFill, inkStroke, OUTLINE_UNITS_PER_FW, type Context2D } from './paint'
 
 /**
@@ -20,8 +21,7 @@ export function lookName(look: Look): string {
 }
 
 /** As a level is shown in the picture: inked, or tinted. */
-export function lookOf(level: Level): Look {
-  const tint = level.tint ?? null
+export function lookOf({ tint }: Pick<PlacedLevel, 'tint'>): Look {
   return tint === null || tint.strength === 0 ? INK : { kind: 'tint', ...tint }
 }
 

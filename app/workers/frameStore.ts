@@ -1,5 +1,5 @@
 import type { Drawing, TakeBody } from '@rubato/core/document'
-import { createTakeStage, mixAt, type PlacedShot, type PlacedTransition, type ShotFrame, type StageFrame, type TakeStage } from '@rubato/core/stage'
+import { createTakeStage, frameSignature, mixAt, type PlacedShot, type PlacedTransition, type ShotFrame, type TakeStage } from '@rubato/core/stage'
 import type { Optics } from '@rubato/core/camera'
 import { serialOf } from './artSender'
 import type { WantedFrames } from './messages'
@@ -69,20 +69,6 @@ interface MixTrack {
 }
 type Track = TakeTrack | MixTrack
 
-/** What a frame's picture is made of, as text: equal for two frames only when their pictures are. */
-export function pictureKey(stage: StageFrame, muted: ReadonlySet<string>, drawingOf: (id: string) => Drawing | null): string {
-  const { x, y, depth, panDegrees, tiltDegrees, rollDegrees, focalLengthMm } = stage.pose
-  const parts: (string | number)[] = [x, y, depth, panDegrees, tiltDegrees, rollDegrees, focalLengthMm]
-  for (const { level, drawingId, plane, pictureIndex, layer } of stage.levels) {
-    if (drawingId === null || muted.has(level.id)) continue
-    const drawing = drawingOf(drawingId)
-    const { origin, axisX, axisY } = plane
-    parts.push('|', drawing === null ? -1 : serialOf(drawing), pictureIndex ?? '', layer, level.opacity, level.tint === null || level.tint === undefined ? '' : `${level.tint.colour}${level.tint.strength}`)
-    parts.push(origin.x, origin.y, origin.depth, axisX.x, axisX.y, axisX.depth, axisY.x, axisY.y, axisY.depth)
-  }
-  return parts.join()
-}
-
 export function createFrameStore(optics: Optics, budgetBytes: number, drawingOf: (id: string) => Drawing | null): FrameStore {
   const tracks = new Map<string, Track>()
   // In the order they were last wanted or kept.
@@ -96,14 +82,19 @@ export function createFrameStore(optics: Optics, budgetBytes: number, drawingOf:
   let pending = false
   let drawingsStale = false
 
+  const nameOf = (id: string) => {
+    const drawing = drawingOf(id)
+    return drawing === null ? 'none' : serialOf(drawing)
+  }
+
   function keyOf(track: Track, frame: number): string {
-    return (track.keys[frame] ??= track.kind === 'take' ? pictureKey(track.stage.at(frame), track.muted, drawingOf) : mixKey(track, frame))
+    return (track.keys[frame] ??= track.kind === 'take' ? frameSignature(track.stage.at(frame), nameOf, track.muted) : mixKey(track, frame))
   }
 
   function mixKey(track: MixTrack, frame: number): string {
     const { at, share, before, after } = mixAt(track.at, track.at.from + frame)
     const { kind, angleDegrees, softness, colour } = at.transition
-    const side = (of: TakeTrack | null, shown: ShotFrame | null) => (of === null || shown === null ? '' : pictureKey(of.stage.at(shown.frame), of.muted, drawingOf))
+    const side = (of: TakeTrack | null, shown: ShotFrame | null) => (of === null || shown === null ? '' : frameSignature(of.stage.at(shown.frame), nameOf, of.muted))
     return [at.transition.at, kind, angleDegrees, softness, colour, share, side(track.before, before), side(track.after, after)].join('#')
   }
 

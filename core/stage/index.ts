@@ -1,5 +1,6 @@
 export { createTakeStage, seenAt } from './takeStage'
 export type { PlacedLevel, StageFrame, TakeStage } from './takeStage'
+export { frameSignature } from './signature'
 export { squareImage } from './squareImage'
 export type { SquareImage } from './squareImage'
 export { createFilmStage } from './filmStage'

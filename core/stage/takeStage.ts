@@ -11,12 +11,21 @@ import type { TakeBody } from '../document/units'
 import { dot, type Point2 } from '../geometry/point'
 import { createCameraTrack } from '../moves/cameraTrack'
 
-/** A level as it stands at one frame. */
+/**
+ * A level as it stands at one frame: all that is needed to show it. What the record says of place, size, turn, opacity and
+ * tint is where the level begins, not what is seen.
+ */
 export interface PlacedLevel {
   readonly level: Level
   /** What it shows; null where it has no drawing yet. */
   readonly drawingId: string | null
   readonly plane: LevelPlane
+  /** Its art is so many times its own size. */
+  readonly size: number
+  /** 0…1. */
+  readonly opacity: number
+  /** Null, or of strength 0: none. */
+  readonly tint: NonNullable<Level['tint']> | null
   /** Distance of the pivot along the lens axis, fw. */
   readonly z: number
   /** Parallel to the picture, so its image is a plain affine one. */
@@ -94,7 +103,7 @@ export function createTakeStage(take: TakeBody, optics: Optics): TakeStage {
       const pictureIndex = sequenceIndex(level, asked)
       // Before its first picture a sequence shows nothing.
       const drawingId = pictureIndex !== null && pictureIndex < 0 ? null : (drawings[panelIndex] ?? null)
-      levels.push({ level, drawingId, plane, z, square, rackIndex, layer: layerOf(level), pictureIndex })
+      levels.push({ level, drawingId, plane, size: level.scale, opacity: level.opacity, tint: level.tint ?? null, z, square, rackIndex, layer: layerOf(level), pictureIndex })
     }
     return { frame, panelIndex, panelId: placed?.panel.id ?? null, cameraId: liveCameraId, pose, lens, levels: inDrawOrder(levels) }
   }

@@ -62,7 +62,7 @@ const seen = computed<StageFrame | null>(() => {
   const frame = stage.withPose(stageFrame.frame, eye.value)
   // From the side, what stands farther off in depth lies behind, wherever its middle is.
   const off = (depth: number) => Math.abs(depth - eye.value.depth)
-  return { ...frame, levels: [...frame.levels].sort((a, b) => a.layer - b.layer || off(b.level.depth) - off(a.level.depth) || b.rackIndex - a.rackIndex) }
+  return { ...frame, levels: [...frame.levels].sort((a, b) => a.layer - b.layer || off(b.plane.origin.depth) - off(a.plane.origin.depth) || b.rackIndex - a.rackIndex) }
 })
 const { problem } = useStageCanvas(
   host,

@@ -1,0 +1,16 @@
+import type { StageFrame } from './takeStage'
+
+/**
+ * What a frame's picture is made of, as text: of two frames it is the same only where their pictures are. `drawingName`
+ * names a drawing's content (another content, another name); levels of `leftOut` are not shown.
+ */
+export function frameSignature({ pose, levels }: StageFrame, drawingName: (drawingId: string) => string | number, leftOut: ReadonlySet<string>): string {
+  // Field by field: a pose may hold them in any order.
+  const parts: (string | number)[] = [pose.x, pose.y, pose.depth, pose.panDegrees, pose.tiltDegrees, pose.rollDegrees, pose.focalLengthMm]
+  for (const { level, drawingId, plane: { origin, axisX, axisY }, pictureIndex, layer, opacity, tint } of levels) {
+    if (drawingId === null || leftOut.has(level.id)) continue
+    parts.push('|', drawingName(drawingId), pictureIndex ?? '', layer, opacity, tint === null ? '' : `${tint.colour}${tint.strength}`)
+    parts.push(origin.x, origin.y, origin.depth, axisX.x, axisX.y, axisX.depth, axisY.x, axisY.y, axisY.depth)
+  }
+  return parts.join()
+}
