@@ -86,10 +86,11 @@ export {
   placedFramings,
   placedPanels,
   rackLevels,
-  shownCell,
   takeLengthFrames,
 } from './panels'
-export type { Anchor, PlacedFraming, PlacedPanel, ShownCell } from './panels'
+export type { Anchor, PlacedFraming, PlacedPanel } from './panels'
+export { exposureAt, exposuresOf, shownAt, shownCell } from './exposures'
+export type { Exposure, ShownCell } from './exposures'
 export { holdable, isHoldable, pieces, shorten, textSchema } from './text'
 export { opticsOf, opticsOfFilm } from './optics'
 export { drawingProblems, outlineProblems, takeProblems } from './checkTake'

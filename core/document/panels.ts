@@ -1,6 +1,5 @@
 import { inOrder } from './order'
-import type { Camera, Cell, Framing, Level, Panel } from './records'
-import { cellIdOf } from './records'
+import type { Camera, Framing, Level, Panel } from './records'
 import type { TakeBody } from './units'
 
 /** A panel with its place in the shot's time. */
@@ -83,18 +82,6 @@ export function placedFramings(take: TakeBody, cameraId: string): readonly Place
 }
 
 /** A cell that shows a drawing. */
-export type ShownCell = Cell & { readonly drawingId: string }
-
-/** The cell a level shows in a panel: its own, or the nearest one before, which it holds. Null before its first, and where it shows nothing. */
-export function shownCell(take: TakeBody, level: Pick<Level, 'id'>, panelIndex: number): ShownCell | null {
-  const panels = placedPanels(take)
-  for (let i = Math.min(panelIndex, panels.length - 1); i >= 0; i--) {
-    const cell = take.cells[cellIdOf(level.id, panels[i]!.panel.id)]
-    if (cell !== undefined) return cell.drawingId === null ? null : (cell as ShownCell)
-  }
-  return null
-}
-
 /** Every drawing that a take shows, each once. What lies under its plan is not among them: no picture has it. */
 export function drawingsOf(take: Pick<TakeBody, 'cells'>): string[] {
   return [...new Set(Object.values(take.cells).flatMap(({ drawingId }) => drawingId ?? []))]

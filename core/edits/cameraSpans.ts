@@ -33,6 +33,20 @@ export function allAlike(spans: readonly SpanKeys[]): boolean {
   return poses.every((pose) => posesEqual(pose, poses[0]!))
 }
 
+/**
+ * The same with each framing only once: where a camera was settling across a cut, what lies before it and what lies after
+ * both end in the same framing, and the second is a new one. `seen` has the ids that stand already.
+ */
+export function once(span: SpanKeys, seen: Set<string> = new Set()): SpanKeys {
+  return span.map((each) => {
+    const id = each.key?.framing.id
+    if (id === undefined) return each
+    if (seen.has(id)) return { ...each, key: null }
+    seen.add(id)
+    return each
+  })
+}
+
 /** A framing of a span as a record. One that is new has an id from `newId`; `fresh` gives all new ones, and unlocks them. */
 export function framingOf({ key, pose, move }: ExcerptKey<PlacedFraming>, cameraId: string, anchor: Anchor, newId: () => string, fresh = false): Framing {
   const plain = { cameraId, ...anchor, pose: { ...pose }, move }
@@ -44,7 +58,7 @@ export function framingOf({ key, pose, move }: ExcerptKey<PlacedFraming>, camera
 export function putSpan(draft: Draft<TakeBody>, take: TakeBody, cameraId: string, span: SpanKeys, anchorOf: (frame: number) => Anchor, newId: () => string): void {
   const stays = new Set(span.flatMap(({ key }) => key?.framing.id ?? []))
   for (const framing of Object.values(take.framings)) if (framing.cameraId === cameraId && !stays.has(framing.id)) draft.drop('framings', framing.id)
-  for (const each of span) draft.put('framings', framingOf(each, cameraId, anchorOf(each.frame), newId))
+  for (const each of once(span)) draft.put('framings', framingOf(each, cameraId, anchorOf(each.frame), newId))
 }
 
 /**

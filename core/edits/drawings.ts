@@ -1,4 +1,5 @@
-import { placedPanels, shownCell } from '../document/panels'
+import { shownCell } from '../document/exposures'
+import { placedPanels } from '../document/panels'
 import { cellIdOf, type Mark } from '../document/records'
 import { EMPTY_DRAWING, type Drawing, type TakeBody } from '../document/units'
 import { carryMark, type Carrying } from '../ink/transformMark'

@@ -4,7 +4,7 @@ import { anchoredIn, dropAnchored } from '../document/anchored'
 import { anchorOfFrame, placedFramings, placedPanels } from '../document/panels'
 import { cellIdOf, type Panel } from '../document/records'
 import type { TakeBody } from '../document/units'
-import { cameraSpan, framingOf, leftByJump, startingAt, tidyLoose, type SpanKeys } from './cameraSpans'
+import { cameraSpan, framingOf, leftByJump, once, startingAt, tidyLoose, type SpanKeys } from './cameraSpans'
 import { withoutSettle } from '../moves/timing'
 import { Draft, withFields } from './draft'
 import { made, refused, type Made } from './refusal'
@@ -67,8 +67,9 @@ export function removePanel(take: TakeBody, takeId: string, panelId: string, opt
     const framings = placedFramings(take, camera.id)
     const going = framings.filter(({ framing }) => framing.panelId === panelId)
     if (going.length === 0 && next !== null) continue
+    const standing = new Set<string>()
     const put = (span: SpanKeys) => {
-      for (const each of span) draft.put('framings', framingOf(each, camera.id, anchorOfFrame(take, each.frame)!, newId))
+      for (const each of once(span, standing)) draft.put('framings', framingOf(each, camera.id, anchorOfFrame(take, each.frame)!, newId))
     }
     if (index > 0) {
       const before = cameraSpan(take, camera.id, optics, 0, startFrame - 1)

@@ -281,3 +281,18 @@ describe('a last framing’s move', () => {
     expectSame(seenIn(film, copied), seenIn(film, take))
   })
 })
+
+describe('a camera that settles across a cut', () => {
+  /** It arrives at its second framing on frame 1 and rests only on frame 3. */
+  const settling = (frame: number, settleFrames: number): Framing => ({ id: `f${frame}`, cameraId: 'a', panelId: 'p0', offsetFrames: frame, pose: { ...REST, x: frame / 2, focalLengthMm: 20 }, move: { timing: { kind: 'cushioned', leaveFrames: 0, arriveFrames: 0, settleFrames }, path: { kind: 'straight' }, evenness: { kind: 'set' } }, locked: false })
+  const panel = (id: string, order: number, lengthFrames: number) => ({ id, order: orderOfNumber(order), lengthFrames, lengthLocked: false, action: '', dialogue: '', notes: '' })
+  const take: TakeBody = freeze({ ...EMPTY_TAKE, panels: { p0: panel('p0', 0, 2), p1: panel('p1', 1, 1), p2: panel('p2', 2, 2) }, framings: { f0: settling(0, 2), f1: settling(1, 1) }, cameras: { a: { id: 'a', order: 'a0', letter: 'A', locked: false } } })
+  const other: TakeBody = freeze({ ...EMPTY_TAKE, panels: { q: panel('q', 0, 1) }, cameras: { a: { id: 'a', order: 'a0', letter: 'A', locked: false } } })
+
+  it('is as it was before and after a panel that is put there', () => {
+    const film = filmOf({ t: other, u: take })
+    const carried = done(film, carryPanels(film, 'film', 't', ['q'], 'u', 'p1', newId))
+    const [seen, own] = [seenIn(film, take), seenIn(film, other)]
+    expectSame(seenIn(carried, carried.takes.u!), [...seen.slice(0, 2), ...own, ...seen.slice(2)])
+  })
+})

@@ -4,9 +4,10 @@ import { lensOf, NEAREST_Z, project, type Lens } from '../camera/projection'
 import { screenMotion } from '../camera/screenMotion'
 import { inDrawOrder } from '../depth/drawOrder'
 import { levelPlane, pointOnPlane, type LevelPlane } from '../depth/levelPlane'
+import { exposureAt, exposuresOf } from '../document/exposures'
 import { inOrder } from '../document/order'
-import { panelAtFrame, placedFramings, placedPanels, rackLevels, takeLengthFrames, type PlacedFraming } from '../document/panels'
-import { cellIdOf, type Camera, type Level } from '../document/records'
+import { panelAtFrame, placedFramings, rackLevels, takeLengthFrames, type PlacedFraming } from '../document/panels'
+import type { Camera, Level } from '../document/records'
 import type { TakeBody } from '../document/units'
 import { dot, type Point2 } from '../geometry/point'
 import { createCameraTrack } from '../moves/cameraTrack'
@@ -79,7 +80,7 @@ export function createTakeStage(take: TakeBody, optics: Optics): TakeStage {
     level,
     rackIndex,
     plane: levelPlane(level),
-    drawings: shownDrawings(take, level),
+    exposures: exposuresOf(take, level.id),
   }))
   const liveCameraId = cameras[0]?.id ?? null
 
@@ -92,7 +93,7 @@ export function createTakeStage(take: TakeBody, optics: Optics): TakeStage {
     const placed = panelAtFrame(take, frame)
     const panelIndex = placed?.index ?? 0
     const levels: PlacedLevel[] = []
-    for (const { level, rackIndex, plane, drawings } of rack) {
+    for (const { level, rackIndex, plane, exposures } of rack) {
       if (!level.visible) continue
       const { z } = project(lens, plane.origin)
       const square =
@@ -102,7 +103,7 @@ export function createTakeStage(take: TakeBody, optics: Optics): TakeStage {
       // In a transition a sequence goes on past the shot's ends.
       const pictureIndex = sequenceIndex(level, asked)
       // Before its first picture a sequence shows nothing.
-      const drawingId = pictureIndex !== null && pictureIndex < 0 ? null : (drawings[panelIndex] ?? null)
+      const drawingId = pictureIndex !== null && pictureIndex < 0 ? null : (exposureAt(exposures, frame)?.cell.drawingId ?? null)
       levels.push({ level, drawingId, plane, size: level.scale, opacity: level.opacity, tint: level.tint ?? null, z, square, rackIndex, layer: layerOf(level), pictureIndex })
     }
     return { frame, panelIndex, panelId: placed?.panel.id ?? null, cameraId: liveCameraId, pose, lens, levels: inDrawOrder(levels) }
@@ -119,15 +120,6 @@ export function createTakeStage(take: TakeBody, optics: Optics): TakeStage {
     lastMovingFrame: (cameraId) => tracks.get(cameraId)?.lastMovingFrame ?? 0,
     speedAt: (frame) => screenMotion(poseAt(frame), poseAt(frame + 1), optics),
   }
-}
-
-/** What a level shows in each panel, in one walk through them. */
-function shownDrawings(take: TakeBody, level: Level): readonly (string | null)[] {
-  let held: string | null = null
-  return placedPanels(take).map(({ panel }) => {
-    const cell = take.cells[cellIdOf(level.id, panel.id)]
-    return (held = cell === undefined ? held : cell.drawingId)
-  })
 }
 
 function layerOf(level: Level): -1 | 0 | 1 {
