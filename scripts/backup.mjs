@@ -1,5 +1,5 @@
 import { spawn } from 'node:child_process'
-import { existsSync, mkdirSync, mkdtempSync, readFileSync, renameSync, rmSync, statSync, writeFileSync } from 'node:fs'
+import { existsSync, mkdirSync, mkdtempSync, readdirSync, readFileSync, renameSync, rmSync, statSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { dirname, join, resolve } from 'node:path'
 import { postgresBin } from './install.mjs'
@@ -109,7 +109,8 @@ export async function restore({ databaseUrl, storage, file, keepIn = join(ROOT, 
     try {
       const script = join(folder, 'restore.sql')
       run(program('pg_restore'), ['--no-owner', '--no-privileges', '--file', script, join(folder, DUMP)], { cwd: '/' })
-      run(program('psql'), ['--quiet', '--no-psqlrc', '--single-transaction', '--set', 'ON_ERROR_STOP=1', '--output', '/dev/null', '--command', 'DROP SCHEMA public CASCADE; CREATE SCHEMA public', '--file', script, '--command', NEW_EPOCH, databaseUrl], { cwd: '/' })
+      writeFileSync(join(folder, 'there.sql'), withoutLetGo(storage))
+      run(program('psql'), ['--quiet', '--no-psqlrc', '--single-transaction', '--set', 'ON_ERROR_STOP=1', '--output', '/dev/null', '--command', 'DROP SCHEMA public CASCADE; CREATE SCHEMA public', '--file', script, '--file', join(folder, 'there.sql'), '--command', NEW_EPOCH, databaseUrl], { cwd: '/' })
     } catch (error) {
       throw new Trouble(`The database could not be restored: ${error.message}`, 'It is as it was before.')
     }
@@ -117,6 +118,19 @@ export async function restore({ databaseUrl, storage, file, keepIn = join(ROOT, 
   } finally {
     rmSync(folder, { recursive: true, force: true })
   }
+}
+
+/** A picture that no film had may have been let go of while the backup was made: then the database must not say that it is there. */
+function withoutLetGo(storage) {
+  const there = readdirSync(storage).flatMap((name) => (/^[0-9a-f]{2}$/.test(name) ? readdirSync(join(storage, name)).filter((hash) => /^[0-9a-f]{64}$/.test(hash)) : []))
+  return `CREATE TEMP TABLE there (hash text);
+COPY pg_temp.there FROM stdin;
+${there.map((hash) => `${hash}\n`).join('')}\\.
+DO $$ BEGIN IF to_regclass('public.project_assets') IS NOT NULL THEN
+  DELETE FROM public.assets a WHERE NOT EXISTS (SELECT 1 FROM pg_temp.there t WHERE t.hash = a.hash) AND NOT EXISTS (SELECT 1 FROM public.project_assets p WHERE p.hash = a.hash);
+END IF; END $$;
+DROP TABLE pg_temp.there;
+`
 }
 
 /** A tar may name any path: only those of a backup are unpacked. */

@@ -94,12 +94,19 @@ if (only.includes('evaluate')) await evaluate()
 if (only.includes('compositor')) await compositor()
 await measureServer(hold, { small: SMALL, only })
 
-const table = ['| measured | value | limit | detail | held |', '| --- | --- | --- | --- | --- |', ...rows.map((row) => `| ${row.name} | ${row.value.toFixed(2)} | ${row.limit} | ${row.detail} | ${row.ok ? 'yes' : 'no'} |`)].join('\n')
-if (!SMALL && at < 0 && process.argv.includes('--keep')) {
+const HEAD = ['| measured | value | limit | detail | held |', '| --- | --- | --- | --- | --- |']
+const lines = rows.map((row) => `| ${row.name} | ${row.value.toFixed(2)} | ${row.limit} | ${row.detail} | ${row.ok ? 'yes' : 'no'} |`)
+const table = [...HEAD, ...lines].join('\n')
+if (!SMALL && process.argv.includes('--keep')) {
   const file = join(ROOT, 'docs', 'performance.md')
   const text = readFileSync(file, 'utf8')
+  const nameOf = (line) => line.split(' | ')[0]
+  const measured = new Map(lines.map((line) => [nameOf(line), line]))
+  // Some alone: their rows are made anew, the others stay.
+  const before = at < 0 ? [] : (/<!-- table -->([\s\S]*)<!-- \/table -->/.exec(text)?.[1] ?? '').split('\n').filter((line) => line.startsWith('| ') && !HEAD.includes(line))
+  const all = [...before.map((line) => measured.get(nameOf(line)) ?? line), ...lines.filter((line) => !before.some((other) => nameOf(other) === nameOf(line)))]
   const made = `${new Date().toISOString().slice(0, 10)}, Node ${process.versions.node}, ${cpus().length} cores, no graphics card, Debian’s Chromium.`
-  writeFileSync(file, text.replace(/<!-- table -->[\s\S]*<!-- \/table -->/, `<!-- table -->\n${made}\n\n${table}\n<!-- /table -->`))
+  writeFileSync(file, text.replace(/<!-- table -->[\s\S]*<!-- \/table -->/, () => `<!-- table -->\n${made}\n\n${[...HEAD, ...all].join('\n')}\n<!-- /table -->`))
 }
 if (!SMALL) say(`\n${table}`)
 process.exit(SMALL || rows.every((row) => row.ok) ? 0 : 1)

@@ -2,6 +2,7 @@ import { execFileSync, spawn } from 'node:child_process'
 import { existsSync, mkdtempSync, readdirSync, rmSync, symlinkSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
+import sharp from 'sharp'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { backUp, restore } from '../../scripts/backup.mjs'
 import { PNG, startTestServer, type TestServer } from './testServer'
@@ -90,6 +91,23 @@ describe('a backup', () => {
     await server.start()
     for (const { hash } of (await server.query('SELECT hash FROM assets LIMIT 50')) as { hash: string }[]) expect((await fetch(`${server.address}/api/pictures/${hash}`)).status).toBe(200)
   }, 60_000)
+
+  it('says nothing of a picture that no film had and that was let go of meanwhile; one that a film has stays named', async () => {
+    const upload = async (width: number) => (await server.ask('/api/pictures', { method: 'POST', body: new Uint8Array(await sharp({ create: { width, height: 9, channels: 3, background: '#b27b1b' } }).png().toBuffer()) })).body.hash as string
+    const [unused, used] = [await upload(31), await upload(32)]
+    await server.query(`INSERT INTO project_assets (project_id, hash) VALUES ('salt-lantern', '${used}')`)
+    for (const gone of [unused, used]) rmSync(join(server.storage, gone.slice(0, 2), gone))
+    const late = join(folder, 'late.tar')
+    expect(await backUp({ ...place(), file: late })).toContain('2 files are missing')
+    await server.kill()
+    await restore({ ...place(), file: late, keepIn: folder })
+    await server.start()
+    const named = ((await server.query('SELECT hash FROM assets')) as { hash: string }[]).map((row) => row.hash)
+    expect([named.includes(unused), named.includes(used)]).toEqual([false, true])
+    // The same picture can be brought in again, and is there.
+    expect(await upload(31)).toBe(unused)
+    expect((await fetch(`${server.address}/api/pictures/${unused}`)).status).toBe(200)
+  })
 
   it('is not brought back while a server uses the database; windows left open are told when it was', async () => {
     await expect(restore({ ...place(), file, keepIn: folder })).rejects.toThrow(/Rubato is running on this database/)
