@@ -24,7 +24,10 @@ async function bodyGone(request: IncomingMessage): Promise<void> {
 /** Every failed request: the reason where it is ours to give, else a name to find it by in the log. */
 export default defineNitroErrorHandler(async (thrown, event) => {
   // Who asked has left in the middle of the question: nobody waits for an answer, and nothing has failed.
-  if (event.node.req.destroyed && !event.node.req.complete) return
+  if (event.node.req.destroyed && !event.node.req.complete) {
+    event._handled = true
+    return void event.node.res.destroy()
+  }
   // Whose fault it is decides what may be said, and whether it is worth trying again.
   const trouble = thrown.unhandled || thrown.fatal || thrown.statusCode === 500 ? troubleOf(thrown) : null
   const error = trouble ?? thrown
