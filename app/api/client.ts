@@ -80,7 +80,10 @@ export const api = {
   findCaptions: (id: string, words: string, exactCase: boolean) => ask<FoundCaption[]>(`/api/projects/${id}/captions?${new URLSearchParams({ q: words, case: exactCase ? '1' : '0' })}`),
   healthy: () => ask<{ ok: boolean }>('/api/health').then(({ ok }) => ok, () => false),
   /** `body` is a `Batch` as lines. */
-  sendBatch: async (id: string, body: Blob) => ask<BatchAccepted>(`/api/projects/${id}/edits`, { method: 'POST', headers: { 'Content-Type': body.type }, body: await body.arrayBuffer(), signal: AbortSignal.timeout(60_000) }),
+  async sendBatch(id: string, body: Blob): Promise<BatchAccepted> {
+    const bytes = await body.arrayBuffer()
+    return ask(`/api/projects/${id}/edits`, { method: 'POST', headers: { 'Content-Type': body.type }, body: bytes, signal: AbortSignal.timeout(60_000) })
+  },
   /** Changes that came up in parts. */
   sendUploadedBatch: (id: string, upload: string) => ask<BatchAccepted>(`/api/projects/${id}/edits/${upload}`, { method: 'POST', signal: AbortSignal.timeout(300_000) }),
   beginUpload: (kind: UploadKind, bytes: number) => ask<UploadState>('/api/uploads', json('POST', { kind, bytes })),

@@ -79,9 +79,10 @@ function kept(stroke: Stroke, outline: Float32Array): Float32Array {
 /** Forgets what is kept of marks that are not painted any more: it would hold them in memory. */
 export function forgetOutlines(marks: readonly Mark[]): void {
   for (const mark of marks) {
-    const known = mark.kind === 'stroke' ? outlines.get(mark) : undefined
+    if (mark.kind !== 'stroke') continue
+    const known = outlines.get(mark)
     if (known === undefined) continue
-    outlines.delete(mark as Stroke)
+    outlines.delete(mark)
     outlinesBytes -= known.byteLength
   }
 }

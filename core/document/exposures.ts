@@ -10,6 +10,8 @@ export interface Exposure {
 
 export type ShownCell = Cell & { readonly drawingId: string }
 
+const isShown = (cell: Cell | undefined): cell is ShownCell => cell !== undefined && cell.drawingId !== null
+
 type Exposed = Pick<TakeBody, 'cells' | 'panels'>
 const NONE: readonly Exposure[] = Object.freeze([])
 const cache = new WeakMap<TakeBody['cells'], { readonly panels: TakeBody['panels']; readonly byLevel: ReadonlyMap<string, readonly Exposure[]> }>()
@@ -51,7 +53,7 @@ export function exposureAt(exposures: readonly Exposure[], frame: number): Expos
 /** What a level shows at a frame of the shot; null before its first exposure and where it shows nothing. */
 export function shownAt(take: Exposed, levelId: string, frame: number): ShownCell | null {
   const found = exposureAt(exposuresOf(take, levelId), frame)?.cell
-  return found === undefined || found.drawingId === null ? null : (found as ShownCell)
+  return isShown(found) ? found : null
 }
 
 /** What a level shows at the first frame of a panel; past the last panel what it shows there. */

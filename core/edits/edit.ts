@@ -100,10 +100,13 @@ function fieldsOf(schema: z.ZodType): Readonly<Record<string, z.ZodType>> | null
 
 /** False also where it can't be told so: then all of the record is looked at. */
 function changedFieldsHold(fields: Readonly<Record<string, z.ZodType>>, before: object, after: object): boolean {
-  const old = before as Record<string, unknown>
-  const names = Object.keys(after)
-  if (names.length !== Object.keys(before).length) return false
-  return names.every((name) => Object.hasOwn(old, name) && (old[name] === (after as Record<string, unknown>)[name] || (Object.hasOwn(fields, name) && fields[name]!.safeParse((after as Record<string, unknown>)[name]).success)))
+  const old = new Map<string, unknown>(Object.entries(before))
+  const now = Object.entries(after) as [string, unknown][]
+  if (now.length !== old.size) return false
+  return now.every(([name, value]) => {
+    if (!old.has(name)) return false
+    return old.get(name) === value || (Object.hasOwn(fields, name) && fields[name]!.safeParse(value).success)
+  })
 }
 
 /** Applies an edit to the unit it names. A take or drawing not in the film is taken to be empty. */

@@ -1,7 +1,7 @@
 import type { Optics } from '../camera/lens'
 import type { CameraPose } from '../camera/pose'
 import { createMove, type MoveSpec } from './move'
-import { beginsOf, createTrack, type Track, type TrackKey } from './track'
+import { beginsOf, createTrack, type Between, type Track, type TrackKey } from './track'
 
 /** A framing at its frame. */
 export interface FramingKey {
@@ -17,7 +17,10 @@ export interface CameraTrack<K extends FramingKey = FramingKey> extends Track<Ca
 const keyOf = ({ frame, framing }: FramingKey): TrackKey<CameraPose> => ({ frame, value: framing.pose, timing: framing.move.timing })
 
 export function createCameraTrack<K extends FramingKey>(framings: readonly K[], optics: Optics): CameraTrack<K> {
-  const between = (index: number, lengthFrames: number, mostSettleFrames: number) => createMove(framings[index]!.framing.pose, framings[index + 1]!.framing.pose, framings[index]!.framing.move, lengthFrames, optics, mostSettleFrames)
+  const between: Between<CameraPose> = (index, lengthFrames, mostSettleFrames) => {
+    const [from, to] = [framings[index]!.framing, framings[index + 1]!.framing]
+    return createMove(from.pose, to.pose, from.move, lengthFrames, optics, mostSettleFrames)
+  }
   return { framings, ...createTrack(framings.map(keyOf), between) }
 }
 

@@ -1,5 +1,4 @@
-import type { Timing } from './timing'
-import { settleOf } from './timing'
+import { settleOf, type Timing } from './timing'
 
 /** A value at its frame, and how the way to the next one is spent. */
 export interface TrackKey<V> {
@@ -51,7 +50,12 @@ export function createTrack<V>(keys: readonly TrackKey<V>[], between: Between<V>
 }
 
 /** Where ways begin, and the room that each has to settle. */
-export function beginsOf(keys: readonly Pick<TrackKey<unknown>, 'frame' | 'timing'>[]): { readonly begins: readonly number[]; readonly rooms: readonly number[] } {
+export interface Begins {
+  readonly begins: readonly number[]
+  readonly rooms: readonly number[]
+}
+
+export function beginsOf(keys: readonly Pick<TrackKey<unknown>, 'frame' | 'timing'>[]): Begins {
   const begins = keys.length === 0 ? [] : [keys[0]!.frame]
   const rooms: number[] = []
   for (let i = 1; i < keys.length; i++) {

@@ -104,7 +104,8 @@ export function createTakeStage(take: TakeBody, optics: Optics): TakeStage {
       const pictureIndex = sequenceIndex(level, asked)
       // Before its first picture a sequence shows nothing.
       const drawingId = pictureIndex !== null && pictureIndex < 0 ? null : (exposureAt(exposures, frame)?.cell.drawingId ?? null)
-      levels.push({ level, drawingId, plane, size: level.scale, opacity: level.opacity, tint: level.tint ?? null, z, square, rackIndex, layer: layerOf(level), pictureIndex })
+      const shown = { size: level.scale, opacity: level.opacity, tint: level.tint ?? null, layer: layerOf(level), pictureIndex }
+      levels.push({ level, drawingId, plane, z, square, rackIndex, ...shown })
     }
     return { frame, panelIndex, panelId: placed?.panel.id ?? null, cameraId: liveCameraId, pose, lens, levels: inDrawOrder(levels) }
   }

@@ -1,7 +1,10 @@
-import { openDrawing, openTakeBody, type Unit } from '@rubato/core/document'
+import { openDrawing, openTakeBody, type Drawing, type TakeBody, type Unit } from '@rubato/core/document'
 import { refuse } from './refusals'
 
 /** A take or drawing out of the database, made of this format. */
+export function opened(kind: 'take', id: string, content: unknown, format: number): TakeBody
+export function opened(kind: 'drawing', id: string, content: unknown, format: number): Drawing
+export function opened(kind: 'take' | 'drawing', id: string, content: unknown, format: number): Unit
 export function opened(kind: 'take' | 'drawing', id: string, content: unknown, format: number): Unit {
   const result = kind === 'take' ? openTakeBody(content, format) : openDrawing(content, format)
   if (result.ok) return result.value

@@ -1,5 +1,5 @@
 import { randomUUID } from 'node:crypto'
-import { EMPTY_TAKE, inOrder, shownCell, shorten, type Drawing, type Film, type Project, type TakeBody } from '@rubato/core/document'
+import { EMPTY_TAKE, inOrder, shownCell, shorten, type Film, type Project } from '@rubato/core/document'
 import { addShot, applyChange, newOutline, type Edit } from '@rubato/core/edits'
 import { createFilmStage } from '@rubato/core/stage'
 import { Op, QueryTypes, type Transaction } from 'sequelize'
@@ -169,20 +169,27 @@ export async function emptyTrash(id: string | null): Promise<number> {
 /** The takes asked for, in no order; ids the project does not have are left out. */
 export async function loadTakes(projectId: string, ids: readonly string[], transaction: Transaction | null = null): Promise<readonly LoadedTake[]> {
   const found = await storedUnits('take', projectId, ids, transaction)
-  return found.map(({ id, revision, format, content }) => ({ id, revision, body: opened('take', id, JSON.parse(content), format) as TakeBody }))
+  return found.map(({ id, revision, format, content }) => ({ id, revision, body: opened('take', id, JSON.parse(content), format) }))
 }
 
 /** The drawings asked for, in no order; ids the project does not have are left out. */
 export async function loadDrawings(projectId: string, ids: readonly string[], transaction: Transaction | null = null): Promise<readonly LoadedDrawing[]> {
   const found = await storedUnits('drawing', projectId, ids, transaction)
-  return found.map(({ id, revision, format, content }) => ({ id, revision, drawing: opened('drawing', id, JSON.parse(content), format) as Drawing }))
+  return found.map(({ id, revision, format, content }) => ({ id, revision, drawing: opened('drawing', id, JSON.parse(content), format) }))
 }
 
-export async function storedUnits(kind: 'take' | 'drawing', projectId: string, ids: readonly string[], transaction: Transaction | null = null): Promise<readonly StoredUnit[]> {
+/** As they are stored: JSON. */
+export async function storedUnits(
+  kind: 'take' | 'drawing',
+  projectId: string,
+  ids: readonly string[],
+  transaction: Transaction | null = null,
+): Promise<readonly StoredUnit[]> {
   const { sequelize } = await useDatabase()
   await liveProject(projectId)
   const from = kind === 'take' ? 'body::text AS content FROM takes' : 'content::text AS content FROM drawings'
-  return sequelize.query<StoredUnit>(`SELECT id, revision, format, ${from} WHERE project_id = $1 AND id = ANY($2)`, { bind: [projectId, [...ids]], type: QueryTypes.SELECT, transaction })
+  const statement = `SELECT id, revision, format, ${from} WHERE project_id = $1 AND id = ANY($2)`
+  return sequelize.query<StoredUnit>(statement, { bind: [projectId, [...ids]], type: QueryTypes.SELECT, transaction })
 }
 
 /** What the first panel of the film needs to be drawn. */
