@@ -261,6 +261,8 @@ test('pictures come in by name as panels, bad ones are named and left out; layer
   await expect(dialog.locator('ol li')).toHaveText([/^\s*2\.png/, /3\.svg/, /10\.png/])
   await expect(dialog.getByRole('alert')).toContainText('“bad.png”')
   await expect(page.getByTestId('outcome')).toContainText('3 panels of 24 frames')
+  // What was looked at first is gone, and the button that had the focus with it.
+  await expect(dialog.getByRole('radio').first()).toBeFocused()
   await dialog.getByRole('button', { name: 'Bring in' }).click()
   await expect(heads(page)).toHaveCount(2)
   await expect(cards(page)).toHaveCount(4)
