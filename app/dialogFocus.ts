@@ -28,6 +28,8 @@ export default {
         const first = firstIn(content)
         if (first === null) return
         begun.set(content, first)
+        // It may not have opened yet, or have opened already.
+        first.setAttribute('autofocus', '')
         if (!content.contains(document.activeElement)) first.focus()
       },
     },

@@ -2,6 +2,7 @@ import type { Film } from '@rubato/core/document'
 import { inOrder } from '@rubato/core/document'
 import type { Clash } from '@rubato/core/edits'
 import { fieldWord } from './fields'
+import { thingWords } from './things'
 
 function shown(value: unknown): string {
   if (typeof value === 'number') return String(Math.round(value * 1000) / 1000)
@@ -24,7 +25,9 @@ function nameOf(film: Film, { unit, collection, id, mine, theirs }: Clash): stri
   if (collection === 'project') return 'the film'
   if (collection === 'passages') return 'a passage of the script'
   if (collection === 'links') return 'a panel’s link to the script'
-  return collection === 'marks' ? 'a mark of a drawing' : collection === 'cells' ? 'which drawing a panel shows' : collection
+  if (collection === 'cells') return 'which drawing a panel shows'
+  const [one] = thingWords(collection)
+  return typeof record?.name === 'string' && record.name !== '' ? `${one} ${shown(record.name)}` : `a ${one}`
 }
 
 export interface ClashLine {

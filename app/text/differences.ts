@@ -1,21 +1,6 @@
 import type { Difference } from '@rubato/core/edits'
 import { fieldWord } from './fields'
-
-const THINGS: Readonly<Record<string, readonly [one: string, many: string]>> = {
-  project: ['the film’s settings', 'the film’s settings'],
-  sequences: ['sequence', 'sequences'],
-  shots: ['shot', 'shots'],
-  takes: ['take', 'takes'],
-  panels: ['panel', 'panels'],
-  levels: ['level', 'levels'],
-  passages: ['passage of the script', 'passages of the script'],
-  links: ['link to the script', 'links to the script'],
-  cells: ['drawing shown', 'drawings shown'],
-  cameras: ['camera', 'cameras'],
-  framings: ['framing', 'framings'],
-  cuts: ['camera cut', 'camera cuts'],
-  marks: ['mark of a drawing', 'marks of drawings'],
-}
+import { thingWords } from './things'
 
 const NAMED = 3
 
@@ -28,7 +13,7 @@ export function wordDifferences(differences: readonly Difference[]): readonly st
   }
   return [...groups.values()].map((group) => {
     const { collection, how } = group[0]!
-    const [one, many] = THINGS[collection] ?? [collection, collection]
+    const [one, many] = thingWords(collection)
     const names = group.flatMap(({ name }) => (name === null ? [] : [`“${name}”`]))
     const what = group.length === 1 ? [one, ...names].join(' ') : `${group.length} ${many}${names.length === 0 ? '' : ` (${names.slice(0, NAMED).join(', ')}${names.length > NAMED ? ' …' : ''})`}`
     const fields = [...new Set(group.flatMap((each) => each.fields).map(fieldWord))]

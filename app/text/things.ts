@@ -1,0 +1,33 @@
+import type { UNIT_SCHEMAS } from '@rubato/core/document'
+
+type Schemas = typeof UNIT_SCHEMAS
+/** Every collection there is: one that is new needs its words. */
+type Collection = { [Kind in keyof Schemas]: keyof Schemas[Kind] }[keyof Schemas]
+
+/** What the records of a collection are called on the screen. */
+const THINGS: Readonly<Record<Collection, readonly [one: string, many: string]>> = {
+  project: ['the film’s settings', 'the film’s settings'],
+  sequences: ['sequence', 'sequences'],
+  shots: ['shot', 'shots'],
+  takes: ['take', 'takes'],
+  panels: ['panel', 'panels'],
+  levels: ['level', 'levels'],
+  passages: ['passage of the script', 'passages of the script'],
+  links: ['link to the script', 'links to the script'],
+  rulerMarks: ['mark on the ruler', 'marks on the ruler'],
+  lanes: ['sound lane', 'sound lanes'],
+  clips: ['sound clip', 'sound clips'],
+  transitions: ['transition', 'transitions'],
+  cells: ['drawing shown', 'drawings shown'],
+  cameras: ['camera', 'cameras'],
+  framings: ['framing', 'framings'],
+  cuts: ['camera cut', 'camera cuts'],
+  presets: ['framing on a key', 'framings on keys'],
+  grounds: ['floor plan', 'floor plans'],
+  marks: ['mark of a drawing', 'marks of drawings'],
+}
+
+/** One and many of a collection's records; a name that this version does not know stands for itself. */
+export function thingWords(collection: string): readonly [one: string, many: string] {
+  return Object.hasOwn(THINGS, collection) ? THINGS[collection as Collection] : [collection, collection]
+}
