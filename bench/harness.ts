@@ -8,7 +8,9 @@ import { compose, wholeFrame, type Composition } from '../app/viewport/compositi
 import type { Compositor, Resampling } from '../app/viewport/compositor'
 import { createGlCompositor } from '../app/viewport/glCompositor'
 import { paintMarks } from '../app/viewport/paint'
+import { createJobs } from '../app/clients/jobs'
 import { i420OfRgba } from '../app/workers/i420'
+import type { AreaAsk, AreaFound, MadeMovie, MovieProgress, MovieRequest } from '../app/workers/messages'
 import { chooseVideoCodec } from '../app/workers/videoCodec'
 import { buildSaltLantern } from '../demo/saltLantern'
 
@@ -273,7 +275,7 @@ async function fillMs(workerUrl: string): Promise<{ ms: number; heldMs: number }
   let xPx = 100
   const yPx = 100
   while (pixels[(yPx * widthPx + xPx) * 4 + 3]! > 0) xPx += 5
-  const worker = new Worker(workerUrl, { type: 'module' })
+  const jobs = createJobs<AreaAsk, AreaFound>(() => new Worker(workerUrl, { type: 'module' }))
   let heldMs = 0
   let last = performance.now()
   const beat = setInterval(() => {
@@ -282,16 +284,12 @@ async function fillMs(workerUrl: string): Promise<{ ms: number; heldMs: number }
     last = now
   }, 4)
   try {
-    const answer = await new Promise<{ kind: string; tookMs: number }>((resolve, reject) => {
-      worker.onmessage = ({ data }) => resolve(data)
-      worker.onerror = (event) => reject(new Error(event.message))
-      worker.postMessage({ kind: 'fill', widthPx, heightPx, pixels: pixels.buffer, xPx, yPx, gapPx: 14, tolerance: 48 }, [pixels.buffer])
-    })
+    const answer = await jobs.run({ kind: 'fill', widthPx, heightPx, pixels: pixels.buffer, xPx, yPx, gapPx: 14, tolerance: 48 }, { transfer: [pixels.buffer] })
     if (answer.kind !== 'found') throw new Error(`fillMs: ${JSON.stringify(answer)}`)
     return { ms: answer.tookMs, heldMs }
   } finally {
     clearInterval(beat)
-    worker.terminate()
+    jobs.end()
   }
 }
 
@@ -429,18 +427,12 @@ async function movieWhole(workerUrl: string, frames: number, still: boolean): Pr
   const panels = still ? { p1: { ...body.panels.p1!, lengthFrames: frames } } : body.panels
   const cells = still ? Object.fromEntries(Object.entries(body.cells).filter(([, cell]) => cell.panelId === 'p1')) : body.cells
   const framings = still ? {} : body.framings
-  const worker = new Worker(workerUrl, { type: 'module' })
-  return new Promise((resolve, reject) => {
-    worker.onerror = (event) => reject(new Error(event.message))
-    worker.onmessage = ({ data }) => {
-      if (data.kind === 'failed') reject(new Error(data.what))
-      if (data.kind === 'done') {
-        worker.terminate()
-        resolve(data.frames / (data.totalMs / 1000))
-      }
-    }
-    worker.postMessage({ kind: 'make', project, span: { start: 0, end: takeLengthFrames({ panels }) }, shots: [{ placed: { shot: demo.outline.shots['shot-040']!, index: 0, startFrame: 0, lengthFrames: takeLengthFrames({ panels }) }, body: { ...body, panels, cells, framings } }], transitions: [], burnIn: { timecode: false, label: false, panel: false, captions: false }, sound: null, drawings: demo.drawings, format: 'webm', size: 1, fileName: 'bench.webm', pictureBase: '/' })
-  })
+  const jobs = createJobs<MovieRequest, MadeMovie, MovieProgress>(() => new Worker(workerUrl, { type: 'module' }))
+  const lengthFrames = takeLengthFrames({ panels })
+  const shot = { placed: { shot: demo.outline.shots['shot-040']!, index: 0, startFrame: 0, lengthFrames }, body: { ...body, panels, cells, framings } }
+  const burnIn = { timecode: false, label: false, panel: false, captions: false }
+  const made = await jobs.run({ project, span: { start: 0, end: lengthFrames }, shots: [shot], transitions: [], burnIn, sound: null, drawings: demo.drawings, format: 'webm', size: 1, fileName: 'bench.webm', pictureBase: '/' })
+  return made.frames / (made.totalMs / 1000)
 }
 
 Object.assign(globalThis, {

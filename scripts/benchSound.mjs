@@ -154,8 +154,8 @@ export async function measureRecording({ browser, address, films, hold, size }) 
           const made = new Worker(url, { type: 'module' })
           const sound = new Blob([Uint8Array.from(atob(data), (letter) => letter.charCodeAt(0))])
           const ms = await new Promise((resolve, reject) => {
-            made.onmessage = ({ data: answer }) => (answer.kind === 'peaks' ? resolve(answer.tookMs) : answer.kind === 'failed' ? reject(new Error(answer.what)) : null)
-            made.postMessage({ number: 1, source: sound, bare: only })
+            made.onmessage = ({ data: answer }) => (answer.kind === 'done' ? resolve(answer.result.tookMs) : answer.kind === 'failed' ? reject(new Error(answer.what)) : null)
+            made.postMessage({ number: 1, ask: { source: sound, bare: only } })
           })
           made.terminate()
           return ms

@@ -2,6 +2,7 @@ import { backFigure, fillArea } from '@rubato/core/edits'
 import type { Point2 } from '@rubato/core/geometry'
 import { applyAffine, type Affine } from '@rubato/core/ink'
 import { computed, shallowRef } from 'vue'
+import { areaJobs } from '~/clients/areaJobs'
 import type { Surface } from '~/composables/surface'
 import { useArt } from '~/composables/useArt'
 import type { Ground, usePen } from '~/composables/usePen'
@@ -14,7 +15,7 @@ import { contextOf, RIM_PX, type ArtRaster } from '~/viewport/artRaster'
 import { createCanvasCompositor } from '~/viewport/canvasCompositor'
 import { canvasOfArt } from '~/viewport/composition'
 import { inverseOf } from '~/viewport/viewBox'
-import type { AreaAnswer, AreaAsk } from '~/workers/messages'
+import type { AreaAsk, AreaFound } from '~/workers/messages'
 
 /** A drawing is looked at on no more px than this. */
 const MOST_PX = 2_600_000
@@ -83,20 +84,18 @@ export function useAreas(surface: Surface, pen: ReturnType<typeof usePen>) {
     return { pixels: contextOf(compositor.canvas).getImageData(0, 0, widthPx, heightPx).data.buffer, widthPx, heightPx, toArt: back, pxPerFw: view.frameWidthPx * ground.grows }
   }
 
-  async function ask(what: string, request: AreaAsk): Promise<AreaAnswer | null> {
-    const worker = new Worker(new URL('../workers/area.worker.ts', import.meta.url), { type: 'module' })
-    let told: ReturnType<typeof setTimeout> | undefined
+  /** Null where the artist has cancelled it. */
+  async function ask(what: string, request: AreaAsk): Promise<AreaFound | null> {
+    const gate = new AbortController()
+    const told = setTimeout(() => (work.value = { what, cancel: () => gate.abort() }), TELL_AFTER_MS)
     try {
-      return await new Promise<AreaAnswer | null>((resolve, reject) => {
-        told = setTimeout(() => (work.value = { what, cancel: () => resolve(null) }), TELL_AFTER_MS)
-        worker.onmessage = ({ data }: MessageEvent<AreaAnswer>) => resolve(data)
-        worker.onerror = (event) => reject(new Error(event.message || 'the worker could not be started'))
-        worker.postMessage(request, [request.pixels])
-      })
+      return await areaJobs.run(request, { transfer: [request.pixels], signal: gate.signal })
+    } catch (error) {
+      if (gate.signal.aborted) return null
+      throw error
     } finally {
       clearTimeout(told)
       work.value = null
-      worker.terminate()
     }
   }
 

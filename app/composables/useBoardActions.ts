@@ -186,7 +186,7 @@ export function useBoardActions() {
       const own = groups.get(takeId) ?? []
       const done = film.perform(label, (f) =>
         inTurn(f, [
-          ...(own.length === 0 ? [] : [(now: Film) => movePanels(now.takes[takeId]!, takeId, own, beforeId !== null && own.includes(beforeId) ? nextNot(now, takeId, beforeId, own) : beforeId)]),
+          ...(own.length === 0 ? [] : [(now: Film) => movePanels(now.takes[takeId]!, takeId, own, beforeId !== null && own.includes(beforeId) ? nextNot(now, takeId, beforeId, own) : beforeId, newId)]),
           ...[...groups].filter(([from]) => from !== takeId).map(([from, ids]): Make => (now) => carryPanels(now, projectId(), from, ids, takeId, beforeId !== null && own.includes(beforeId) ? nextNot(now, takeId, beforeId, own) : beforeId, newId)),
         ]),
       )

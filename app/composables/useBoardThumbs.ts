@@ -1,5 +1,6 @@
 import { placedPanels, shownCell, type Drawing, type TakeBody } from '@rubato/core/document'
 import { shallowReactive } from 'vue'
+import { createWorkerLine, type WorkerLine } from '~/clients/workerLine'
 import { useFilmStore } from '~/stores/film'
 import { createArtSender, serialOf } from '~/workers/artSender'
 import type { ThumbAnswer, ThumbAsk } from '~/workers/messages'
@@ -23,10 +24,10 @@ const AT_ONCE = 3
 
 const sizeOf = (bitmap: ImageBitmap) => bitmap.width * bitmap.height * 4
 
-let worker: Worker | null = null
+let line: WorkerLine<ThumbAsk> | null = null
 let begunFor = ''
 const sentTakes = new Set<number>()
-const art = createArtSender((message) => worker!.postMessage(message))
+const art = createArtSender((message) => line!.send(message))
 const thumbs = shallowReactive(new Map<string, Thumb>())
 /** Those wanted longest ago first. */
 const order = new Set<string>()
@@ -41,8 +42,8 @@ const told = new Set<string>()
 export function useBoardThumbs() {
   const film = useFilmStore()
 
-  function begin(): Worker {
-    const made = (worker ??= start())
+  function begin() {
+    line ??= start()
     const { project, optics } = film
     const key = `${film.projectId}:${film.lookingAt?.version}:${JSON.stringify([optics, project?.widthPx])}`
     if (key !== begunFor && project !== null && optics !== null) {
@@ -54,26 +55,21 @@ export function useBoardThumbs() {
       bytes = 0
       send({ kind: 'begin', optics: { ...optics }, baseWidthPx: project.widthPx, pictureBase: `${location.origin}/api/pictures/` })
     }
-    return made
   }
 
-  function start(): Worker {
-    const made = new Worker(new URL('../workers/thumb.worker.ts', import.meta.url), { type: 'module' })
-    made.onmessage = ({ data }: MessageEvent<ThumbAnswer>) => take(data)
-    made.onerror = () => {
-      // It is started anew when the next picture is wanted.
-      made.terminate()
-      worker = null
-      begunFor = ''
-      running = 0
-      trouble('Their painter had to be started anew.')
-    }
-    return made
+  function start() {
+    return createWorkerLine<ThumbAsk, ThumbAnswer>(() => new Worker(new URL('../workers/thumb.worker.ts', import.meta.url), { type: 'module' }), {
+      answer: take,
+      stopped() {
+        // It is started anew when the next picture is wanted.
+        begunFor = ''
+        running = 0
+        trouble('Their painter had to be started anew.')
+      },
+    })
   }
 
-  function send(ask: ThumbAsk) {
-    worker!.postMessage(ask)
-  }
+  const send = (ask: ThumbAsk) => line!.send(ask)
 
   function take(answer: ThumbAnswer) {
     running = Math.max(0, running - 1)
@@ -121,7 +117,7 @@ export function useBoardThumbs() {
       ask()
     }
     clearTimeout(resting)
-    if (running === 0) resting = setTimeout(() => worker !== null && art.keepWithin(RESTING_ART_BYTES, NEWEST_DRAWINGS), REST_AFTER_MS)
+    if (running === 0) resting = setTimeout(() => line?.running === true && art.keepWithin(RESTING_ART_BYTES, NEWEST_DRAWINGS), REST_AFTER_MS)
   }
 
   const nameOf = (takeId: string, panelId: string, widthPx: number) => `${takeId}/${panelId}@${widthPx}`

@@ -8,10 +8,11 @@ import { uploadFile } from '~/api/upload'
 import { MOST_FILES, sortOf } from '~/boards/droppedFiles'
 import { fwPerPx, placeOf, type Fit } from '~/boards/fitPicture'
 import { safeSvg } from '~/boards/safeSvg'
+import { bringJobs } from '~/clients/bringJobs'
 import { useBoardsStore } from '~/stores/boards'
 import { useDeskStore } from '~/stores/desk'
 import { useFilmStore } from '~/stores/film'
-import type { BringAnswer, BringAsk, BroughtRaster } from '~/workers/messages'
+import type { BroughtRaster } from '~/workers/messages'
 
 /** A file that was looked at: ready to be brought in, or not, and why. */
 export interface BringItem {
@@ -57,32 +58,24 @@ export function useBringIn() {
     const wanted = files.slice(0, MOST_FILES)
     state.value = { kind: 'looking', done: 0, total: wanted.length }
     const found: BringItem[] = []
-    const worker = new Worker(new URL('../workers/bring.worker.ts', import.meta.url), { type: 'module' })
-    try {
-      for (const [index, file] of wanted.entries()) {
-        found.push(await lookAt(file, worker, index).catch((error: Error): BringItem => ({ name: file.name, file, layers: null, canvas: null, thumb: null, note: null, bad: error.message })))
-        if (mine.signal.aborted) return
-        state.value = { kind: 'looking', done: index + 1, total: wanted.length }
-      }
-    } finally {
-      worker.terminate()
+    for (const [index, file] of wanted.entries()) {
+      found.push(await lookAt(file, mine.signal).catch((error: Error): BringItem => ({ name: file.name, file, layers: null, canvas: null, thumb: null, note: null, bad: error.message })))
+      if (mine.signal.aborted) return
+      state.value = { kind: 'looking', done: index + 1, total: wanted.length }
     }
     items.value = found
     as.value = desk.view === 'desk' ? 'levels' : found.filter((item) => item.bad === null).length === 1 && boards.current !== null ? 'levels' : 'shot'
     state.value = { kind: 'ready' }
   }
 
-  async function lookAt(file: File, worker: Worker, number: number): Promise<BringItem> {
+  async function lookAt(file: File, signal: AbortSignal): Promise<BringItem> {
     const plain = { name: file.name, file, layers: null, canvas: null, thumb: null, note: null, bad: null }
     const sort = sortOf(file)
     if (file.size === 0) throw new Error('It is empty.')
     if (sort === 'layered') {
-      const answer = await new Promise<BringAnswer>((resolve, reject) => {
-        worker.onmessage = ({ data }: MessageEvent<BringAnswer & { number: number }>) => data.number === number && resolve(data)
-        worker.onerror = () => reject(new Error('It could not be opened here. Reload the page and try again.'))
-        worker.postMessage({ number, file } satisfies BringAsk)
+      const answer = await bringJobs.run(file, { signal }).catch((error: Error) => {
+        throw new Error(`It can’t be opened: ${error.message}.`, { cause: error })
       })
-      if (answer.kind === 'failed') throw new Error(`It can’t be opened: ${answer.what}.`)
       if (answer.layers.length === 0) throw new Error('It has no layers with pixels.')
       const mixed = answer.layers.filter(({ layer }) => layer.mixing !== null)
       const notes = [

@@ -33,7 +33,7 @@ export function cameraCommands(): readonly Command[] {
     camera('travel-to-this', 'Travel to this: from what is framed here to what is selected, by the panel’s end', ['Alt+T'], frame.travelToChosen),
     camera('frame-region', 'Frame a region: draw it in the lens view', ['Shift+O'], () => (desk.tool = 'region'), { enabled: handFree }),
     camera('counter-zoom', 'Counter-zoom on or off: the plane keeps its size while the distance changes', ['Alt+Z'], () => (desk.counterZooms = !desk.counterZooms)),
-    camera('lock-camera', 'Lock or unlock the camera', ['Alt+L'], () => moves.lock(desk.camera?.locked !== true)),
+    camera('lock-camera', 'Lock or unlock the camera', ['Alt+L'], () => moves.lock(desk.cameraAtWork?.locked !== true)),
     camera('lock-framing', 'Lock or unlock this framing', ['Alt+K'], moves.toggleFramingLock),
     camera('framings-later', 'Chosen framings a frame later', ['Ctrl+.'], () => moves.retime({ kind: 'shift', byFrames: 1 }, 'framings later')),
     camera('framings-earlier', 'Chosen framings a frame earlier', ['Ctrl+,'], () => moves.retime({ kind: 'shift', byFrames: -1 }, 'framings earlier')),

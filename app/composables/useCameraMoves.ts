@@ -1,6 +1,7 @@
 import { shorten } from '@rubato/core/document'
+import type { CameraPose } from '@rubato/core/camera'
 import { applyThinned, copyFramingTo, copyMove, editFraming, holdUntil, lockCamera, putMove, removePreset, retimeFramings, setPreset, smoothFraming, type FramingsInTime } from '@rubato/core/edits'
-import { mirroredMove, readyMadeMove, reversedMove, scaledMove, type KeyedFraming, type ReadyMadeKind } from '@rubato/core/moves'
+import { mirroredMove, POSES, readyMadeMove, reversedMove, scaledMove, type Keyed, type ReadyMadeKind } from '@rubato/core/moves'
 import type { Thinned } from '@rubato/core/stage'
 import { useFrameThis } from '~/composables/useFrameThis'
 import { usePanels } from '~/composables/usePanels'
@@ -20,7 +21,7 @@ export function useCameraMoves() {
   const desk = useDeskStore()
   const { go } = usePanels()
   const { keyAt, look, subjectPoint } = useFrameThis()
-  const here = () => (desk.takeId === null || desk.cameraId === null || desk.placedShot === null ? null : { takeId: desk.takeId, cameraId: desk.cameraId, shot: desk.placedShot })
+  const here = () => (desk.takeId === null || desk.cameraAtWorkId === null || desk.placedShot === null ? null : { takeId: desk.takeId, cameraId: desk.cameraAtWorkId, shot: desk.placedShot })
   const newId = () => crypto.randomUUID()
 
   /** Keys what the lens shows at another frame: where a panel or the shot begins or ends. */
@@ -61,12 +62,12 @@ export function useCameraMoves() {
     desk.copiedMove = { framings, from: at.shot.shot.label, shotFrames: at.shot.lengthFrames }
   }
 
-  function pasted(choices: PasteChoices): readonly KeyedFraming[] | null {
+  function pasted(choices: PasteChoices): readonly Keyed<CameraPose>[] | null {
     const [copied, at] = [desk.copiedMove, here()]
     if (copied === null || at === null) return null
     let framings = copied.framings
     if (choices.reversed) framings = reversedMove(framings)
-    if (choices.mirrored) framings = mirroredMove(framings)
+    if (choices.mirrored) framings = mirroredMove(framings, POSES)
     return choices.toLength ? scaledMove(framings, at.shot.lengthFrames - 1 - desk.shotFrame) : framings
   }
 

@@ -6,15 +6,15 @@ import type { DrawnFraming } from '~/plan/drawSet'
 
 const MOST_STEPS = 160
 
-/** The live camera's framings and path, as every view of the set draws them. */
+/** The framings of the camera at work and its path, as every view of the set draws them. */
 export function useCameraPath() {
   const desk = useDeskStore()
   const path = computed<readonly CameraPose[]>(() => {
-    const { stage, framings, cameraId } = desk
-    if (stage === null || framings.length < 2 || cameraId === null) return []
+    const { stage, framings, cameraAtWorkId } = desk
+    if (stage === null || framings.length < 2 || cameraAtWorkId === null) return []
     const [first, last] = [framings[0]!.frame, framings.at(-1)!.frame]
     const steps = Math.min(MOST_STEPS, last - first)
-    return Array.from({ length: steps + 1 }, (_, i) => stage.poseAt(first + ((last - first) * i) / Math.max(1, steps)))
+    return Array.from({ length: steps + 1 }, (_, i) => stage.poseOf(cameraAtWorkId, first + ((last - first) * i) / Math.max(1, steps)))
   })
   const beads = computed<readonly DrawnFraming[]>(() => {
     const total = desk.framings.length
@@ -31,7 +31,7 @@ export function useCameraPath() {
   const hasMarks = (index: number): boolean => {
     const chosen = desk.selectedFramingIds
     const at = (i: number) => desk.framings[i]?.framing.id
-    return !desk.playing && desk.camera?.locked !== true && (desk.moveHere?.index === index || [at(index), at(index + 1)].some((id) => id !== undefined && chosen.includes(id)))
+    return !desk.playing && desk.cameraAtWork?.locked !== true && (desk.moveHere?.index === index || [at(index), at(index + 1)].some((id) => id !== undefined && chosen.includes(id)))
   }
   const framingOf = (id: string): PlacedFraming | null => desk.framings.find((entry) => entry.framing.id === id) ?? null
   return { path, beads, hasMarks, framingOf }

@@ -37,7 +37,7 @@ export function useDeskCommands(parts: Parts) {
   }
 
   function pasteFraming() {
-    const [takeId, cameraId, copied] = [desk.takeId, desk.cameraId, desk.copiedFraming]
+    const [takeId, cameraId, copied] = [desk.takeId, desk.cameraAtWorkId, desk.copiedFraming]
     if (takeId === null || cameraId === null) return
     if (copied === null) return film.refuse('No framing has been copied yet. Select a bead and copy it first.')
     const newId = crypto.randomUUID()

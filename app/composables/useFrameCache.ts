@@ -2,6 +2,7 @@ import { drawingsOf, type TakeBody } from '@rubato/core/document'
 import { transitionAt, type PlacedTransition } from '@rubato/core/stage'
 import { shallowReactive, shallowRef, watch } from 'vue'
 import { useDeskStore } from '~/stores/desk'
+import { createWorkerLine, type WorkerLine } from '~/clients/workerLine'
 import { useFilmStore } from '~/stores/film'
 import { usePenStore } from '~/stores/pen'
 import { useTimingStore } from '~/stores/timing'
@@ -30,13 +31,13 @@ export function cacheBudgetBytes(deviceMemoryGb: number | undefined): number {
 const mixSerials = new Map<string, number>()
 /** Transitions have their frames under ids that no take has. */
 const mixIdOf = (at: PlacedTransition) => `mix ${at.transition.id}`
-let worker: Worker | null = null
+let line: WorkerLine<FramesAsk> | null = null
 let begunFor = ''
 let view: ViewBox | null = null
 let planTimer: ReturnType<typeof setTimeout> | undefined
 let watching = false
 const sentTakes = new Map<string, number>()
-const art = createArtSender((message) => worker!.postMessage(message))
+const art = createArtSender((message) => line!.send(message))
 const coverage = shallowReactive(new Map<string, { readonly serial: number; readonly ready: Uint8Array }>())
 /** Decoded frames by take, body and frame; null while one is on its way, `false` where it is not finished. */
 const decoded = new Map<string, ImageBitmap | null | false>()
@@ -63,14 +64,13 @@ export function useFrameCache() {
   /** Views that show more or less than the picture are drawn as they are. */
   const isPlain = () => pen.solo.length === 0 && !pen.silhouette && !pen.flipping && film.lookingAt === null
 
-  function send(ask: FramesAsk) {
-    worker!.postMessage(ask)
-  }
+  const send = (ask: FramesAsk) => line!.send(ask)
+  const running = () => line?.running === true && begunFor !== ''
 
   function begin(): boolean {
     const { project, optics } = film
     if (project === null || optics === null || view === null) return false
-    worker ??= start()
+    line ??= start()
     const key = `${film.projectId}:${JSON.stringify([optics, project.widthPx])}`
     if (key === begunFor) return true
     begunFor = key
@@ -90,17 +90,15 @@ export function useFrameCache() {
     trouble.value = null
   }
 
-  function start(): Worker {
-    const made = new Worker(new URL('../workers/frames.worker.ts', import.meta.url), { type: 'module' })
-    made.onmessage = ({ data }: MessageEvent<FramesAnswer>) => take(data)
-    made.onerror = () => {
-      // It is started anew with the next change; until then frames are drawn as they are due.
-      made.terminate()
-      worker = null
-      begunFor = ''
-      forget()
-    }
-    return made
+  function start() {
+    return createWorkerLine<FramesAsk, FramesAnswer>(() => new Worker(new URL('../workers/frames.worker.ts', import.meta.url), { type: 'module' }), {
+      answer: take,
+      stopped() {
+        // It is started anew with the next change; until then frames are drawn as they are due.
+        begunFor = ''
+        forget()
+      },
+    })
   }
 
   function take(answer: FramesAnswer) {
@@ -122,7 +120,7 @@ export function useFrameCache() {
     planned = false
     release()
     coverage.clear()
-    if (worker !== null && begunFor !== '') send({ kind: 'view', view: next })
+    if (running()) send({ kind: 'view', view: next })
     planSoon()
   }
 
@@ -149,7 +147,7 @@ export function useFrameCache() {
       await film.ensureTakeWithArt(shot.shot.circledTakeId).catch(() => undefined)
     }
     // Another film, or a change, may have come meanwhile.
-    if (opened !== begunFor || film.gestureOpen || worker === null) return
+    if (opened !== begunFor || film.gestureOpen || line?.running !== true) return
     planned = true
     const { transitions } = film.filmStage
     const addMix = (at: PlacedTransition, from: number, to: number) => {
@@ -257,7 +255,7 @@ export function useFrameCache() {
 
   /** Unpacks what is due next, and lets go what is past. */
   function advance(filmFrame: number) {
-    if (worker === null || begunFor === '' || !isPlain() || view === null) return
+    if (!running() || !isPlain() || view === null) return
     const wanted = new Set<string>()
     for (const frame of ahead(filmFrame)) {
       const at = placeOf(frame)
@@ -326,16 +324,15 @@ export function useFrameCache() {
         // What is being made competes with the hand for the machine.
         if (!desk.playing) {
           planned = false
-          if (worker !== null && begunFor !== '') send({ kind: 'pause', paused: true })
+          if (running()) send({ kind: 'pause', paused: true })
         }
         planSoon()
       },
       { flush: 'post' },
     )
     watch(() => film.projectId, (id) => {
-      if (id !== null || worker === null) return
-      worker.terminate()
-      worker = null
+      if (id !== null || line?.running !== true) return
+      line.end()
       begunFor = ''
       forget()
     })

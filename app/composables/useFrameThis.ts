@@ -64,7 +64,7 @@ export function useFrameThis() {
   }
 
   function keyAt(frame: number, pose: CameraPose, label: string, gesture: string | null = null): boolean {
-    const [takeId, cameraId] = [desk.takeId, desk.cameraId]
+    const [takeId, cameraId] = [desk.takeId, desk.cameraAtWorkId]
     if (takeId === null || cameraId === null) return false
     const done = film.perform(label, (f) => keyFraming(f.takes[takeId]!, takeId, cameraId, frame, pose, crypto.randomUUID()), gesture)
     if (done) desk.trial = null

@@ -2,11 +2,13 @@ import { drawingsOf, EMPTY_DRAWING } from '@rubato/core/document'
 import type { FilmSpan } from '@rubato/core/stage'
 import { secondsOfFrames } from '@rubato/core/time'
 import { computed, ref, shallowRef } from 'vue'
+import { WorkerStopped } from '~/clients/jobs'
+import { movieJobs } from '~/clients/movieJobs'
 import { useDeskStore } from '~/stores/desk'
 import { useFilmStore } from '~/stores/film'
 import { useSoundStore } from '~/stores/sound'
 import { useTimingStore } from '~/stores/timing'
-import type { BurnIn, MovieAnswer, MovieRequest, MovieShot } from '~/workers/messages'
+import type { BurnIn, MovieRequest, MovieShot } from '~/workers/messages'
 
 export interface HandOverChoice {
   range: 'shot' | 'sequence' | 'range' | 'film'
@@ -24,8 +26,6 @@ type State =
   | { readonly kind: 'done'; readonly fileName: string; readonly url: string; readonly bytes: number; readonly frames: number; readonly codec: string | null }
   | { readonly kind: 'failed'; readonly what: string }
 
-const CANCEL_WITHIN_MS = 3000
-
 /** Makes the movie or the pictures in a worker, and hands the file to the browser. */
 export function useHandOver() {
   const film = useFilmStore()
@@ -34,7 +34,7 @@ export function useHandOver() {
   const sounds = useSoundStore()
   const state = shallowRef<State>({ kind: 'idle' })
   const now = ref(0)
-  let worker: Worker | null = null
+  let gate: AbortController | null = null
   let asked = 0
 
   const secondsLeft = computed(() => {
@@ -74,9 +74,12 @@ export function useHandOver() {
       const wantsSound = choice.format === 'wav' || (choice.format !== 'png' && choice.sound)
       const sound = plan === null || !wantsSound ? null : { plan, soundBase: `${location.origin}/api/sounds/`, fromSeconds: secondsOfFrames(range.start, project.rate), toSeconds: secondsOfFrames(range.end, project.rate) }
       if (choice.format === 'wav' && sound === null) throw new Error('The film has no sound yet. Bring some in on the Desk first.')
-      run({ kind: 'make', project, span: range, shots, transitions, drawings, format: choice.format, size: choice.size, burnIn: { ...choice.burnIn }, sound, fileName, pictureBase: `${location.origin}/api/pictures/` }, mine)
+      await run({ project, span: range, shots, transitions, drawings, format: choice.format, size: choice.size, burnIn: { ...choice.burnIn }, sound, fileName, pictureBase: `${location.origin}/api/pictures/` }, mine)
     } catch (error) {
-      if (mine === asked) state.value = { kind: 'failed', what: (error as Error).message }
+      if (mine !== asked) return
+      const cancelled = gate?.signal.aborted === true
+      release()
+      state.value = cancelled ? { kind: 'idle' } : { kind: 'failed', what: error instanceof WorkerStopped ? `The export stopped by itself (${error.message}). Reload the page and try again.` : (error as Error).message }
     }
   }
 
@@ -96,35 +99,21 @@ export function useHandOver() {
     return choice === 'range' ? ` ${rangeOf('range').start}-${rangeOf('range').end - 1}` : ''
   }
 
-  function run(request: MovieRequest, mine: number) {
-    const made = new Worker(new URL('../workers/movie.worker.ts', import.meta.url), { type: 'module' })
-    worker = made
+  async function run(request: MovieRequest, mine: number) {
     const startedAt = performance.now()
-    made.onerror = (event) => {
-      if (mine === asked) fail(event.message || 'The export stopped by itself. Reload the page and try again.')
-    }
-    made.onmessage = ({ data }: MessageEvent<MovieAnswer>) => {
-      if (mine !== asked) return
-      now.value = performance.now()
-      if (data.kind === 'progress') state.value = { kind: 'making', phase: data.phase, done: data.done, total: data.total, startedAt }
-      else if (data.kind === 'cancelled') {
-        release()
-        state.value = { kind: 'idle' }
-      } else if (data.kind === 'failed') fail(data.what)
-      else {
-        const url = URL.createObjectURL(data.file)
-        state.value = { kind: 'done', fileName: request.fileName, url, bytes: data.file.size, frames: data.frames, codec: data.codec }
-        worker?.terminate()
-        worker = null
-        save()
-      }
-    }
-    made.postMessage(request)
-  }
-
-  function fail(what: string) {
-    release()
-    state.value = { kind: 'failed', what }
+    const { signal } = (gate = new AbortController())
+    const made = await movieJobs.run(request, {
+      signal,
+      progress: (progress) => {
+        if (mine !== asked) return
+        now.value = performance.now()
+        state.value = { kind: 'making', ...progress, startedAt }
+      },
+    })
+    if (mine !== asked) return
+    gate = null
+    state.value = { kind: 'done', fileName: request.fileName, url: URL.createObjectURL(made.file), bytes: made.file.size, frames: made.frames, codec: made.codec }
+    save()
   }
 
   /** Hands the finished file to the browser's downloads. */
@@ -136,26 +125,15 @@ export function useHandOver() {
     link.click()
   }
 
+  /** A worker that does not end its work by itself is ended all the same; until then the state says so. */
   function cancel() {
-    const running = worker
-    if (running === null) {
-      asked++
-      state.value = { kind: 'idle' }
-      return
-    }
-    running.postMessage({ kind: 'cancel' })
-    // A worker that does not answer is ended all the same.
-    setTimeout(() => {
-      if (worker !== running) return
-      asked++
-      release()
-      state.value = { kind: 'idle' }
-    }, CANCEL_WITHIN_MS)
+    if (gate !== null) return gate.abort()
+    asked++
+    state.value = { kind: 'idle' }
   }
 
   function release() {
-    worker?.terminate()
-    worker = null
+    gate = null
     if (state.value.kind === 'done') URL.revokeObjectURL(state.value.url)
   }
 

@@ -2,6 +2,7 @@ import { lufsOf, MIX_RATE_HZ, mixSample, type HopLevel } from '@rubato/core/soun
 import { secondsOfFrames, type PlaySpan } from '@rubato/core/time'
 import { watch, type WatchStopHandle } from 'vue'
 import { useDeskStore } from '~/stores/desk'
+import { createWorkerLine, type WorkerLine } from '~/clients/workerLine'
 import { useFilmStore } from '~/stores/film'
 import { useSoundStore } from '~/stores/sound'
 import type { SoundAnswer, SoundAsk } from '~/workers/messages'
@@ -42,7 +43,7 @@ interface Run {
 
 let context: AudioContext | null = null
 let out: GainNode | null = null
-let worker: Worker | null = null
+let mixer: WorkerLine<SoundAsk> | null = null
 let watching: WatchStopHandle | null = null
 let begunFor = ''
 let run: Run | null = null
@@ -61,7 +62,7 @@ export function useSoundPlayer() {
   const desk = useDeskStore()
   const sound = useSoundStore()
 
-  const send = (ask: SoundAsk) => worker!.postMessage(ask)
+  const send = (ask: SoundAsk) => mixer!.send(ask)
   /** Where the last clip has gone, silence is sent. */
   function sendPlan() {
     send({ kind: 'sound', plan: sound.plan() ?? { rate: { ...film.project!.rate }, lanes: [], clips: [], starts: {}, crossings: [] } })
@@ -70,15 +71,7 @@ export function useSoundPlayer() {
   /** False where the film has no sound. */
   function ready(): boolean {
     if (film.project === null || film.projectId === null || sound.placed.clips.length === 0) return false
-    if (worker === null) {
-      worker = new Worker(new URL('../workers/sound.worker.ts', import.meta.url), { type: 'module' })
-      worker.onmessage = ({ data }: MessageEvent<SoundAnswer>) => take(data)
-      worker.onerror = () => {
-        worker?.terminate()
-        worker = null
-        begunFor = ''
-      }
-    }
+    mixer ??= createWorkerLine<SoundAsk, SoundAnswer>(() => new Worker(new URL('../workers/sound.worker.ts', import.meta.url), { type: 'module' }), { answer: take, stopped: () => (begunFor = '') })
     if (begunFor !== film.projectId) {
       begunFor = film.projectId
       send({ kind: 'begin', soundBase: `${location.origin}/api/sounds/` })
@@ -87,7 +80,7 @@ export function useSoundPlayer() {
     watching ??= watch(
       () => [sound.placed, film.gestureOpen] as const,
       ([, open]) => {
-        if (open || frozen || worker === null || film.project === null || begunFor !== film.projectId) return
+        if (open || frozen || mixer?.running !== true || film.project === null || begunFor !== film.projectId) return
         sendPlan()
         renew()
       },
@@ -297,7 +290,7 @@ export function useSoundPlayer() {
   /** While on, edits are not heard: taps are given to what was there when they began. */
   function freeze(on: boolean) {
     frozen = on
-    if (!on && worker !== null && film.project !== null && begunFor === film.projectId) sendPlan()
+    if (!on && mixer?.running === true && film.project !== null && begunFor === film.projectId) sendPlan()
   }
 
   function setVolume(volume: number) {

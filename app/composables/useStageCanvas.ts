@@ -1,22 +1,19 @@
-import type { Transition } from '@rubato/core/document'
+import { viewsOf, type ShownMix } from '@rubato/core/stage'
 import { onBeforeUnmount, ref, watch, type Ref, type WatchSource } from 'vue'
 import { useArt } from '~/composables/useArt'
 import { usePlayback } from '~/composables/usePlayback'
 import { useDeskStore } from '~/stores/desk'
 import type { Background, Compositor, Resampling } from '~/viewport/compositor'
 import type { Composition } from '~/viewport/composition'
-import { mixPictures, type FrameBox } from '~/viewport/mixPictures'
+import { createMixTable, mixShown, type FrameBox } from '~/viewport/mixPictures'
 import { createStageView, type StageView } from '~/viewport/stageView'
 
 const REST_MS = 160
 const PAPER: Background = { frame: '#ffffff', surround: null }
 
-/** Two shots in a transition, as a view shows them. */
+/** Several pictures put together, as a view shows them. */
 export interface MixedView {
-  readonly before: Composition | null
-  readonly after: Composition | null
-  readonly transition: Transition
-  readonly share: number
+  readonly shown: ShownMix<{ readonly composition: Composition }>
   readonly frame: FrameBox
 }
 
@@ -33,8 +30,9 @@ export function useStageCanvas(host: Readonly<Ref<HTMLElement | null>>, compose:
   const canvases = new Map<Compositor['kind'], HTMLCanvasElement>()
   let finishedCanvas: HTMLCanvasElement | null = null
   let view: StageView | null = null
-  const sides: { before: StageView | null; after: StageView | null } = { before: null, after: null }
-  let scratch: CanvasRenderingContext2D | null = null
+  /** Of the views that a mix is put together of, in their order. */
+  const sides: StageView[] = []
+  const table = createMixTable(() => document.createElement('canvas').getContext('2d')!)
   let shown: Composition | null = null
   let resting: ReturnType<typeof setTimeout> | undefined
 
@@ -95,21 +93,18 @@ export function useStageCanvas(host: Readonly<Ref<HTMLElement | null>>, compose:
     if (drawn) reportDraw(performance.now() - begun)
   }
 
-  /** Each shot is drawn by itself, on canvases that nobody sees, and the two are put together. */
-  function drawMix({ before, after, transition, share, frame }: MixedView, resampling: Resampling, begun: number) {
-    const size = (before ?? after)!.view
-    const side = (which: 'before' | 'after', composition: Composition | null) => {
-      if (composition === null) return null
-      sides[which] ??= createStageView(() => document.createElement('canvas'))
-      return sides[which].draw(composition, background, resampling).canvas
-    }
-    const [first, second] = [side('before', before), side('after', after)]
-    const context = overCanvas(size.widthPx, size.heightPx)
-    mixPictures(context, first, second, transition, share, frame, () => {
-      scratch ??= document.createElement('canvas').getContext('2d')!
-      if (scratch.canvas.width !== size.widthPx || scratch.canvas.height !== size.heightPx) Object.assign(scratch.canvas, { width: size.widthPx, height: size.heightPx })
-      return scratch
-    })
+  /** Each view is drawn by itself, on canvases that nobody sees, and then they are put together. */
+  function drawMix({ shown: mix, frame }: MixedView, resampling: Resampling, begun: number) {
+    const views = viewsOf(mix)
+    const { widthPx, heightPx } = views[0]!.composition.view
+    const pictures = new Map(
+      views.map((each, i) => {
+        sides[i] ??= createStageView(() => document.createElement('canvas'))
+        return [each.composition, sides[i].draw(each.composition, background, resampling).canvas]
+      }),
+    )
+    table.begin(widthPx, heightPx)
+    mixShown(mix, (each) => pictures.get(each.composition)!, frame, overCanvas(widthPx, heightPx), table)
     for (const other of canvases.values()) other.style.visibility = 'hidden'
     finishedCanvas!.style.visibility = 'visible'
     host.value!.dataset.frame = String(desk.playhead)
@@ -123,8 +118,7 @@ export function useStageCanvas(host: Readonly<Ref<HTMLElement | null>>, compose:
   onBeforeUnmount(() => {
     clearTimeout(resting)
     view?.dispose()
-    sides.before?.dispose()
-    sides.after?.dispose()
+    for (const side of sides) side.dispose()
     finishedCanvas?.remove()
   })
 

@@ -1,5 +1,4 @@
-import { firstCamera, placedFramings, placedPanels, shownCell, type TakeBody } from '@rubato/core/document'
-import { moveName } from '@rubato/core/moves'
+import { placedFramings, placedPanels, shownCell, type TakeBody } from '@rubato/core/document'
 import { factorOfDb, isHeard } from '@rubato/core/sound'
 import type { PlacedShot, TakeStage } from '@rubato/core/stage'
 import { framesPerSecond } from '@rubato/core/time'
@@ -13,6 +12,7 @@ import { useDeskStore } from '~/stores/desk'
 import { useFilmStore } from '~/stores/film'
 import { useSoundStore } from '~/stores/sound'
 import { useTimingStore } from '~/stores/timing'
+import { moveName } from '~/text/moves'
 import { STRIP_HEIGHT_PX } from '~/timeline/stripRows'
 import { frameOfX, type StripScale } from '~/timeline/stripScale'
 import { panelKey, type StripBody, type StripClip, type StripLane, type StripScene, type StripShot } from '~/timeline/stripScene'
@@ -29,6 +29,7 @@ const WAVE_FROM_PX = 4
 
 /** What of a shot's body depends on nothing but the body, worked out once for each. */
 interface Fixed {
+  readonly cameraId: string | null
   readonly speeds: Float32Array
   readonly moves: StripBody['moves']
 }
@@ -50,22 +51,22 @@ export function useStripScene(scale: ComputedRef<StripScale>) {
   const thumbWidthPx = computed(() => Math.round(THUMB_HEIGHT_PX * ratio * (film.optics?.aspect ?? 16 / 9)))
 
   const fixed = new WeakMap<TakeStage, Fixed>()
-  const bodies = new WeakMap<TakeStage, { readonly levelId: string | null; readonly beads: string; readonly body: StripBody }>()
+  const bodies = new WeakMap<TakeStage, { readonly levelId: string | null; readonly cameraId: string | null; readonly beads: string; readonly body: StripBody }>()
 
   function fixedOf(stage: TakeStage, cameraId: string | null): Fixed {
     const known = fixed.get(stage)
-    if (known !== undefined) return known
+    if (known?.cameraId === cameraId) return known
     const framings = cameraId === null ? [] : placedFramings(stage.take, cameraId)
     const speeds = new Float32Array(stage.lengthFrames)
     if (framings.length > 1) {
       const [first, last] = [framings[0]!.frame, Math.ceil(stage.lastMovingFrame(cameraId!))]
-      for (let frame = first; frame < Math.min(last, stage.lengthFrames - 1); frame++) speeds[frame] = stage.speedAt(frame)
+      for (let frame = first; frame < Math.min(last, stage.lengthFrames - 1); frame++) speeds[frame] = stage.speedOf(cameraId, frame)
     }
     const moves = framings.slice(1).map((to, i) => {
       const from = framings[i]!
       return { fromFrame: from.frame, toFrame: to.frame, name: moveName(from.framing.pose, to.framing.pose, from.framing.move, to.frame - from.frame) }
     })
-    const made = { speeds, moves }
+    const made = { cameraId, speeds, moves }
     fixed.set(stage, made)
     return made
   }
@@ -74,15 +75,15 @@ export function useStripScene(scale: ComputedRef<StripScale>) {
     const levelId = current ? desk.selectedLevelId : null
     const selected = current ? desk.selectedFramingIds : []
     const known = bodies.get(stage)
-    if (known !== undefined && known.levelId === levelId && known.beads === selected.join()) return known.body
-    const cameraId = firstCamera(stage.take)?.id ?? null
+    const cameraId = current ? desk.cameraAtWorkId : stage.live.at(0)
+    if (known !== undefined && known.levelId === levelId && known.cameraId === cameraId && known.beads === selected.join()) return known.body
     const framings = cameraId === null ? [] : stage.framings(cameraId)
     const body: StripBody = {
       ...fixedOf(stage, cameraId),
       panels: placedPanels(stage.take).map(({ panel, index, startFrame }) => ({ id: panel.id, number: index + 1, startFrame, lengthFrames: panel.lengthFrames, locked: panel.lengthLocked, level: levelIn(stage.take, levelId, index) })),
       beads: framings.map(({ framing, frame }, i) => ({ id: framing.id, number: i + 1, frame, shade: framings.length < 2 ? 1 : i / (framings.length - 1), selected: selected.includes(framing.id), locked: framing.locked })),
     }
-    bodies.set(stage, { levelId, beads: selected.join(), body })
+    bodies.set(stage, { levelId, cameraId, beads: selected.join(), body })
     return body
   }
 

@@ -2,9 +2,9 @@ import type { Drawing, TakeBody } from '@rubato/core/document'
 import { eachPoint } from '@rubato/core/ink'
 import { onBeforeUnmount, shallowRef, watch, type Ref } from 'vue'
 import type { ArtReach, Thinned } from '@rubato/core/stage'
+import { thinJobs } from '~/clients/thinJobs'
 import { useDeskStore } from '~/stores/desk'
 import { useFilmStore } from '~/stores/film'
-import type { ThinAnswer, ThinAsk } from '~/workers/messages'
 
 /** How far the art of each level reaches from its pivot; a level whose drawings are not all loaded is left out. */
 function artReaches(take: TakeBody, drawingOf: (id: string) => Drawing | null): Map<string, ArtReach> {
@@ -33,34 +33,29 @@ export function useThinning(on: Ref<boolean>, tolerancePx: Ref<number>) {
   const film = useFilmStore()
   const desk = useDeskStore()
   const found = shallowRef<Thinned | null>(null)
-  let worker: Worker | null = null
-  let number = 0
+  let gate = new AbortController()
 
   function end() {
-    number++
-    worker?.terminate()
-    worker = null
+    gate.abort()
     found.value = null
   }
-  function ask() {
-    const { take, cameraId } = desk
+  async function ask() {
+    const { take, cameraAtWorkId: cameraId } = desk
     const { optics, project } = film
     if (take === null || cameraId === null || optics === null || project === null) return
-    found.value = null
     // What is being found of an older state is not waited for.
-    if (worker !== null) end()
-    const made = (worker = new Worker(new URL('../workers/thin.worker.ts', import.meta.url), { type: 'module' }))
-    made.onmessage = ({ data }: MessageEvent<ThinAnswer>) => {
-      if (data.number !== number) return
-      if (data.kind === 'found') found.value = data.found
-      else film.refuse(`Thinning failed: ${data.what} Nothing was changed.`)
+    end()
+    const { signal } = (gate = new AbortController())
+    try {
+      const thinned = await thinJobs.run({ take: { ...take, cells: {} }, cameraId, optics, tolerancePx: tolerancePx.value, widthPx: project.widthPx, reaches: artReaches(take, film.drawingOf) }, { signal })
+      if (!signal.aborted) found.value = thinned
+    } catch (error) {
+      if (!signal.aborted) film.refuse(`Thinning failed: ${(error as Error).message}. Nothing was changed; reload the page and try again.`)
     }
-    made.onerror = () => film.refuse('Thinning could not be started. Reload the page and try again.')
-    made.postMessage({ number: ++number, take: { ...take, cells: {} }, cameraId, optics, tolerancePx: tolerancePx.value, widthPx: project.widthPx, reaches: artReaches(take, film.drawingOf) } satisfies ThinAsk)
   }
   watch([on, tolerancePx, () => desk.take?.framings, () => desk.take?.levels, () => desk.take?.panels, () => desk.take?.cells, () => film.gestureOpen], () => {
     if (!on.value) end()
-    else if (!film.gestureOpen) ask()
+    else if (!film.gestureOpen) void ask()
   })
   onBeforeUnmount(end)
   return { found }

@@ -1,7 +1,7 @@
 import type { CameraPose } from '@rubato/core/camera'
 import type { PlacedFraming } from '@rubato/core/document'
 import { createTiming, type Timing } from '@rubato/core/moves'
-import { POSE_FIELDS, type Bump, type PoseField } from '@rubato/core/stage'
+import { POSE_FIELDS, type Bump, type PoseField } from '@rubato/core/moves'
 
 /** How each value is called, written and coloured by its line. */
 export const CURVE_FIELDS: Readonly<Record<PoseField, { readonly name: string; readonly unit: string; readonly decimals: number; readonly dash: readonly number[]; readonly least: number }>> = Object.freeze({
@@ -41,7 +41,7 @@ export interface CurveScene {
   readonly framings: readonly PlacedFraming[]
   /** Speed on screen leaving each frame, fw a frame. */
   readonly speeds: Float32Array
-  readonly bumps: readonly Bump[]
+  readonly bumps: readonly Bump<PoseField>[]
   /** Framings that thinning would take out. */
   readonly going: ReadonlySet<string>
   readonly selectedIds: readonly string[]

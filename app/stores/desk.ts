@@ -1,7 +1,7 @@
 import { counterTruck, counterZoom, posesEqual, type CameraPose, heldPose } from '@rubato/core/camera'
-import { firstCamera, panelAtFrame, placedFramings, rackLevels, type Framing, type Level, type PlacedFraming, compareOrdered } from '@rubato/core/document'
+import { panelAtFrame, placedFramings, rackLevels, type Framing, type Level, type PlacedFraming, compareOrdered } from '@rubato/core/document'
 import { keyCounterZoom, keyFraming, reframe, type Whereabouts } from '@rubato/core/edits'
-import type { KeyedFraming } from '@rubato/core/moves'
+import type { Keyed } from '@rubato/core/moves'
 import { framesPerSecond, timecodeOfFrame } from '@rubato/core/time'
 import { useLocalStorage } from '@vueuse/core'
 import { defineStore } from 'pinia'
@@ -48,7 +48,7 @@ export const useDeskStore = defineStore('desk', () => {
   const trial = shallowRef<{ readonly shotId: string; readonly frame: number; readonly pose: CameraPose } | null>(null)
   const copiedFraming = shallowRef<Framing | null>(null)
   /** A move to be pasted, with the length of the shot that it is from. */
-  const copiedMove = shallowRef<{ readonly framings: readonly KeyedFraming[]; readonly from: string; readonly shotFrames: number } | null>(null)
+  const copiedMove = shallowRef<{ readonly framings: readonly Keyed<CameraPose>[]; readonly from: string; readonly shotFrames: number } | null>(null)
   /** A framing that was copied to be altered: its next change undoes along with the copy. */
   const drifting = shallowRef<{ readonly framingId: string; readonly joins: string } | null>(null)
   /** While on, truck and zoom answer each other: the chosen plane keeps its size. */
@@ -65,19 +65,22 @@ export const useDeskStore = defineStore('desk', () => {
   const stage = computed(() => (takeId.value === null ? null : film.stageOf(takeId.value)))
   const shotFrame = computed(() => Math.max(0, playhead.value - (placedShot.value?.startFrame ?? 0)))
   const placedPanel = computed(() => (take.value === null ? null : panelAtFrame(take.value, shotFrame.value)))
-  const camera = computed(() => (take.value === null ? null : firstCamera(take.value)))
-  const cameraId = computed(() => camera.value?.id ?? null)
-  const framings = computed(() => (take.value === null || cameraId.value === null ? [] : placedFramings(take.value, cameraId.value)))
+  /** The camera that the film sees at the playhead. */
+  const liveCameraId = computed(() => stage.value?.live.at(shotFrame.value) ?? null)
+  /** The camera whose framings are seen and changed: the live one. */
+  const cameraAtWorkId = computed(() => liveCameraId.value)
+  const cameraAtWork = computed(() => (cameraAtWorkId.value === null ? null : (take.value?.cameras[cameraAtWorkId.value] ?? null)))
+  const framings = computed(() => (take.value === null || cameraAtWorkId.value === null ? [] : placedFramings(take.value, cameraAtWorkId.value)))
   const framingHere = computed(() => framings.value.find((entry) => entry.frame === shotFrame.value) ?? null)
   const trialHere = computed(() => {
     const tried = trial.value
     return tried !== null && tried.shotId === shotId.value && tried.frame === shotFrame.value ? tried.pose : null
   })
-  const pose = computed<CameraPose | null>(() => trialHere.value ?? stage.value?.poseAt(shotFrame.value) ?? null)
-  const read = computed(() => (playing.value ? { frame: readFrame.value, pose: stage.value?.poseAt(readFrame.value) ?? null } : { frame: shotFrame.value, pose: pose.value }))
+  const pose = computed<CameraPose | null>(() => trialHere.value ?? stage.value?.poseOf(cameraAtWorkId.value, shotFrame.value) ?? null)
+  const read = computed(() => (playing.value ? { frame: readFrame.value, pose: stage.value?.poseOf(cameraAtWorkId.value, readFrame.value) ?? null } : { frame: shotFrame.value, pose: pose.value }))
   const stageFrame = computed(() => {
     if (stage.value === null || pose.value === null) return null
-    return trialHere.value === null ? stage.value.at(shotFrame.value) : stage.value.withPose(shotFrame.value, trialHere.value)
+    return stage.value.through(shotFrame.value, cameraAtWorkId.value, pose.value)
   })
   /** The framings around the playhead: the one it stands on or left last, and the next. The same object as long as they are. */
   const moveHere = computed<{ readonly from: PlacedFraming; readonly to: PlacedFraming; readonly index: number } | null>((before) => {
@@ -94,7 +97,7 @@ export const useDeskStore = defineStore('desk', () => {
   const keptPlane = computed(() => selectedLevel.value?.depth ?? 0)
   const cameraMode = computed<CameraMode>(() => {
     const here = framingHere.value ?? (framings.value.length === 1 ? framings.value[0]! : null)
-    if (camera.value?.locked === true || here?.framing.locked === true) return 'locked'
+    if (cameraAtWork.value?.locked === true || here?.framing.locked === true) return 'locked'
     if (autoKey.value) return 'auto-key'
     if (framings.value.length <= 1) return 'reframes'
     return framingHere.value === null ? 'looking' : 'changes-framing'
@@ -169,7 +172,7 @@ export const useDeskStore = defineStore('desk', () => {
    * looking, it becomes the trial pose and nothing is written. With `counters` a counter-zoom that is on answers it.
    */
   function beginCamera(label?: string, counters = true): { update(next: CameraPose): void; end(): void; abandon(): void } {
-    const [id, camId, frame, shot] = [takeId.value, cameraId.value, shotFrame.value, shotId.value]
+    const [id, camId, frame, shot] = [takeId.value, cameraAtWorkId.value, shotFrame.value, shotId.value]
     const before = trial.value
     const mode = cameraMode.value
     const start = pose.value
@@ -223,7 +226,7 @@ export const useDeskStore = defineStore('desk', () => {
 
   /** Writes what the lens shows as a framing at the playhead. */
   function key() {
-    const [id, camId, now] = [takeId.value, cameraId.value, pose.value]
+    const [id, camId, now] = [takeId.value, cameraAtWorkId.value, pose.value]
     if (id === null || camId === null || now === null) return
     const existing = framingHere.value
     // A settling camera is not there yet on its framing's frame; that is no reason to change it.
@@ -290,8 +293,9 @@ export const useDeskStore = defineStore('desk', () => {
     stage,
     shotFrame,
     placedPanel,
-    cameraId,
-    camera,
+    liveCameraId,
+    cameraAtWorkId,
+    cameraAtWork,
     framings,
     framingHere,
     trialHere,

@@ -40,7 +40,6 @@ const BATCH_BYTES = 4 * 1024 * 1024
 const ONE_REQUEST_BYTES = 12 * 1024 * 1024
 /** Refusals that will be the same the next time. Without a change's id they drop nothing. */
 const WILL_NOT_PASS: ReadonlySet<number> = new Set([400, 413, 422])
-const encoder = new TextEncoder()
 const RETRY_MS = [500, 1000, 2000, 5000, 10_000]
 /** As often as this in a row the film may be another than the batch was made on; then there is a pause. */
 const MOST_STALE = 5
@@ -100,18 +99,18 @@ export function createOutgoing({ send, sendInParts, revisions, author, keep, onS
   /** What goes next, each change made text once: large ones cost as much as making them. */
   function nextBatch() {
     const changes: Change[] = []
-    const texts: Uint8Array<ArrayBuffer>[] = []
+    const texts: Blob[] = []
     let bytes = 0
     for (const change of queue.slice(0, singly > 0 ? 1 : BATCH_CHANGES)) {
       const most = changes.length === 0 ? Infinity : Math.min(BATCH_BYTES, requestBytes) - bytes
       if ((sizes.get(change) ?? 0) > most) break
-      const lines = [...linesOfChange(change)].map((line) => encoder.encode(`${line}\n`))
-      const size = lines.reduce((sum, line) => sum + line.length, 0)
-      sizes.set(change, size)
-      if (size > most) break
+      // A blob's bytes are the browser's to hold, and leave the page's memory when it is large.
+      const text = new Blob([...linesOfChange(change)].map((line) => `${line}\n`))
+      sizes.set(change, text.size)
+      if (text.size > most) break
       changes.push(change)
-      texts.push(...lines)
-      bytes += size
+      texts.push(text)
+      bytes += text.size
     }
     const batch = { base: baseOf(changes), author: author(), changes }
     return { batch, bytes, body: new Blob([`${headLine(batch)}\n`, ...texts], { type: LINES_TYPE }) }

@@ -1,8 +1,7 @@
-import type { AreaAnswer } from '~/workers/messages'
+import type { AreaFound } from '~/workers/messages'
 
 /** Why an area was not filled, and what to do now. */
-export function wordArea(answer: Exclude<AreaAnswer, { kind: 'found' }>): string {
-  if (answer.kind === 'failed') return `It could not be filled: ${answer.what}. Try again.`
+export function wordArea(answer: Exclude<AreaFound, { kind: 'found' }>): string {
   switch (answer.refusal.code) {
     case 'on-a-line':
       return 'That is on a line, or the gap setting closes this place altogether. Choose a place beside the line, or a smaller gap.'

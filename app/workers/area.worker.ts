@@ -1,12 +1,5 @@
+import { answerJobs } from './answerJobs'
 import { findArea } from './areaOutlines'
-import type { AreaAnswer, AreaAsk } from './messages'
+import type { AreaAsk, AreaFound } from './messages'
 
-self.onmessage = ({ data }: MessageEvent<AreaAsk>) => {
-  let answer: AreaAnswer
-  try {
-    answer = findArea(data)
-  } catch (error) {
-    answer = { kind: 'failed', what: (error as Error).message }
-  }
-  postMessage(answer)
-}
+answerJobs<AreaAsk, AreaFound>(findArea)

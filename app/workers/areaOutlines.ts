@@ -1,6 +1,6 @@
 import { enclosedArea, figureArea, simplifyOutline, type Mask } from '@rubato/core/ink'
 import { contours } from 'd3-contour'
-import type { AreaAnswer, AreaAsk } from './messages'
+import type { AreaAsk, AreaFound } from './messages'
 
 /** The area goes on under lines by this much, so that no light shows between. */
 const UNDER_PX = 2
@@ -12,7 +12,7 @@ const LEAST_AREA_PX = 6
 const WIDEST_OPENING = 0.12
 
 /** What an area job finds, in px of the pixels it was given. */
-export function findArea(ask: AreaAsk): AreaAnswer {
+export function findArea(ask: AreaAsk): AreaFound {
   const begun = performance.now()
   const { widthPx, heightPx } = ask
   const pixels = new Uint8ClampedArray(ask.pixels)

@@ -1,6 +1,7 @@
 import { readStack, type RasterStack } from '@rubato/core/interchange'
 import { Unzip, UnzipInflate } from 'fflate'
-import type { BringAnswer, BringAsk } from './messages'
+import { answerJobs } from './answerJobs'
+import type { BroughtLayers } from './messages'
 
 const MOST_BYTES = 1024 ** 3
 const XML_BYTES = 4 * 1024 ** 2
@@ -47,7 +48,7 @@ async function unpack(file: File): Promise<Map<string, Uint8Array<ArrayBuffer>>>
   }
 }
 
-async function look(file: File): Promise<BringAnswer> {
+async function look(file: File): Promise<BroughtLayers> {
   const entries = await unpack(file)
   const xml = entries.get('stack.xml')
   if (xml === undefined) throw new Error('it has no list of layers, so it is not an OpenRaster file')
@@ -62,7 +63,7 @@ async function look(file: File): Promise<BringAnswer> {
     if (bytes === undefined || size === null) skipped.push(layer.name)
     else layers.push({ layer, blob: new Blob([bytes], { type: 'image/png' }), ...size })
   }
-  return { kind: 'layers', stack: { widthPx: read.stack.widthPx, heightPx: read.stack.heightPx }, layers, skipped }
+  return { stack: { widthPx: read.stack.widthPx, heightPx: read.stack.heightPx }, layers, skipped }
 }
 
 function pngSize(bytes: Uint8Array): { widthPx: number; heightPx: number } | null {
@@ -72,13 +73,4 @@ function pngSize(bytes: Uint8Array): { widthPx: number; heightPx: number } | nul
   return widthPx > 0 && heightPx > 0 ? { widthPx, heightPx } : null
 }
 
-let queue = Promise.resolve()
-self.onmessage = ({ data }: MessageEvent<BringAsk>) => {
-  queue = queue.then(async () => {
-    try {
-      postMessage({ ...(await look(data.file)), number: data.number })
-    } catch (error) {
-      postMessage({ kind: 'failed', what: (error as Error).message, number: data.number } satisfies BringAnswer & { number: number })
-    }
-  })
-}
+answerJobs(look)

@@ -79,7 +79,7 @@ describe('finished frames', () => {
     const wanted = { takeId: 'mix b', serial: 1, from: 0, to: 6, muted: [] }
     store.plan([wanted])
     const first = store.next()!
-    expect(first.of).toMatchObject({ kind: 'mix', share: 1 / 7, before: { frame: 17 }, after: { frame: -3 } })
+    expect(first.shown).toMatchObject({ kind: 'mix', share: 1 / 7, before: { frame: 17 }, after: { frame: -3 } })
     store.keep(first, picture(10))
     // Both shots stand still, yet every frame of the dissolve is another.
     expect(makeAll(store)).toEqual([1, 2, 3, 4, 5])
@@ -138,7 +138,7 @@ describe('finished frames', () => {
     makeAll(store)
     store.plan([part(1, 0, 20, ['l'])])
     const made = store.next()!
-    expect(made.of).toMatchObject({ kind: 'take', picture: { muted: new Set(['l']) } })
+    expect(made.shown).toMatchObject({ kind: 'view', muted: new Set(['l']) })
     store.keep(made, picture(1))
     // Without its only level both panels look alike.
     expect(store.next()).toBeNull()

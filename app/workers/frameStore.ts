@@ -1,8 +1,9 @@
 import type { Drawing, TakeBody } from '@rubato/core/document'
-import { createTakeStage, frameSignature, mixAt, type PlacedShot, type PlacedTransition, type ShotFrame, type TakeStage } from '@rubato/core/stage'
+import { createTakeStage, frameSignature, mapShown, shownInTake, shownInTransition, shownSignature, type PlacedShot, type PlacedTransition, type Shown, type TakeStage } from '@rubato/core/stage'
 import type { Optics } from '@rubato/core/camera'
 import { serialOf } from './artSender'
 import type { WantedFrames } from './messages'
+import type { PaintedView } from './thumbPainter'
 
 /** Finished pictures, and which frames show them. Frames that look alike share one, whichever shot or edit they come from. */
 export interface FrameStore {
@@ -31,23 +32,16 @@ export interface FrameStore {
   readonly takeIds: readonly string[]
 }
 
-/** A frame of a take that is painted for a job. */
-export interface PaintedFrame {
-  readonly take: TakeBody
-  readonly frame: number
-  readonly muted: ReadonlySet<string>
-}
-
 export interface FrameJob {
   readonly takeId: string
   readonly frame: number
   readonly key: string
-  /** One picture, or in a transition the two that it is put together of. */
-  readonly of: { readonly kind: 'take'; readonly picture: PaintedFrame } | { readonly kind: 'mix'; readonly before: PaintedFrame | null; readonly after: PaintedFrame | null; readonly at: PlacedTransition; readonly share: number }
+  readonly shown: Shown<PaintedView>
 }
 
 interface TakeTrack {
   readonly kind: 'take'
+  readonly takeId: string
   readonly serial: number
   readonly take: TakeBody
   readonly stage: TakeStage
@@ -87,22 +81,19 @@ export function createFrameStore(optics: Optics, budgetBytes: number, drawingOf:
     return drawing === null ? 'none' : serialOf(drawing)
   }
 
+  /** What a frame of a track shows, with what its views are painted from. */
+  function shownOf(track: Track, frame: number): Shown<PaintedView & { readonly stage: TakeStage }> {
+    if (track.kind === 'take') return mapShown(shownInTake('', frame, track.stage), (view) => ({ ...view, take: track.take, stage: track.stage, muted: track.muted }))
+    const sides = new Map([track.before, track.after].flatMap((side) => (side === null ? [] : [[side.takeId, side]])))
+    const shown = shownInTransition(track.at, track.at.from + frame, (takeId) => sides.get(takeId)?.stage ?? null)
+    return mapShown(shown, (view) => {
+      const { take, stage, muted } = sides.get(view.takeId)!
+      return { ...view, take, stage, muted }
+    })
+  }
+
   function keyOf(track: Track, frame: number): string {
-    return (track.keys[frame] ??= track.kind === 'take' ? frameSignature(track.stage.at(frame), nameOf, track.muted) : mixKey(track, frame))
-  }
-
-  function mixKey(track: MixTrack, frame: number): string {
-    const { at, share, before, after } = mixAt(track.at, track.at.from + frame)
-    const { kind, angleDegrees, softness, colour } = at.transition
-    const side = (of: TakeTrack | null, shown: ShotFrame | null) => (of === null || shown === null ? '' : frameSignature(of.stage.at(shown.frame), nameOf, of.muted))
-    return [at.transition.at, kind, angleDegrees, softness, colour, share, side(track.before, before), side(track.after, after)].join('#')
-  }
-
-  const painted = (of: TakeTrack, frame: number): PaintedFrame => ({ take: of.take, frame, muted: of.muted })
-  function jobOf(track: Track, frame: number): FrameJob['of'] {
-    if (track.kind === 'take') return { kind: 'take', picture: painted(track, frame) }
-    const { at, share, before, after } = mixAt(track.at, track.at.from + frame)
-    return { kind: 'mix', at, share, before: track.before === null || before === null ? null : painted(track.before, before.frame), after: track.after === null || after === null ? null : painted(track.after, after.frame) }
+    return (track.keys[frame] ??= shownSignature(shownOf(track, frame), ({ stage, frame: at, cameraId, muted }) => frameSignature(stage.through(at, cameraId), nameOf, muted)))
   }
 
   /** Room is made by letting go what is not wanted now, then what is wanted last, but nothing that is wanted sooner. */
@@ -134,7 +125,7 @@ export function createFrameStore(optics: Optics, budgetBytes: number, drawingOf:
   return {
     putTake(takeId, serial, take) {
       const stage = createTakeStage(take, optics)
-      tracks.set(takeId, { kind: 'take', serial, take, stage, lengthFrames: stage.lengthFrames, muted: tracks.get(takeId)?.muted ?? new Set(), keys: [] })
+      tracks.set(takeId, { kind: 'take', takeId, serial, take, stage, lengthFrames: stage.lengthFrames, muted: tracks.get(takeId)?.muted ?? new Set(), keys: [] })
     },
     putMix(mixId, serial, at) {
       const trackOf = (placed: PlacedShot | null) => (placed === null ? null : tracks.get(placed.shot.circledTakeId))
@@ -178,7 +169,7 @@ export function createFrameStore(optics: Optics, budgetBytes: number, drawingOf:
           if (kept.has(key) || given.has(key)) continue
           given.add(key)
           at = { part: at.part, frame }
-          return { takeId: part.takeId, frame, key, of: jobOf(track, frame) }
+          return { takeId: part.takeId, frame, key, shown: mapShown(shownOf(track, frame), ({ take, frame: at, cameraId, muted }) => ({ take, frame: at, cameraId, muted })) }
         }
       }
       return null

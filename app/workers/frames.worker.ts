@@ -1,5 +1,4 @@
-import { mixPictures } from '../viewport/mixPictures'
-import { createFrameStore, type FrameJob, type FrameStore, type PaintedFrame } from './frameStore'
+import { createFrameStore, type FrameJob, type FrameStore } from './frameStore'
 import type { FramesAnswer, FramesAsk } from './messages'
 import { createThumbPainter, type ThumbPainter } from './thumbPainter'
 import type { ViewBox } from '../viewport/viewBox'
@@ -18,8 +17,6 @@ let painter: ThumbPainter | null = null
 let store: FrameStore | null = null
 let view: ViewBox | null = null
 let paused = false
-/** Of the picture's frame. */
-let aspect = 16 / 9
 let working = false
 let painted = 0
 /** Raised when what is being made is not wanted any more. */
@@ -37,38 +34,10 @@ function tell(done: boolean) {
   say({ kind: 'state', bytes: store!.bytes, pictures: store!.pictures, painted, full: store!.full, done })
 }
 
-const paint = ({ take, frame, muted }: PaintedFrame, of: ViewBox) =>
-  painter!.paint(take, frame, of, { reference: true, dimming: (placed) => (muted.has(placed.level.id) ? 0 : 1) })
-
-let mixed: OffscreenCanvasRenderingContext2D | null = null
-let held: OffscreenCanvasRenderingContext2D | null = null
-let scratch: OffscreenCanvasRenderingContext2D | null = null
-function sized(context: OffscreenCanvasRenderingContext2D | null, { widthPx, heightPx }: ViewBox): OffscreenCanvasRenderingContext2D {
-  const made = context ?? new OffscreenCanvas(widthPx, heightPx).getContext('2d')!
-  if (made.canvas.width !== widthPx || made.canvas.height !== heightPx) Object.assign(made.canvas, { width: widthPx, height: heightPx })
-  return made
-}
-
-/** Both pictures of a transition, put together. The painter has one canvas, so the first is put aside. */
-async function mix({ before, after, at, share }: Extract<FrameJob['of'], { kind: 'mix' }>, of: ViewBox): Promise<OffscreenCanvas> {
-  let first: OffscreenCanvas | null = null
-  if (before !== null) {
-    const picture = await paint(before, of)
-    held = sized(held, of)
-    held.globalCompositeOperation = 'copy'
-    held.drawImage(picture, 0, 0)
-    first = held.canvas
-  }
-  const second = after === null ? null : await paint(after, of)
-  mixed = sized(mixed, of)
-  mixPictures(mixed, first, second, at.transition, share, { left: of.frameLeftPx, top: of.frameTopPx, width: of.frameWidthPx, height: of.frameWidthPx / aspect }, () => (scratch = sized(scratch, of)))
-  return mixed.canvas
-}
-
 /** Paints a frame; `packed` resolves when it is kept. */
 async function make(job: FrameJob, of: ViewBox): Promise<{ readonly packed: Promise<void> }> {
   const mine = generation
-  const canvas = job.of.kind === 'take' ? await paint(job.of.picture, of) : await mix(job.of, of)
+  const canvas = await painter!.paintShown(job.shown, of)
   const packing = canvas.convertToBlob({ type: PICTURE_TYPE })
   const packed = packing.then((blob) => {
     if (mine !== generation) return
@@ -118,7 +87,6 @@ async function fetch(takeId: string, serial: number, frame: number) {
 function answer(ask: FramesAsk) {
   if (ask.kind === 'begin') {
     generation++
-    aspect = ask.optics.aspect
     painter = createThumbPainter(ask.optics, ask.baseWidthPx, ask.pictureBase, RASTER_BUDGET_BYTES)
     const { drawingOf } = painter
     store = createFrameStore(ask.optics, ask.budgetBytes, drawingOf)

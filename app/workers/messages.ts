@@ -1,7 +1,6 @@
 import type { Drawing, Project, TakeBody } from '@rubato/core/document'
 import type { Optics } from '@rubato/core/camera'
 import type { AreaRefusal } from '@rubato/core/ink'
-import type { ReadScript } from '@rubato/core/script'
 import type { RasterLayer } from '@rubato/core/interchange'
 import type { PrintChoice } from '../boards/printLayout'
 import type { Rate } from '@rubato/core/time'
@@ -11,28 +10,20 @@ import type { ToldError } from './making'
 import type { LineSpec } from './soundLine'
 import type { SoundPlan } from './soundPlan'
 import type { MovieSound } from './soundWriter'
-import type { ArtReach, FilmSpan, PlacedShot, PlacedTransition, Thinned } from '@rubato/core/stage'
+import type { ArtReach, FilmSpan, PlacedShot, PlacedTransition } from '@rubato/core/stage'
 import type { Peaks } from '@rubato/core/sound'
 
-/** What each worker is asked and answers; the one place where the two sides meet. */
+/** What is told to each worker that lives on, and what it tells. Those that do jobs have what they are asked and what they make below. */
 export interface WorkerMessages {
-  movie: { ask: MovieRequest | { readonly kind: 'cancel' }; answer: MovieAnswer }
   paint: { ask: PaintAsk; answer: PaintAnswer }
   thumb: { ask: ThumbAsk; answer: ThumbAnswer }
   frames: { ask: FramesAsk; answer: FramesAnswer }
-  script: { ask: ScriptAsk; answer: ScriptAnswer }
-  bring: { ask: BringAsk; answer: BringAnswer }
-  print: { ask: PrintAsk; answer: PrintAnswer }
   encode: { ask: EncodeAsk; answer: EncodeAnswer }
-  area: { ask: AreaAsk; answer: AreaAnswer }
   sound: { ask: SoundAsk; answer: SoundAnswer }
-  peaks: { ask: PeaksAsk; answer: PeaksAnswer }
-  thin: { ask: ThinAsk; answer: ThinAnswer }
 }
 
 /** Which framings of a camera change nothing within a tolerance. */
 export interface ThinAsk {
-  readonly number: number
   readonly take: TakeBody
   readonly cameraId: string
   readonly optics: Optics
@@ -42,7 +33,6 @@ export interface ThinAsk {
   /** How far the art of levels reaches, by level. */
   readonly reaches: ReadonlyMap<string, ArtReach>
 }
-export type ThinAnswer = { readonly kind: 'found'; readonly number: number; readonly found: Thinned } | { readonly kind: 'failed'; readonly number: number; readonly what: string }
 
 /** The film's sound: what it is, and what is to be heard of it. A playback is a generation, and its blocks follow each other. */
 export type SoundAsk =
@@ -64,14 +54,15 @@ export type SoundAnswer =
 
 /** A recording's peaks, from a file or from where it is kept. `bare` only decodes, to tell what that costs. */
 export interface PeaksAsk {
-  readonly number: number
   readonly source: Blob | string
   readonly bare?: boolean
 }
-export type PeaksAnswer =
-  | { readonly kind: 'progress'; readonly number: number; readonly share: number }
-  | { readonly kind: 'peaks'; readonly number: number; readonly peaks: Peaks; readonly channels: number; readonly tookMs: number }
-  | { readonly kind: 'failed'; readonly number: number; readonly what: string }
+/** It tells how far it is, 0…1. */
+export interface MadePeaks {
+  readonly peaks: Peaks
+  readonly channels: number
+  readonly tookMs: number
+}
 
 export interface MovieShot {
   readonly placed: PlacedShot
@@ -87,7 +78,6 @@ export interface BurnIn {
 }
 
 export interface MovieRequest {
-  readonly kind: 'make'
   readonly project: Project
   /** The film's frames that are made. */
   readonly span: FilmSpan
@@ -105,11 +95,17 @@ export interface MovieRequest {
   readonly pictureBase: string
 }
 
-export type MovieAnswer =
-  | { readonly kind: 'progress'; readonly phase: 'frames' | 'sound' | 'closing'; readonly done: number; readonly total: number }
-  | { readonly kind: 'done'; readonly file: Blob; readonly frames: number; readonly codec: string | null; readonly totalMs: number }
-  | { readonly kind: 'cancelled' }
-  | { readonly kind: 'failed'; readonly what: string }
+export interface MovieProgress {
+  readonly phase: 'frames' | 'sound' | 'closing'
+  readonly done: number
+  readonly total: number
+}
+export interface MadeMovie {
+  readonly file: Blob
+  readonly frames: number
+  readonly codec: string | null
+  readonly totalMs: number
+}
 
 /** `painters` is how many share the work, and the memory. */
 export type PaintAsk = { readonly kind: 'begin'; readonly request: MovieRequest; readonly painters: number } | { readonly kind: 'paint'; readonly index: number }
@@ -179,29 +175,22 @@ export type AreaAsk = { readonly widthPx: number; readonly heightPx: number; rea
   | { readonly kind: 'fill'; readonly xPx: number; readonly yPx: number; readonly tolerance: number }
   | { readonly kind: 'back' }
 )
-export type AreaAnswer =
+export type AreaFound =
   | { readonly kind: 'found'; readonly outlines: readonly (readonly number[])[]; readonly gapPx: number; readonly tookMs: number }
   | { readonly kind: 'refused'; readonly refusal: AreaRefusal | { readonly code: 'no-ink' } }
-  | { readonly kind: 'failed'; readonly what: string }
 
-export interface ScriptAsk {
-  readonly text: string
-}
-export type ScriptAnswer = { readonly kind: 'read'; readonly script: ReadScript } | { readonly kind: 'failed'; readonly what: string }
-
-export interface BringAsk {
-  readonly number: number
-  readonly file: File
-}
 export interface BroughtRaster {
   readonly layer: RasterLayer
   readonly blob: Blob
   readonly widthPx: number
   readonly heightPx: number
 }
-export type BringAnswer =
-  | { readonly kind: 'layers'; readonly stack: { readonly widthPx: number; readonly heightPx: number }; readonly layers: readonly BroughtRaster[]; readonly skipped: readonly string[] }
-  | { readonly kind: 'failed'; readonly what: string }
+/** A layered file, looked at; layers without pixels are skipped. */
+export interface BroughtLayers {
+  readonly stack: { readonly widthPx: number; readonly heightPx: number }
+  readonly layers: readonly BroughtRaster[]
+  readonly skipped: readonly string[]
+}
 
 export interface PrintAsk {
   readonly project: Project
@@ -216,7 +205,16 @@ export interface PrintAsk {
   readonly base: string
   readonly pictureBase: string
 }
-export type PrintAnswer =
-  | { readonly kind: 'progress'; readonly phase: 'reading' | 'panels' | 'closing'; readonly done: number; readonly total: number }
-  | { readonly kind: 'done'; readonly file: Blob; readonly pages: number; readonly panels: number; readonly missing: string; readonly totalMs: number }
-  | { readonly kind: 'failed'; readonly what: string }
+export interface PrintProgress {
+  readonly phase: 'reading' | 'panels' | 'closing'
+  readonly done: number
+  readonly total: number
+}
+export interface PrintedBoards {
+  readonly file: Blob
+  readonly pages: number
+  readonly panels: number
+  /** Letters that no font here has. */
+  readonly missing: string
+  readonly totalMs: number
+}

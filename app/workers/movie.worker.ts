@@ -1,74 +1,51 @@
-import { createPaintCrew, paintersFor, type PaintCrew } from './paintCrew'
+import { answerJobs, type Job } from './answerJobs'
 import type { FrameTaker } from './making'
-import type { MovieAnswer, MovieRequest, WorkerMessages } from './messages'
+import type { MadeMovie, MovieProgress, MovieRequest } from './messages'
 import { movieFrames, moviePixels } from './moviePlan'
 import { createMovieWriter } from './movieWriter'
+import { createPaintCrew, paintersFor, type PaintCrew } from './paintCrew'
 import { createPictureWriter } from './pictureWriter'
 import { writeWav } from './soundWriter'
 
-const TELL_EVERY_MS = 100
-
-class Cancelled extends Error {}
-
-let cancelled = false
-const say = (answer: MovieAnswer) => postMessage(answer)
-
-self.onmessage = ({ data }: MessageEvent<WorkerMessages['movie']['ask']>) => {
-  if (data.kind === 'cancel') cancelled = true
-  else void make(data)
-}
-
-async function makeSound(request: MovieRequest, begun: number) {
+async function makeSound(request: MovieRequest, { signal, tell }: Job<MovieProgress>): Promise<Pick<MadeMovie, 'file' | 'codec'>> {
   if (request.sound === null) throw new Error('The film has no sound. Bring some in first.')
-  let told = 0
-  const file = await writeWav(
-    request.sound,
-    request.fileName,
-    (done, total) => {
-      const now = performance.now()
-      if (now - told < TELL_EVERY_MS) return
-      told = now
-      say({ kind: 'progress', phase: 'sound', done, total })
-    },
-    () => cancelled,
-  )
-  if (file === null) throw new Cancelled()
-  say({ kind: 'done', file, frames: movieFrames(request), codec: 'WAV, 48 kHz, 24 bits', totalMs: performance.now() - begun })
+  const file = await writeWav(request.sound, request.fileName, (done, total) => tell({ phase: 'sound', done, total }), () => signal.aborted)
+  if (file === null) throw signal.reason
+  return { file, codec: 'WAV, 48 kHz, 24 bits' }
 }
 
-async function make(request: MovieRequest) {
+async function makePictures(request: MovieRequest, total: number, { signal, tell }: Job<MovieProgress>): Promise<Pick<MadeMovie, 'file' | 'codec'>> {
   let crew: PaintCrew | null = null
   let taker: FrameTaker | null = null
   try {
-    const begun = performance.now()
-    const total = movieFrames(request)
-    if (total > 0 && request.format === 'wav') return await makeSound(request, begun)
-    if (total === 0) throw new Error('There are no frames to make: the range is empty.')
     crew = createPaintCrew(request, total, paintersFor(total, navigator.hardwareConcurrency))
     taker =
       request.format !== 'png'
         ? createMovieWriter({ fileName: request.fileName, rate: request.project.rate, ...moviePixels(request), container: request.format === 'mp4' ? 'mp4' : 'webm', sound: request.sound })
         : await createPictureWriter(request.fileName, total)
-    let told = 0
     for (let index = 0; index < total; index++) {
       const data = await crew.frame(index)
-      if (cancelled) throw new Cancelled()
+      signal.throwIfAborted()
       await taker.take(index, data)
-      const now = performance.now()
-      if (now - told < TELL_EVERY_MS) continue
-      told = now
-      say({ kind: 'progress', phase: 'frames', done: index + 1, total })
+      tell({ phase: 'frames', done: index + 1, total })
     }
     crew.dismiss()
-    say({ kind: 'progress', phase: 'closing', done: total, total })
-    const { file, codec } = await taker.finish()
-    if (cancelled) throw new Cancelled()
-    say({ kind: 'done', file, frames: total, codec, totalMs: performance.now() - begun })
+    tell({ phase: 'closing', done: total, total })
+    const made = await taker.finish()
+    signal.throwIfAborted()
+    return made
   } catch (error) {
     crew?.dismiss()
     await taker?.abandon().catch(() => undefined)
-    if (error instanceof Cancelled) return say({ kind: 'cancelled' })
-    const { name, message } = error as Error
-    say({ kind: 'failed', what: name === 'QuotaExceededError' ? 'The disk is full. Free some space, or choose a smaller size, and try again.' : message })
+    if ((error as Error).name === 'QuotaExceededError') throw new Error('The disk is full. Free some space, or choose a smaller size, and try again.', { cause: error })
+    throw error
   }
 }
+
+answerJobs<MovieRequest, MadeMovie, MovieProgress>(async (request, job) => {
+  const begun = performance.now()
+  const frames = movieFrames(request)
+  if (frames === 0) throw new Error('There are no frames to make: the range is empty.')
+  const made = request.format === 'wav' ? await makeSound(request, job) : await makePictures(request, frames, job)
+  return { ...made, frames, totalMs: performance.now() - begun }
+})

@@ -1,4 +1,4 @@
-import { mixAt, transitionAt, type FilmPicture } from '@rubato/core/stage'
+import { shownInFilm, type Shown, type StageOf } from '@rubato/core/stage'
 import type { MovieRequest } from './messages'
 
 const even = (value: number) => Math.max(2, Math.round(value / 2) * 2)
@@ -13,10 +13,9 @@ export function movieFrames({ span }: Pick<MovieRequest, 'span'>): number {
 }
 
 /** What is on the screen at a frame of the film. Throws where the request has no shot there. */
-export function moviePicture({ shots, transitions }: Pick<MovieRequest, 'shots' | 'transitions'>, frame: number): FilmPicture {
-  const at = transitionAt(transitions, frame)
-  if (at !== null) return mixAt(at, frame)
-  const shot = shots.find(({ placed }) => frame >= placed.startFrame && frame < placed.startFrame + placed.lengthFrames)
-  if (shot === undefined) throw new Error(`moviePicture: there is no shot at frame ${frame}`)
-  return { kind: 'shot', of: { placed: shot.placed, frame: frame - shot.placed.startFrame } }
+export function movieShown({ shots, transitions }: Pick<MovieRequest, 'shots' | 'transitions'>, frame: number, stageOf: StageOf): Shown {
+  const placed = shots.find((shot) => frame >= shot.placed.startFrame && frame < shot.placed.startFrame + shot.placed.lengthFrames)?.placed ?? null
+  const shown = shownInFilm(transitions, placed, frame, stageOf)
+  if (shown === null) throw new Error(`movieShown: there is no shot at frame ${frame}`)
+  return shown
 }

@@ -1,3 +1,4 @@
+import { createWorkerLine } from '../clients/workerLine'
 import { errorOf, type FrameTaker, type Made } from './making'
 import type { EncodeAnswer, EncodeAsk } from './messages'
 
@@ -7,22 +8,22 @@ const ABANDON_WITHIN_MS = 1000
 
 /** A WebM movie: converted, encoded and written by a worker of its own, beside the painting. */
 export function createMovieWriter(begin: Omit<Extract<EncodeAsk, { kind: 'begin' }>, 'kind'>): FrameTaker {
-  const worker = new Worker(new URL('./encode.worker.ts', import.meta.url), { type: 'module' })
-  const ask = (message: EncodeAsk, transfer: Transferable[] = []) => worker.postMessage(message, transfer)
   let taken = 0
   let made: Made | null = null
   let failure: Error | null = null
   let wake = () => {}
-  worker.onerror = (event) => {
-    failure = new Error(event.message || 'The encoder could not be started. Reload the page and try again.')
-    wake()
-  }
-  worker.onmessage = ({ data }: MessageEvent<EncodeAnswer>) => {
-    if (data.kind === 'taken') taken = data.frames
-    else if (data.kind === 'made') made = data
-    else failure = errorOf(data)
-    wake()
-  }
+  const encoder = createWorkerLine<EncodeAsk, EncodeAnswer>(() => new Worker(new URL('./encode.worker.ts', import.meta.url), { type: 'module' }), {
+    answer(answer) {
+      if (answer.kind === 'taken') taken = answer.frames
+      else if (answer.kind === 'made') made = answer
+      else failure = errorOf(answer)
+      wake()
+    },
+    stopped(why) {
+      failure = new Error(why.message || 'The encoder could not be started. Reload the page and try again.')
+      wake()
+    },
+  })
   const until = async (there: () => boolean) => {
     for (;;) {
       if (failure !== null) throw failure
@@ -30,25 +31,25 @@ export function createMovieWriter(begin: Omit<Extract<EncodeAsk, { kind: 'begin'
       await new Promise<void>((resolve) => (wake = resolve))
     }
   }
-  ask({ kind: 'begin', ...begin })
+  encoder.send({ kind: 'begin', ...begin })
   return {
     async take(index, pixels) {
-      ask({ kind: 'frame', index, pixels }, pixels === null ? [] : [pixels])
+      encoder.send({ kind: 'frame', index, pixels }, pixels === null ? [] : [pixels])
       await until(() => index + 1 - taken < AHEAD)
     },
     async finish() {
-      ask({ kind: 'end' })
+      encoder.send({ kind: 'end' })
       await until(() => made !== null)
-      worker.terminate()
+      encoder.end()
       return made!
     },
     async abandon() {
       if (failure === null) {
-        ask({ kind: 'abandon' })
+        encoder.send({ kind: 'abandon' })
         const answered = until(() => false).catch(() => undefined)
         await Promise.race([answered, new Promise((resolve) => setTimeout(resolve, ABANDON_WITHIN_MS))])
       }
-      worker.terminate()
+      encoder.end()
     },
   }
 }

@@ -1,3 +1,4 @@
+import { createWorkerLine } from '../clients/workerLine'
 import { errorOf } from './making'
 import type { MovieRequest, PaintAnswer, PaintAsk } from './messages'
 
@@ -22,21 +23,22 @@ export function createPaintCrew(request: MovieRequest, totalFrames: number, pain
   let failure: Error | null = null
   let wake = () => {}
   const crew = Array.from({ length: painters }, () => {
-    const worker = new Worker(new URL('./paint.worker.ts', import.meta.url), { type: 'module' })
-    const painter = { worker, busy: 0 }
-    worker.onerror = (event) => {
-      failure = new Error(event.message || 'A painter could not be started. Reload the page and try again.')
-      wake()
-    }
-    worker.onmessage = ({ data }: MessageEvent<PaintAnswer>) => {
-      if (data.kind === 'failed') failure = errorOf(data)
-      else {
-        arrived.set(data.index, data.data)
-        painter.busy--
-      }
-      wake()
-    }
-    worker.postMessage({ kind: 'begin', request, painters } satisfies PaintAsk)
+    const line = createWorkerLine<PaintAsk, PaintAnswer>(() => new Worker(new URL('./paint.worker.ts', import.meta.url), { type: 'module' }), {
+      answer(answer) {
+        if (answer.kind === 'failed') failure = errorOf(answer)
+        else {
+          arrived.set(answer.index, answer.data)
+          painter.busy--
+        }
+        wake()
+      },
+      stopped(why) {
+        failure = new Error(why.message || 'A painter could not be started. Reload the page and try again.')
+        wake()
+      },
+    })
+    const painter = { line, busy: 0 }
+    line.send({ kind: 'begin', request, painters })
     return painter
   })
   // Each has the next frame waiting when it is done with one; no more than that is held.
@@ -44,7 +46,7 @@ export function createPaintCrew(request: MovieRequest, totalFrames: number, pain
   const hand = (consumed: number) => {
     while (next < Math.min(totalFrames, consumed + window)) {
       const painter = crew.reduce((least, other) => (other.busy < least.busy ? other : least))
-      painter.worker.postMessage({ kind: 'paint', index: next } satisfies PaintAsk)
+      painter.line.send({ kind: 'paint', index: next })
       painter.busy++
       next++
     }
@@ -63,7 +65,7 @@ export function createPaintCrew(request: MovieRequest, totalFrames: number, pain
       }
     },
     dismiss() {
-      for (const { worker } of crew) worker.terminate()
+      for (const { line } of crew) line.end()
     },
   }
 }

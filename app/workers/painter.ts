@@ -1,14 +1,14 @@
-import { createTakeStage, opticsOf, type ShotFrame, type StageFrame } from '@rubato/core/stage'
+import { createTakeStage, opticsOf, viewsOf, type ShownMix, type ShownView, type TakeStage } from '@rubato/core/stage'
 import { timecodeOfFrame } from '@rubato/core/time'
 import { ArtLibrary } from '../viewport/artLibrary'
 import { createCanvasCompositor } from '../viewport/canvasCompositor'
 import { compose, samePicture, wholeFrame, type Composition } from '../viewport/composition'
 import { createGlCompositor } from '../viewport/glCompositor'
 import { createPictureCache } from '../viewport/pictureCache'
-import { mixPictures } from '../viewport/mixPictures'
+import { createMixTable, mixShown } from '../viewport/mixPictures'
 import { anyBurnIn, burnText, drawBurnIn, loadBurnFonts, type BurnText } from './burnIn'
 import type { MovieRequest } from './messages'
-import { moviePicture, moviePixels } from './moviePlan'
+import { moviePixels, movieShown } from './moviePlan'
 
 export interface Painter {
   /** A frame, exactly drawn, as RGBA pixels or as a PNG file; null where it is the one before. */
@@ -29,23 +29,23 @@ export async function createPainter(request: MovieRequest, painters: number): Pr
   library = new ArtLibrary(project.widthPx, pictures.lookup, { budgetBytes: RASTER_BUDGET_BYTES / painters })
   const art = library
   const optics = opticsOf(project)
-  const stages = new Map(shots.map(({ placed, body }) => [placed.shot.id, createTakeStage(body, optics)]))
+  const stages = new Map(shots.map(({ placed, body }) => [placed.shot.circledTakeId, createTakeStage(body, optics)]))
+  const stageOf = (takeId: string) => stages.get(takeId) ?? null
   const canvas = new OffscreenCanvas(widthPx, heightPx)
   // One backend for the whole of an export: a change of backend must not show as a change of picture.
-  const turned = [...stages.values()].some((stage) => anyTurned(stage.lengthFrames, (frame) => stage.at(frame)))
+  const turned = [...stages.values()].some(anyTurned)
   const compositor = turned ? createGlCompositor(canvas) : createCanvasCompositor(canvas)
   const readable = () => new OffscreenCanvas(widthPx, heightPx).getContext('2d', { willReadFrequently: true })!
   const reader = turned ? readable() : null
   const burns = anyBurnIn(request.burnIn)
   if (burns) await loadBurnFonts()
-  /** What is put together of several pictures, or written into; and what it is put together from. */
+  /** What is put together of several pictures, or written into. */
   let made: OffscreenCanvasRenderingContext2D | null = null
-  let held: OffscreenCanvasRenderingContext2D | null = null
-  let scratch: OffscreenCanvasRenderingContext2D | null = null
+  const [held, mixed] = [createMixTable(readable), createMixTable(readable)]
 
-  const composed = ({ placed, frame }: ShotFrame): Composition => compose(stages.get(placed.shot.id)!.at(frame), wholeFrame(widthPx, heightPx), art, (id) => drawings[id] ?? null, false)
+  const composed = ({ takeId, frame, cameraId }: ShownView): Composition => compose(stages.get(takeId)!.through(frame, cameraId), wholeFrame(widthPx, heightPx), art, (id) => drawings[id] ?? null, false)
   /** A frame with all its placed pictures: composing asks for those that are not there, each at the size wanted. */
-  const whole = async (of: ShotFrame): Promise<Composition> => {
+  const whole = async (of: ShownView): Promise<Composition> => {
     for (;;) {
       const composition = composed(of)
       if (!pictures.waiting) return composition
@@ -62,41 +62,42 @@ export async function createPainter(request: MovieRequest, painters: number): Pr
   }
 
   interface Described {
-    readonly compositions: readonly Composition[]
-    readonly mix: Extract<ReturnType<typeof moviePicture>, { kind: 'mix' }> | null
+    readonly compositions: ReadonlyMap<ShownView, Composition>
+    readonly mix: ShownMix | null
     readonly text: BurnText | null
   }
   const describe = async (index: number): Promise<Described> => {
     const frame = request.span.start + index
-    const picture = moviePicture(request, frame)
-    if (picture.kind === 'shot') return { compositions: [await whole(picture.of)], mix: null, text: written(frame) }
-    const compositions: Composition[] = []
-    for (const of of [picture.before, picture.after]) if (of !== null) compositions.push(await whole(of))
-    return { compositions, mix: picture, text: written(frame) }
+    const shown = movieShown(request, frame, stageOf)
+    const compositions = new Map<ShownView, Composition>()
+    for (const view of viewsOf(shown)) compositions.set(view, await whole(view))
+    return { compositions, mix: shown.kind === 'mix' ? shown : null, text: written(frame) }
   }
-  const same = (a: Described, b: Described) => a.mix === null && b.mix === null && samePicture(a.compositions[0]!.signature, b.compositions[0]!.signature) && JSON.stringify(a.text) === JSON.stringify(b.text)
+  const only = ({ compositions }: Described) => compositions.values().next().value!
+  const same = (a: Described, b: Described) => a.mix === null && b.mix === null && samePicture(only(a).signature, only(b).signature) && JSON.stringify(a.text) === JSON.stringify(b.text)
   const draw = (composition: Composition): OffscreenCanvas => {
     if (compositor.draw(composition, { frame: '#ffffff', surround: null }, 'exact')) reader?.drawImage(canvas, 0, 0)
     return canvas
   }
   /** The context that holds the frame when it is drawn. */
-  const put = ({ compositions, mix, text }: Described): OffscreenCanvasRenderingContext2D => {
+  const put = (described: Described): OffscreenCanvasRenderingContext2D => {
+    const { compositions, mix, text } = described
     if (mix === null && text === null) {
-      draw(compositions[0]!)
+      draw(only(described))
       return reader ?? (canvas.getContext('2d') as OffscreenCanvasRenderingContext2D)
     }
     made ??= readable()
-    if (mix === null) made.drawImage(draw(compositions[0]!), 0, 0)
+    if (mix === null) made.drawImage(draw(only(described)), 0, 0)
     else {
-      let before: OffscreenCanvas | null = null
-      if (mix.before !== null) {
-        held ??= readable()
-        held.clearRect(0, 0, widthPx, heightPx)
-        held.drawImage(draw(compositions[0]!), 0, 0)
-        before = held.canvas
+      for (const table of [held, mixed]) table.begin(widthPx, heightPx)
+      const pictures = new Map<ShownView, OffscreenCanvas>()
+      for (const [view, composition] of compositions) {
+        const kept = held.next()
+        kept.clearRect(0, 0, widthPx, heightPx)
+        kept.drawImage(draw(composition), 0, 0)
+        pictures.set(view, kept.canvas as OffscreenCanvas)
       }
-      const after = mix.after === null ? null : draw(compositions.at(-1)!)
-      mixPictures(made, before, after, mix.at.transition, mix.share, { left: 0, top: 0, width: widthPx, height: heightPx }, () => (scratch ??= readable()))
+      mixShown(mix, (view) => pictures.get(view)!, { left: 0, top: 0, width: widthPx, height: heightPx }, made, mixed)
     }
     if (text !== null) drawBurnIn(made, widthPx, heightPx, text)
     return made
@@ -106,7 +107,7 @@ export async function createPainter(request: MovieRequest, painters: number): Pr
   return {
     async paint(index) {
       const described = await describe(index)
-      const missing = described.compositions.find((composition) => composition.missing.length > 0)
+      const missing = [...described.compositions.values()].find((composition) => composition.missing.length > 0)
       if (missing !== undefined) throw new Error(`A drawing is missing (${missing.missing[0]}). Open its shot once, then try again.`)
       const before = index === 0 ? null : last?.index === index - 1 ? last.described : await describe(index - 1)
       last = { index, described }
@@ -119,7 +120,9 @@ export async function createPainter(request: MovieRequest, painters: number): Pr
   }
 }
 
-function anyTurned(frames: number, at: (frame: number) => StageFrame): boolean {
-  for (let frame = 0; frame < frames; frame++) if (at(frame).levels.some((placed) => !placed.square)) return true
+function anyTurned(stage: TakeStage): boolean {
+  const cameras = new Set(stage.live.spans.map((span) => span.cameraId))
+  // One that dissolves is seen before it is live, and after.
+  for (const cameraId of cameras.size === 0 ? [null] : cameras) for (let frame = 0; frame < stage.lengthFrames; frame++) if (stage.through(frame, cameraId).levels.some((placed) => !placed.square)) return true
   return false
 }

@@ -4,11 +4,11 @@ import { PDFDocument, rgb, type PDFPage, type RGB } from 'pdf-lib'
 import type { LoadedDrawing, LoadedTake } from '#shared/projects'
 import { frameOfWidth } from '../viewport/viewBox'
 import { layPage, paginate, wrapText, type Box } from '../boards/printLayout'
-import type { PrintAnswer, PrintAsk } from './messages'
+import { answerJobs, type Job } from './answerJobs'
+import type { PrintAsk, PrintedBoards, PrintProgress } from './messages'
 import { embedFonts, type Weight } from './printFonts'
 import { createThumbPainter } from './thumbPainter'
 
-const say = (answer: PrintAnswer) => postMessage(answer)
 const INK = rgb(0.153, 0.141, 0.118)
 const QUIET = rgb(0.42, 0.392, 0.333)
 const PLUM = rgb(0.467, 0.278, 0.435)
@@ -18,9 +18,7 @@ const MOST_PX = 1600
 const DRAWINGS_AT_ONCE = 150
 const LINE = 1.28
 
-self.onmessage = ({ data }: MessageEvent<PrintAsk>) => {
-  make(data).catch((error: Error) => say({ kind: 'failed', what: error.message }))
-}
+answerJobs<PrintAsk, PrintedBoards, PrintProgress>(make)
 
 interface Printed {
   readonly sequenceId: string
@@ -32,7 +30,7 @@ interface Printed {
   readonly take: LoadedTake
 }
 
-async function make(ask: PrintAsk) {
+async function make(ask: PrintAsk, { tell }: Job<PrintProgress>): Promise<PrintedBoards> {
   const begun = performance.now()
   const { project, choice } = ask
   const get = async <T>(path: string): Promise<T> => {
@@ -52,7 +50,7 @@ async function make(ask: PrintAsk) {
         panels.push({ sequenceId: shot.sequenceId, shotLabel: shot.label, shotTitle: shot.title, number: index + 1, panel, startFrame, take })
       }
     }
-    say({ kind: 'progress', phase: 'reading', done: Math.min(ask.shots.length, at + 50), total: ask.shots.length })
+    tell({ phase: 'reading', done: Math.min(ask.shots.length, at + 50), total: ask.shots.length })
   }
   if (panels.length === 0) throw new Error('There are no panels to print.')
   const optics = opticsOf(project)
@@ -112,12 +110,12 @@ async function make(ask: PrintAsk) {
       sheet.drawImage(image, { x: picture.x, y: page.height - picture.y - picture.height, width: picture.width, height: picture.height })
       sheet.drawRectangle({ x: picture.x, y: page.height - picture.y - picture.height, width: picture.width, height: picture.height, borderColor: INK, borderWidth: 0.7 })
       words(sheet, cell.words, each.panel)
-      say({ kind: 'progress', phase: 'panels', done: ++done, total: panels.length })
+      tell({ phase: 'panels', done: ++done, total: panels.length })
     }
   }
-  say({ kind: 'progress', phase: 'closing', done, total: panels.length })
+  tell({ phase: 'closing', done, total: panels.length })
   const bytes = await pdf.save({ objectsPerTick: Infinity })
-  say({ kind: 'done', file: new Blob([bytes as Uint8Array<ArrayBuffer>], { type: 'application/pdf' }), pages: pages.length, panels: panels.length, missing: [...fonts.missing].slice(0, 20).join(''), totalMs: performance.now() - begun })
+  return { file: new Blob([bytes as Uint8Array<ArrayBuffer>], { type: 'application/pdf' }), pages: pages.length, panels: panels.length, missing: [...fonts.missing].slice(0, 20).join(''), totalMs: performance.now() - begun }
 
   function words(sheet: PDFPage, box: Box, panel: Panel) {
     const step = size * LINE

@@ -1,12 +1,4 @@
-import { readFountain } from '@rubato/core/script'
-import type { ScriptAnswer, ScriptAsk } from './messages'
+import { readFountain, type ReadScript } from '@rubato/core/script'
+import { answerJobs } from './answerJobs'
 
-self.onmessage = ({ data }: MessageEvent<ScriptAsk>) => {
-  let answer: ScriptAnswer
-  try {
-    answer = { kind: 'read', script: readFountain(data.text) }
-  } catch (error) {
-    answer = { kind: 'failed', what: (error as Error).message }
-  }
-  postMessage(answer)
-}
+answerJobs<string, ReadScript>(readFountain)

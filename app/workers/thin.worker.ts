@@ -1,12 +1,5 @@
-import { thinFramings } from '@rubato/core/stage'
-import type { ThinAnswer, ThinAsk } from './messages'
+import { thinFramings, type Thinned } from '@rubato/core/stage'
+import { answerJobs } from './answerJobs'
+import type { ThinAsk } from './messages'
 
-self.onmessage = ({ data: { number, take, cameraId, optics, tolerancePx, widthPx, reaches } }: MessageEvent<ThinAsk>) => {
-  let answer: ThinAnswer
-  try {
-    answer = { kind: 'found', number, found: thinFramings(take, cameraId, optics, tolerancePx, widthPx, reaches) }
-  } catch (error) {
-    answer = { kind: 'failed', number, what: (error as Error).message }
-  }
-  postMessage(answer)
-}
+answerJobs<ThinAsk, Thinned>(({ take, cameraId, optics, tolerancePx, widthPx, reaches }) => thinFramings(take, cameraId, optics, tolerancePx, widthPx, reaches))

@@ -1,10 +1,11 @@
 import { compareOrdered, type Drawing, type Mark, type TakeBody } from '@rubato/core/document'
-import { createTakeStage, type TakeStage } from '@rubato/core/stage'
+import { createTakeStage, mapShown, shownInTake, viewsOf, type Shown, type TakeStage } from '@rubato/core/stage'
 import type { Optics } from '@rubato/core/camera'
 import { ArtLibrary } from '../viewport/artLibrary'
 import { createCanvasCompositor } from '../viewport/canvasCompositor'
 import type { Compositor } from '../viewport/compositor'
-import { compose, type Dimming, type ViewBox } from '../viewport/composition'
+import { compose, type ViewBox } from '../viewport/composition'
+import { createMixTable, frameBoxOf, mixShown } from '../viewport/mixPictures'
 import { createPictureCache } from '../viewport/pictureCache'
 import { forgetOutlines } from '../viewport/paint'
 import { createGlCompositor } from '../viewport/glCompositor'
@@ -12,16 +13,20 @@ import { createGlCompositor } from '../viewport/glCompositor'
 const RASTER_BUDGET_BYTES = 24 * 1024 * 1024
 const PICTURE_BUDGET_BYTES = 32 * 1024 * 1024
 
-/** What of a frame is painted: reference levels, and levels by `dimming`. By default all but references. */
-export interface Shows {
-  readonly reference: boolean
-  readonly dimming: Dimming
+/** What one camera of a take sees at a frame; `muted` levels are left out. */
+export interface PaintedView {
+  readonly take: TakeBody
+  readonly frame: number
+  readonly cameraId: string | null
+  readonly muted: ReadonlySet<string>
 }
-const PICTURE_ALONE: Shows = { reference: false, dimming: () => 1 }
+const NONE: ReadonlySet<string> = new Set()
 
 export interface ThumbPainter {
-  /** A frame of a take in a view. */
-  paint(take: TakeBody, frame: number, view: ViewBox, shows?: Shows): Promise<OffscreenCanvas>
+  /** What the film shows of a take at a frame, in a view, without reference levels. */
+  paint(take: TakeBody, frame: number, view: ViewBox): Promise<OffscreenCanvas>
+  /** Any views and mixes of them, with reference levels. */
+  paintShown(shown: Shown<PaintedView>, view: ViewBox): Promise<OffscreenCanvas>
   putDrawing(id: string, drawing: Drawing): void
   /** The same drawing without some marks and with others. */
   changeDrawing(id: string, dropped: readonly string[], put: readonly Mark[]): void
@@ -46,22 +51,50 @@ export function createThumbPainter(optics: Optics, baseWidthPx: number, pictureB
   // The GPU is woken only for turned levels: single small frames are sooner done without.
   let flat: Compositor | null = null
   let gl: Compositor | null = null
+  const context = () => new OffscreenCanvas(1, 1).getContext('2d')!
+  const [held, mixed] = [createMixTable(context), createMixTable(context)]
+
+  function stageOf(take: TakeBody): TakeStage {
+    const stage = stages.get(take) ?? createTakeStage(take, optics)
+    stages.set(take, stage)
+    return stage
+  }
+
+  async function paintView({ take, frame, cameraId, muted }: PaintedView, view: ViewBox, reference: boolean): Promise<OffscreenCanvas> {
+    const stage = stageOf(take)
+    art.freeAll()
+    const composed = () => compose(stage.through(frame, cameraId), view, art, (id) => drawings.get(id) ?? null, reference, (placed) => (muted.has(placed.level.id) ? 0 : 1))
+    let composition = composed()
+    // A picture that can't be had is left out; the panel is still worth seeing.
+    for (let tries = 0; pictures.waiting && tries < 4; tries++) {
+      await pictures.settled()
+      composition = composed()
+    }
+    const compositor = composition.turned ? (gl ??= createGlCompositor(new OffscreenCanvas(1, 1))) : (flat ??= createCanvasCompositor(new OffscreenCanvas(1, 1)))
+    compositor.draw(composition, { frame: '#ffffff', surround: null }, 'exact')
+    return compositor.canvas as OffscreenCanvas
+  }
+
+  async function paint(shown: Shown<PaintedView>, view: ViewBox, reference: boolean): Promise<OffscreenCanvas> {
+    if (shown.kind === 'view') return paintView(shown, view, reference)
+    for (const table of [held, mixed]) table.begin(view.widthPx, view.heightPx)
+    const painted = new Map<PaintedView, OffscreenCanvas>()
+    for (const each of viewsOf(shown)) {
+      const picture = await paintView(each, view, reference)
+      // The next view is painted on the same canvas.
+      const kept = held.next()
+      kept.globalCompositeOperation = 'copy'
+      kept.drawImage(picture, 0, 0)
+      painted.set(each, kept.canvas as OffscreenCanvas)
+    }
+    const into = mixed.next()
+    mixShown(shown, (each) => painted.get(each)!, frameBoxOf(view, optics.aspect), into, mixed)
+    return into.canvas as OffscreenCanvas
+  }
+
   return {
-    async paint(take, frame, view, shows = PICTURE_ALONE) {
-      const stage = stages.get(take) ?? createTakeStage(take, optics)
-      stages.set(take, stage)
-      art.freeAll()
-      const composed = () => compose(stage.at(frame), view, art, (id) => drawings.get(id) ?? null, shows.reference, shows.dimming)
-      let composition = composed()
-      // A picture that can't be had is left out; the panel is still worth seeing.
-      for (let tries = 0; pictures.waiting && tries < 4; tries++) {
-        await pictures.settled()
-        composition = composed()
-      }
-      const compositor = composition.turned ? (gl ??= createGlCompositor(new OffscreenCanvas(1, 1))) : (flat ??= createCanvasCompositor(new OffscreenCanvas(1, 1)))
-      compositor.draw(composition, { frame: '#ffffff', surround: null }, 'exact')
-      return compositor.canvas as OffscreenCanvas
-    },
+    paint: (take, frame, view) => paint(mapShown(shownInTake('', frame, stageOf(take)), (each) => ({ take, frame: each.frame, cameraId: each.cameraId, muted: NONE })), view, false),
+    paintShown: (shown, view) => paint(shown, view, true),
     putDrawing: (id, drawing) => void drawings.set(id, drawing),
     changeDrawing(id, dropped, put) {
       const known = drawings.get(id)

@@ -1,3 +1,4 @@
+import { indexAt } from '../time/indexAt'
 import { placedPanels } from './panels'
 import { cellIdOf, type Cell } from './records'
 import type { TakeBody } from './units'
@@ -40,14 +41,7 @@ function exposed(take: Exposed): ReadonlyMap<string, readonly Exposure[]> {
 
 /** The exposure that a level shows at a frame; null before its first. It holds its last one to the end and past it. */
 export function exposureAt(exposures: readonly Exposure[], frame: number): Exposure | null {
-  let low = 0
-  let high = exposures.length
-  while (low < high) {
-    const mid = (low + high) >> 1
-    if (exposures[mid]!.frame <= frame) low = mid + 1
-    else high = mid
-  }
-  return exposures[low - 1] ?? null
+  return exposures[indexAt(exposures, frame, (exposure) => exposure.frame)] ?? null
 }
 
 /** What a level shows at a frame of the shot; null before its first exposure and where it shows nothing. */

@@ -84,11 +84,14 @@ export {
   frameOfAnchor,
   panelAtFrame,
   placedFramings,
+  placedInTime,
   placedPanels,
   rackLevels,
   takeLengthFrames,
 } from './panels'
 export type { Anchor, PlacedFraming, PlacedPanel } from './panels'
+export { liveCameraAt, liveSpans } from './liveCamera'
+export type { LiveSpan } from './liveCamera'
 export { exposureAt, exposuresOf, shownAt, shownCell } from './exposures'
 export type { Exposure, ShownCell } from './exposures'
 export { holdable, isHoldable, pieces, shorten, textSchema } from './text'

@@ -1,3 +1,4 @@
+import { indexAt } from '../time/indexAt'
 import { inOrder } from './order'
 import type { Camera, Framing, Level, Panel } from './records'
 import type { TakeBody } from './units'
@@ -39,14 +40,7 @@ export function takeLengthFrames(take: Pick<TakeBody, 'panels'>): number {
 /** The panel showing at a frame of the shot; before the first it is the first, after the last the last. */
 export function panelAtFrame(take: Pick<TakeBody, 'panels'>, frame: number): PlacedPanel | null {
   const panels = placedPanels(take)
-  let low = 0
-  let high = panels.length - 1
-  while (low < high) {
-    const mid = (low + high + 1) >> 1
-    if (panels[mid]!.startFrame <= frame) low = mid
-    else high = mid - 1
-  }
-  return panels[low] ?? null
+  return panels[Math.max(0, indexAt(panels, frame, (placed) => placed.startFrame))] ?? null
 }
 
 export function anchorOfFrame(take: Pick<TakeBody, 'panels'>, frame: number): Anchor | null {
@@ -61,9 +55,17 @@ export function frameOfAnchor(take: Pick<TakeBody, 'panels'>, anchor: Anchor): n
   return (placed?.startFrame ?? 0) + anchor.offsetFrames
 }
 
-/** The camera that a take is seen through: the first. Null where it has none. */
+/** The camera that a take without camera cuts is seen through: the first. Null where it has none. */
 export function firstCamera(take: Pick<TakeBody, 'cameras'>): Camera | null {
   return inOrder(take.cameras)[0] ?? null
+}
+
+/** Anchored records in time order, with their frames; at one frame, in id order, and the last of them wins. */
+export function placedInTime<R extends Anchor & { readonly id: string }>(take: Pick<TakeBody, 'panels'>, records: readonly R[]): readonly { readonly record: R; readonly frame: number }[] {
+  const starts = new Map(placedPanels(take).map((entry) => [entry.panel.id, entry.startFrame]))
+  return records
+    .map((record) => ({ record, frame: (starts.get(record.panelId) ?? 0) + record.offsetFrames }))
+    .sort((a, b) => a.frame - b.frame || (a.record.id < b.record.id ? -1 : 1))
 }
 
 export interface PlacedFraming {
@@ -74,14 +76,10 @@ export interface PlacedFraming {
 
 /** One camera's framings in time order; at one frame, in id order, and the last of them wins. */
 export function placedFramings(take: TakeBody, cameraId: string): readonly PlacedFraming[] {
-  const starts = new Map(placedPanels(take).map((entry) => [entry.panel.id, entry.startFrame]))
-  return Object.values(take.framings)
-    .filter((framing) => framing.cameraId === cameraId)
-    .map((framing) => ({ framing, frame: (starts.get(framing.panelId) ?? 0) + framing.offsetFrames }))
-    .sort((a, b) => a.frame - b.frame || (a.framing.id < b.framing.id ? -1 : 1))
+  const own = Object.values(take.framings).filter((framing) => framing.cameraId === cameraId)
+  return placedInTime(take, own).map(({ record: framing, frame }) => ({ framing, frame }))
 }
 
-/** A cell that shows a drawing. */
 /** Every drawing that a take shows, each once. What lies under its plan is not among them: no picture has it. */
 export function drawingsOf(take: Pick<TakeBody, 'cells'>): string[] {
   return [...new Set(Object.values(take.cells).flatMap(({ drawingId }) => drawingId ?? []))]

@@ -78,7 +78,7 @@ describe('panels', () => {
     fc.assert(
       fc.property(fc.subarray(['p0', 'p1', 'p2', 'p3'], { minLength: 1 }), fc.constantFrom('p0', 'p1', 'p2', 'p3', null), (ids, before) => {
         const start = film()
-        const moved = done(start, movePanels(start.takes.t!, 't', ids, before)).takes.t!
+        const moved = done(start, movePanels(start.takes.t!, 't', ids, before, newId)).takes.t!
         const pictures = new Map(seen(start.takes.t!).map(([words, shows]) => [words, shows]))
         expect(seen(moved).every(([words, shows]) => JSON.stringify(shows) === JSON.stringify(pictures.get(words)))).toBe(true)
         expect(takeLengthFrames(moved)).toBe(100)
@@ -88,7 +88,7 @@ describe('panels', () => {
 
   it('moved to the front take the place of the first, in their own order', () => {
     const start = film()
-    expect(seen(done(start, movePanels(start.takes.t!, 't', ['p3', 'p1'], 'p0')).takes.t!).map(([words]) => words)).toEqual(['t1', 't3', 't0', 't2'])
+    expect(seen(done(start, movePanels(start.takes.t!, 't', ['p3', 'p1'], 'p0', newId)).takes.t!).map(([words]) => words)).toEqual(['t1', 't3', 't0', 't2'])
   })
 
   it('that are duplicated come after the last of them, and nothing after changes', () => {

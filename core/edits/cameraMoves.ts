@@ -4,7 +4,7 @@ import type { Framing, Preset } from '../document/records'
 import type { TakeBody } from '../document/units'
 import { length, type Point3 } from '../geometry/point'
 import { handlesOf, oppositeHandle, smoothHandles } from '../moves/bend'
-import { spacedFrames, withCushionsScaled, type KeyedFraming } from '../moves/keyed'
+import { spacedFrames, withCushionsScaled, type Keyed } from '../moves/keyed'
 import { looseMove } from '../moves/excerpt'
 import { CUSHIONED_MOVE, type MoveSpec } from '../moves/move'
 import { framingBegins } from '../moves/cameraTrack'
@@ -34,7 +34,7 @@ export function lockCamera(take: TakeBody, takeId: string, cameraId: string, loc
  * before and after it keeps what it had. Refused where the last would fall past the shot's end, or where a locked
  * framing would go.
  */
-export function putMove(take: TakeBody, takeId: string, cameraId: string, framings: readonly KeyedFraming[], atFrame: number, newId: () => string): Made {
+export function putMove(take: TakeBody, takeId: string, cameraId: string, framings: readonly Keyed<CameraPose>[], atFrame: number, newId: () => string): Made {
   const refusal = lockedCamera(take, cameraId)
   if (refusal !== null) return refusal
   const last = framings.at(-1)
@@ -51,7 +51,7 @@ export function putMove(take: TakeBody, takeId: string, cameraId: string, framin
   framings.forEach((each, i) => {
     const anchor = anchorOfFrame(take, atFrame + each.frame)!
     const id = here.find(({ frame }) => frame === atFrame + each.frame)?.framing.id ?? newId()
-    draft.put('framings', withFields({ id, cameraId, ...anchor, pose: each.pose, move: i === framings.length - 1 ? (onward ?? each.move) : each.move, locked: false } as Framing, { smooth: each.smooth }))
+    draft.put('framings', withFields({ id, cameraId, ...anchor, pose: each.value, move: i === framings.length - 1 ? (onward ?? each.move) : each.move, locked: false } as Framing, { smooth: each.smooth }))
   })
   return made(tidyLoose(draft, take).edit('move-put', unitOf(takeId)))
 }
@@ -280,9 +280,9 @@ export function removePreset(take: TakeBody, takeId: string, id: string): Made {
 }
 
 /** A camera's framings as a move to be carried elsewhere; `ids` of those meant, or all. */
-export function copyMove(take: TakeBody, cameraId: string, ids: readonly string[] | null): readonly KeyedFraming[] {
+export function copyMove(take: TakeBody, cameraId: string, ids: readonly string[] | null): readonly Keyed<CameraPose>[] {
   const placed = placedFramings(take, cameraId).filter(({ framing }) => ids === null || ids.includes(framing.id))
   const first = placed[0]?.frame ?? 0
-  return placed.map(({ framing: { pose, move, smooth }, frame }) => ({ frame: frame - first, pose, move, ...(smooth === undefined ? {} : { smooth }) }))
+  return placed.map(({ framing: { pose, move, smooth }, frame }) => ({ frame: frame - first, value: pose, move, ...(smooth === undefined ? {} : { smooth }) }))
 }
 

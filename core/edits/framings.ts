@@ -5,7 +5,8 @@ import type { TakeBody } from '../document/units'
 import { looseMove, splitMoveAt } from '../moves/excerpt'
 import { joinedSpec } from '../moves/keyed'
 import { CUSHIONED_MOVE, type MoveSpec } from '../moves/move'
-import { framingBegins } from '../moves/cameraTrack'
+import { framingKeys } from '../moves/cameraTrack'
+import { POSES } from '../moves/poses'
 import { tidyLoose } from './cameraSpans'
 import { Draft } from './draft'
 import { made, refused, type Made } from './refusal'
@@ -37,8 +38,7 @@ export function keyFraming(take: TakeBody, takeId: string, cameraId: string, fra
 
 /** Divides the move across a frame for a framing to be put there; the result is the move that leaves it. */
 export function divideMove(draft: Draft<TakeBody>, placed: readonly PlacedFraming[], frame: number): MoveSpec | Extract<Made, { readonly ok: false }> {
-  const { begins, rooms } = framingBegins(placed)
-  const found = splitMoveAt(placed, begins, rooms, frame)
+  const found = splitMoveAt(framingKeys(placed), POSES, frame)
   if (found.kind === 'settling') return { ok: false, refusal: { code: 'still-settling', restsAtFrame: found.restsAtFrame } }
   if (found.before === null) return CUSHIONED_MOVE
   const { framing } = placed[found.before]!

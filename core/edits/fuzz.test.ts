@@ -90,7 +90,7 @@ function anyEdit(film: Film, c: Chance): Made {
     () => make.removePanels(film, P, takeId, [panel.id], newId),
     () => make.splitPanel(take, takeId, panel.id, 1 + c.int(20), newId()),
     () => (panels.length < 2 ? nothing : make.joinPanels(film, P, takeId, panels.slice(0, 2).map((each) => each.id))),
-    () => make.movePanels(take, takeId, [panel.id], c.of([...panels.map((each) => each.id), null])),
+    () => make.movePanels(take, takeId, [panel.id], c.of([...panels.map((each) => each.id), null]), newId),
     () => make.carryPanels(film, P, takeId, [panel.id], other.circledTakeId, c.of([...Object.keys(film.takes[other.circledTakeId]!.panels), null]), newId),
     () => make.retime(film, P, [{ lengths: [{ takeId, panelId: panel.id, lengthFrames: 6 + c.int(30) }], giver: null }], 'push'),
     () => (panels.length < 2 ? nothing : make.retime(film, P, [{ lengths: [{ takeId, panelId: panels[0]!.id, lengthFrames: panels[0]!.lengthFrames + 1 }], giver: { takeId, panelId: panels.at(-1)!.id } }], 'steal')),

@@ -2,8 +2,8 @@ import { describe, expect, it } from 'vitest'
 import { counterZoom, frameThis, lensOf, meetPlane, slidePoint, slidePose, untouchedPose, project, type CameraPose } from '../camera'
 import { keepPicture, levelPlane } from '../depth'
 import { EMPTY_OUTLINE, EMPTY_TAKE, orderOfNumber, placedFramings, type Film, type Framing, type TakeBody } from '../document'
-import { createMove, createPath, createCameraTrack, type MoveSpec } from '../moves'
-import { createTakeStage, findBumps } from '../stage'
+import { createMove, createPath, createCameraTrack, findBumps, POSES, type MoveSpec } from '../moves'
+import { createTakeStage } from '../stage'
 import { framesOfEntry } from '../time'
 import { addPanel, applyChange, bendMove, carryPanels, duplicatePanels, editFraming, followMarks, joinPanels, keyCounterZoom, keyFraming, movePanels, removePanels, retime, setLevelDepth, smoothFraming, splitPanel, type Made } from './index'
 
@@ -54,8 +54,8 @@ describe('marks on the ruler', () => {
   it('stay over their panel when others are added, duplicated, moved, taken out or made longer before it', () => {
     expect(after(addPanel(t, 't', 'new', 'p0', 10))).toEqual(['s-t', 40])
     expect(after(duplicatePanels(t, 't', ['p0'], ['new']))).toEqual(['s-t', 54])
-    expect(after(movePanels(t, 't', ['p1'], 'p0'))).toEqual(['s-t', 6])
-    expect(after(movePanels(t, 't', ['p2'], 'p0'))).toEqual(['s-t', 54])
+    expect(after(movePanels(t, 't', ['p1'], 'p0', newId))).toEqual(['s-t', 6])
+    expect(after(movePanels(t, 't', ['p2'], 'p0', newId))).toEqual(['s-t', 54])
     expect(after(removePanels(film, 'film', 't', ['p0'], newId))).toEqual(['s-t', 6])
     expect(after(retime(film, 'film', [{ lengths: [{ takeId: 't', panelId: 'p0', lengthFrames: 30 }], giver: null }], 'push'))).toEqual(['s-t', 36])
   })
@@ -166,7 +166,7 @@ describe('a level dragged under a panned camera', () => {
 })
 
 describe('bumps', () => {
-  const bumpsOf = (framings: readonly Framing[]) => findBumps(createCameraTrack(placedFramings(take(framings), 'a'), OPTICS))
+  const bumpsOf = (framings: readonly Framing[]) => findBumps(createCameraTrack(placedFramings(take(framings), 'a'), OPTICS), POSES)
   it('are none in a steady pan past a full turn', () => {
     expect(bumpsOf([framing('f0', 'p0', 0, { panDegrees: 300 }), framing('f1', 'p0', 20, { panDegrees: 350 }), framing('f2', 'p1', 10, { panDegrees: 20 }), framing('f3', 'p2', 0, { panDegrees: 70 })])).toEqual([])
   })

@@ -3,13 +3,15 @@ import { untouchedPose } from '../camera/pose'
 import { anchoredIn, putAnchored } from '../document/anchored'
 import { opticsOfFilm } from '../document/optics'
 import { inOrder } from '../document/order'
-import { anchorOfFrame, firstCamera, frameOfAnchor, placedFramings, placedPanels, takeLengthFrames } from '../document/panels'
-import { cellIdOf, linkIdOf, PANEL_FRAMES_RANGE, PANEL_LETTERS, type Level, type Link, type Panel } from '../document/records'
+import { liveSpans } from '../document/liveCamera'
+import { anchorOfFrame, firstCamera, frameOfAnchor, placedFramings, placedPanels, takeLengthFrames, type PlacedPanel } from '../document/panels'
+import { cellIdOf, linkIdOf, PANEL_FRAMES_RANGE, PANEL_LETTERS, type Camera, type Level, type Link, type Panel } from '../document/records'
 import type { Film, Outline, TakeBody } from '../document/units'
-import { allAlike, cameraSpan, framingOf, leftByJump, putSpan, startingAt, tidyLoose } from './cameraSpans'
+import { allAlike, cameraSpan, framingOf, leftByJump, putSpan, startingAt, tidyLoose, type SpanKeys } from './cameraSpans'
 import { Draft } from './draft'
 import { applyToUnit, isEmpty, merge, type Edit, type RecordChange } from './edit'
 import { removePanel } from './panels'
+import { keepLive, liveInPanels } from './liveCuts'
 import { layOut, showings, type Showing } from './showing'
 import { made, refused, type Made } from './refusal'
 import { removeShot } from './shots'
@@ -146,7 +148,7 @@ export function joinPanels(film: Film, projectId: string, takeId: string, ids: r
 }
 
 /** Moves panels of a take before another of it, or to its end (null). Each still shows what it showed; keys go along. */
-export function movePanels(take: TakeBody, takeId: string, ids: readonly string[], beforeId: string | null): Made {
+export function movePanels(take: TakeBody, takeId: string, ids: readonly string[], beforeId: string | null, newId: NewIds): Made {
   const moving = chosen(take, ids)
   if (moving === null) return missing(ids[0] ?? '')
   const set = new Set(ids)
@@ -162,7 +164,8 @@ export function movePanels(take: TakeBody, takeId: string, ids: readonly string[
   moving.forEach((panel, i) => draft.put('panels', { ...panel, order: orders[i]! }))
   const shown = showings(take)
   layOut(draft, take, Object.values(take.levels), order.map((panel) => panel.id), (panelId, levelId) => shown.get(panelId)!.get(levelId)!)
-  return made(tidyLoose(draft, take).edit('panel-move', unitOf(takeId)))
+  const live = liveInPanels(take)
+  return made(keepLive(tidyLoose(draft, take), (panelId) => live.get(panelId)!, newId).edit('panel-move', unitOf(takeId)))
 }
 
 export interface NewIds {
@@ -184,7 +187,7 @@ function counterpart(into: TakeBody, level: Level): Level | null {
 export function carryPanels(film: Film, projectId: string, fromTakeId: string, ids: readonly string[], toTakeId: string, beforeId: string | null, newId: NewIds): Made {
   const from = film.takes[fromTakeId]
   const to = film.takes[toTakeId]
-  if (from !== undefined && fromTakeId === toTakeId) return movePanels(from, fromTakeId, ids, beforeId)
+  if (from !== undefined && fromTakeId === toTakeId) return movePanels(from, fromTakeId, ids, beforeId, newId)
   const moving = from === undefined ? null : chosen(from, ids)
   if (from === undefined || to === undefined || moving === null) return missing(ids[0] ?? '')
   const removed = removePanels(film, projectId, fromTakeId, ids, newId)
@@ -205,7 +208,7 @@ export function carryPanels(film: Film, projectId: string, fromTakeId: string, i
   const newIds = new Map(moving.map((panel) => [panel.id, to.panels[panel.id] === undefined ? panel.id : newId()]))
   moving.forEach((panel, i) => draft.put('panels', { ...panel, id: newIds.get(panel.id)!, order: orders[i]! }))
 
-  carryCamera(draft, from, to, moving, newIds, at, opticsOfFilm(film.outline), newId)
+  const cameras = carryCameras(draft, from, to, moving, newIds, at, opticsOfFilm(film.outline), newId)
   const shownFrom = showings(from)
   const shownTo = showings(to)
   const used = inOrder(from.levels).filter((level) => moving.some((panel) => shownFrom.get(panel.id)!.get(level.id) !== null))
@@ -252,40 +255,79 @@ export function carryPanels(film: Film, projectId: string, fromTakeId: string, i
     return drawing === null ? null : drawingFor(drawing)
   })
   tidyLoose(draft, to)
+  const [liveFrom, liveTo] = [liveInPanels(from), liveInPanels(to)]
+  keepLive(draft, (panelId) => (origin.has(panelId) ? (cameras.get(liveFrom.get(origin.get(panelId)!) ?? '') ?? null) : liveTo.get(panelId)!), newId)
   return made(...withFollowers(film.outline, projectId, removed.edits, from, fromTakeId, newIds, toTakeId, draft.value()), draft.edit('panel-carry', unitOf(toTakeId)), ...drawings)
 }
 
 /**
- * The camera of a shot that panels are put into: in them it does what it did in their own, around them what it did, and
- * jumps where they begin and end. Nothing is keyed where it stands alike in all of them.
+ * The cameras of a shot that panels are put into: in them each does what it did in their own, around them what it did, and
+ * jumps where they begin and end. Nothing is keyed where one stands alike in all of them. What the panels are seen through
+ * first is what the shot is; the other cameras that they are seen through go by their letters, or come along. Gives what each
+ * is called there.
  */
-function carryCamera(draft: Draft<TakeBody>, from: TakeBody, to: TakeBody, moving: readonly Panel[], newIds: ReadonlyMap<string, string>, at: number, optics: Optics, newId: NewIds) {
-  const [source, target] = [firstCamera(from), firstCamera(to)]
-  if (source === null || target === null) return
-  if (placedFramings(from, source.id).length === 0 && placedFramings(to, target.id).length === 0) return
+function carryCameras(draft: Draft<TakeBody>, from: TakeBody, to: TakeBody, moving: readonly Panel[], newIds: ReadonlyMap<string, string>, at: number, optics: Optics, newId: NewIds): ReadonlyMap<string, string> {
+  const placed = placedPanels(from).filter(({ panel }) => newIds.has(panel.id))
+  const spans = liveSpans(from)
+  const seen = new Set(placed.flatMap(({ panel, startFrame }) => spans.filter((span, i) => span.from < startFrame + panel.lengthFrames && (spans[i + 1]?.from ?? Infinity) > startFrame).map((span) => span.cameraId)))
+  const names = namesOfCameras(draft, inOrder(from.cameras).filter((camera, i) => i === 0 || seen.has(camera.id)), to, newId)
+  const sources = new Map([...names].map(([source, target]) => [target, source]))
+  for (const target of new Set([...Object.keys(to.cameras), ...sources.keys()])) carryCamera(draft, from, to, placed, newIds, at, optics, newId, sources.get(target) ?? null, target)
+  for (const each of anchoredIn(from, (id) => newIds.has(id))) {
+    const cameraId = names.get(each.record.cameraId)
+    if (each.collection === 'framings' || cameraId === undefined) continue
+    putAnchored(draft, each, { id: to[each.collection][each.record.id] === undefined ? each.record.id : newId(), panelId: newIds.get(each.record.panelId)!, cameraId })
+  }
+  return names
+}
+
+/** What cameras of a take are called in another: the first is the first there, the others go by their letters, and those that it has not are put into it. */
+export function namesOfCameras(draft: Draft<TakeBody>, cameras: readonly Camera[], to: TakeBody, newId: NewIds, byLetter: Map<string, string> = lettersOf(to)): ReadonlyMap<string, string> {
+  const names = new Map<string, string>()
+  const first = firstCamera(to)?.id
+  cameras.forEach((camera, i) => {
+    let id = i === 0 ? first : byLetter.get(camera.letter)
+    if (id === undefined || [...names.values()].includes(id)) {
+      id = to.cameras[camera.id] === undefined ? camera.id : newId()
+      byLetter.set(camera.letter, id)
+      draft.put('cameras', { ...camera, id })
+    }
+    names.set(camera.id, id)
+  })
+  return names
+}
+
+export const lettersOf = (take: TakeBody) => new Map(inOrder(take.cameras).map((camera) => [camera.letter, camera.id]))
+
+/** One camera of those (`source`, null: in the panels that come nothing is seen through it), in a shot that panels are put into. */
+function carryCamera(draft: Draft<TakeBody>, from: TakeBody, to: TakeBody, moving: readonly PlacedPanel[], newIds: ReadonlyMap<string, string>, at: number, optics: Optics, newId: NewIds, source: string | null, target: string) {
+  const keyed = placedFramings(to, target).length > 0
+  if (!keyed && (source === null || placedFramings(from, source).length === 0)) return
   const rest = untouchedPose(optics)
   const placedTo = placedPanels(to)
   const cutFrame = placedTo[at]?.startFrame ?? takeLengthFrames(to)
   // Panels that stood side by side are one stretch.
   const runs: { readonly start: number; end: number }[] = []
-  const placedFrom = placedPanels(from).filter(({ panel }) => newIds.has(panel.id))
-  for (const { panel, startFrame } of placedFrom) {
+  for (const { panel, startFrame } of moving) {
     const run = runs.at(-1)
     if (run?.end === startFrame) run.end += panel.lengthFrames
     else runs.push({ start: startFrame, end: startFrame + panel.lengthFrames })
   }
   const spanOf = (take: TakeBody, cameraId: string, start: number, end: number | null) => startingAt(cameraSpan(take, cameraId, optics, start, end), start, rest)
-  const own = cameraSpan(to, target.id, optics, 0, cutFrame - 1)
-  const before = at === 0 ? [] : own.length === 0 ? startingAt(own, 0, rest) : own
-  const after = at >= placedTo.length ? [] : spanOf(to, target.id, cutFrame, null)
-  const carried = runs.map(({ start, end }) => spanOf(from, source.id, start, end - 1))
-  if (allAlike([before, ...carried, after]) && placedFramings(to, target.id).length > 0) return
-  putSpan(draft, to, target.id, [...(after.length + carried.length > 0 ? leftByJump(before) : before), ...after], (frame) => anchorOfFrame(to, frame)!, newId)
+  const carried = source === null ? [] : runs.map(({ start, end }) => spanOf(from, source, start, end - 1))
+  let after: SpanKeys = []
+  if (to.cameras[target] !== undefined) {
+    const own = cameraSpan(to, target, optics, 0, cutFrame - 1)
+    const before = at === 0 ? [] : own.length === 0 ? startingAt(own, 0, rest) : own
+    after = at >= placedTo.length ? [] : spanOf(to, target, cutFrame, null)
+    if (allAlike([before, ...carried, after]) && keyed) return
+    putSpan(draft, to, target, [...(after.length + carried.length > 0 ? leftByJump(before) : before), ...after], (frame) => anchorOfFrame(to, frame)!, newId)
+  }
   carried.forEach((span, i) => {
     const left = i === carried.length - 1 && after.length === 0 ? span : leftByJump(span)
     for (const each of left) {
       const anchor = anchorOfFrame(from, each.frame)!
-      draft.put('framings', framingOf(each, target.id, { ...anchor, panelId: newIds.get(anchor.panelId)! }, newId, true))
+      draft.put('framings', framingOf(each, target, { ...anchor, panelId: newIds.get(anchor.panelId)! }, newId, true))
     }
   })
 }

@@ -7,6 +7,7 @@ import type { TakeBody } from '../document/units'
 import { cameraSpan, framingOf, leftByJump, once, startingAt, tidyLoose, type SpanKeys } from './cameraSpans'
 import { withoutSettle } from '../moves/timing'
 import { Draft, withFields } from './draft'
+import { keepLive, liveInPanels } from './liveCuts'
 import { made, refused, type Made } from './refusal'
 
 export type PanelWords = Partial<Pick<Panel, 'action' | 'dialogue' | 'notes' | 'lengthLocked' | 'targetFrames'>>
@@ -82,5 +83,7 @@ export function removePanel(take: TakeBody, takeId: string, panelId: string, opt
     if (next !== null && into !== undefined) draft.put('framings', { ...into, move: { ...into.move, timing: withoutSettle(into.move.timing) } })
     if (next !== null) put(startingAt(cameraSpan(take, camera.id, optics, startFrame + panel.lengthFrames, null), next.startFrame, framings[0]!.framing.pose))
   }
-  return made(tidyLoose(draft, take).edit('panel-remove', { kind: 'take', id: takeId }))
+  const live = liveInPanels(take)
+  keepLive(tidyLoose(draft, take), (id) => live.get(id) ?? null, newId)
+  return made(draft.edit('panel-remove', { kind: 'take', id: takeId }))
 }

@@ -1,10 +1,11 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { untouchedPose, type CameraPose } from '../camera'
-import { cellIdOf, EMPTY_OUTLINE, EMPTY_TAKE, freeze, inOrder, orderOfNumber, placedFramings, placedPanels, takeBodySchema, takeLengthFrames, takeProblems, type Film, type Framing, type TakeBody } from '../document'
+import { cellIdOf, EMPTY_OUTLINE, EMPTY_TAKE, freeze, inOrder, liveCameraAt, liveSpans, orderOfNumber, placedFramings, placedPanels, takeBodySchema, takeLengthFrames, takeProblems, type Film, type Framing, type TakeBody } from '../document'
 import { createCameraTrack } from '../moves'
 import { framingBegins } from '../moves/cameraTrack'
 import { createTakeStage } from '../stage'
+import { liveInPanels } from './liveCuts'
 import { applyChange, carryPanels, copyFramingTo, cutShot, duplicateShot, filmOrder, holdUntil, invertChange, joinPanels, joinShots, keyFraming, movePanels, removePanels, splitPanel, type Made } from './index'
 
 /** No edit changes a picture but those that it says it changes. */
@@ -34,19 +35,29 @@ const takeBody = (prefix: string): fc.Arbitrary<TakeBody> =>
     .record({
       lengths: fc.array(fc.integer({ min: 1, max: 24 }), { minLength: 1, maxLength: 5 }),
       keys: fc.array(fc.record({ at: number(0, 0.999), pose, move, locked: fc.boolean() }), { maxLength: 5 }),
+      other: fc.array(fc.record({ at: number(0, 0.999), pose, move, locked: fc.boolean() }), { maxLength: 3 }),
+      cuts: fc.oneof(fc.constant([]), fc.array(fc.record({ at: number(0, 0.999), cameraId: fc.constantFrom('a', 'b') }), { maxLength: 4 })),
       shows: fc.array(fc.array(fc.constantFrom('hold', 'own', 'none'), { minLength: 5, maxLength: 5 }), { maxLength: 3 }),
     })
-    .map(({ lengths, keys, shows }) => {
+    .map(({ lengths, keys, other, cuts, shows }) => {
       const panels = Object.fromEntries(lengths.map((lengthFrames, i) => [`${prefix}${i}`, { id: `${prefix}${i}`, order: orderOfNumber(i), lengthFrames, lengthLocked: false, action: '', dialogue: '', notes: '' }]))
       const total = lengths.reduce((sum, length) => sum + length, 0)
       const placed = placedPanels({ panels })
-      const framings: Record<string, Framing> = {}
-      for (const frame of new Set(keys.map((key) => Math.floor(key.at * total)))) {
-        const key = keys.find((each) => Math.floor(each.at * total) === frame)!
+      const anchorOf = (at: number) => {
+        const frame = Math.floor(at * total)
         const panel = placed.findLast((entry) => entry.startFrame <= frame)!
-        const id = `${prefix}f${frame}`
-        framings[id] = { id, cameraId: 'a', panelId: panel.panel.id, offsetFrames: frame - panel.startFrame, pose: key.pose, move: key.move, locked: key.locked }
+        return { panelId: panel.panel.id, offsetFrames: frame - panel.startFrame }
       }
+      const framings: Record<string, Framing> = {}
+      for (const [cameraId, own] of [['a', keys], ['b', other]] as const) {
+        for (const key of [...own].reverse()) {
+          const id = `${prefix}${cameraId}${Math.floor(key.at * total)}`
+          framings[id] = { id, cameraId, ...anchorOf(key.at), pose: key.pose, move: key.move, locked: key.locked }
+        }
+      }
+      const cutRecords = Object.fromEntries(cuts.map(({ at, cameraId }, i) => [`${prefix}c${i}`, { id: `${prefix}c${i}`, ...anchorOf(at), cameraId, dissolveFrames: 0 }]))
+      // A take of one camera, or of two that are cut between.
+      const cameras = { a: { id: 'a', order: 'a0', letter: 'A', locked: false }, ...(cuts.length + other.length > 0 ? { b: { id: 'b', order: 'a1', letter: 'B', locked: false } } : {}) }
       const levels = Object.fromEntries(shows.map((_, i) => [`l${i}`, { id: `l${i}`, order: orderOfNumber(i), name: `l${i}`, kind: 'drawn' as const, x: 0, y: 0, depth: i, scale: 1, panDegrees: 0, tiltDegrees: 0, rollDegrees: 0, opacity: 1, visible: true, locked: false }]))
       const cells = Object.fromEntries(
         shows.flatMap((row, i) =>
@@ -57,7 +68,7 @@ const takeBody = (prefix: string): fc.Arbitrary<TakeBody> =>
           }),
         ),
       )
-      return freeze({ ...EMPTY_TAKE, panels, framings, levels, cells, cameras: { a: { id: 'a', order: 'a0', letter: 'A', locked: false } } })
+      return freeze({ ...EMPTY_TAKE, panels, framings, levels, cells, cameras, cuts: cutRecords })
     })
 
 const filmOf = (takes: Readonly<Record<string, TakeBody>>): Film => {
@@ -138,8 +149,9 @@ describe('no frame changes', () => {
         const film = filmOf({ t: take })
         const before = seenIn(film, take)
         const frame = Math.floor(at * before.length)
-        fc.pre(!placedFramings(take, 'a').some((entry) => entry.frame === frame))
-        const made = keyFraming(take, 't', 'a', frame, before[frame]!.pose, newId())
+        const cameraId = liveCameraAt(liveSpans(take), frame)!
+        fc.pre(!placedFramings(take, cameraId).some((entry) => entry.frame === frame))
+        const made = keyFraming(take, 't', cameraId, frame, before[frame]!.pose, newId())
         if (made.ok) expectSame(seenIn(film, done(film, made).takes.t!), before)
         else expect(made.refusal).toMatchObject({ code: 'still-settling' })
       }),
@@ -153,15 +165,16 @@ describe('no frame changes', () => {
         const film = filmOf({ t: take })
         const before = seenIn(film, take)
         const frame = Math.floor(at * before.length)
+        const cameraId = liveCameraAt(liveSpans(take), frame)!
         if (frame < before.length - 1) {
-          const made = copyFramingTo(take, 't', 'a', frame, before[frame]!.pose, before.length - 1, newId)
-          const track = createCameraTrack(placedFramings(take, 'a'), OPTICS)
-          const settling = track.framings.some((entry, i) => entry.frame <= frame && track.begins[i]! > frame)
+          const made = copyFramingTo(take, 't', cameraId, frame, before[frame]!.pose, before.length - 1, newId)
+          const track = createCameraTrack(placedFramings(take, cameraId), OPTICS)
+          const settling = track.keys.some((entry, i) => entry.frame <= frame && track.begins[i]! > frame)
           if (made.ok && !settling) expectSame(seenIn(film, done(film, made).takes.t!).map((seen, f) => (f <= frame ? seen : null)), before)
         }
-        const held = holdUntil(take, 't', 'a', frame, newId())
+        const held = holdUntil(take, 't', cameraId, frame, newId())
         if (!held.ok) return
-        const placed = placedFramings(take, 'a')
+        const placed = placedFramings(take, cameraId)
         const from = placed.findLastIndex((entry) => entry.frame < frame)
         const end = framingBegins(placed).begins[from + 1]!
         expectSame(seenIn(film, done(film, held).takes.t!).map((seen, f) => (f <= placed[from]!.frame || f >= end ? seen : null)), before)
@@ -234,8 +247,11 @@ describe('no frame changes', () => {
         const film = filmOf({ t: take })
         const panels = inOrder(take.panels)
         const [moving, before] = [panels[n % panels.length]!, panels[to % (panels.length + 1)] ?? null]
-        const after = done(film, movePanels(take, 't', [moving.id], before?.id ?? null)).takes.t!
-        const shown = (body: TakeBody) => new Map(placedPanels(body).map(({ panel, startFrame }) => [panel.id, seenIn(film, body)[startFrame]!.shows]))
+        const after = done(film, movePanels(take, 't', [moving.id], before?.id ?? null, newId)).takes.t!
+        const shown = (body: TakeBody) => {
+          const live = liveInPanels(body)
+          return new Map(placedPanels(body).map(({ panel, startFrame }) => [panel.id, [live.get(panel.id), ...seenIn(film, body)[startFrame]!.shows]]))
+        }
         for (const [id, shows] of shown(take)) expect(shown(after).get(id)).toEqual(shows)
       }),
       RUNS,
@@ -252,16 +268,17 @@ describe('no frame changes', () => {
         const { panel, startFrame, index } = placed[n % placed.length]!
         const end = startFrame + panel.lengthFrames
         const after = seenIn(film, done(film, removePanels(film, 'film', 't', [panel.id], newId)).takes.t!)
-        const { begins } = framingBegins(placedFramings(take, 'a'))
-        const keyed = placedFramings(take, 'a').some((entry) => entry.framing.panelId === panel.id)
+        const live = liveSpans(take)
+        const beginsAt = (frame: number) => framingBegins(placedFramings(take, liveCameraAt(live, frame)!)).begins
+        const keyedAt = (frame: number) => placedFramings(take, liveCameraAt(live, frame)!).some((entry) => entry.framing.panelId === panel.id)
         const last = index === placed.length - 1
         /** Under way at the frame, in a move that goes on past `edge`. */
-        const goesPast = (frame: number, edge: number) => begins.some((begin, i) => frame > begin && frame < (begins[i + 1] ?? -1) && begins[i + 1]! > edge)
-        const camesFrom = (frame: number) => begins.some((begin, i) => frame > begin && frame < (begins[i + 1] ?? -1) && begin < end)
+        const goesPast = (frame: number, edge: number) => beginsAt(frame).some((begin, i, begins) => frame > begin && frame < (begins[i + 1] ?? -1) && begins[i + 1]! > edge)
+        const camesFrom = (frame: number) => beginsAt(frame).some((begin, i, begins) => frame > begin && frame < (begins[i + 1] ?? -1) && begin < end)
         const kept = after.map((seen, f) => {
           const frame = f < startFrame ? f : f + panel.lengthFrames
           if (frame < startFrame) return last || !goesPast(frame, startFrame - 1) ? seen : null
-          return keyed || !camesFrom(frame) ? seen : null
+          return keyedAt(frame) || !camesFrom(frame) ? seen : null
         })
         expectSame(kept, [...before.slice(0, startFrame), ...before.slice(end)])
       }),

@@ -9,7 +9,8 @@ import { EMPTY_TAKE, type Drawing, type Film, type Outline, type TakeBody } from
 import { cameraSpan, framingOf, leftByJump, putSpan, startingAt } from './cameraSpans'
 import { Draft } from './draft'
 import type { Edit } from './edit'
-import type { NewIds } from './panelMoves'
+import { keepLive, liveInPanels } from './liveCuts'
+import { lettersOf, namesOfCameras, type NewIds } from './panelMoves'
 import { made, refused, type Made } from './refusal'
 import { labelBetween, removeShot, shotsOf } from './shots'
 import { layOut, showings } from './showing'
@@ -173,6 +174,8 @@ export function cutShot(film: Film, projectId: string, shotId: string, panelId: 
     const id = shown.get(panel)!.get(level)!
     return id === null ? null : (art.names.get(id) ?? id)
   })
+  const live = liveInPanels(take)
+  for (const side of [left, right]) keepLive(side, (panel) => live.get(panel)!, newId)
   const [newShot, newTake] = [newId(), newId()]
   const outlineDraft = new Draft(outline)
   outlineDraft
@@ -212,8 +215,8 @@ export function joinShots(film: Film, projectId: string, ids: readonly string[],
   const outlineDraft = new Draft(outline)
   let startFrame = takeLengthFrames(base)
   const parts: JoinedPart[] = [{ take: base, names: null, cameraOf: (id) => id }]
-  const [baseLive] = inOrder(base.cameras)
-  const byLetter = new Map(inOrder(base.cameras).map((camera) => [camera.letter, camera.id]))
+  const byLetter = lettersOf(base)
+  const live = new Map(liveInPanels(base))
   for (const shot of rest) {
     const take = film.takes[shot.circledTakeId]
     if (take === undefined) return missing(shot.id)
@@ -238,22 +241,13 @@ export function joinShots(film: Film, projectId: string, ids: readonly string[],
       coming.levels.push(added)
     }
     for (const [panelId, showing] of showings(take)) shown.set(names.get(panelId)!, new Map([...showing].map(([level, drawing]) => [levelNames.get(level)!, drawing])))
-    const cameras = new Map<string, string>()
-    for (const [i, camera] of inOrder(take.cameras).entries()) {
-      // What a shot is seen through goes on as what the first is seen through.
-      let cameraId = i === 0 ? baseLive?.id : byLetter.get(camera.letter)
-      if (cameraId === undefined || [...cameras.values()].includes(cameraId)) {
-        cameraId = base.cameras[camera.id] === undefined ? camera.id : newId()
-        byLetter.set(camera.letter, cameraId)
-        draft.put('cameras', { ...camera, id: cameraId })
-      }
-      cameras.set(camera.id, cameraId)
-    }
+    const cameras = namesOfCameras(draft, inOrder(take.cameras), base, newId, byLetter)
+    for (const [panelId, cameraId] of liveInPanels(take)) live.set(names.get(panelId)!, cameraId === null ? null : cameras.get(cameraId)!)
     parts.push({ take, names, cameraOf: (id) => cameras.get(id) })
     for (const preset of Object.values(take.presets)) if (base.presets[preset.id] === undefined) draft.put('presets', preset)
     for (const each of anchoredIn(take)) {
       const cameraId = cameras.get(each.record.cameraId)
-      if (each.collection !== 'framings' && cameraId !== undefined) putAnchored(draft, each, { id: newId(), panelId: names.get(each.record.panelId)!, cameraId })
+      if (each.collection !== 'framings' && cameraId !== undefined) putAnchored(draft, each, { id: draft.now(each.collection, each.record.id) === null ? each.record.id : newId(), panelId: names.get(each.record.panelId)!, cameraId })
     }
     for (const link of Object.values(outline.links)) {
       if (link.takeId !== shot.circledTakeId) continue
@@ -280,6 +274,7 @@ export function joinShots(film: Film, projectId: string, ids: readonly string[],
   coming.levels.forEach((level, i) => draft.put('levels', { ...level, order: levelOrders[i]! }))
   joinCameras(draft, parts, opticsOfFilm(outline), newId)
   layOut(draft, base, levels, order, (panelId, levelId) => shown.get(panelId)?.get(levelId) ?? null)
+  keepLive(draft, (panelId) => live.get(panelId) ?? null, newId)
   return made(outlineDraft.edit('shot-join', outlineOf(projectId)), draft.edit('shot-join', takeOf(first.circledTakeId)))
 }
 
@@ -308,7 +303,7 @@ function joinCameras(draft: Draft<TakeBody>, parts: readonly JoinedPart[], optic
         for (const each of span) {
           const anchor = anchorOfFrame(take, each.frame)!
           const made = framingOf(each, target, { ...anchor, panelId: names.get(anchor.panelId)! }, newId, true)
-          draft.put('framings', { ...made, locked: each.key?.framing.locked ?? false })
+          draft.put('framings', { ...made, locked: each.of?.framing.locked ?? false })
         }
       }
     })

@@ -1,16 +1,16 @@
-import type { CameraPose } from '../camera/pose'
 import { turnBetween } from './angles'
+import type { Keyable } from './keyable'
 import { TURN_FIELDS, type MoveSpec } from './move'
 import { createPath } from './path'
 import { createTiming, rampsOf, settleOf, withoutSettle, type Timing } from './timing'
-import type { CameraTrack, FramingKey } from './cameraTrack'
+import { beginsOf, type Track, type TrackKey } from './track'
 
-/** A framing of an excerpt, with the one that it was: null for one that is new. */
-export interface ExcerptKey<K extends FramingKey> {
+/** A key of an excerpt, with what it was: null for one that is new. */
+export interface ExcerptKey<V, S> {
   readonly frame: number
-  readonly pose: CameraPose
+  readonly value: V
   readonly move: MoveSpec
-  readonly key: K | null
+  readonly of: S | null
 }
 
 /** A move that stays where it is until the next framing, and jumps there. */
@@ -27,20 +27,38 @@ export function looseMove(move: MoveSpec): MoveSpec {
   return { timing: plain, path: { kind: 'straight' }, evenness }
 }
 
+/** A move between two values, with how long it takes and the room it has to settle. */
+interface Way<V> {
+  readonly from: V
+  readonly to: V
+  readonly move: MoveSpec
+  readonly lengthFrames: number
+  readonly room: number
+}
+
 /**
- * What is left of a move of `lengthFrames` between two poses from `fromFrame` to `toFrame` (since it began; past its
- * length is its settle, for which it has `room`). Of what is left the last `settleFrames` are its own settle. Cushions
- * stay cushions where they are whole, a move cut within one becomes a `part`; a bent path is subdivided.
+ * What is left of a way from `fromFrame` to `toFrame` (since it began; past its length is its settle). Of what is left the
+ * last `settleFrames` are its own settle. Cushions stay cushions where they are whole, a move cut within one becomes a
+ * `part`; a bent path is subdivided.
  */
-export function stretchOf(from: CameraPose, to: CameraPose, move: MoveSpec, lengthFrames: number, room: number, fromFrame: number, toFrame: number, settleFrames = 0): MoveSpec {
+export function stretchOf<V>({ from, to, move, lengthFrames, room }: Way<V>, kind: Keyable<V>, fromFrame: number, toFrame: number, settleFrames = 0): MoveSpec {
   const settle = Math.min(settleOf(move.timing), room)
   const end = lengthFrames + settle
-  if (fromFrame <= 0 && toFrame >= end && settleFrames === settle) return move
+  if (fromFrame <= 0 && toFrame >= end && settleFrames === settle) return settleOf(move.timing) > settle ? { ...move, timing: settlingFor(move.timing, settle) } : move
   const timing = stretchOfTiming(move.timing, lengthFrames, settle, Math.max(0, fromFrame), Math.min(end, toFrame), settleFrames)
   const p = createTiming(move.timing, lengthFrames, room)
-  const path = move.path.kind === 'straight' ? move.path : createPath(from, to, move.path).stretch(p(fromFrame / Math.max(1, lengthFrames)), p(toFrame / Math.max(1, lengthFrames)))
-  const unwound = TURN_FIELDS.filter((field) => move.unwound?.includes(field) === true || Math.abs(turnBetween(from[field], to[field])) >= 360)
+  const [start, goal] = [kind.placeOf(from), kind.placeOf(to)]
+  const straight = move.path.kind === 'straight' || start === null || goal === null
+  const path = straight ? move.path : createPath(start, goal, move.path).stretch(p(fromFrame / Math.max(1, lengthFrames)), p(toFrame / Math.max(1, lengthFrames)))
+  const unwound = TURN_FIELDS.filter((field) => move.unwound?.includes(field) === true || Math.abs(turnBetween(kind.turnOf(from, field), kind.turnOf(to, field))) >= 360)
   return { timing, path, evenness: move.evenness, ...(unwound.length > 0 ? { unwound } : {}) }
+}
+
+/** The same with a settle of so many frames: of one that had less room than it asked for, what it took. */
+function settlingFor(timing: Timing, settleFrames: number): Timing {
+  if (timing.kind !== 'cushioned' && timing.kind !== 'part') return timing
+  const { settleFrames: _, ...plain } = timing
+  return settleFrames > 0 ? { ...plain, settleFrames } : plain
 }
 
 function stretchOfTiming(timing: Timing, lengthFrames: number, settle: number, from: number, to: number, settleFrames: number): Timing {
@@ -68,23 +86,22 @@ function stretchOfTiming(timing: Timing, lengthFrames: number, settle: number, f
 }
 
 /**
- * Framings that show from `from` to `to`, both among them, just what a track shows there. Where the camera is under way
- * at an end there is a new one; where it is still settling there, the framing it arrived at is moved to where it rests.
- * Empty where the track has none. Frames are the track's own. With `open` the last frame is the shot's: what settles past
- * it still does.
+ * Keys that show from `from` to `to`, both among them, just what a track shows there. Where it is under way at an end there
+ * is a new one; where it is still settling there, the key it arrived at is moved to where it rests. Empty where the track
+ * has none. Frames are the track's own. With `open` the last frame is the shot's: what settles past it still does.
  */
-export function excerptOf<K extends FramingKey>(track: CameraTrack<K>, from: number, to: number, open = false): readonly ExcerptKey<K>[] {
-  const { framings, begins } = track
-  const first = framings[0]
+export function excerptOf<V, S>(track: Track<V, S>, kind: Keyable<V>, from: number, to: number, open = false): readonly ExcerptKey<V, S>[] {
+  const { keys, begins, rooms } = track
+  const first = keys[0]
   if (first === undefined) return []
-  type Open = { frame: number; pose: CameraPose; move: MoveSpec; key: K | null }
+  type Open = { frame: number; value: V; move: MoveSpec; of: S | null }
   const found: Open[] = []
-  for (let i = 0; i + 1 < framings.length; i++) {
-    const [begin, done, next] = [begins[i]!, begins[i + 1]!, framings[i + 1]!]
+  for (let i = 0; i + 1 < keys.length; i++) {
+    const [begin, done, next] = [begins[i]!, begins[i + 1]!, keys[i + 1]!]
     if (begin >= to || done <= from) continue
     const start = Math.max(from, begin)
-    const { pose, move } = framings[i]!.framing
-    if (found.length === 0) found.push({ frame: Math.round(start), pose: track.at(start)!, move, key: begin === start ? framings[i]! : null })
+    const { value, move, of } = keys[i]!
+    if (found.length === 0) found.push({ frame: Math.round(start), value: track.at(start)!, move, of: begin === start ? of : null })
     const last = found.at(-1)!
     const end = open && next.frame <= to && next.frame > last.frame ? done : Math.min(to, done)
     if (move.timing.kind === 'hold' && end < next.frame) {
@@ -93,40 +110,41 @@ export function excerptOf<K extends FramingKey>(track: CameraTrack<K>, from: num
     }
     const complete = end === done
     const frame = !complete ? end : next.frame > last.frame ? next.frame : Math.round(done)
-    const room = Math.max(0, (framings[i + 2]?.frame ?? Infinity) - next.frame - 1)
-    last.move = stretchOf(pose, next.framing.pose, move, next.frame - begin, room, start - begin, end - begin, complete ? Math.max(0, done - frame) : 0)
-    found.push({ frame, pose: complete ? next.framing.pose : track.at(end)!, move: next.framing.move, key: complete || next.frame <= to ? next : null })
+    const way = { from: value, to: next.value, move, lengthFrames: next.frame - begin, room: rooms[i]! }
+    last.move = stretchOf(way, kind, start - begin, end - begin, complete ? Math.max(0, done - frame) : 0)
+    found.push({ frame, value: complete ? next.value : track.at(end)!, move: next.move, of: complete || next.frame <= to ? next.of : null })
   }
   const last = found.at(-1)
   if (last !== undefined) {
-    if (last.move.timing.kind !== 'hold') last.move = last.key === framings.at(-1) ? last.move : looseMove(last.move)
+    if (last.move.timing.kind !== 'hold') last.move = last.of !== null && last.of === keys.at(-1)!.of ? last.move : looseMove(last.move)
     return found
   }
-  // At rest all the way: before the first framing, after the last, or on one of those that stand at one frame.
+  // At rest all the way: before the first key, after the last, or on one of those that stand at one frame.
   const at = Math.max(from, Math.min(to, first.frame))
-  const resting = framings.findLast((_, i) => begins[i]! <= at) ?? first
-  return [{ frame: at, pose: track.at(at)!, move: looseMove(resting.framing.move), key: resting.frame === at ? resting : null }]
+  const resting = keys.findLast((_, i) => begins[i]! <= at) ?? first
+  return [{ frame: at, value: track.at(at)!, move: looseMove(resting.move), of: resting.frame === at ? resting.of : null }]
 }
 
-/** What becomes of the move across a frame when a framing is put there. */
+/** What becomes of the move across a frame when a key is put there. */
 export type SplitMove =
-  /** The camera stands: before the first framing, after the last, or it has none. */
+  /** It stands: before the first key, after the last, or there is none. */
   | { readonly kind: 'at-rest'; readonly before: number | null }
-  /** It is still coming to rest from the framing before; from `restsAtFrame` on there may be another. */
+  /** It is still coming to rest from the key before; from `restsAtFrame` on there may be another. */
   | { readonly kind: 'settling'; readonly before: number; readonly restsAtFrame: number }
   | { readonly kind: 'split'; readonly before: number; readonly first: MoveSpec; readonly second: MoveSpec }
 
-/** How the move across a frame divides there, so that no frame of it changes. `before` is an index into `framings`. */
-export function splitMoveAt(framings: readonly FramingKey[], begins: readonly number[], rooms: readonly number[], frame: number): SplitMove {
-  const before = framings.findLastIndex((key) => key.frame < frame)
+/** How the move across a frame divides there, so that no frame of it changes. `before` is an index into `keys`. */
+export function splitMoveAt<V, S>(keys: readonly TrackKey<V, S>[], kind: Keyable<V>, frame: number): SplitMove {
+  const { begins, rooms } = beginsOf(keys)
+  const before = keys.findLastIndex((key) => key.frame < frame)
   if (before < 0) return { kind: 'at-rest', before: null }
-  // On the very frame that it comes to rest a framing would leave it a frame less to do so.
-  if (begins[before]! > framings[before]!.frame && frame < begins[before]! + 1) return { kind: 'settling', before, restsAtFrame: Math.ceil(begins[before]!) + 1 }
-  const next = framings[before + 1]
+  // On the very frame that it comes to rest a key would leave it a frame less to do so.
+  if (begins[before]! > keys[before]!.frame && frame < begins[before]! + 1) return { kind: 'settling', before, restsAtFrame: Math.ceil(begins[before]!) + 1 }
+  const next = keys[before + 1]
   if (next === undefined) return { kind: 'at-rest', before }
-  const [from, begin, room] = [framings[before]!.framing, begins[before]!, rooms[before]!]
+  const [{ value, move }, begin, room] = [keys[before]!, begins[before]!, rooms[before]!]
   const length = next.frame - begin
-  const settle = Math.min(settleOf(from.move.timing), room)
-  const of = (a: number, b: number, own: number) => stretchOf(from.pose, next.framing.pose, from.move, length, room, a, b, own)
-  return { kind: 'split', before, first: of(0, frame - begin, 0), second: of(frame - begin, length + settle, settle) }
+  const settle = Math.min(settleOf(move.timing), room)
+  const way = { from: value, to: next.value, move, lengthFrames: length, room }
+  return { kind: 'split', before, first: stretchOf(way, kind, 0, frame - begin), second: stretchOf(way, kind, frame - begin, length + settle, settle) }
 }

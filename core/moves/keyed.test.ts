@@ -2,7 +2,7 @@ import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { lensOf, project, untouchedPose, type CameraPose, type Optics } from '../camera'
 import { add, length, scale, subtract } from '../geometry'
-import { bentThrough, createMove, createPath, createTiming, joinedSpec, middleOf, mirroredMove, oppositeHandle, READY_MADE, READY_MADE_AMOUNTS, readyMadeMove, reversedMove, scaledMove, smoothHandles, spacedFrames, type KeyedFraming, type MoveSpec, type Path, type Timing } from './index'
+import { bentThrough, createMove, createPath, createTiming, joinedSpec, middleOf, mirroredMove, oppositeHandle, READY_MADE, READY_MADE_AMOUNTS, readyMadeMove, reversedMove, scaledMove, POSES, smoothHandles, spacedFrames, type Keyed, type MoveSpec, type Path, type Timing } from './index'
 
 const OPTICS: Optics = { filmBackMm: 36, baseLensMm: 50, aspect: 16 / 9 }
 const REST = untouchedPose(OPTICS)
@@ -19,11 +19,11 @@ const timings: fc.Arbitrary<Timing> = fc.oneof(
 )
 const paths: fc.Arbitrary<Path> = fc.oneof(fc.constant<Path>({ kind: 'straight' }), fc.record({ kind: fc.constant('bent' as const), leave: points, arrive: points }))
 const specs: fc.Arbitrary<MoveSpec> = fc.record({ timing: timings, path: paths, evenness: fc.constant({ kind: 'set' as const }) })
-const moves: fc.Arbitrary<readonly KeyedFraming[]> = fc
+const moves: fc.Arbitrary<readonly Keyed<CameraPose>[]> = fc
   .array(fc.record({ gap: fc.integer({ min: 1, max: 60 }), pose: poses, move: specs }), { minLength: 1, maxLength: 7 })
   .map((list) => {
     let frame = 0
-    return list.map(({ gap, pose, move }, i) => ({ frame: (frame += i === 0 ? 0 : gap), pose, move }))
+    return list.map(({ gap, pose, move }, i) => ({ frame: (frame += i === 0 ? 0 : gap), value: pose, move }))
   })
 
 describe('a move that settles', () => {
@@ -67,7 +67,7 @@ describe('a move that settles', () => {
 
 describe('a copied move', () => {
   it('is the original when it is mirrored twice', () => {
-    fc.assert(fc.property(moves, (move) => void expect(mirroredMove(mirroredMove(move))).toEqual(move)))
+    fc.assert(fc.property(moves, (move) => void expect(mirroredMove(mirroredMove(move, POSES), POSES)).toEqual(move)))
   })
 
   it('is the original when it is reversed twice', () => {
@@ -77,10 +77,10 @@ describe('a copied move', () => {
   it('is seen as in a mirror when it is mirrored', () => {
     fc.assert(
       fc.property(poses, points, (pose, point) => {
-        const [mirror] = mirroredMove([{ frame: 0, pose, move: { timing: { kind: 'even' }, path: { kind: 'straight' }, evenness: { kind: 'set' } } }])
+        const [mirror] = mirroredMove([{ frame: 0, value: pose, move: { timing: { kind: 'even' }, path: { kind: 'straight' }, evenness: { kind: 'set' } } }], POSES)
         const seen = project(lensOf(pose, OPTICS), point)
         fc.pre(Math.abs(seen.z) > 0.05)
-        const other = project(lensOf(mirror!.pose, OPTICS), { ...point, x: -point.x })
+        const other = project(lensOf(mirror!.value, OPTICS), { ...point, x: -point.x })
         expect(other.u).toBeCloseTo(-seen.u, 6)
         expect(other.v).toBeCloseTo(seen.v, 6)
       }),
@@ -91,9 +91,9 @@ describe('a copied move', () => {
     fc.assert(
       fc.property(poses, poses, fc.nat(20), fc.nat(20), paths, (from, to, leaveFrames, arriveFrames, path) => {
         const move: MoveSpec = { timing: { kind: 'cushioned', leaveFrames, arriveFrames }, path, evenness: { kind: 'set' } }
-        const [a, b] = reversedMove([{ frame: 0, pose: from, move }, { frame: 50, pose: to, move }])
+        const [a, b] = reversedMove([{ frame: 0, value: from, move }, { frame: 50, value: to, move }])
         const there = createMove(from, to, move, 50, OPTICS)
-        const back = createMove(a!.pose, b!.pose, a!.move, 50, OPTICS)
+        const back = createMove(a!.value, b!.value, a!.move, 50, OPTICS)
         for (const frame of [0, 7, 25, 43, 50]) expect(length(subtract(back(50 - frame), there(frame)))).toBeLessThan(1e-6)
       }),
       { numRuns: 40 },
@@ -114,7 +114,7 @@ describe('a copied move', () => {
 
   it('keeps cushions in proportion when it is scaled', () => {
     const move: MoveSpec = { timing: { kind: 'cushioned', leaveFrames: 6, arriveFrames: 12, settleFrames: 4 }, path: { kind: 'straight' }, evenness: { kind: 'set' } }
-    const scaled = scaledMove([{ frame: 0, pose: REST, move }, { frame: 40, pose: REST, move }], 20)!
+    const scaled = scaledMove([{ frame: 0, value: REST, move }, { frame: 40, value: REST, move }], 20)!
     expect(scaled[0]!.move.timing).toEqual({ kind: 'cushioned', leaveFrames: 3, arriveFrames: 6, settleFrames: 2 })
   })
 
@@ -184,32 +184,32 @@ describe('ready-made moves', () => {
         // A whip pan's end trembles out in the last of them.
         expect(made.at(-1)!.frame).toBe(kind === 'whip-pan' ? Math.max(Math.min(lengthFrames, 7), lengthFrames - 4) : lengthFrames)
         for (let i = 1; i < made.length; i++) expect(made[i]!.frame).toBeGreaterThan(made[i - 1]!.frame)
-        expect((kind === 'reveal' ? made.at(-1)! : made[0]!).pose).toMatchObject({ focalLengthMm: pose.focalLengthMm, y: pose.y, rollDegrees: pose.rollDegrees })
-        expect((kind === 'reveal' ? made.at(-1)! : made[0]!).pose.x).toBeCloseTo(pose.x, 9)
+        expect((kind === 'reveal' ? made.at(-1)! : made[0]!).value).toMatchObject({ focalLengthMm: pose.focalLengthMm, y: pose.y, rollDegrees: pose.rollDegrees })
+        expect((kind === 'reveal' ? made.at(-1)! : made[0]!).value.x).toBeCloseTo(pose.x, 9)
       }),
     )
   })
 
   it('push in by part of the distance to the subject', () => {
     const made = readyMadeMove(REST, { kind: 'push-in', amount: 25, lengthFrames: 48, subject: { x: 0, y: 0, depth: 0 } })
-    expect(made.at(-1)!.pose.depth).toBeCloseTo(REST.depth * 0.75, 12)
+    expect(made.at(-1)!.value.depth).toBeCloseTo(REST.depth * 0.75, 12)
     expect(made[0]!.move.evenness).toEqual({ kind: 'screen', subjectDepth: 0 })
   })
 
   it('keep the subject where it is seen and as large, all round an arc', () => {
     for (const degrees of [30, -75, 180]) {
       const made = readyMadeMove({ ...REST, x: 0.1, panDegrees: 3 }, { kind: 'arc', amount: degrees, lengthFrames: 96, subject })
-      const before = project(lensOf(made[0]!.pose, OPTICS), subject)
+      const before = project(lensOf(made[0]!.value, OPTICS), subject)
       for (let i = 0; i + 1 < made.length; i++) {
         const [from, to] = [made[i]!, made[i + 1]!]
-        const move = createMove(from.pose, to.pose, from.move, to.frame - from.frame, OPTICS)
+        const move = createMove(from.value, to.value, from.move, to.frame - from.frame, OPTICS)
         for (let frame = 0; frame <= to.frame - from.frame; frame += 5) {
           const seen = project(lensOf(move(frame), OPTICS), subject)
           expect(Math.hypot(seen.u - before.u, seen.v - before.v)).toBeLessThan(2e-3)
           expect(Math.abs(seen.z / before.z - 1)).toBeLessThan(1e-3)
         }
       }
-      expect(made.at(-1)!.pose.panDegrees).toBeCloseTo(3 - degrees, 9)
+      expect(made.at(-1)!.value.panDegrees).toBeCloseTo(3 - degrees, 9)
     }
   })
 })

@@ -1,31 +1,31 @@
-import type { CameraPose } from '../camera/pose'
 import { dot, length, scale, type Point3 } from '../geometry/point'
+import { flipped, type Keyable } from './keyable'
 import type { MoveSpec } from './move'
 import type { Path } from './path'
 import { settleOf, withoutSettle, type Timing } from './timing'
 
-/** A framing apart from any shot: a frame counted from the first one's, a pose, and the move that leaves it. */
-export interface KeyedFraming {
+/** A key apart from any shot: a frame counted from the first one's, a value, and the move that leaves it. */
+export interface Keyed<V> {
   readonly frame: number
-  readonly pose: CameraPose
+  readonly value: V
   readonly move: MoveSpec
   readonly smooth?: boolean | undefined
 }
 
-/** Framings as a move that can be carried elsewhere: counted from the first. */
-export function asKeyed(framings: readonly KeyedFraming[]): readonly KeyedFraming[] {
-  const first = framings[0]?.frame ?? 0
-  return framings.map((each) => ({ ...each, frame: each.frame - first }))
+/** Keys as a move that can be carried elsewhere: counted from the first. */
+export function asKeyed<V>(keys: readonly Keyed<V>[]): readonly Keyed<V>[] {
+  const first = keys[0]?.frame ?? 0
+  return keys.map((each) => ({ ...each, frame: each.frame - first }))
 }
 
 /** The same travel from its end to its beginning. Cushions change sides; what settles still settles. */
-export function reversedMove(framings: readonly KeyedFraming[]): readonly KeyedFraming[] {
-  const last = framings.at(-1)
+export function reversedMove<V>(keys: readonly Keyed<V>[]): readonly Keyed<V>[] {
+  const last = keys.at(-1)
   if (last === undefined) return []
-  return framings.map((_, i) => {
-    const from = framings[framings.length - 1 - i]!
+  return keys.map((_, i) => {
+    const from = keys[keys.length - 1 - i]!
     // The move that led into it now leaves it; the last one's own leads nowhere and stays with the last.
-    const before = framings[framings.length - 2 - i]
+    const before = keys[keys.length - 2 - i]
     return { ...from, frame: last.frame - from.frame, move: before === undefined ? last.move : reversedSpec(before.move) }
   })
 }
@@ -47,16 +47,9 @@ function reversedTiming(timing: Timing): Timing {
 }
 
 /** As in a mirror that stands at x = 0: left and right change about. */
-export function mirroredMove(framings: readonly KeyedFraming[]): readonly KeyedFraming[] {
-  return framings.map((each) => ({
-    ...each,
-    pose: { ...each.pose, x: flipped(each.pose.x), panDegrees: flipped(each.pose.panDegrees), rollDegrees: flipped(each.pose.rollDegrees) },
-    move: { ...each.move, path: mirroredPath(each.move.path) },
-  }))
+export function mirroredMove<V>(keys: readonly Keyed<V>[], kind: Pick<Keyable<V>, 'mirrored'>): readonly Keyed<V>[] {
+  return keys.map((each) => ({ ...each, value: kind.mirrored(each.value), move: { ...each.move, path: mirroredPath(each.move.path) } }))
 }
-
-/** Never −0, which is kept as another number. */
-const flipped = (value: number) => (value === 0 ? 0 : -value)
 
 function mirroredPath(path: Path): Path {
   if (path.kind === 'straight') return path
@@ -65,21 +58,21 @@ function mirroredPath(path: Path): Path {
 }
 
 /**
- * The same travel in `lengthFrames`, from the first framing to the last: frames and cushions scale alike, every framing
+ * The same travel in `lengthFrames`, from the first key to the last: frames and cushions scale alike, every key
  * keeps a frame of its own. Null where there are not enough frames for that.
  */
-export function scaledMove(framings: readonly KeyedFraming[], lengthFrames: number): readonly KeyedFraming[] | null {
-  const last = framings.at(-1)
+export function scaledMove<V>(keys: readonly Keyed<V>[], lengthFrames: number): readonly Keyed<V>[] | null {
+  const last = keys.at(-1)
   if (last === undefined) return []
-  if (lengthFrames < framings.length - 1) return null
+  if (lengthFrames < keys.length - 1) return null
   const factor = last.frame === 0 ? 1 : lengthFrames / last.frame
   const frames = spacedFrames(
-    framings.map((each) => each.frame * factor),
+    keys.map((each) => each.frame * factor),
     0,
     lengthFrames,
   )
-  return framings.map((each, i) => {
-    const next = framings[i + 1]
+  return keys.map((each, i) => {
+    const next = keys[i + 1]
     const ratio = next === undefined ? factor : (frames[i + 1]! - frames[i]!) / (next.frame - each.frame)
     return { ...each, frame: frames[i]!, move: withCushionsScaled(each.move, ratio) }
   })

@@ -2,7 +2,7 @@ import { describe, expect, it } from 'vitest'
 import fc from 'fast-check'
 import { untouchedPose, type CameraPose, type Optics } from '../camera'
 import { lensOf, project } from '../camera'
-import { angleAt, createBezierPath, createMove, createPath, createTiming, CUSHIONED_MOVE, isEvenOnScreen, moveName, turnBetween, type MoveSpec } from './index'
+import { angleAt, createBezierPath, createMove, createPath, createTiming, CUSHIONED_MOVE, isEvenOnScreen, movePartsOf, turnBetween, type MoveSpec } from './index'
 
 const OPTICS: Optics = { filmBackMm: 36, baseLensMm: 50, aspect: 16 / 9 }
 const REST = untouchedPose(OPTICS)
@@ -171,16 +171,21 @@ describe('a move', () => {
   })
 })
 
-describe('a move’s name', () => {
-  it('says what it does in the trade’s words', () => {
+describe('what a move does', () => {
+  it('is told in parts', () => {
     const to = { ...REST, depth: REST.depth * 0.68, panDegrees: 4 }
-    expect(moveName(REST, to, CUSHIONED_MOVE)).toBe('truck in 32 %, pan right')
-    expect(moveName(REST, { ...REST, x: -0.2, y: 0.1, focalLengthMm: 75 }, CUSHIONED_MOVE)).toBe('zoom in 50 %, travel left, pedestal up')
-    expect(moveName(REST, { ...REST, tiltDegrees: -3, rollDegrees: -5 }, CUSHIONED_MOVE)).toBe('tilt down, roll anticlockwise')
+    expect(movePartsOf(REST, to, CUSHIONED_MOVE)).toEqual({ kind: 'move', parts: [{ does: 'truck', way: 'in', percent: 32 }, { does: 'pan', way: 'right' }] })
+    expect(movePartsOf(REST, { ...REST, x: -0.2, y: 0.1, focalLengthMm: 75 }, CUSHIONED_MOVE).parts.map(({ does, way }) => [does, way])).toEqual([['zoom', 'in'], ['travel', 'left'], ['pedestal', 'up']])
   })
 
-  it('calls no change a hold, and a jump a cut', () => {
-    expect(moveName(REST, REST, CUSHIONED_MOVE)).toBe('hold')
-    expect(moveName(REST, { ...REST, x: 1 }, { ...CUSHIONED_MOVE, timing: { kind: 'hold' } })).toBe('cut: travel right')
+  it('is an arc where a bent path turns the camera', () => {
+    const bent: MoveSpec = { ...CUSHIONED_MOVE, path: { kind: 'bent', leave: { x: 0.1, y: 0, depth: 0 }, arrive: { x: 0, y: 0, depth: -0.1 } } }
+    expect(movePartsOf(REST, { ...REST, x: 0.5, panDegrees: -30, tiltDegrees: 2 }, bent)).toEqual({ kind: 'move', parts: [{ does: 'arc', way: 'right', degrees: 30 }, { does: 'tilt', way: 'up' }] })
+  })
+
+  it('is nothing in a hold, and a cut where it jumps', () => {
+    expect(movePartsOf(REST, REST, CUSHIONED_MOVE)).toEqual({ kind: 'hold', parts: [] })
+    expect(movePartsOf(REST, { ...REST, x: 1 }, { ...CUSHIONED_MOVE, timing: { kind: 'hold' } })).toEqual({ kind: 'cut', parts: [{ does: 'travel', way: 'right' }] })
+    expect(movePartsOf(REST, { ...REST, x: 1 }, CUSHIONED_MOVE, 1).kind).toBe('cut')
   })
 })

@@ -1,7 +1,7 @@
 import { basisOf } from '../camera/projection'
 import type { CameraPose } from '../camera/pose'
 import { add, dot, scale, subtract, type Point3 } from '../geometry/point'
-import type { KeyedFraming } from './keyed'
+import type { Keyed } from './keyed'
 import type { MoveSpec } from './move'
 import type { Path } from './path'
 import type { Timing } from './timing'
@@ -42,18 +42,18 @@ const ARC_STEP_DEGREES = 45
 const STRAIGHT: Path = Object.freeze({ kind: 'straight' })
 
 /** The framings of a ready-made move that begins with `pose` (a reveal ends with it), counted from its first frame. */
-export function readyMadeMove(pose: CameraPose, made: ReadyMade): readonly KeyedFraming[] {
+export function readyMadeMove(pose: CameraPose, made: ReadyMade): readonly Keyed<CameraPose>[] {
   const length = Math.max(1, Math.round(made.lengthFrames))
   const { amount, subject } = made
   const { forward, right } = basisOf(pose)
   // The camera's distance from what it is about, along its axis.
   const distance = Math.max(0.05, dot(subtract(subject, pose), forward))
   const onScreen: MoveSpec['evenness'] = subject.depth > pose.depth ? { kind: 'screen', subjectDepth: subject.depth } : { kind: 'set' }
-  const between = (to: CameraPose, timing: Timing, evenness: MoveSpec['evenness'] = { kind: 'set' }): readonly KeyedFraming[] => {
+  const between = (to: CameraPose, timing: Timing, evenness: MoveSpec['evenness'] = { kind: 'set' }): readonly Keyed<CameraPose>[] => {
     const move: MoveSpec = { timing, path: STRAIGHT, evenness }
     return [
-      { frame: 0, pose, move },
-      { frame: length, pose: to, move },
+      { frame: 0, value: pose, move },
+      { frame: length, value: to, move },
     ]
   }
   switch (made.kind) {
@@ -68,13 +68,13 @@ export function readyMadeMove(pose: CameraPose, made: ReadyMade): readonly Keyed
       const to = { ...pose, panDegrees: pose.panDegrees + amount }
       const move: MoveSpec = { timing: { kind: 'cushioned', leaveFrames: 2, arriveFrames: 1, settleFrames: WHIP_SETTLE_FRAMES }, path: STRAIGHT, evenness: { kind: 'set' } }
       const arrive = Math.max(whip, length - WHIP_SETTLE_FRAMES)
-      return [...(arrive > whip ? [{ frame: 0, pose, move: still() }] : []), { frame: arrive - whip, pose, move }, { frame: arrive, pose: to, move: still() }]
+      return [...(arrive > whip ? [{ frame: 0, value: pose, move: still() }] : []), { frame: arrive - whip, value: pose, move }, { frame: arrive, value: to, move: still() }]
     }
     case 'reveal': {
       const move: MoveSpec = { timing: cushions(length, 0.1, 0.55), path: STRAIGHT, evenness: { kind: 'set' } }
       return [
-        { frame: 0, pose: movedBy(pose, add(scale(right, amount), scale(forward, distance * 0.15))), move },
-        { frame: length, pose, move },
+        { frame: 0, value: movedBy(pose, add(scale(right, amount), scale(forward, distance * 0.15))), move },
+        { frame: length, value: pose, move },
       ]
     }
     case 'arc':
@@ -97,7 +97,7 @@ function movedBy(pose: CameraPose, by: Point3): CameraPose {
  * Round the subject, level with where the camera is, always turned to it as it is now. By θ to the right the camera's
  * place about the subject and its pan turn by −θ. Each piece of angle φ has handles of ⁴⁄₃·tan(φ/4) of the radius.
  */
-function arcMove(pose: CameraPose, subject: Point3, degrees: number, length: number): readonly KeyedFraming[] {
+function arcMove(pose: CameraPose, subject: Point3, degrees: number, length: number): readonly Keyed<CameraPose>[] {
   const pieces = Math.max(1, Math.min(Math.ceil(Math.abs(degrees) / ARC_STEP_DEGREES - 1e-9), length))
   const step = degrees / pieces
   const phi = (step * Math.PI) / 180
@@ -116,7 +116,7 @@ function arcMove(pose: CameraPose, subject: Point3, degrees: number, length: num
     const timing: Timing = pieces === 1 ? { kind: 'cushioned', leaveFrames: cushion, arriveFrames: cushion } : { kind: 'cushioned', leaveFrames: i === 0 ? cushion : 0, arriveFrames: i === pieces - 1 ? cushion : 0 }
     return {
       frame,
-      pose: { ...pose, x: subject.x + about.x, depth: subject.depth + about.depth, panDegrees: pose.panDegrees - step * i },
+      value: { ...pose, x: subject.x + about.x, depth: subject.depth + about.depth, panDegrees: pose.panDegrees - step * i },
       move: { timing: i === pieces ? { kind: 'even' } : timing, path: i === pieces ? STRAIGHT : { kind: 'bent', leave, arrive }, evenness: { kind: 'set' } },
       ...(pieces > 1 && i > 0 && i < pieces ? { smooth: true } : {}),
     }

@@ -2,7 +2,10 @@ import { inOrder } from '../document/order'
 import type { Sequence, Shot } from '../document/records'
 import type { Outline } from '../document/units'
 import type { PlacedShot } from './placedShot'
-import { mixAt, placeTransitions, transitionAt, type FilmPicture, type PlacedTransition } from './transitions'
+import { indexAt } from '../time/indexAt'
+import { shownInFilm, type StageOf } from './shownAt'
+import type { Shown } from './shown'
+import { placeTransitions, type PlacedTransition } from './transitions'
 
 /** Frames of the film; `end` is the one after the last. */
 export interface FilmSpan {
@@ -23,8 +26,8 @@ export interface FilmStage {
   spanOf(sequenceId: string): FilmSpan | null
   /** First to last. */
   readonly transitions: readonly PlacedTransition[]
-  /** What is on the screen at a frame, one shot or two; held at both ends; null for an empty film. */
-  pictureAt(frame: number): FilmPicture | null
+  /** What is on the screen at a frame; held at both ends; null for an empty film. `stageOf` gives the stages that are there. */
+  shownAt(frame: number, stageOf: StageOf): Shown | null
 }
 
 /** `lengthOf` gives a take's length in frames; 0 where it has none. */
@@ -42,16 +45,7 @@ export function createFilmStage(outline: Pick<Outline, 'sequences' | 'shots'> & 
   const placeOf = (shotId: string) => byId.get(shotId) ?? null
   let transitions: readonly PlacedTransition[] | null = null
   const placedTransitions = () => (transitions ??= placeTransitions(outline.transitions ?? {}, shots, placeOf))
-  const shotAt = (frame: number): PlacedShot | null => {
-    let low = 0
-    let high = shots.length - 1
-    while (low < high) {
-      const mid = (low + high + 1) >> 1
-      if (shots[mid]!.startFrame <= frame) low = mid
-      else high = mid - 1
-    }
-    return shots[low] ?? null
-  }
+  const shotAt = (frame: number): PlacedShot | null => shots[Math.max(0, indexAt(shots, frame, (placed) => placed.startFrame))] ?? null
   return {
     shots,
     lengthFrames: startFrame,
@@ -66,12 +60,9 @@ export function createFilmStage(outline: Pick<Outline, 'sequences' | 'shots'> & 
     get transitions() {
       return placedTransitions()
     },
-    pictureAt: (asked) => {
+    shownAt: (asked, stageOf) => {
       const frame = Math.min(Math.max(0, startFrame - 1), Math.max(0, asked))
-      const at = transitionAt(placedTransitions(), frame)
-      if (at !== null) return mixAt(at, frame)
-      const placed = shotAt(frame)
-      return placed === null ? null : { kind: 'shot', of: { placed, frame: frame - placed.startFrame } }
+      return shownInFilm(placedTransitions(), shotAt(frame), frame, stageOf)
     },
   }
 }

@@ -132,8 +132,8 @@ describe('the stage of a take', () => {
 
   it('knows the speed on screen, and rest', () => {
     const stage = createTakeStage(takeWith([], [{ at: ['p1', 0], pose: {} }, { at: ['p1', 20], pose: { x: 0.4 } }]), OPTICS)
-    expect(stage.speedAt(5)).toBeCloseTo(0.02, 9)
-    expect(stage.speedAt(20)).toBeCloseTo(0, 12)
+    expect(stage.speedOf('a', 5)).toBeCloseTo(0.02, 9)
+    expect(stage.speedOf('a', 20)).toBeCloseTo(0, 12)
   })
 })
 

@@ -5,8 +5,8 @@ import { EMPTY_TAKE, placedFramings, type Framing, type TakeBody, orderOfNumber 
 import { applyThinned } from '../edits/cameraMoves'
 import { applyToUnit } from '../edits/edit'
 import { CUSHIONED_MOVE, type MoveSpec } from '../moves'
-import { createCameraTrack } from '../moves'
-import { createTakeStage, findBumps, pictureShift, thinFramings } from './index'
+import { createCameraTrack, findBumps, POSES } from '../moves'
+import { createTakeStage, pictureShift, thinFramings } from './index'
 
 const OPTICS: Optics = { filmBackMm: 36, baseLensMm: 50, aspect: 16 / 9 }
 const REST = untouchedPose(OPTICS)
@@ -140,7 +140,7 @@ describe('a camera that settles', () => {
 
 describe('bumps', () => {
   const at = (x: number, y = 0) => ({ ...REST, x, y })
-  const bumpsOf = (...framings: Parameters<typeof takeWith>[0][number][]) => findBumps(createCameraTrack(placedFramings(takeWith(framings), 'a'), OPTICS))
+  const bumpsOf = (...framings: Parameters<typeof takeWith>[0][number][]) => findBumps(createCameraTrack(placedFramings(takeWith(framings), 'a'), OPTICS), POSES)
 
   it('are where a value turns back while the camera goes on', () => {
     const [bump, ...more] = bumpsOf({ frame: 0, pose: at(0) }, { frame: 20, pose: at(1, 0.2) }, { frame: 40, pose: at(2, 0.1) })

@@ -25,18 +25,18 @@ describe('transitions in the film', () => {
 
   it('show both shots, the one that goes past its end and the one that comes before its start', () => {
     const film = filmOf([20, 20], [transition('n1', { lengthFrames: 4 })])
-    expect(film.pictureAt(17)).toMatchObject({ kind: 'shot', of: { placed: { shot: { id: 'n0' } }, frame: 17 } })
-    expect(film.pictureAt(18)).toMatchObject({ kind: 'mix', before: { frame: 18 }, after: { frame: -2 }, share: 0.2 })
-    expect(film.pictureAt(21)).toMatchObject({ kind: 'mix', before: { frame: 21 }, after: { frame: 1 }, share: 0.8 })
-    expect(film.pictureAt(22)).toMatchObject({ kind: 'shot', of: { placed: { shot: { id: 'n1' } }, frame: 2 } })
+    expect(film.shownAt(17, () => null)).toMatchObject({ kind: 'view', takeId: film.shots[0]!.shot.circledTakeId, frame: 17 })
+    expect(film.shownAt(18, () => null)).toMatchObject({ kind: 'mix', before: { frame: 18 }, after: { frame: -2 }, share: 0.2 })
+    expect(film.shownAt(21, () => null)).toMatchObject({ kind: 'mix', before: { frame: 21 }, after: { frame: 1 }, share: 0.8 })
+    expect(film.shownAt(22, () => null)).toMatchObject({ kind: 'view', takeId: film.shots[1]!.shot.circledTakeId, frame: 2 })
   })
 
   it('come out of a colour from the first frame, and are all colour in the last', () => {
     const film = filmOf([20], [transition('film-start', { at: 'start', kind: 'colour' }), transition('film-end', { at: 'end', kind: 'colour' })])
-    expect(film.pictureAt(0)).toMatchObject({ kind: 'mix', share: 0, before: null, after: { frame: 0 } })
-    expect(film.pictureAt(7)).toMatchObject({ share: 7 / 8 })
-    expect(film.pictureAt(19)).toMatchObject({ kind: 'mix', share: 1, before: { frame: 19 }, after: null })
-    expect(film.pictureAt(99)).toEqual(film.pictureAt(19))
+    expect(film.shownAt(0, () => null)).toMatchObject({ kind: 'mix', share: 0, before: null, after: { frame: 0 } })
+    expect(film.shownAt(7, () => null)).toMatchObject({ share: 7 / 8 })
+    expect(film.shownAt(19, () => null)).toMatchObject({ kind: 'mix', share: 1, before: { frame: 19 }, after: null })
+    expect(film.shownAt(99, () => null)).toEqual(film.shownAt(19, () => null))
   })
 
   it('move nothing', () => {
@@ -48,7 +48,7 @@ describe('transitions in the film', () => {
   it('of a shot that is first now do nothing, nor do those of an empty film', () => {
     expect(filmOf([20, 20], [transition('n0')]).transitions).toEqual([])
     expect(filmOf([], [transition('film-start', { at: 'start' })]).transitions).toEqual([])
-    expect(filmOf([], []).pictureAt(0)).toBeNull()
+    expect(filmOf([], []).shownAt(0, () => null)).toBeNull()
   })
 
   it('of which two ask for more of a short shot than it has share it, and never lie over each other', () => {
@@ -64,7 +64,7 @@ describe('transitions in the film', () => {
           expect(each.to).toBeGreaterThan(each.from)
           expect(each.from).toBeGreaterThanOrEqual(Math.max(film.transitions[i - 1]?.to ?? 0, each.before?.startFrame ?? each.cutFrame))
           expect(each.to).toBeLessThanOrEqual(each.after === null ? each.cutFrame : each.after.startFrame + each.after.lengthFrames)
-          for (let frame = each.from; frame < each.to; frame++) expect(film.pictureAt(frame)).toMatchObject({ kind: 'mix', at: each, share: transitionShare(each, frame) })
+          for (let frame = each.from; frame < each.to; frame++) expect(film.shownAt(frame, () => null)).toMatchObject({ kind: 'mix', look: each.transition, share: transitionShare(each, frame) })
         })
       }),
     )

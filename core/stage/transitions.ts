@@ -1,6 +1,7 @@
 import type { Transition } from '../document/records'
 import type { Outline } from '../document/units'
 import type { SoundCrossing } from '../sound/placedClips'
+import { indexAt } from '../time/indexAt'
 import { secondsOfFrames, type Rate } from '../time/rate'
 import type { PlacedShot } from './placedShot'
 
@@ -79,18 +80,6 @@ export function mostTransitionFrames(transitions: Outline['transitions'], shots:
   return Math.min(2 * tail + 1, 2 * head)
 }
 
-/** A shot at a frame of its own: before its first frame or after its last it is held, and what can go on goes on. */
-export interface ShotFrame {
-  readonly placed: PlacedShot
-  readonly frame: number
-}
-
-/** What is on the screen at one frame of the film. */
-export type FilmPicture =
-  | { readonly kind: 'shot'; readonly of: ShotFrame }
-  /** `share` is how much of it is over, 0…1. */
-  | { readonly kind: 'mix'; readonly at: PlacedTransition; readonly share: number; readonly before: ShotFrame | null; readonly after: ShotFrame | null }
-
 /**
  * How much of a transition is over at a frame. Between shots both are to be seen in every frame; into a colour the last
  * frame, and out of one the first, is the colour itself.
@@ -104,20 +93,8 @@ export function transitionShare({ transition, from, to }: PlacedTransition, fram
 
 /** The transition that a frame of the film lies in; null for none. `transitions` are in order. */
 export function transitionAt(transitions: readonly PlacedTransition[], frame: number): PlacedTransition | null {
-  let low = 0
-  let high = transitions.length
-  while (low < high) {
-    const mid = (low + high) >> 1
-    if (transitions[mid]!.to <= frame) low = mid + 1
-    else high = mid
-  }
-  const found = transitions[low]
-  return found !== undefined && found.from <= frame ? found : null
-}
-
-export function mixAt(at: PlacedTransition, frame: number): Extract<FilmPicture, { kind: 'mix' }> {
-  const of = (placed: PlacedShot | null) => (placed === null ? null : { placed, frame: frame - placed.startFrame })
-  return { kind: 'mix', at, share: transitionShare(at, frame), before: of(at.before), after: of(at.after) }
+  const found = transitions[indexAt(transitions, frame, (placed) => placed.from)]
+  return found !== undefined && frame < found.to ? found : null
 }
 
 /** Where the sound crosses over along with the picture. */

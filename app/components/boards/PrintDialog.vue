@@ -6,9 +6,11 @@ import type { PerPage, PrintChoice } from '~/boards/printLayout'
 import { fileTitle, saveFile } from '~/composables/useWordsOut'
 import { useBoardsStore } from '~/stores/boards'
 import { useDeskStore } from '~/stores/desk'
+import { WorkerStopped } from '~/clients/jobs'
+import { printJobs } from '~/clients/printJobs'
 import { useFilmStore } from '~/stores/film'
 import { wordBytes } from '~/text/differences'
-import type { PrintAnswer, PrintAsk } from '~/workers/messages'
+import type { PrintAsk } from '~/workers/messages'
 
 /** Boards as a PDF: how many a page, which way, what of the film. Made in a worker. */
 const visible = defineModel<boolean>('visible', { required: true })
@@ -20,7 +22,7 @@ const what = ref<'film' | 'sequence' | 'chosen'>('film')
 const progress = ref<{ readonly phase: string; readonly done: number; readonly total: number } | null>(null)
 const trouble = ref<string | null>(null)
 const made = ref<string | null>(null)
-let worker: Worker | null = null
+let gate = new AbortController()
 /** A document of more is too large to be held. */
 const MOST_PANELS = 4000
 const PER_PAGE: readonly PerPage[] = [1, 3, 6, 9]
@@ -43,8 +45,7 @@ watch(visible, (now) => {
   } else stop()
 })
 function stop() {
-  worker?.terminate()
-  worker = null
+  gate.abort()
   progress.value = null
 }
 onBeforeUnmount(stop)
@@ -77,18 +78,15 @@ async function print() {
     base: `${location.origin}/api/projects/${projectId}${version === null ? '' : `/versions/${version}`}`,
     pictureBase: `${location.origin}/api/pictures/`,
   }
-  worker = new Worker(new URL('../../workers/print.worker.ts', import.meta.url), { type: 'module' })
-  worker.onerror = (event) => fail(event.message || 'The printer could not be started. Reload the page and try again.')
-  worker.onmessage = ({ data }: MessageEvent<PrintAnswer>) => {
-    if (data.kind === 'progress') progress.value = data
-    else if (data.kind === 'failed') fail(data.what)
-    else {
-      stop()
-      saveFile(`${fileTitle(project.title)} boards.pdf`, data.file)
-      made.value = `${data.panels === 1 ? '1 panel' : `${data.panels} panels`} on ${data.pages === 1 ? '1 page' : `${data.pages} pages`}, ${wordBytes(data.file.size)}, in ${(data.totalMs / 1000).toFixed(1)} s.${data.missing === '' ? '' : ` No font here has ${data.missing}: boxes stand in.`}`
-    }
+  const { signal } = (gate = new AbortController())
+  try {
+    const printed = await printJobs.run(ask, { signal, progress: (now) => !signal.aborted && (progress.value = now) })
+    progress.value = null
+    saveFile(`${fileTitle(project.title)} boards.pdf`, printed.file)
+    made.value = `${printed.panels === 1 ? '1 panel' : `${printed.panels} panels`} on ${printed.pages === 1 ? '1 page' : `${printed.pages} pages`}, ${wordBytes(printed.file.size)}, in ${(printed.totalMs / 1000).toFixed(1)} s.${printed.missing === '' ? '' : ` No font here has ${printed.missing}: boxes stand in.`}`
+  } catch (error) {
+    if (!signal.aborted) fail(error instanceof WorkerStopped ? 'The printer stopped. Reload the page and try again.' : (error as Error).message)
   }
-  worker.postMessage(ask)
 }
 function fail(text: string) {
   stop()

@@ -4,8 +4,9 @@ import { setScript, type PlannedSequence } from '@rubato/core/edits'
 import { canBeBoarded, keepPassages, passageWords, writeFountain, type ScriptDoubt } from '@rubato/core/script'
 import { computed, ref, shallowRef, watch } from 'vue'
 import { scriptText, SCRIPT_LIMIT_BYTES } from '~/boards/scriptFile'
+import { TookTooLong, WorkerStopped } from '~/clients/jobs'
+import { scriptJobs } from '~/clients/scriptJobs'
 import { useFilmStore } from '~/stores/film'
-import type { ScriptAnswer, ScriptAsk } from '~/workers/messages'
 
 /** Brings a screenplay in, or an edited one in its place: read, looked over, accepted. */
 const visible = defineModel<boolean>('visible', { required: true })
@@ -38,11 +39,10 @@ const scenes = ref<Scene[]>([])
 const old = computed(() => inOrder(film.film.outline.passages))
 /** A screenplay takes a second; longer than this nobody should wait for one that can't be read. */
 const READ_WITHIN_MS = 10_000
-let worker: Worker | null = null
+let gate = new AbortController()
 
 watch(visible, (now) => {
-  worker?.terminate()
-  worker = null
+  gate.abort()
   if (!now) return
   step.value = 'give'
   trouble.value = null
@@ -68,14 +68,14 @@ async function takeFile(file: File) {
     const read = scriptText(new Uint8Array(await file.arrayBuffer()))
     text.value = read.text
     note.value = read.note
-    readText()
+    await readText()
   } catch (error) {
     trouble.value = `“${file.name}” was not read. ${(error as Error).message}`
   }
 }
 
 /** In a worker: a long script takes a moment. */
-function readText() {
+async function readText() {
   trouble.value = null
   if (text.value.trim() === '') {
     trouble.value = 'There is no text yet. Choose a file, or paste the script here.'
@@ -86,30 +86,19 @@ function readText() {
     return
   }
   busy.value = true
-  worker?.terminate()
-  worker = new Worker(new URL('../../workers/script.worker.ts', import.meta.url), { type: 'module' })
-  const reader = worker
-  const late = setTimeout(() => {
-    if (worker !== reader) return
-    worker.terminate()
-    worker = null
-    fail(`The text can’t be read in ${READ_WITHIN_MS / 1000} seconds, so the reader was stopped. Bring in its parts one by one.`)
-  }, READ_WITHIN_MS)
-  worker.onerror = () => {
-    clearTimeout(late)
-    fail('The reader could not be started. Reload the page and try again.')
-  }
-  worker.onmessage = ({ data }: MessageEvent<ScriptAnswer>) => {
-    clearTimeout(late)
+  gate.abort()
+  const { signal } = (gate = new AbortController())
+  try {
+    const script = await scriptJobs.run(text.value, { signal, withinMs: READ_WITHIN_MS })
     busy.value = false
-    worker?.terminate()
-    worker = null
-    if (data.kind === 'failed') return fail(data.what)
-    if (data.script.passages.length === 0) return fail('Nothing was found in it.')
-    doubts.value = data.script.doubts
-    show(keepPassages(old.value, data.script.passages, () => crypto.randomUUID()))
+    if (script.passages.length === 0) return fail('Nothing was found in it.')
+    doubts.value = script.doubts
+    show(keepPassages(old.value, script.passages, () => crypto.randomUUID()))
+  } catch (error) {
+    if (signal.aborted) return
+    if (error instanceof TookTooLong) fail(`The text can’t be read in ${READ_WITHIN_MS / 1000} seconds, so the reader was stopped. Bring in its parts one by one.`)
+    else fail(error instanceof WorkerStopped ? 'The reader stopped. Reload the page and try again.' : (error as Error).message)
   }
-  worker.postMessage({ text: text.value } satisfies ScriptAsk)
 }
 function fail(what: string) {
   busy.value = false

@@ -1,7 +1,5 @@
 <script setup lang="ts">
-import { firstCamera } from '@rubato/core/document'
 import { rateName, timecodeOfFrame } from '@rubato/core/time'
-import { moveName } from '@rubato/core/moves'
 import { editShot } from '@rubato/core/edits'
 import type { PlacedShot } from '@rubato/core/stage'
 import { computed, nextTick, ref, useTemplateRef } from 'vue'
@@ -11,6 +9,7 @@ import { useBoardDrag } from '~/composables/useBoardDrag'
 import { useBoardsStore } from '~/stores/boards'
 import { useDeskStore } from '~/stores/desk'
 import { useFilmStore } from '~/stores/film'
+import { moveName } from '~/text/moves'
 
 /** A shot's name over its panels: label, title, length, and what its camera does. */
 const props = defineProps<{ placed: PlacedShot }>()
@@ -34,9 +33,9 @@ const lengthTitle = computed(() => (film.project === null ? '' : `${props.placed
 /** What the camera does, from framing to framing. */
 const moves = computed(() => {
   const stage = film.stageOf(shot.value.circledTakeId)
-  const camera = stage === null ? null : firstCamera(stage.take)
-  if (stage === null || camera === null || film.optics === null) return ''
-  const framings = stage.framings(camera.id)
+  const cameraId = stage?.live.at(0) ?? null
+  if (stage === null || cameraId === null || film.optics === null) return ''
+  const framings = stage.framings(cameraId)
   if (framings.length < 2) return 'locked off'
   return framings.slice(1).map((to, i) => moveName(framings[i]!.framing.pose, to.framing.pose, framings[i]!.framing.move, to.frame - framings[i]!.frame)).join(', then ')
 })

@@ -30,7 +30,7 @@ const turning = ref(false)
 
 /** What there is to see: from the camera to the farthest level. */
 const whole = computed(() => {
-  const points: Point3[] = [...desk.framings.map((entry) => entry.framing.pose), ...(desk.stage === null ? [] : [desk.stage.poseAt(0)]), ...desk.levels.filter((level) => level.visible)]
+  const points: Point3[] = [...desk.framings.map((entry) => entry.framing.pose), ...(desk.stage === null ? [] : [desk.stage.poseOf(desk.cameraAtWorkId, 0)]), ...desk.levels.filter((level) => level.visible)]
   const range = (field: 'x' | 'y' | 'depth') => [Math.min(...points.map((point) => point[field])), Math.max(...points.map((point) => point[field]))] as const
   if (points.length === 0) return { centre: { x: 0, y: 0, depth: 0 }, distance: 4 }
   const [x, y, depth] = [range('x'), range('y'), range('depth')]

@@ -68,9 +68,9 @@ const planeName = computed(() => desk.selectedLevel?.name ?? 'the picture plane'
 <template>
   <div v-if="pose && rest" class="group">
     <h3>
-      Camera {{ desk.camera?.letter }} at {{ desk.read.frame }} <span class="quiet">{{ desk.camera?.locked ? 'camera locked' : keyState }}</span>
-      <button v-if="lockable && !desk.camera?.locked" class="icon-button small end" :aria-pressed="lockable.framing.locked" :title="lockable.framing.locked ? 'Unlock this framing (Alt K)' : 'Lock this framing against change (Alt K)'" :aria-label="lockable.framing.locked ? 'Unlock this framing' : 'Lock this framing'" @click="moves.toggleFramingLock"><Lock v-if="lockable.framing.locked" :size="13" /><LockOpen v-else :size="13" /></button>
-      <button class="icon-button small" :class="{ end: !lockable || desk.camera?.locked }" :aria-pressed="desk.camera?.locked === true" :title="desk.camera?.locked ? 'Unlock the whole camera (Alt L)' : 'Lock the whole camera: nothing of it can be changed (Alt L)'" :aria-label="desk.camera?.locked ? 'Unlock the camera' : 'Lock the camera'" @click="moves.lock(desk.camera?.locked !== true)"><Video :size="13" /><i v-if="desk.camera?.locked" class="barred" /></button>
+      Camera {{ desk.cameraAtWork?.letter }} at {{ desk.read.frame }} <span class="quiet">{{ desk.cameraAtWork?.locked ? 'camera locked' : keyState }}</span>
+      <button v-if="lockable && !desk.cameraAtWork?.locked" class="icon-button small end" :aria-pressed="lockable.framing.locked" :title="lockable.framing.locked ? 'Unlock this framing (Alt K)' : 'Lock this framing against change (Alt K)'" :aria-label="lockable.framing.locked ? 'Unlock this framing' : 'Lock this framing'" @click="moves.toggleFramingLock"><Lock v-if="lockable.framing.locked" :size="13" /><LockOpen v-else :size="13" /></button>
+      <button class="icon-button small" :class="{ end: !lockable || desk.cameraAtWork?.locked }" :aria-pressed="desk.cameraAtWork?.locked === true" :title="desk.cameraAtWork?.locked ? 'Unlock the whole camera (Alt L)' : 'Lock the whole camera: nothing of it can be changed (Alt L)'" :aria-label="desk.cameraAtWork?.locked ? 'Unlock the camera' : 'Lock the camera'" @click="moves.lock(desk.cameraAtWork?.locked !== true)"><Video :size="13" /><i v-if="desk.cameraAtWork?.locked" class="barred" /></button>
     </h3>
     <div v-for="group in GROUPS" :key="group" class="labelled">
       <span class="quiet">{{ group }}</span>

@@ -1,8 +1,7 @@
 <script setup lang="ts">
 import { editFraming, retimeFramings, setFramingPose } from '@rubato/core/edits'
 import type { MoveSpec } from '@rubato/core/moves'
-import { createCameraTrack } from '@rubato/core/moves'
-import { findBumps, POSE_FIELDS, type PoseField } from '@rubato/core/stage'
+import { createCameraTrack, findBumps, POSE_FIELDS, POSES, type PoseField } from '@rubato/core/moves'
 import { useElementSize, useLocalStorage } from '@vueuse/core'
 import { computed, ref, shallowRef, watch } from 'vue'
 import { CURVE_FIELDS, curveOf, frameOf, hitCurves, movingFields, timingFromHandle, valueOf, withValue, xOf, type Curve, type CurveHandle, type CurveScene } from '~/curves/curveScene'
@@ -35,15 +34,15 @@ const tolerancePx = useLocalStorage('rubato.thinPx', 0.5)
 const thinning = ref(false)
 const frozen = shallowRef<ReadonlyMap<PoseField, Curve['range']> | null>(null)
 
-const poses = computed(() => (desk.stage === null || desk.framings.length === 0 ? [] : Array.from({ length: desk.stage.lengthFrames }, (_, frame) => desk.stage!.poseAt(frame))))
+const poses = computed(() => (desk.stage === null || desk.framings.length === 0 ? [] : Array.from({ length: desk.stage.lengthFrames }, (_, frame) => desk.stage!.poseOf(desk.cameraAtWorkId, frame))))
 const shown = computed(() => {
   const moving = movingFields(desk.framings)
   return POSE_FIELDS.filter((field) => wished.value[field] ?? moving.includes(field))
 })
 watch(shown, (now) => !now.includes(active.value) && now[0] !== undefined && (active.value = now[0]), { immediate: true })
 watch(() => desk.takeId, () => ((wished.value = {}), (thinning.value = false)))
-const speeds = computed(() => Float32Array.from(poses.value, (_, frame) => (frame + 1 < poses.value.length ? desk.stage!.speedAt(frame) : 0)))
-const bumps = computed(() => (film.optics === null || desk.framings.length < 2 || frozen.value !== null ? [] : findBumps(createCameraTrack(desk.framings, film.optics))))
+const speeds = computed(() => Float32Array.from(poses.value, (_, frame) => (frame + 1 < poses.value.length ? desk.stage!.speedOf(desk.cameraAtWorkId, frame) : 0)))
+const bumps = computed(() => (film.optics === null || desk.framings.length < 2 || frozen.value !== null ? [] : findBumps(createCameraTrack(desk.framings, film.optics), POSES)))
 const { found } = useThinning(thinning, tolerancePx)
 
 const scene = computed<CurveScene>(() => {
@@ -110,7 +109,7 @@ function over() {
 
 /** Up and down changes the value, along changes the time: whichever the hand sets out for. */
 function dragBead(event: PointerEvent, framingId: string, field: PoseField) {
-  const [takeId, cameraId, entry] = [desk.takeId, desk.cameraId, desk.framings.find(({ framing }) => framing.id === framingId)]
+  const [takeId, cameraId, entry] = [desk.takeId, desk.cameraAtWorkId, desk.framings.find(({ framing }) => framing.id === framingId)]
   if (takeId === null || cameraId === null || entry === undefined) return
   active.value = field
   const many = event.shiftKey || event.ctrlKey || event.metaKey
@@ -183,7 +182,7 @@ function dragHandle(event: PointerEvent, handle: CurveHandle) {
 
 const chosenOne = computed(() => (desk.selectedFramingIds.length === 1 ? (desk.framings.find(({ framing }) => framing.id === desk.selectedFramingIds[0]) ?? null) : null))
 function setFrame(frame: number) {
-  const [takeId, cameraId, entry] = [desk.takeId, desk.cameraId, chosenOne.value]
+  const [takeId, cameraId, entry] = [desk.takeId, desk.cameraAtWorkId, chosenOne.value]
   if (takeId !== null && cameraId !== null && entry !== null) film.perform('time of a framing', (f) => retimeFramings(f.takes[takeId]!, takeId, cameraId, [entry.framing.id], { kind: 'shift', byFrames: Math.round(frame) - entry.frame }))
 }
 function setValue(value: number) {

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { lensOf, project as projectPoint, slidePose, slidePoint, truckPose, turnPose, zoomPose, type CameraPose } from '@rubato/core/camera'
 import { editLevel } from '@rubato/core/edits'
-import type { ShotFrame } from '@rubato/core/stage'
+import { mapShown, viewsOf } from '@rubato/core/stage'
 import { useElementSize, useEventListener } from '@vueuse/core'
 import { computed, ref, useTemplateRef, watch } from 'vue'
 import { Eraser, Maximize2, Minimize2, Move, Pencil, Scan, Video } from '~/icons'
@@ -23,6 +23,7 @@ import { useFilmStore } from '~/stores/film'
 import { usePenStore, type PenTool } from '~/stores/pen'
 import { useTimingStore } from '~/stores/timing'
 import type { ViewBox } from '~/viewport/composition'
+import { frameBoxOf } from '~/viewport/mixPictures'
 
 /** `playAt`: the part of full resolution that playback is finished at while the artist leaves it to the machine. */
 const { playAt = 1 } = defineProps<{ playAt?: number }>()
@@ -63,40 +64,43 @@ function viewBox(part: number = quality.value): ViewBox {
   }
 }
 
-/** The transition that the playhead is in; with the pen in hand one shot alone is seen, the one that is drawn on. */
+/** What is put together where the playhead is; with the pen in hand one camera's view alone is seen, the one that is drawn in. */
 const mix = computed(() => {
-  const picture = film.filmStage.pictureAt(desk.playhead)
+  const picture = film.filmStage.shownAt(desk.playhead, film.stageOf)
   return picture?.kind === 'mix' && (desk.tool !== 'pen' || desk.playing) ? picture : null
 })
-/** The shot that is seen beside the playhead's own; null while it is not loaded. */
-const otherShot = computed(() => {
-  const at = mix.value
-  return at === null ? null : ([at.before, at.after].find((each) => each !== null && each.placed.shot.id !== desk.shotId) ?? null)
-})
-const otherFrame = computed(() => (otherShot.value === null ? null : (film.stageOf(otherShot.value.placed.shot.circledTakeId)?.at(otherShot.value.frame) ?? null)))
+/** The take that is seen beside the playhead's own. */
+const otherTake = computed(() => viewsOf(mix.value).find((view) => view.takeId !== desk.takeId)?.takeId ?? null)
 watch(
-  () => otherShot.value?.placed.shot.circledTakeId,
-  (takeId) => takeId !== undefined && void film.ensureTakeWithArt(takeId).catch((error: Error) => film.refuse(`The other shot of this transition could not be loaded. ${error.message}`)),
+  otherTake,
+  (takeId) => takeId !== null && void film.ensureTakeWithArt(takeId).catch((error: Error) => film.refuse(`The other shot of this transition could not be loaded. ${error.message}`)),
   { immediate: true },
 )
+/** The views of the mix at this frame; null while one is not loaded. */
+const mixFrames = computed(() => {
+  const frames = viewsOf(mix.value).map((view) => {
+    // What is only being looked at is seen in the mix too.
+    if (view.takeId === desk.takeId && view.cameraId === desk.cameraAtWorkId && desk.trialHere !== null) return desk.stageFrame
+    return film.stageOf(view.takeId)?.through(view.frame, view.cameraId) ?? null
+  })
+  return frames.includes(null) ? null : new Map(viewsOf(mix.value).map((view, i) => [view, frames[i]!]))
+})
 function mixed(): MixedView | null {
-  const at = mix.value
-  if (at === null || desk.stageFrame === null || width.value === 0 || (otherShot.value !== null && otherFrame.value === null)) return null
-  const view = viewBox()
-  const side = (of: ShotFrame | null) => {
-    if (of === null) return null
-    if (of.placed.shot.id === desk.shotId) return sheet(desk.stageFrame!, view, false, false)
-    const { circledTakeId } = of.placed.shot
-    return art.composeFrame(otherFrame.value!, view, true, (placed) => (desk.playing && timing.isMuted(circledTakeId, placed.level.id) ? 0 : 1))
-  }
-  const frameHeight = view.frameWidthPx / aspect.value
-  return { before: side(at.before), after: side(at.after), transition: at.at.transition, share: at.share, frame: { left: view.frameLeftPx, top: view.frameTopPx, width: view.frameWidthPx, height: frameHeight } }
+  const frames = mixFrames.value
+  if (mix.value === null || frames === null || width.value === 0) return null
+  const box = viewBox()
+  const shown = mapShown(mix.value, (view) => {
+    const stage = frames.get(view)!
+    const own = view.takeId === desk.takeId
+    return { composition: own ? sheet(stage, box, false, false) : art.composeFrame(stage, box, true, (placed) => (desk.playing && timing.isMuted(view.takeId, placed.level.id) ? 0 : 1)) }
+  })
+  return shown.kind === 'mix' ? { shown, frame: frameBoxOf(box, aspect.value) } : null
 }
 
 const { problem, shown } = useStageCanvas(
   host,
   () => (desk.stageFrame === null || width.value === 0 ? null : sheet(desk.stageFrame, viewBox(), false, desk.tool === 'pen' && !desk.playing)),
-  () => [desk.stageFrame, otherFrame.value, film.outline.transitions, film.film.drawings, width.value, height.value, quality.value, desk.tool, ...moods()],
+  () => [desk.stageFrame, mixFrames.value, film.outline.transitions, film.film.drawings, width.value, height.value, quality.value, desk.tool, ...moods()],
   () => cache.finished(desk.playhead),
   mixed,
 )
@@ -239,7 +243,7 @@ const cursor = computed(() => (desk.tool === 'pen' ? (ringPx.value > 0 ? ringCur
   <section class="lens" aria-label="Through the lens">
     <header>
       <b class="what">Through the lens</b>
-      <span v-if="desk.camera && desk.pose" class="chip what">Camera {{ desk.camera.letter }} · {{ Number(desk.pose.focalLengthMm.toFixed(1)) }} mm</span>
+      <span v-if="desk.cameraAtWork && desk.pose" class="chip what">Camera {{ desk.cameraAtWork.letter }} · {{ Number(desk.pose.focalLengthMm.toFixed(1)) }} mm</span>
       <CameraBar />
       <span v-if="desk.counterZooms" class="chip blue" title="Truck and zoom answer each other (Alt Z)" data-test="counter-zoom">counter-zoom</span>
       <span class="tools" role="group" aria-label="Tools">

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { editFraming, settleRoom, setPath, type Made } from '@rubato/core/edits'
-import { handlesOf, moveName, type MoveSpec, type Timing } from '@rubato/core/moves'
+import { handlesOf, type MoveSpec, type Timing } from '@rubato/core/moves'
 import { computed } from 'vue'
 import ChoiceRow from '~/components/fields/ChoiceRow.vue'
 import { asCustom } from '~/curves/curveScene'
@@ -8,6 +8,7 @@ import { useCameraMoves } from '~/composables/useCameraMoves'
 import { useScrub } from '~/composables/useScrub'
 import { useDeskStore } from '~/stores/desk'
 import { useFilmStore } from '~/stores/film'
+import { moveName } from '~/text/moves'
 
 /** The move that the playhead is in: its timing, path and evenness. */
 const film = useFilmStore()

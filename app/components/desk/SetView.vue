@@ -57,7 +57,7 @@ let frozen: DrawnScale | null = null
 const scale = computed<DrawnScale>(() => {
   if (held.value !== null) return { ...held.value, widthPx: width.value, heightPx: height.value }
   if (dragging.value && frozen !== null) return { ...frozen, widthPx: width.value, heightPx: height.value }
-  const here = desk.stage?.poseAt(0)
+  const here = desk.stage?.poseOf(desk.cameraAtWorkId, 0)
   // Far bars may be cut off; what the camera does and each level's depth must be seen.
   return fitScale(axes.value, [...desk.framings.map((entry) => entry.framing.pose), ...(here ? [here] : []), ...desk.levels.map((level) => ({ depth: level.depth }))], width.value, height.value)
 })
@@ -76,7 +76,7 @@ function draw() {
   context.fillRect(0, 0, width.value, height.value)
   if (props.kind === 'plan') ground.draw(context, scale.value, ratio)
   const still = { levels: bars.value, path: path.value, framings: beads.value, marks: marks.value }
-  drawSet(context, scale.value, { ...still, lens: desk.stageFrame.lens, locked: desk.camera?.locked === true, live: live.value }, colours.value, (drawStill) =>
+  drawSet(context, scale.value, { ...still, lens: desk.stageFrame.lens, locked: desk.cameraAtWork?.locked === true, live: live.value }, colours.value, (drawStill) =>
     stillLayer(context, { width: width.value, height: height.value, ratio }, [...Object.values(still), scale.value, colours.value], drawStill),
   )
 }

@@ -208,7 +208,7 @@ defineExpose({ zoom, zoomToShot, zoomToChosen, zoomToAll: () => (view.value = nu
       <div class="labels">
         <span v-for="(row, name) in STRIP_ROWS" :key="name" :class="name" :title="name === 'level' && desk.selectedLevel ? `${desk.selectedLevel.name}: a dot where it has a drawing of its own, a bar where it holds` : undefined" :style="{ top: `${row.top}px`, height: `${row.height}px` }">
           <template v-if="name === 'ruler'"><button class="mark-button" title="A mark at the playhead (Alt M); double-click one to name it" @click="editedMark = markAt(desk.playhead)">+ Mark</button></template>
-          <template v-else>{{ { shots: 'Shots', panels: 'Panels', camera: `Camera ${desk.camera?.letter ?? 'A'}`, level: desk.selectedLevel?.name ?? 'no level selected' }[name] }}</template>
+          <template v-else>{{ { shots: 'Shots', panels: 'Panels', camera: `Camera ${desk.cameraAtWork?.letter ?? 'A'}`, level: desk.selectedLevel?.name ?? 'no level selected' }[name] }}</template>
         </span>
         <LaneHead v-for="(lane, i) in sound.lanes" :key="lane.id" class="lane" :lane="lane" :height="scene.lanes[i]?.height ?? 0" :style="{ top: `${scene.lanes[i]?.top ?? 0}px`, height: `${scene.lanes[i]?.height ?? 0}px` }" @carry="(dy) => laneOrder.carry(lane.id, dy)" @put="laneOrder.put(lane.id)" @leave="laneOrder.leave" />
         <i v-if="laneOrder.place.value" class="lane-place" :style="{ top: `${laneOrder.place.value.top}px` }" data-test="lane-place" />

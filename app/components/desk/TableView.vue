@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { lensOf, untouchedPose, zoomPose, type CameraPose } from '@rubato/core/camera'
-import { firstCamera, placedFramings, placedPanels } from '@rubato/core/document'
+import { placedPanels } from '@rubato/core/document'
 import { add } from '@rubato/core/geometry'
 import type { TakeStage } from '@rubato/core/stage'
 import { useElementSize } from '@vueuse/core'
@@ -57,8 +57,9 @@ function fittedTo(stage: TakeStage): TableScale {
   const optics = film.optics
   if (optics === null || width.value === 0) return { ...UNIT, widthPx: width.value, heightPx: height.value }
   const half = 0.5 / optics.aspect
-  const camera = firstCamera(stage.take)
-  const poses = [...(camera === null ? [] : placedFramings(stage.take, camera.id).map((entry) => entry.framing.pose)), stage.poseAt(0)]
+  // Of the shot that comes next the camera that it begins with.
+  const cameraId = stage === desk.stage ? desk.cameraAtWorkId : stage.live.at(0)
+  const poses = [...(cameraId === null ? [] : stage.framings(cameraId).map((entry) => entry.framing.pose)), stage.poseOf(cameraId, 0)]
   const points = poses.flatMap((pose) => (frameOnTable(UNIT, lens.value, pose, optics, plane.value)?.corners ?? []).map(({ x, y }) => ({ u: x, v: half - y })))
   // A frame that looks far off would leave nothing to see of the others.
   return fitTable(points.filter(({ u, v }) => Math.abs(u) < 12 && Math.abs(v) < 12), optics.aspect, width.value, height.value)
