@@ -3,7 +3,7 @@ import { NuxtPage } from '#components'
 import QuestionDialog from '~/components/film/QuestionDialog.vue'
 import SignIn from '~/components/SignIn.vue'
 import { signInWanted } from '~/api/client'
-import { useTheme } from '~/composables/useTheme'
+import { useTheme } from '~/composables/view/useTheme'
 
 useTheme()
 </script>

@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest'
 import fc from 'fast-check'
 import { untouchedPose } from '../camera'
-import { cellIdOf, EMPTY_TAKE, EMPTY_DRAWING, freeze, inOrder, openDrawing, openTakeBody, placedFramings, placedPanels, shownCell, takeBodySchema, takeLengthFrames, takeProblems, type Drawing, type Film, type Level, type Mark, type TakeBody, orderOfNumber } from '../document'
+import { cellIdOf, EMPTY_TAKE, EMPTY_DRAWING, freeze, inOrder, openDrawing, openTakeBody, placedFramings, placedPanels, shownCell, takeBodySchema, takeLengthFrames, takeProblems, type Drawing, type Film, type Level, type Mark, type TakeBody, orderOfNumber, labelBetween } from '../document'
 import {
   addLevel,
   addMarks,
@@ -31,7 +31,6 @@ import {
   invert,
   invertChange,
   keyFraming,
-  labelBetween,
   merge,
   mergeChanges,
   moveFraming,

@@ -5,7 +5,7 @@ import { cellIdOf, EMPTY_OUTLINE, EMPTY_TAKE, freeze, inOrder, liveCameraAt, liv
 import { createCameraTrack } from '../moves'
 import { framingBegins } from '../moves/cameraTrack'
 import { createTakeStage } from '../stage'
-import { liveInPanels } from './liveCuts'
+import { liveInPanels } from './take/liveCuts'
 import { applyChange, carryPanels, copyFramingTo, cutShot, duplicateShot, filmOrder, holdUntil, invertChange, joinPanels, joinShots, keyFraming, movePanels, removePanels, splitPanel, type Made } from './index'
 
 /** No edit changes a picture but those that it says it changes. */

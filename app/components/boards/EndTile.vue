@@ -1,8 +1,8 @@
 <script setup lang="ts">
 import { computed, useTemplateRef } from 'vue'
 import { Plus } from '~/icons'
-import { useBoardActions } from '~/composables/useBoardActions'
-import { useBoardDrag } from '~/composables/useBoardDrag'
+import { useBoardActions } from '~/composables/boards/useBoardActions'
+import { useBoardDrag } from '~/composables/boards/useBoardDrag'
 import { useBoardsStore } from '~/stores/boards'
 
 /** After a shot's last panel: another panel, or whatever is dropped there. */

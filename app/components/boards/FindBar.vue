@@ -5,7 +5,7 @@ import { MOST_FOUND, type FoundCaption } from '#shared/captions'
 import { computed, onMounted, ref, shallowRef, useTemplateRef, watch } from 'vue'
 import { api } from '~/api/client'
 import { X } from '~/icons'
-import { inTurn } from '~/composables/useBoardActions'
+import { inTurn } from '~/composables/boards/useBoardActions'
 import { useBoardsStore } from '~/stores/boards'
 import { useFilmStore, type Make } from '~/stores/film'
 

@@ -1,8 +1,8 @@
 <script setup lang="ts">
 import { computed, onBeforeUnmount, ref, watch } from 'vue'
 import { CARD_GAP_PX, type CardSize } from '~/boards/boardRows'
-import { inTurns } from '~/composables/inTurns'
-import { useBoardDrag } from '~/composables/useBoardDrag'
+import { inTurns } from '~/composables/boards/inTurns'
+import { useBoardDrag } from '~/composables/boards/useBoardDrag'
 import { useBoardsStore } from '~/stores/boards'
 import { useFilmStore } from '~/stores/film'
 

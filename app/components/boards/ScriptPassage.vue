@@ -2,7 +2,7 @@
 import type { Passage } from '@rubato/core/document'
 import { canBeBoarded } from '@rubato/core/script'
 import { useTemplateRef } from 'vue'
-import { useBoardDrag } from '~/composables/useBoardDrag'
+import { useBoardDrag } from '~/composables/boards/useBoardDrag'
 
 /** A passage as a screenplay sets it. */
 const props = defineProps<{ passage: Passage; chosen: boolean; boarded: boolean; shown: boolean }>()

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed, useTemplateRef } from 'vue'
-import { useBoardDrag } from '~/composables/useBoardDrag'
+import { useBoardDrag } from '~/composables/boards/useBoardDrag'
 
 /** Takes shots and passages that are dropped on a sequence's name. */
 const props = defineProps<{ sequenceId: string }>()

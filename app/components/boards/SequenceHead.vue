@@ -1,8 +1,8 @@
 <script setup lang="ts">
 import type { Sequence } from '@rubato/core/document'
 import { computed, useTemplateRef } from 'vue'
-import { useBoardActions } from '~/composables/useBoardActions'
-import { useBoardDrag } from '~/composables/useBoardDrag'
+import { useBoardActions } from '~/composables/boards/useBoardActions'
+import { useBoardDrag } from '~/composables/boards/useBoardDrag'
 import { useFilmStore } from '~/stores/film'
 
 /** Where a sequence begins on the page. */

@@ -4,8 +4,8 @@ import { addSequence, editSequence, moveSequence, removeSequence, shotsOf } from
 import { frameAtSeconds, secondsOfFrames } from '@rubato/core/time'
 import { computed, ref } from 'vue'
 import { Ellipsis, Plus } from '~/icons'
-import { useBoardActions } from '~/composables/useBoardActions'
-import { useShots } from '~/composables/useShots'
+import { useBoardActions } from '~/composables/boards/useBoardActions'
+import { useShots } from '~/composables/boards/useShots'
 import { useFilmStore } from '~/stores/film'
 
 /** The film's sequences with their running time against their targets. */

@@ -1,13 +1,13 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import { Columns2, ExternalLink, Maximize2, Minimize2, X } from '~/icons'
-import CameraBar from '~/components/desk/CameraBar.vue'
-import AroundView from '~/components/desk/AroundView.vue'
-import CurvesView from '~/components/desk/CurvesView.vue'
-import SetView from '~/components/desk/SetView.vue'
-import TableView from '~/components/desk/TableView.vue'
+import CameraBar from '~/components/desk/lens/CameraBar.vue'
+import AroundView from '~/components/desk/set/AroundView.vue'
+import CurvesView from '~/components/desk/curves/CurvesView.vue'
+import SetView from '~/components/desk/set/SetView.vue'
+import TableView from '~/components/desk/set/TableView.vue'
 import ChoiceRow from '~/components/fields/ChoiceRow.vue'
-import { useViews } from '~/composables/useViews'
+import { useViews } from '~/composables/view/useViews'
 import { useDeskStore } from '~/stores/desk'
 
 /** A place for a view beside the lens: which kind it shows is chosen in its head. */

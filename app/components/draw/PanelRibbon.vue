@@ -2,7 +2,7 @@
 import { cellIdOf, placedPanels, type Panel } from '@rubato/core/document'
 import { computed, nextTick, useTemplateRef, watch } from 'vue'
 import RibbonPanel from '~/components/draw/RibbonPanel.vue'
-import { usePanels } from '~/composables/usePanels'
+import { usePanels } from '~/composables/boards/usePanels'
 import { useDeskStore } from '~/stores/desk'
 import { useFilmStore } from '~/stores/film'
 

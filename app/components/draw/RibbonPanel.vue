@@ -2,7 +2,7 @@
 import type { Panel } from '@rubato/core/document'
 import { refDebounced } from '@vueuse/core'
 import { computed, onBeforeUnmount, onMounted, useTemplateRef, watch } from 'vue'
-import { useBoardThumbs } from '~/composables/useBoardThumbs'
+import { useBoardThumbs } from '~/composables/boards/useBoardThumbs'
 import { useFilmStore } from '~/stores/film'
 
 /** A panel in the ribbon: its first frame, number and length, and whether the selected level was drawn in it. */

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import type { useSelection } from '~/composables/useSelection'
+import type { useSelection } from '~/composables/draw/useSelection'
 import { usePenStore } from '~/stores/pen'
 import { ClipboardPaste, Copy, FlipHorizontal, FlipVertical, RotateCw, Trash2 } from '~/icons'
 

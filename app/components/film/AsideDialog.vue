@@ -2,7 +2,7 @@
 import { computed } from 'vue'
 import { useFilmStore } from '~/stores/film'
 import type { SetAside } from '~/stores/kept'
-import { fileTitle, saveFile } from '~/composables/useWordsOut'
+import { fileTitle, saveFile } from '~/composables/handover/useWordsOut'
 
 /** What the server would not take: with why, and what can be done with it. Nothing of it goes unless the artist says so. */
 const visible = defineModel<boolean>('visible', { required: true })

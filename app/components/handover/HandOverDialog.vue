@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { secondsOfFrames } from '@rubato/core/time'
 import { computed, reactive, ref, watch } from 'vue'
-import { useHandOver, type HandOverChoice } from '~/composables/useHandOver'
+import { useHandOver, type HandOverChoice } from '~/composables/handover/useHandOver'
 import { useDeskStore } from '~/stores/desk'
 import { useFilmStore } from '~/stores/film'
 import { useSoundStore } from '~/stores/sound'

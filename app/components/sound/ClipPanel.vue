@@ -4,8 +4,8 @@ import { editClip } from '@rubato/core/edits'
 import { PAUSE_WISHES } from '@rubato/core/sound'
 import { computed, ref } from 'vue'
 import NumberField from '~/components/fields/NumberField.vue'
-import { useScrub } from '~/composables/useScrub'
-import { useSound } from '~/composables/useSound'
+import { useScrub } from '~/composables/view/useScrub'
+import { useSound } from '~/composables/sound/useSound'
 import { useDeskStore } from '~/stores/desk'
 import { useFilmStore } from '~/stores/film'
 import { useSoundStore } from '~/stores/sound'
@@ -112,4 +112,4 @@ const panel = computed(() => (clip.value === null ? null : panelOf(clip.value)))
   </div>
 </template>
 
-<style scoped src="../desk/panel.css" />
+<style scoped src="../desk/inspector/panel.css" />

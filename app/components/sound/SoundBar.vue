@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import { Mic, Plus } from '~/icons'
-import { useSound } from '~/composables/useSound'
+import { useSound } from '~/composables/sound/useSound'
 import { useSoundStore } from '~/stores/sound'
 
 /** Where sound comes from, what is on its way, and what waits in the tray. */

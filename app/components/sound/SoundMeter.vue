@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { useIntervalFn } from '@vueuse/core'
 import { computed, shallowRef, watch } from 'vue'
-import { useSoundPlayer } from '~/composables/useSoundPlayer'
+import { useSoundPlayer } from '~/composables/sound/useSoundPlayer'
 import { vFigures } from '~/directives/figures'
 import { useDeskStore } from '~/stores/desk'
 import { useSoundStore } from '~/stores/sound'

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { X } from '~/icons'
-import { useSound } from '~/composables/useSound'
+import { useSound } from '~/composables/sound/useSound'
 import { useFilmStore } from '~/stores/film'
 import { useSoundStore } from '~/stores/sound'
 import { removeClips } from '@rubato/core/edits'

@@ -4,8 +4,8 @@ import { framesOfEntry } from '@rubato/core/time'
 import { computed } from 'vue'
 import ChoiceRow from '~/components/fields/ChoiceRow.vue'
 import NumberField from '~/components/fields/NumberField.vue'
-import { useScrub } from '~/composables/useScrub'
-import { useTransitions } from '~/composables/useTransitions'
+import { useScrub } from '~/composables/view/useScrub'
+import { useTransitions } from '~/composables/strip/useTransitions'
 import { useFilmStore } from '~/stores/film'
 import { useSoundStore } from '~/stores/sound'
 
@@ -59,7 +59,7 @@ const lengthEdit = (lengthFrames: number) => (f: typeof film.film) => putTransit
   </div>
 </template>
 
-<style scoped src="../desk/panel.css" />
+<style scoped src="../desk/inspector/panel.css" />
 <style scoped>
 .room {
   align-self: center;

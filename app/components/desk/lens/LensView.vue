@@ -1,0 +1,348 @@
+<script setup lang="ts">
+import { lensOf, project as projectPoint, slidePose, slidePoint, truckPose, turnPose, zoomPose, type CameraPose } from '@rubato/core/camera'
+import { editLevel } from '@rubato/core/edits'
+import { mapShown, viewsOf } from '@rubato/core/stage'
+import { useElementSize, useEventListener } from '@vueuse/core'
+import { computed, ref, useTemplateRef, watch } from 'vue'
+import { Eraser, Maximize2, Minimize2, Move, Pencil, Scan, Video } from '~/icons'
+import CameraBar from '~/components/desk/lens/CameraBar.vue'
+import LensInk from '~/components/desk/lens/LensInk.vue'
+import LensOverlay from '~/components/desk/lens/LensOverlay.vue'
+import { useArt } from '~/composables/view/useArt'
+import { useFrameCache } from '~/composables/playback/useFrameCache'
+import { useSheet } from '~/composables/draw/useSheet'
+import { useStageCanvas, type MixedView } from '~/composables/view/useStageCanvas'
+import { usePlacePicture } from '~/composables/levels/usePlacePicture'
+import { useFrameThis } from '~/composables/camera/useFrameThis'
+import { useViews } from '~/composables/view/useViews'
+import { usePlayback } from '~/composables/playback/usePlayback'
+import { followDrag } from '~/gestures/drag'
+import { ringCursor } from '~/gestures/ringCursor'
+import { useDeskStore, type Tool } from '~/stores/desk'
+import { useFilmStore } from '~/stores/film'
+import { usePenStore, type PenTool } from '~/stores/pen'
+import { useTimingStore } from '~/stores/timing'
+import type { ViewBox } from '~/viewport/composition'
+import { frameBoxOf } from '~/viewport/mixPictures'
+
+/** `playAt`: the part of full resolution that playback is finished at while the artist leaves it to the machine. */
+const { playAt = 1 } = defineProps<{ playAt?: number }>()
+const film = useFilmStore()
+const desk = useDeskStore()
+const pen = usePenStore()
+const art = useArt()
+const { sheet, moods } = useSheet()
+const { quality } = usePlayback()
+const cache = useFrameCache()
+const timing = useTimingStore()
+const { placing } = usePlacePicture()
+const { frameRegion } = useFrameThis()
+const { arranged, toggleAlone } = useViews()
+
+const pane = ref<HTMLElement | null>(null)
+const host = ref<HTMLElement | null>(null)
+const ink = useTemplateRef('ink')
+const { width, height } = useElementSize(pane)
+const MARGIN_PX = 26
+
+const aspect = computed(() => film.optics?.aspect ?? 16 / 9)
+/** The frame's rectangle in the pane, CSS px. */
+const frame = computed(() => {
+  const w = Math.max(40, Math.min(width.value - MARGIN_PX * 2, (height.value - MARGIN_PX * 2) * aspect.value))
+  const h = w / aspect.value
+  return { left: Math.round((width.value - w) / 2), top: Math.round((height.value - h) / 2), width: Math.round(w), height: Math.round(h) }
+})
+
+function viewBox(part: number = quality.value): ViewBox {
+  const ratio = Math.min(2, window.devicePixelRatio || 1) * part
+  return {
+    widthPx: Math.max(1, Math.round(width.value * ratio)),
+    heightPx: Math.max(1, Math.round(height.value * ratio)),
+    frameLeftPx: frame.value.left * ratio,
+    frameTopPx: frame.value.top * ratio,
+    frameWidthPx: frame.value.width * ratio,
+  }
+}
+
+/** What is put together where the playhead is; with the pen in hand one camera's view alone is seen, the one that is drawn in. */
+const mix = computed(() => {
+  const picture = film.filmStage.shownAt(desk.playhead, film.stageOf)
+  return picture?.kind === 'mix' && (desk.tool !== 'pen' || desk.playing) ? picture : null
+})
+/** The take that is seen beside the playhead's own. */
+const otherTake = computed(() => viewsOf(mix.value).find((view) => view.takeId !== desk.takeId)?.takeId ?? null)
+watch(
+  otherTake,
+  (takeId) => takeId !== null && void film.ensureTakeWithArt(takeId).catch((error: Error) => film.refuse(`The other shot of this transition could not be loaded. ${error.message}`)),
+  { immediate: true },
+)
+/** The views of the mix at this frame; null while one is not loaded. */
+const mixFrames = computed(() => {
+  const frames = viewsOf(mix.value).map((view) => {
+    // What is only being looked at is seen in the mix too.
+    if (view.takeId === desk.takeId && view.cameraId === desk.cameraAtWorkId && desk.trialHere !== null) return desk.stageFrame
+    return film.stageOf(view.takeId)?.through(view.frame, view.cameraId) ?? null
+  })
+  return frames.includes(null) ? null : new Map(viewsOf(mix.value).map((view, i) => [view, frames[i]!]))
+})
+function mixed(): MixedView | null {
+  const frames = mixFrames.value
+  if (mix.value === null || frames === null || width.value === 0) return null
+  const box = viewBox()
+  const shown = mapShown(mix.value, (view) => {
+    const stage = frames.get(view)!
+    const own = view.takeId === desk.takeId
+    return { composition: own ? sheet(stage, box, false, false) : art.composeFrame(stage, box, true, (placed) => (desk.playing && timing.isMuted(view.takeId, placed.level.id) ? 0 : 1)) }
+  })
+  return shown.kind === 'mix' ? { shown, frame: frameBoxOf(box, aspect.value) } : null
+}
+
+const { problem, shown } = useStageCanvas(
+  host,
+  () => (desk.stageFrame === null || width.value === 0 ? null : sheet(desk.stageFrame, viewBox(), false, desk.tool === 'pen' && !desk.playing)),
+  () => [desk.stageFrame, mixFrames.value, film.outline.transitions, film.film.drawings, width.value, height.value, quality.value, desk.tool, ...moods()],
+  () => cache.finished(desk.playhead),
+  mixed,
+)
+cache.follow()
+watch(
+  () => [frame.value, timing.wantedQuality],
+  () => width.value > 0 && cache.setView(viewBox(timing.wantedQuality === 'auto' ? playAt : timing.wantedQuality)),
+  { immediate: true },
+)
+watch(() => desk.playhead, (frame) => desk.playing && cache.advance(frame))
+watch(
+  () => [desk.stage, film.film.drawings, width.value, height.value],
+  () => {
+    if (desk.stage !== null && width.value > 0 && !film.gestureOpen && !desk.playing) art.prepare(desk.stage, viewBox())
+  },
+  { flush: 'post' },
+)
+/** CSS px in the pane to u, v in the frame. */
+function toFrame(event: { clientX: number; clientY: number }) {
+  const box = pane.value!.getBoundingClientRect()
+  const f = frame.value
+  return { u: (event.clientX - box.left - f.left) / f.width - 0.5, v: -((event.clientY - box.top - f.top) / f.width - 0.5 / aspect.value) }
+}
+
+const toPane = (u: number, v: number) => ({
+  x: frame.value.left + (u + 0.5) * frame.value.width,
+  y: frame.value.top + (0.5 / aspect.value - v) * frame.value.width,
+})
+
+const surface = { toFrame, toPane, frameWidth: () => frame.value.width, viewBox: () => viewBox(), shown, pane: () => pane.value }
+
+/** How far off the camera's gestures act: the selected level, or the picture plane. */
+function reach(pose: CameraPose): number {
+  const lens = lensOf(pose, film.optics!)
+  const level = desk.selectedLevel
+  const z = projectPoint(lens, level === null ? { x: pose.x, y: pose.y, depth: 0 } : level).z
+  return z > 0.05 ? z : 1
+}
+
+function onDown(event: PointerEvent) {
+  const penTip = desk.tool === 'pen' && event.button === 5
+  if ((event.button !== 0 && !penTip) || desk.pose === null || film.optics === null) return
+  if (desk.playing) return
+  if (desk.tool === 'pen') return ink.value?.begin(event)
+  if (desk.tool === 'level') return dragLevel(event)
+  if (desk.tool === 'region') return drawRegion(event)
+  const start = desk.pose
+  const z = reach(start)
+  const turning = event.shiftKey
+  let camera: ReturnType<typeof desk.beginCamera> | null = null
+  followDrag(event, {
+    begin: () => (camera = desk.beginCamera()),
+    move: ({ dx, dy, axis }) => {
+      const du = axis === 'y' ? 0 : dx / frame.value.width
+      const dv = axis === 'x' ? 0 : -dy / frame.value.width
+      if (axis === 'depth') return camera!.update(truckPose(start, z, Math.exp(-dy / frame.value.height)))
+      camera!.update(turning ? turnPose(start, film.optics!, du, dv) : slidePose(start, film.optics!, du, dv, z))
+    },
+    end: () => camera?.end(),
+    cancel: () => camera?.abandon(),
+  })
+}
+
+/** A region being drawn, in u and v; then the camera goes to it. */
+const region = ref<{ a: { u: number; v: number }; b: { u: number; v: number } } | null>(null)
+function drawRegion(event: PointerEvent) {
+  const a = toFrame(event)
+  const over = () => ((region.value = null), (desk.tool = 'camera'))
+  followDrag(event, {
+    move: ({ event: step }) => (region.value = { a, b: toFrame(step) }),
+    end: ({ event: step }) => (over(), frameRegion(a, toFrame(step), reach(desk.pose!))),
+    cancel: over,
+    click: over,
+  })
+}
+function dragLevel(event: PointerEvent) {
+  const [level, takeId, pose] = [desk.selectedLevel, desk.takeId, desk.pose]
+  if (level === null || takeId === null || pose === null) {
+    film.refuse('No level is selected. Choose one in the depth rack first.')
+    return
+  }
+  const lens = lensOf(pose, film.optics!)
+  let gesture: ReturnType<typeof film.beginGesture> | null = null
+  followDrag(event, {
+    begin: () => (gesture = film.beginGesture(`move ${level.name}`)),
+    move: ({ dx, dy, event: step }) => {
+      let [du, dv] = [dx / frame.value.width, -dy / frame.value.width]
+      if (step.shiftKey) [du, dv] = Math.abs(du) > Math.abs(dv) ? [du, 0] : [0, dv]
+      const place = slidePoint(lens, level, du, dv)
+      if (place !== null) gesture!.update((f) => editLevel(f.takes[takeId]!, takeId, level.id, { x: place.x, y: place.y }))
+    },
+    end: () => gesture?.commit(),
+    cancel: () => gesture?.abandon(),
+  })
+}
+
+let wheel: { camera: ReturnType<typeof desk.beginCamera>; pose: CameraPose; timer: ReturnType<typeof setTimeout> } | null = null
+
+/** A wheel turns without an end, so a pause ends it. */
+function onWheel(event: WheelEvent) {
+  if (event.ctrlKey || desk.pose === null || film.optics === null || desk.playing) return
+  event.preventDefault()
+  const steps = event.deltaMode === 1 ? event.deltaY * 16 : event.deltaY || event.deltaX
+  const growth = Math.exp(-steps * 0.0012)
+  if (wheel === null) wheel = { camera: desk.beginCamera(event.altKey ? 'zoom' : 'truck'), pose: desk.pose, timer: 0 as never }
+  wheel.pose = event.altKey ? zoomPose(wheel.pose, growth) : truckPose(wheel.pose, reach(wheel.pose), growth)
+  wheel.camera.update(wheel.pose)
+  clearTimeout(wheel.timer)
+  wheel.timer = setTimeout(endWheel, 350)
+}
+
+function endWheel() {
+  if (wheel === null) return
+  clearTimeout(wheel.timer)
+  wheel.camera.end()
+  wheel = null
+}
+watch(() => [desk.playhead, desk.shotId], endWheel)
+useEventListener(pane, 'wheel', onWheel, { passive: false })
+
+const TOOLS: readonly { id: Tool; name: string; key: string; icon: typeof Video }[] = [
+  { id: 'camera', name: 'Camera: drag slides, Shift-drag pans and tilts, wheel trucks, Alt+wheel zooms', key: 'C', icon: Video },
+  { id: 'level', name: 'Move the selected level', key: 'M', icon: Move },
+  { id: 'region', name: 'Frame a region: draw it, and the camera goes there', key: 'Shift O', icon: Scan },
+]
+const PENS: readonly { id: PenTool; name: string; key: string; icon: typeof Video }[] = [
+  { id: 'brush', name: 'Pencil, on the selected level in this panel', key: 'P', icon: Pencil },
+  { id: 'eraser', name: 'Eraser', key: 'E', icon: Eraser },
+]
+const hasPen = (tool: PenTool) => desk.tool === 'pen' && (pen.tool === tool || (tool === 'brush' && pen.tool !== 'eraser'))
+function takePen(tool: PenTool) {
+  pen.tool = tool
+  desk.tool = 'pen'
+}
+const ringPx = computed(() => (['brush', 'line', 'box', 'ellipse'].includes(pen.tool) ? pen.brush.widthFw : pen.tool === 'eraser' ? pen.eraserFw : 0) * frame.value.width)
+const cursor = computed(() => (desk.tool === 'pen' ? (ringPx.value > 0 ? ringCursor(ringPx.value) : 'crosshair') : desk.tool === 'level' ? 'move' : desk.tool === 'region' ? 'crosshair' : 'grab'))
+</script>
+
+<template>
+  <section class="lens" aria-label="Through the lens">
+    <header>
+      <b class="what">Through the lens</b>
+      <span v-if="desk.cameraAtWork && desk.pose" class="chip what">Camera {{ desk.cameraAtWork.letter }} · {{ Number(desk.pose.focalLengthMm.toFixed(1)) }} mm</span>
+      <CameraBar />
+      <span v-if="desk.counterZooms" class="chip blue" title="Truck and zoom answer each other (Alt Z)" data-test="counter-zoom">counter-zoom</span>
+      <span class="tools" role="group" aria-label="Tools">
+        <button v-for="item in TOOLS" :key="item.id" class="icon-button" :aria-pressed="desk.tool === item.id" :aria-label="item.name" :title="`${item.name} (${item.key})`" @click="desk.tool = item.id"><component :is="item.icon" :size="16" /></button>
+        <button v-for="item in PENS" :key="item.id" class="icon-button" :aria-pressed="hasPen(item.id)" :aria-label="item.name" :title="`${item.name} (${item.key})`" @click="takePen(item.id)"><component :is="item.icon" :size="16" /></button>
+      </span>
+      <button class="icon-button small" :aria-pressed="arranged.alone === 'lens'" :title="arranged.alone === 'lens' ? 'With the other views again (Shift W)' : 'The lens view alone (Shift W)'" aria-label="The lens view alone" @click="toggleAlone('lens')"><Minimize2 v-if="arranged.alone === 'lens'" :size="14" /><Maximize2 v-else :size="14" /></button>
+    </header>
+    <div
+      ref="pane"
+      class="pane"
+      :class="{ dark: desk.lens.darkSurround, 'auto-key': desk.autoKey }"
+      :style="{ cursor }"
+      @pointerdown="onDown"
+    >
+      <div ref="host" class="host" data-test="lens-host" />
+      <LensOverlay :frame="frame" :width="width" :height="height" :to-pane="toPane" :region="region" />
+      <LensInk ref="ink" :surface="surface" :width="width" :height="height" />
+      <p v-if="placing" class="note" role="status">Placing {{ placing.name }}<template v-if="placing.share > 0 && placing.share < 1">, {{ Math.round(placing.share * 100) }} %</template>… <button class="push-button" title="Stop bringing these pictures in" @click="placing.cancel()">Cancel</button></p>
+      <p v-if="problem" class="note wrong">{{ problem }}</p>
+    </div>
+  </section>
+</template>
+
+<style scoped>
+.lens {
+  display: flex;
+  flex-direction: column;
+  height: 100%;
+  min-width: 0;
+  container-type: inline-size;
+}
+@container (max-width: 690px) {
+  .what {
+    display: none;
+  }
+}
+header {
+  display: flex;
+  align-items: center;
+  gap: 7px;
+  height: 36px;
+  padding: 0 8px 0 10px;
+  background: var(--paper-0);
+  overflow: hidden;
+  white-space: nowrap;
+}
+.grow {
+  flex: 1;
+}
+.tools {
+  display: flex;
+  gap: 2px;
+  padding-left: 5px;
+  border-left: 1px solid var(--rule);
+}
+header .push-button {
+  min-height: 26px;
+  padding: 1px 10px;
+}
+.pane {
+  position: relative;
+  flex: 1;
+  min-height: 0;
+  overflow: hidden;
+  background: var(--surround);
+  touch-action: none;
+  user-select: none;
+}
+.pane.dark {
+  --surround: #35332f;
+}
+.pane.auto-key {
+  box-shadow: inset 0 0 0 3px var(--vermilion);
+}
+.pane.auto-key::after {
+  content: '';
+  position: absolute;
+  inset: 0;
+  box-shadow: inset 0 0 0 3px var(--vermilion);
+  pointer-events: none;
+}
+.host :deep(.picture) {
+  position: absolute;
+  inset: 0;
+  width: 100%;
+  height: 100%;
+}
+.note {
+  position: absolute;
+  top: 4px;
+  left: 50%;
+  margin: 0;
+  padding: 3px 12px;
+  border-radius: 6px;
+  background: var(--paper-0);
+  transform: translateX(-50%);
+}
+.note.wrong {
+  color: var(--vermilion-text);
+}
+</style>

@@ -1,0 +1,178 @@
+import { placedPanels, shownCell, type Drawing, type TakeBody } from '@rubato/core/document'
+import { shallowReactive } from 'vue'
+import { createWorkerLine, type WorkerLine } from '~/clients/workerLine'
+import { useFilmStore } from '~/stores/film'
+import { createArtSender, serialOf } from '~/workers/artSender'
+import type { ThumbAnswer, ThumbAsk } from '~/workers/messages'
+
+interface Thumb {
+  /** What the picture shows, by what it is made of. */
+  signature: string
+  bitmap: ImageBitmap
+}
+
+/** Some screens full: a card keeps what it shows itself. */
+const BUDGET_BYTES = 10 * 1024 * 1024
+/** Drawings that the painter keeps while there is something to paint, and when there is not. */
+const ART_BYTES = 12 * 1024 * 1024
+const RESTING_ART_BYTES = 1024 * 1024
+const REST_AFTER_MS = 2000
+/** One shot's, so that a stroke in a drawing of thousands is told by itself. */
+const NEWEST_DRAWINGS = 4
+/** Asked for and not answered yet; the rest waits, so that what is seen last is drawn first. */
+const AT_ONCE = 3
+
+const sizeOf = (bitmap: ImageBitmap) => bitmap.width * bitmap.height * 4
+
+let line: WorkerLine<ThumbAsk> | null = null
+let begunFor = ''
+const sentTakes = new Set<number>()
+const art = createArtSender((message) => line!.send(message))
+const thumbs = shallowReactive(new Map<string, Thumb>())
+/** Those wanted longest ago first. */
+const order = new Set<string>()
+const asked = new Map<string, string>()
+const wanted = new Map<string, () => void>()
+let running = 0
+let resting: ReturnType<typeof setTimeout> | undefined
+let bytes = 0
+const told = new Set<string>()
+
+/** Pictures of panels' first frames, painted in a worker and again only when what they show changes. */
+export function useBoardThumbs() {
+  const film = useFilmStore()
+
+  function begin() {
+    line ??= start()
+    const { project, optics } = film
+    const key = `${film.projectId}:${film.lookingAt?.version}:${JSON.stringify([optics, project?.widthPx])}`
+    if (key !== begunFor && project !== null && optics !== null) {
+      begunFor = key
+      for (const { bitmap } of thumbs.values()) bitmap.close()
+      thumbs.clear()
+      for (const each of [asked, wanted, sentTakes, order]) each.clear()
+      art.reset()
+      bytes = 0
+      send({ kind: 'begin', optics: { ...optics }, baseWidthPx: project.widthPx, pictureBase: `${location.origin}/api/pictures/` })
+    }
+  }
+
+  function start() {
+    return createWorkerLine<ThumbAsk, ThumbAnswer>(() => new Worker(new URL('../../workers/thumb.worker.ts', import.meta.url), { type: 'module' }), {
+      answer: take,
+      stopped() {
+        // It is started anew when the next picture is wanted.
+        begunFor = ''
+        running = 0
+        trouble('Their painter had to be started anew.')
+      },
+    })
+  }
+
+  const send = (ask: ThumbAsk) => line!.send(ask)
+
+  function take(answer: ThumbAnswer) {
+    running = Math.max(0, running - 1)
+    const signature = asked.get(answer.key)
+    asked.delete(answer.key)
+    if (answer.kind === 'thumb') {
+      if (signature === undefined) answer.bitmap.close()
+      else {
+        drop(answer.key)
+        bytes += sizeOf(answer.bitmap)
+        thumbs.set(answer.key, { signature, bitmap: answer.bitmap })
+        order.add(answer.key)
+        for (const key of order) {
+          if (bytes <= BUDGET_BYTES) break
+          if (key !== answer.key) drop(key)
+        }
+      }
+    }
+    else if (answer.what === null) sentTakes.clear()
+    else trouble(answer.what)
+    pump()
+  }
+
+  /** Told once for each reason: a hundred panels may fail alike. */
+  function trouble(what: string) {
+    if (told.has(what)) return
+    told.add(what)
+    film.refuse(`A small picture could not be painted: ${what} The panel itself is whole; its picture is tried again when it changes.`)
+  }
+
+  function drop(key: string) {
+    const known = thumbs.get(key)
+    if (known === undefined) return
+    bytes -= sizeOf(known.bitmap)
+    known.bitmap.close()
+    thumbs.delete(key)
+    order.delete(key)
+  }
+
+  function pump() {
+    while (running < AT_ONCE && wanted.size > 0) {
+      // Newest first: what scrolled by is no longer looked at.
+      const [key, ask] = [...wanted].at(-1)!
+      wanted.delete(key)
+      ask()
+    }
+    clearTimeout(resting)
+    if (running === 0) resting = setTimeout(() => line?.running === true && art.keepWithin(RESTING_ART_BYTES, NEWEST_DRAWINGS), REST_AFTER_MS)
+  }
+
+  const nameOf = (takeId: string, panelId: string, widthPx: number) => `${takeId}/${panelId}@${widthPx}`
+
+  /** The picture there is, of now or of a moment ago. Reading it is being told of another. */
+  function bitmapOf(takeId: string, panelId: string, widthPx: number): ImageBitmap | null {
+    return thumbs.get(nameOf(takeId, panelId, widthPx))?.bitmap ?? null
+  }
+
+  /** Has the picture painted if it is not there or shows something else by now. False while the art is not loaded. */
+  function want(takeId: string, panelId: string, widthPx: number): boolean {
+    const body = film.takeOf(takeId)
+    if (body === null || film.optics === null || film.gestureOpen) return false
+    const panels = placedPanels(body)
+    const placed = panels.find((entry) => entry.panel.id === panelId)
+    if (placed === undefined) return false
+    const shown = Object.values(body.levels).flatMap((level) => (level.visible ? (shownCell(body, level, placed.index)?.drawingId ?? []) : []))
+    const drawings = shown.map((id) => film.drawingOf(id))
+    if (drawings.some((drawing) => drawing === null)) return false
+    begin()
+    const key = nameOf(takeId, panelId, widthPx)
+    const signature = signatureOf(body, placed.startFrame, drawings as readonly Drawing[])
+    if (order.delete(key)) order.add(key)
+    if (thumbs.get(key)?.signature === signature || asked.get(key) === signature) return true
+    wanted.delete(key)
+    wanted.set(key, () => {
+      asked.set(key, signature)
+      running++
+      for (const id of shown) {
+        const drawing = film.drawingOf(id)
+        if (drawing !== null) art.send(id, drawing)
+      }
+      art.keepWithin(ART_BYTES, shown.length)
+      const serial = serialOf(body)
+      if (!sentTakes.has(serial)) {
+        if (sentTakes.size > 40) sentTakes.clear()
+        sentTakes.add(serial)
+        send({ kind: 'take', serial, take: body })
+      }
+      send({ kind: 'paint', key, take: serial, frame: placed.startFrame, widthPx })
+    })
+    pump()
+    return true
+  }
+
+  /** Words are no part of it: a caption can be typed without a picture being painted. */
+  function signatureOf(body: TakeBody, frame: number, drawings: readonly Drawing[]): string {
+    const lengths = placedPanels(body).map((entry) => entry.panel.lengthFrames)
+    return [frame, lengths, ...[body.levels, body.cells, body.cameras, body.framings, ...drawings].map(serialOf)].join()
+  }
+
+  /** What is no longer on the screen need not be painted. */
+  function unwant(takeId: string, panelId: string, widthPx: number) {
+    wanted.delete(nameOf(takeId, panelId, widthPx))
+  }
+
+  return { bitmapOf, want, unwant }
+}

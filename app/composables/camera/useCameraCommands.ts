@@ -1,0 +1,52 @@
+import { ref } from 'vue'
+import type { Command } from '~/commands/command'
+import { useCameraMoves } from '~/composables/camera/useCameraMoves'
+import { useFrameThis } from '~/composables/camera/useFrameThis'
+import { useViews } from '~/composables/view/useViews'
+import { useDeskStore } from '~/stores/desk'
+
+/** Which of the camera's dialogs is open. */
+export const cameraDialog = ref<'paste' | 'ready-made' | null>(null)
+export const PRESET_KEYS = ['1', '2', '3', '4', '5', '6', '7', '8', '9'] as const
+
+/** Framings, moves and composing, by name and by key. */
+export function cameraCommands(): readonly Command[] {
+  const desk = useDeskStore()
+  const moves = useCameraMoves()
+  const frame = useFrameThis()
+  const views = useViews()
+  /** With the pen in hand digits and letters are pencils'. */
+  const handFree = () => desk.tool !== 'pen' && !desk.playing
+  const camera = (id: string, name: string, keys: readonly string[], run: () => void, more: Partial<Command> = {}): Command => ({ id, name, group: 'Camera', keys, run, ...more })
+  return [
+    camera('key-panel-first', 'Key at the panel’s first frame', ['Alt+Shift+PageUp'], () => moves.keyAtEnd('panel-first')),
+    camera('key-panel-last', 'Key at the panel’s last frame', ['Alt+Shift+PageDown'], () => moves.keyAtEnd('panel-last')),
+    camera('key-shot-first', 'Key at the shot’s first frame', ['Alt+Home'], () => moves.keyAtEnd('shot-first')),
+    camera('key-shot-last', 'Key at the shot’s last frame', ['Alt+End'], () => moves.keyAtEnd('shot-last')),
+    camera('drift', 'Drift: copy this framing to the shot’s end, to be altered there', ['Shift+E'], moves.drift),
+    camera('hold-until', 'Hold until here: the camera waits, then makes its move', ['Alt+W'], moves.hold),
+    camera('copy-move', 'Copy the move: the chosen framings, or all of the shot’s', ['Alt+C'], moves.copy),
+    camera('paste-move', 'Paste the move here: reversed, mirrored, to length…', ['Alt+P'], () => (cameraDialog.value = 'paste')),
+    camera('ready-made', 'Ready-made move…', ['Alt+R'], () => (cameraDialog.value = 'ready-made')),
+    camera('frame-this', 'Frame this: what is selected into view', ['O'], frame.frameChosen, { enabled: handFree }),
+    camera('frame-this-key', 'Frame this and key it here', ['Alt+Shift+O'], frame.keyChosen),
+    camera('travel-to-this', 'Travel to this: from what is framed here to what is selected, by the panel’s end', ['Alt+T'], frame.travelToChosen),
+    camera('frame-region', 'Frame a region: draw it in the lens view', ['Shift+O'], () => (desk.tool = 'region'), { enabled: handFree }),
+    camera('counter-zoom', 'Counter-zoom on or off: the plane keeps its size while the distance changes', ['Alt+Z'], () => (desk.counterZooms = !desk.counterZooms)),
+    camera('lock-camera', 'Lock or unlock the camera', ['Alt+L'], () => moves.lock(desk.cameraAtWork?.locked !== true)),
+    camera('lock-framing', 'Lock or unlock this framing', ['Alt+K'], moves.toggleFramingLock),
+    camera('framings-later', 'Chosen framings a frame later', ['Ctrl+.'], () => moves.retime({ kind: 'shift', byFrames: 1 }, 'framings later')),
+    camera('framings-earlier', 'Chosen framings a frame earlier', ['Ctrl+,'], () => moves.retime({ kind: 'shift', byFrames: -1 }, 'framings earlier')),
+    camera('framings-slower', 'Chosen framings a tenth farther from the playhead', ['Ctrl+]'], () => moves.retime({ kind: 'scale', aboutFrame: desk.shotFrame, factor: 1.1 }, 'framings apart')),
+    camera('framings-quicker', 'Chosen framings a tenth nearer the playhead', ['Ctrl+['], () => moves.retime({ kind: 'scale', aboutFrame: desk.shotFrame, factor: 1 / 1.1 }, 'framings together')),
+    ...PRESET_KEYS.flatMap((id) => [
+      camera(`preset-${id}`, `Go to the framing kept on ${id}`, [id], () => moves.recall(id), { enabled: handFree }),
+      camera(`preset-keep-${id}`, `Keep this framing on ${id}`, [`Ctrl+Alt+${id}`], () => moves.store(id)),
+    ]),
+    ...views.KINDS.map((kind): Command => ({ id: `beside-${kind.id}`, name: `${kind.name} in the view beside`, group: 'View', keys: [], run: () => views.show(kind.id) })),
+    { id: 'view-next', name: 'The next kind of view beside', group: 'View', keys: ['Alt+B'], run: views.next },
+    { id: 'view-alone', name: 'The lens view alone, or with the others', group: 'View', keys: ['Shift+W'], run: () => views.toggleAlone('lens') },
+    { id: 'view-third', name: 'A third view, or two', group: 'View', keys: ['Alt+V'], run: views.toggleThird },
+    { id: 'second-window', name: 'Open a second window for another screen', group: 'View', keys: ['Alt+Shift+W'], run: views.openSecond },
+  ]
+}

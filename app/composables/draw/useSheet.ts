@@ -1,0 +1,76 @@
+import { placedPanels, shownCell } from '@rubato/core/document'
+import type { PlacedLevel, StageFrame } from '@rubato/core/stage'
+import { useArt } from '~/composables/view/useArt'
+import { useDeskStore } from '~/stores/desk'
+import { useFilmStore } from '~/stores/film'
+import { usePenStore } from '~/stores/pen'
+import { useTimingStore } from '~/stores/timing'
+import { composeLevel, type ComposedLevel, type Composition, type ViewBox } from '~/viewport/composition'
+import { SILHOUETTE } from '~/viewport/looks'
+import { drawingSheet, plannedGhosts } from '~/viewport/sheet'
+
+/** What is seen of a frame while it is worked on: with solo levels, ghosts, silhouettes, and paper over the rest. */
+export function useSheet() {
+  const film = useFilmStore()
+  const desk = useDeskStore()
+  const pen = usePenStore()
+  const timing = useTimingStore()
+  const art = useArt()
+
+  /** A hidden solo level is still hidden; with none left, all show. Playing, levels left out of playback are not there. */
+  const soloDimming = (placed: PlacedLevel): number => {
+    if (desk.playing && timing.isMuted(desk.takeId, placed.level.id)) return 0
+    return pen.solo.length === 0 || pen.solo.includes(placed.level.id) ? 1 : 0
+  }
+
+  function silhouette(stage: StageFrame, view: ViewBox): Composition {
+    const figures = stage.levels.some((placed) => placed.level.figure === true)
+    return art.composeFrame(stage, view, false, (placed) => soloDimming(placed) * (figures ? Number(placed.level.figure === true) : Number(placed.level.id === desk.selectedLevelId)), () => SILHOUETTE)
+  }
+
+  /** Ghosts of the panels around, of the selected level or of all that were drawn. */
+  function ghosts(stage: StageFrame, view: ViewBox): ComposedLevel[] {
+    const take = desk.take
+    const { on, before, after, strength, all, halfway } = pen.ghosts
+    if (take === null || (!on && !halfway)) return []
+    const panels = placedPanels(take)
+    const shown = new Set<string>()
+    for (const placed of stage.levels) if (placed.drawingId !== null) shown.add(placed.drawingId)
+    const wanted = stage.levels.filter((placed) => placed.level.kind !== 'reference' && (all || placed.level.id === desk.selectedLevelId) && soloDimming(placed) > 0)
+    const found: ComposedLevel[] = []
+    for (const plan of plannedGhosts(stage, panels.length, before, after, strength, halfway).reverse()) {
+      for (const placed of wanted) {
+        const cell = shownCell(take, placed.level, plan.panelIndex)
+        const drawing = cell === null ? null : film.drawingOf(cell.drawingId)
+        // What is held shows already, and a drawing is the ghost of its nearest panel only.
+        if (cell === null || drawing === null || shown.has(cell.drawingId)) continue
+        shown.add(cell.drawingId)
+        const ghost = composeLevel(stage, { ...placed, drawingId: cell.drawingId, pictureIndex: null }, cell.drawingId, drawing, plan.strength, { kind: 'ghost', side: plan.side }, view, art.library())
+        if (ghost !== null) found.push(ghost)
+      }
+    }
+    return found.reverse()
+  }
+
+  /** The panel before as it is seen through this frame's lens; the frame itself where there is none. */
+  function flipped(stage: StageFrame): StageFrame {
+    const [take, takeStage] = [desk.take, desk.stage]
+    const before = take === null ? undefined : placedPanels(take)[stage.panelIndex - 1]
+    return before === undefined || takeStage === null ? stage : takeStage.withPose(before.startFrame, stage.pose)
+  }
+
+  /** The picture alone, with what is solo. */
+  const picture = (stage: StageFrame, view: ViewBox) => art.composeFrame(stage, view, true, soloDimming)
+
+  /** `onPaper`: for drawing, with the other levels faded; else the picture, with ghosts where they are wanted. */
+  function sheet(stage: StageFrame, view: ViewBox, onPaper: boolean, withGhosts: boolean): Composition {
+    if (pen.silhouette) return silhouette(stage, view)
+    if (pen.flipping) return picture(flipped(stage), view)
+    return drawingSheet(picture(stage, view), desk.selectedLevelId, onPaper ? pen.fade : 0, withGhosts ? ghosts(stage, view) : [])
+  }
+
+  /** What a sheet is made of beside the stage and the art; a view watches it. */
+  const moods = () => [pen.silhouette, pen.flipping, pen.fade, pen.solo, desk.selectedLevelId, ...Object.values(pen.ghosts)]
+
+  return { sheet, picture, moods }
+}

@@ -1,0 +1,223 @@
+import { placedFramings, placedPanels, shownCell, type TakeBody } from '@rubato/core/document'
+import { factorOfDb, isHeard } from '@rubato/core/sound'
+import type { PlacedShot, TakeStage } from '@rubato/core/stage'
+import { framesPerSecond } from '@rubato/core/time'
+import { refDebounced } from '@vueuse/core'
+import { computed, shallowRef, watch, type ComputedRef } from 'vue'
+import { useBoardThumbs } from '~/composables/boards/useBoardThumbs'
+import { useFrameCache } from '~/composables/playback/useFrameCache'
+import { usePeaks } from '~/composables/sound/usePeaks'
+import { useBoardsStore } from '~/stores/boards'
+import { useDeskStore } from '~/stores/desk'
+import { useFilmStore } from '~/stores/film'
+import { useSoundStore } from '~/stores/sound'
+import { useTimingStore } from '~/stores/timing'
+import { moveName } from '~/text/moves'
+import { STRIP_HEIGHT_PX } from '~/timeline/stripRows'
+import { frameOfX, type StripScale } from '~/timeline/stripScale'
+import { panelKey, type StripBody, type StripClip, type StripLane, type StripScene, type StripShot } from '~/timeline/stripScene'
+
+/** Small pictures of panels, and the least width of a panel that shows one. */
+const THUMB_HEIGHT_PX = 55
+const THUMB_FROM_PX = 12
+/** Shots narrower than this are a block: their bodies are not asked for. */
+const BODY_FROM_PX = 16
+const MOST_BODIES = 120
+const SETTLED_MS = 350
+/** Clips narrower than this are a block without a wave. */
+const WAVE_FROM_PX = 4
+
+/** What of a shot's body depends on nothing but the body, worked out once for each. */
+interface Fixed {
+  readonly cameraId: string | null
+  readonly speeds: Float32Array
+  readonly moves: StripBody['moves']
+}
+
+/** What the strip shows of the film at a scale. */
+export function useStripScene(scale: ComputedRef<StripScale>) {
+  const film = useFilmStore()
+  const desk = useDeskStore()
+  const boards = useBoardsStore()
+  const timing = useTimingStore()
+  const cache = useFrameCache()
+  const thumbs = useBoardThumbs()
+  const sound = useSoundStore()
+  const peaks = usePeaks()
+  const live = shallowRef<StripScene['live']>(null)
+  const drop = shallowRef<StripScene['drop']>(null)
+  const snapFrame = shallowRef<number | null>(null)
+  const ratio = Math.min(2, typeof window === 'undefined' ? 1 : window.devicePixelRatio || 1)
+  const thumbWidthPx = computed(() => Math.round(THUMB_HEIGHT_PX * ratio * (film.optics?.aspect ?? 16 / 9)))
+
+  const fixed = new WeakMap<TakeStage, Fixed>()
+  const bodies = new WeakMap<TakeStage, { readonly levelId: string | null; readonly cameraId: string | null; readonly beads: string; readonly body: StripBody }>()
+
+  function fixedOf(stage: TakeStage, cameraId: string | null): Fixed {
+    const known = fixed.get(stage)
+    if (known?.cameraId === cameraId) return known
+    const framings = cameraId === null ? [] : placedFramings(stage.take, cameraId)
+    const speeds = new Float32Array(stage.lengthFrames)
+    if (framings.length > 1) {
+      const [first, last] = [framings[0]!.frame, Math.ceil(stage.lastMovingFrame(cameraId!))]
+      for (let frame = first; frame < Math.min(last, stage.lengthFrames - 1); frame++) speeds[frame] = stage.speedOf(cameraId, frame)
+    }
+    const moves = framings.slice(1).map((to, i) => {
+      const from = framings[i]!
+      return { fromFrame: from.frame, toFrame: to.frame, name: moveName(from.framing.pose, to.framing.pose, from.framing.move, to.frame - from.frame) }
+    })
+    const made = { cameraId, speeds, moves }
+    fixed.set(stage, made)
+    return made
+  }
+
+  function bodyOf(stage: TakeStage, current: boolean): StripBody {
+    const levelId = current ? desk.selectedLevelId : null
+    const selected = current ? desk.selectedFramingIds : []
+    const known = bodies.get(stage)
+    const cameraId = current ? desk.cameraAtWorkId : stage.live.at(0)
+    if (known !== undefined && known.levelId === levelId && known.cameraId === cameraId && known.beads === selected.join()) return known.body
+    const framings = cameraId === null ? [] : stage.framings(cameraId)
+    const body: StripBody = {
+      ...fixedOf(stage, cameraId),
+      panels: placedPanels(stage.take).map(({ panel, index, startFrame }) => ({ id: panel.id, number: index + 1, startFrame, lengthFrames: panel.lengthFrames, locked: panel.lengthLocked, level: levelIn(stage.take, levelId, index) })),
+      beads: framings.map(({ framing, frame }, i) => ({ id: framing.id, number: i + 1, frame, shade: framings.length < 2 ? 1 : i / (framings.length - 1), selected: selected.includes(framing.id), locked: framing.locked })),
+    }
+    bodies.set(stage, { levelId, cameraId, beads: selected.join(), body })
+    return body
+  }
+
+  /** What the selected level does in a panel of the shot. */
+  function levelIn(take: TakeBody, levelId: string | null, index: number): 'own' | 'holds' | 'nothing' | null {
+    if (levelId === null || take.levels[levelId] === undefined) return null
+    const cell = shownCell(take, { id: levelId }, index)
+    if (cell === null) return 'nothing'
+    return cell.panelId === placedPanels(take)[index]!.panel.id ? 'own' : 'holds'
+  }
+
+  /** Found by where they stand, so that the film's length costs nothing. */
+  const visibleShots = computed<readonly PlacedShot[]>(() => {
+    const { shots, shotAt } = film.filmStage
+    const last = frameOfX(scale.value, scale.value.widthPx)
+    const from = shotAt(scale.value.firstFrame)?.index ?? 0
+    let to = from
+    while (to < shots.length && shots[to]!.startFrame <= last) to++
+    return shots.slice(from, to)
+  })
+
+  const isWide = (placed: PlacedShot) => placed.lengthFrames * scale.value.pxPerFrame >= BODY_FROM_PX
+
+  function shotScene(placed: PlacedShot): StripShot {
+    const { shot, startFrame, lengthFrames } = placed
+    const takeId = shot.circledTakeId
+    const current = shot.id === desk.shotId
+    const stage = isWide(placed) ? film.stageOf(takeId) : null
+    const pictures = new Map<string, ImageBitmap>()
+    const body = stage === null ? null : bodyOf(stage, current)
+    for (const panel of body?.panels ?? []) {
+      if (panel.lengthFrames * scale.value.pxPerFrame < THUMB_FROM_PX) continue
+      const bitmap = thumbs.bitmapOf(takeId, panel.id, thumbWidthPx.value)
+      if (bitmap !== null) pictures.set(panel.id, bitmap)
+    }
+    return { id: shot.id, takeId, label: shot.label, title: shot.title, startFrame, lengthFrames, current, chosen: boards.shots.includes(shot.id), body, thumbs: pictures, ready: cache.readyIn(takeId) }
+  }
+
+  const chosen = computed(() => new Set(boards.panels.map(({ takeId, panelId }) => panelKey(takeId, panelId))))
+  const currentPanel = computed(() => (desk.takeId === null || desk.placedPanel === null ? null : panelKey(desk.takeId, desk.placedPanel.panel.id)))
+  const visibleMarks = computed(() => {
+    const [first, last] = [scale.value.firstFrame - 400 / scale.value.pxPerFrame, frameOfX(scale.value, scale.value.widthPx)]
+    return timing.marks.filter(({ frame }) => frame >= first && frame <= last)
+  })
+  const shots = computed(() => visibleShots.value.map(shotScene))
+  const fps = computed(() => (film.project === null ? 24 : framesPerSecond(film.project.rate)))
+  const lanes = computed<readonly StripLane[]>(() => {
+    const heard = new Set(sound.lanes.filter((lane) => isHeard(lane, sound.lanes)).map((lane) => lane.id))
+    const perSecond = fps.value
+    const seen = new Map<string, StripClip[]>(sound.lanes.map((lane) => [lane.id, []]))
+    const [from, to] = [scale.value.firstFrame / perSecond, frameOfX(scale.value, scale.value.widthPx) / perSecond]
+    for (const placed of sound.placed.between(from, to)) {
+      const { clip } = placed
+      const widthPx = clip.lengthSeconds * perSecond * scale.value.pxPerFrame
+      const wave = widthPx < WAVE_FROM_PX ? null : peaks.of(clip.assetHash)
+      seen.get(clip.laneId)!.push({
+        id: clip.id,
+        startFrame: placed.startSeconds * perSecond,
+        endFrame: placed.endSeconds * perSecond,
+        name: clip.speaker === '' ? clip.name : clip.speaker,
+        line: clip.line,
+        fadeInFrames: placed.fadeInSeconds * perSecond,
+        fadeOutFrames: placed.fadeOutSeconds * perSecond,
+        gain: factorOfDb(clip.gainDb),
+        chosen: sound.chosen.includes(clip.id),
+        free: clip.shotId === null,
+        wave: wave === null ? null : { peaks: wave, fromSeconds: clip.fromSeconds, lengthSeconds: clip.lengthSeconds },
+        trouble: sound.troubles.get(clip.assetHash) ?? null,
+      })
+    }
+    let top: number = STRIP_HEIGHT_PX
+    return sound.lanes.map((lane) => {
+      const height = sound.heightOf(lane.id)
+      const made = { id: lane.id, top, height, kind: lane.kind, heard: heard.has(lane.id), clips: seen.get(lane.id)! }
+      top += height
+      return made
+    })
+  })
+  const transitions = computed(() =>
+    film.filmStage.transitions
+      .filter(({ from, to }) => to >= scale.value.firstFrame && from <= frameOfX(scale.value, scale.value.widthPx))
+      .map(({ transition: { id, kind, at, colour }, from, to, cutFrame }) => ({ id, kind, at, from, to, cutFrame, colour, chosen: id === sound.transitionId })),
+  )
+  const proposals = computed(() => {
+    const { proposals: now } = sound
+    const placed = now === null ? null : sound.placed.placeOf(now.clipId)
+    return now === null || placed === null ? [] : now.atSeconds.map((at) => ({ clipId: now.clipId, frame: (placed.startSeconds + at - placed.clip.fromSeconds) * fps.value }))
+  })
+
+  const scene = computed<StripScene>(() => ({
+    shots: shots.value,
+    lanes: lanes.value,
+    transitions: transitions.value,
+    proposals: proposals.value,
+    lengthFrames: desk.lengthFrames,
+    framesPerSecond: desk.fps,
+    timecode: timing.moment,
+    currentPanel: currentPanel.value,
+    chosen: chosen.value,
+    marks: visibleMarks.value.map(({ mark, frame }) => ({ id: mark.id, frame, name: mark.name, meaning: mark.meaning, selected: mark.id === timing.selectedMarkId })),
+    range: timing.range,
+    drop: drop.value,
+    snapFrame: snapFrame.value,
+    live: live.value,
+  }))
+
+  // Bodies of what is in view are fetched, so that panels and moves show; then their pictures are painted.
+  const view = computed(() => [visibleShots.value, scale.value.pxPerFrame, film.film, film.gestureOpen] as const)
+  watch(
+    visibleShots,
+    (now) => {
+      const wanted = now.filter(isWide).slice(0, MOST_BODIES).map((placed) => placed.shot.circledTakeId)
+      if (wanted.some((id) => film.takeOf(id) === null)) void film.ensure('take', wanted).catch((error: Error) => film.refuse(`${error.message} Panels that are not loaded show grey.`))
+    },
+    { immediate: true },
+  )
+  const settled = refDebounced(view, SETTLED_MS)
+  // What came into view while it played is painted when it stops.
+  watch([settled, () => desk.playing], () => void wantThumbs(), { immediate: true })
+  async function wantThumbs() {
+    if (film.gestureOpen || desk.playing) return
+    const takes = new Map<string, string[]>()
+    for (const placed of visibleShots.value.filter(isWide).slice(0, MOST_BODIES)) {
+      const takeId = placed.shot.circledTakeId
+      const panels = timing.panelsOf(takeId).filter(({ panel }) => panel.lengthFrames * scale.value.pxPerFrame >= THUMB_FROM_PX)
+      if (panels.length > 0) takes.set(takeId, panels.map(({ panel }) => panel.id))
+    }
+    for (const [takeId, panels] of takes) {
+      // One shot's art after the other, the nearest to the left first: what is in view may be much.
+      await film.ensureTakeWithArt(takeId).catch(() => undefined)
+      if (film.gestureOpen) return
+      for (const panelId of panels) thumbs.want(takeId, panelId, thumbWidthPx.value)
+    }
+  }
+
+  return { scene, visibleShots, live, drop, snapFrame }
+}

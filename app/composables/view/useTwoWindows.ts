@@ -1,0 +1,153 @@
+import type { CameraPose } from '@rubato/core/camera'
+import { useEventListener } from '@vueuse/core'
+import { onBeforeUnmount, ref, watch } from 'vue'
+import { useFrameCache } from '~/composables/playback/useFrameCache'
+import { usePlayback } from '~/composables/playback/usePlayback'
+import { useDeskStore } from '~/stores/desk'
+import { useFilmStore } from '~/stores/film'
+
+/** Where the first window is. */
+interface Whereabouts {
+  readonly kind: 'at'
+  readonly playhead: number
+  readonly playing: boolean
+  readonly levelId: string | null
+  readonly alsoLevelIds: readonly string[]
+  readonly framingIds: readonly string[]
+  readonly trial: { readonly shotId: string; readonly frame: number; readonly pose: CameraPose } | null
+}
+type Message =
+  | Whereabouts
+  /** A second window is there, and asks where the first is. */
+  | { readonly kind: 'hello' }
+  /** The first window is closed. */
+  | { readonly kind: 'gone' }
+  /** What was done in the second window, for the first to do. */
+  | { readonly kind: 'go'; readonly playhead: number }
+  | { readonly kind: 'play' }
+  | { readonly kind: 'chosen'; readonly levelId: string | null; readonly alsoLevelIds: readonly string[]; readonly framingIds: readonly string[] }
+
+const channelOf = (projectId: string) => new BroadcastChannel(`rubato.windows.${projectId}`)
+const plain = <T>(value: T): T => JSON.parse(JSON.stringify(value)) as T
+
+/** The first window tells second ones where it is: its clock is the sound's, so its frame is everyone's. */
+export function useFirstWindow() {
+  const desk = useDeskStore()
+  const film = useFilmStore()
+  const playback = usePlayback()
+  let channel: BroadcastChannel | null = null
+  /** Until a second window asks, nothing is sent. */
+  let heard = false
+
+  const tell = () => {
+    if (channel === null || !heard) return
+    const { playhead, playing, selectedLevelId: levelId, alsoLevelIds, selectedFramingIds: framingIds, trial } = desk
+    channel.postMessage(plain({ kind: 'at', playhead, playing, levelId, alsoLevelIds, framingIds, trial } satisfies Whereabouts))
+  }
+  // Sent in the same turn as the playhead is set: the other window draws along with this one.
+  watch(() => [desk.playhead, desk.playing, desk.selectedLevelId, desk.alsoLevelIds, desk.selectedFramingIds, desk.trial], tell, { flush: 'sync' })
+  watch(
+    () => film.projectId,
+    (id) => {
+      channel?.postMessage({ kind: 'gone' } satisfies Message)
+      channel?.close()
+      heard = false
+      channel = id === null ? null : channelOf(id)
+      if (channel === null) return
+      channel.onmessage = ({ data }: MessageEvent<Message>) => {
+        if (data.kind === 'hello') {
+          heard = true
+          tell()
+        } else if (data.kind === 'go') {
+          playback.stop()
+          desk.goTo(data.playhead)
+        } else if (data.kind === 'play') playback.toggle()
+        else if (data.kind === 'chosen') {
+          desk.selectedLevelId = data.levelId
+          desk.alsoLevelIds = data.alsoLevelIds
+          desk.selectedFramingIds = data.framingIds
+        }
+      }
+    },
+    { immediate: true },
+  )
+  const leave = () => channel?.postMessage({ kind: 'gone' } satisfies Message)
+  useEventListener(window, 'pagehide', leave)
+  onBeforeUnmount(() => {
+    leave()
+    channel?.close()
+    channel = null
+  })
+}
+
+/** A second window follows the first one's playhead and playback, and hands on what is done in it. */
+export function useSecondWindow(projectId: string) {
+  const desk = useDeskStore()
+  const { quality } = usePlayback()
+  const cache = useFrameCache()
+  const connected = ref(false)
+  const channel = channelOf(projectId)
+  /** What came from the first window is not told back to it. */
+  let from: Whereabouts | null = null
+  let applying = false
+  let newest: Whereabouts | null = null
+  /** What is posted here comes after the messages that wait already; timers and animation frames are put off in a window that lies behind. */
+  const turn = new MessageChannel()
+  const ask = () => channel.postMessage({ kind: 'hello' } satisfies Message)
+  const asking = setInterval(() => !connected.value && ask(), 1000)
+
+  channel.onmessage = ({ data }: MessageEvent<Message>) => {
+    if (data.kind === 'gone') {
+      connected.value = false
+      desk.playing = false
+    }
+    if (data.kind !== 'at') return
+    connected.value = true
+    // While a frame was drawn others may have come: only the newest is shown, so that nothing piles up.
+    if (newest === null) turn.port2.postMessage(null)
+    newest = data
+  }
+  turn.port1.onmessage = () => {
+    const data = newest
+    newest = null
+    if (data !== null) follow(data)
+  }
+
+  function follow(data: Whereabouts) {
+    from = data
+    applying = true
+    if (data.playing !== desk.playing) {
+      if (data.playing) cache.playFrom(data.playhead, 1)
+      else cache.playEnded()
+    }
+    desk.playing = data.playing
+    // Slow frames lowered it while it played; at rest the picture is whole.
+    if (!data.playing) quality.value = 1
+    desk.playhead = Math.min(data.playhead, Math.max(0, desk.lengthFrames - 1))
+    applying = false
+    if (data.playing) return
+    desk.selectedLevelId = data.levelId
+    desk.alsoLevelIds = data.alsoLevelIds
+    desk.selectedFramingIds = data.framingIds
+    if (JSON.stringify(desk.trial) !== JSON.stringify(data.trial)) desk.trial = data.trial
+  }
+  watch(
+    () => desk.playhead,
+    (playhead) => connected.value && !applying && channel.postMessage({ kind: 'go', playhead } satisfies Message),
+    { flush: 'sync' },
+  )
+  watch(
+    () => [desk.selectedLevelId, desk.alsoLevelIds, desk.selectedFramingIds] as const,
+    ([levelId, alsoLevelIds, framingIds]) => {
+      const same = from !== null && levelId === from.levelId && JSON.stringify([alsoLevelIds, framingIds]) === JSON.stringify([from.alsoLevelIds, from.framingIds])
+      if (connected.value && !same && !desk.playing) channel.postMessage(plain({ kind: 'chosen', levelId, alsoLevelIds, framingIds } satisfies Message))
+    },
+  )
+  ask()
+  onBeforeUnmount(() => {
+    clearInterval(asking)
+    turn.port1.close()
+    channel.close()
+  })
+  return { connected, togglePlay: () => channel.postMessage({ kind: 'play' } satisfies Message), ask }
+}

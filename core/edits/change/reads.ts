@@ -1,0 +1,117 @@
+import { z } from 'zod'
+import { drawingsWith } from '../../document/panels'
+import { EMPTY_TAKE, unitRefSchema, type Drawing, type Film, type TakeBody, type UnitRef } from '../../document/units'
+import { idSchema } from '../../document/records'
+import { contentHash } from './contentHash'
+import type { Edit } from './edit'
+
+/**
+ * What a change has looked at without touching it, so that others can't take it away unseen.
+ *
+ * `content`: a unit that it takes out, or copies, as it was. `shown`: the take in which a drawing that is drawn in can be
+ * seen. That a take that is edited is still in the film needs no telling: every edit of one says so.
+ */
+export const readSchema = z.discriminatedUnion('kind', [
+  z.strictObject({ kind: z.literal('content'), unit: unitRefSchema, hash: z.string().regex(/^[0-9a-z]{1,16}$/i) }),
+  z.strictObject({ kind: z.literal('shown'), drawingId: idSchema, takeId: idSchema }),
+])
+export type Read = Readonly<z.infer<typeof readSchema>>
+
+const shownIn = new WeakMap<object, ReadonlySet<string>>()
+
+/** The drawings that a take shows or keeps under its plan, found once for each frozen body. */
+function drawingsIn(take: TakeBody): ReadonlySet<string> {
+  const known = shownIn.get(take)
+  if (known !== undefined) return known
+  const found = new Set(drawingsWith(take))
+  shownIn.set(take, found)
+  return found
+}
+
+export function showsDrawing(take: Pick<TakeBody, 'cells' | 'grounds'>, drawingId: string): boolean {
+  return drawingsIn(take as TakeBody).has(drawingId)
+}
+
+/** A take of the film, loaded and not taken out, that shows a drawing; null where none does. */
+export function takeShowing(film: Film, drawingId: string, likely?: string): string | null {
+  const shows = (takeId: string) => film.outline.takes[takeId] !== undefined && film.takes[takeId] !== undefined && showsDrawing(film.takes[takeId], drawingId)
+  if (likely !== undefined && shows(likely)) return likely
+  return Object.keys(film.takes).find(shows) ?? null
+}
+
+function contentOf(film: Film, unit: UnitRef): TakeBody | Drawing | null {
+  if (unit.kind === 'outline') return null
+  return (unit.kind === 'take' ? film.takes[unit.id] : film.drawings[unit.id]) ?? null
+}
+
+/** Takes that edits take out of the film. */
+export function takesDropped(edits: readonly Edit[]): ReadonlySet<string> {
+  return new Set(edits.flatMap((edit) => (edit.unit.kind === 'outline' ? Object.entries(edit.changes.takes ?? {}).flatMap(([id, { after }]) => (after === null ? [id] : [])) : [])))
+}
+
+/** What edits that are to be made on a film read of it. Units that are not loaded were not looked at. */
+export function readsOf(film: Film, edits: readonly Edit[]): readonly Read[] {
+  const touched = new Set(edits.map(({ unit }) => `${unit.kind}:${unit.id}`))
+  const contents = new Map<string, UnitRef>()
+  const reads: Read[] = []
+  const dropped = takesDropped(edits)
+  const look = (unit: UnitRef) => {
+    const key = `${unit.kind}:${unit.id}`
+    // What is touched has its revision checked as it is.
+    if (!touched.has(key)) contents.set(key, unit)
+  }
+  const drawing = (id: string) => look({ kind: 'drawing', id })
+  let still: ((drawingId: string) => boolean) | null = null
+  for (const edit of edits) {
+    if (edit.unit.kind === 'outline') {
+      for (const [id, { after }] of Object.entries(edit.changes.takes ?? {})) {
+        if (after !== null) continue
+        look({ kind: 'take', id })
+        for (const each of film.takes[id] === undefined ? [] : drawingsWith(film.takes[id])) if (!(still ??= stillShown(film, edits))(each)) drawing(each)
+      }
+    } else if (edit.unit.kind === 'take') {
+      for (const { before } of Object.values({ ...edit.changes.cells, ...edit.changes.grounds })) {
+        const id = (before as { readonly drawingId?: string | null } | null)?.drawingId ?? null
+        if (id !== null && !(still ??= stillShown(film, edits))(id)) drawing(id)
+      }
+    } else {
+      const takeId = takeShowing(film, edit.unit.id)
+      // Taken out by the same edits, as undo does, it need not be seen.
+      const goes = takeId !== null && (dropped.has(takeId) || (touched.has(`take:${takeId}`) && !(still ??= stillShown(film, edits))(edit.unit.id)))
+      if (takeId !== null && !goes && film.drawings[edit.unit.id] !== undefined) reads.push({ kind: 'shown', drawingId: edit.unit.id, takeId })
+    }
+    if (edit.copyOf !== undefined) drawing(edit.copyOf)
+  }
+  for (const unit of contents.values()) {
+    const content = contentOf(film, unit)
+    if (content !== null) reads.push({ kind: 'content', unit, hash: contentHash(content) })
+  }
+  return reads
+}
+
+/** Whether a drawing is seen in the takes that edits touch, once they are made. */
+function stillShown(film: Film, edits: readonly Edit[]): (drawingId: string) => boolean {
+  const after = new Set<string>()
+  for (const { unit, changes } of edits) {
+    if (unit.kind !== 'take') continue
+    for (const collection of ['cells', 'grounds'] as const) {
+      const changed = changes[collection] ?? {}
+      for (const [id, record] of Object.entries((film.takes[unit.id] ?? EMPTY_TAKE)[collection])) if (changed[id] === undefined && record.drawingId !== null) after.add(record.drawingId)
+      for (const { after: record } of Object.values(changed)) {
+        const id = (record as { readonly drawingId?: string | null } | null)?.drawingId ?? null
+        if (id !== null) after.add(id)
+      }
+    }
+  }
+  return (id) => after.has(id)
+}
+
+/** Whether what was read of a unit's content is still so. Of units that are not there it is not known: the server has them. */
+export function contentHolds(film: Film, read: Extract<Read, { readonly kind: 'content' }>): boolean {
+  const content = contentOf(film, read.unit)
+  return content === null || sameContent(content, read)
+}
+
+export function sameContent(content: TakeBody | Drawing, { hash }: Extract<Read, { readonly kind: 'content' }>): boolean {
+  return contentHash(content) === hash
+}

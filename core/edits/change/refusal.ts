@@ -1,0 +1,49 @@
+import type { DepthRefusal } from '../../depth/keepPicture'
+import type { Edit } from './edit'
+
+/** Why an edit can't be made, for the wording to explain. */
+export type MakeRefusal =
+  | { readonly code: 'missing'; readonly what: 'panel' | 'level' | 'framing' | 'camera' | 'shot' | 'drawing' | 'sequence' | 'passage' | 'mark' | 'lane' | 'clip' | 'transition' | 'preset'; readonly id: string }
+  | { readonly code: 'length-out-of-range'; readonly received: number; readonly min: number; readonly max: number }
+  | { readonly code: 'last-panel' | 'last-shot' | 'last-camera' }
+  | { readonly code: 'level-locked' | 'framing-locked' | 'camera-locked' | 'length-locked'; readonly id: string }
+  | { readonly code: 'last-sequence' | 'not-side-by-side' | 'too-short-to-split' | 'nothing-to-cut' | 'has-alternates' }
+  /** No panel after can give or take time. */
+  | { readonly code: 'nobody-gives' }
+  /** The panel that gives can give `most` frames. */
+  | { readonly code: 'gives-too-little'; readonly asked: number; readonly most: number }
+  /** Fermatas, and a frame for each other panel, come to `least` frames. */
+  | { readonly code: 'fit-too-short'; readonly asked: number; readonly least: number }
+  | { readonly code: 'fit-all-held'; readonly asked: number; readonly heldFrames: number }
+  | { readonly code: 'between-keys' }
+  /** The camera comes to rest at that frame of the shot. */
+  | { readonly code: 'still-settling'; readonly restsAtFrame: number }
+  | { readonly code: 'pose-not-finite' }
+  /** Farther than the set reaches, fw, or larger than a level can be. */
+  | { readonly code: 'out-of-reach'; readonly received: number; readonly most: number }
+  | { readonly code: 'words-too-long'; readonly received: number; readonly most: number }
+  | { readonly code: 'nothing-to-paste' | 'nothing-to-hold' }
+  /** From the frame it is to begin at the shot has room for `most` frames. */
+  | { readonly code: 'move-too-long'; readonly asked: number; readonly most: number }
+  | { readonly code: 'nothing-after'; readonly what: 'frame' | 'framing' }
+  /** Not inside the clip, or less than a frame from one of its ends. */
+  | { readonly code: 'clip-not-there' }
+  /** The shots on both sides have room for `most` frames. */
+  | { readonly code: 'transition-too-long'; readonly asked: number; readonly most: number }
+  | { readonly code: 'nothing-before' }
+  | { readonly code: 'label-taken'; readonly label: string }
+  | { readonly code: 'nothing-selected' }
+  | { readonly code: 'spread-ends' }
+  /** What the change stands on has been taken away since. */
+  | { readonly code: 'ground-gone' }
+  | DepthRefusal
+
+export type Made = { readonly ok: true; readonly edits: readonly Edit[] } | { readonly ok: false; readonly refusal: MakeRefusal }
+
+export function made(...edits: readonly Edit[]): Made {
+  return { ok: true, edits }
+}
+
+export function refused(refusal: MakeRefusal): Made {
+  return { ok: false, refusal }
+}

@@ -1,0 +1,57 @@
+import { ANCHORED, anchoredIn, NONE_ANCHORED, putAnchored, type Anchored } from '../../document/anchored'
+import { PANEL_FRAMES_RANGE, type Panel } from '../../document/records'
+import type { TakeBody } from '../../document/units'
+import { Draft } from '../change/draft'
+import type { Edit } from '../change/edit'
+import { made, refused, type Made, type MakeRefusal } from '../change/refusal'
+
+/**
+ * Where keys at `offsets` go when their panel changes from `oldLength` to `newLength` frames. A key on the last frame
+ * stays on the last; the others keep their distance from the start, and where the panel shrinks past one of them all
+ * are drawn in proportionally. With fewer frames than keys some share a frame, and none is lost.
+ */
+export function offsetsAfterLength(offsets: readonly number[], oldLength: number, newLength: number): number[] {
+  // In a panel of one frame its only frame counts as the first.
+  const isLast = (offset: number) => offset === oldLength - 1 && oldLength > 1
+  const anyLast = offsets.some(isLast)
+  const limit = Math.max(0, newLength - 1 - (anyLast ? 1 : 0))
+  const furthest = Math.max(0, ...offsets.filter((offset) => !isLast(offset)))
+  const factor = furthest > limit ? limit / furthest : 1
+  return offsets.map((offset) => (isLast(offset) ? newLength - 1 : Math.round(offset * factor)))
+}
+
+/** Why a panel can't have a length; null where it can. */
+export function checkLength(panel: Panel, lengthFrames: number): MakeRefusal | null {
+  if (panel.lengthLocked && lengthFrames !== panel.lengthFrames) return { code: 'length-locked', id: panel.id }
+  const { min, max } = PANEL_FRAMES_RANGE
+  const inRange = Number.isInteger(lengthFrames) && lengthFrames >= min && lengthFrames <= max
+  return inRange ? null : { code: 'length-out-of-range', received: lengthFrames, min, max }
+}
+
+/** Panels with their lengths (`exact`: that add up to what they did); keys in them follow `offsetsAfterLength`, later keys move with their panels. */
+export function setLengths(take: TakeBody, takeId: string, lengths: ReadonlyMap<string, number>, exact = false): Edit {
+  const draft = new Draft(take)
+  for (const [panelId, lengthFrames] of lengths) draft.put('panels', { ...take.panels[panelId]!, lengthFrames })
+  for (const collection of ANCHORED) {
+    const inPanels = new Map<string, Anchored[]>()
+    for (const each of anchoredIn({ ...NONE_ANCHORED, [collection]: take[collection] }, (panelId) => lengths.has(panelId))) {
+      const there = inPanels.get(each.record.panelId)
+      if (there === undefined) inPanels.set(each.record.panelId, [each])
+      else there.push(each)
+    }
+    for (const [panelId, own] of inPanels) {
+      const offsets = offsetsAfterLength(own.map(({ record }) => record.offsetFrames), take.panels[panelId]!.lengthFrames, lengths.get(panelId)!)
+      own.forEach((each, i) => putAnchored(draft, each, { offsetFrames: offsets[i]! }))
+    }
+  }
+  const edit = draft.edit('panel-length', { kind: 'take', id: takeId })
+  return exact ? { ...edit, exact } : edit
+}
+
+/** Gives one panel a length in frames. The film's other records are left alone: see `retime` for those that follow. */
+export function setPanelLength(take: TakeBody, takeId: string, panelId: string, lengthFrames: number): Made {
+  const panel = take.panels[panelId]
+  if (panel === undefined) return refused({ code: 'missing', what: 'panel', id: panelId })
+  const refusal = checkLength(panel, lengthFrames)
+  return refusal === null ? made(setLengths(take, takeId, new Map([[panelId, lengthFrames]]))) : refused(refusal)
+}

@@ -1,0 +1,89 @@
+import type { Optics } from '../../camera/lens'
+import { inOrder } from '../../document/order'
+import { anchoredIn, dropAnchored } from '../../document/anchored'
+import { anchorOfFrame, placedFramings, placedPanels } from '../../document/panels'
+import { cellIdOf, type Panel } from '../../document/records'
+import type { TakeBody } from '../../document/units'
+import { cameraSpan, framingOf, leftByJump, once, startingAt, tidyLoose, type SpanKeys } from './cameraSpans'
+import { withoutSettle } from '../../moves/timing'
+import { Draft, withFields } from '../change/draft'
+import { keepLive, liveInPanels } from './liveCuts'
+import { made, refused, type Made } from '../change/refusal'
+
+export type PanelWords = Partial<Pick<Panel, 'action' | 'dialogue' | 'notes' | 'lengthLocked' | 'targetFrames'>>
+
+/** Changes what a panel says or how long it is meant to be, or puts its fermata on or off. */
+export function editPanel(take: TakeBody, takeId: string, panelId: string, words: PanelWords): Made {
+  const panel = take.panels[panelId]
+  if (panel === undefined) return refused({ code: 'missing', what: 'panel', id: panelId })
+  return made(new Draft(take).put('panels', withFields(panel, words)).edit('panel-words', { kind: 'take', id: takeId }))
+}
+
+/**
+ * Puts a new panel after another (at the end for null). With `copyWords` it takes the words too. Levels hold what
+ * they showed, so it starts as the same picture.
+ */
+export function addPanel(take: TakeBody, takeId: string, newId: string, afterId: string | null, lengthFrames: number, copyWords = false): Made {
+  const panels = inOrder(take.panels)
+  const after = afterId === null ? panels.length - 1 : panels.findIndex((panel) => panel.id === afterId)
+  if (afterId !== null && after < 0) return refused({ code: 'missing', what: 'panel', id: afterId })
+  const source = panels[after]
+  const draft = new Draft(take)
+  const [order] = draft.room('panels', panels, after + 1, 1)
+  const panel: Panel = {
+    id: newId,
+    order: order!,
+    lengthFrames,
+    lengthLocked: false,
+    action: copyWords ? (source?.action ?? '') : '',
+    dialogue: copyWords ? (source?.dialogue ?? '') : '',
+    notes: copyWords ? (source?.notes ?? '') : '',
+  }
+  return made(draft.put('panels', panel).edit('panel-add', { kind: 'take', id: takeId }))
+}
+
+/**
+ * Takes a panel and its time out. A drawing that a later panel holds passes to that panel, so no level vanishes. Keys in
+ * it go. After it every frame is as it was: what the camera shows there is kept by a framing of its own. Before it too,
+ * but for a move that led into the panel or through it, which has less time now; where nothing comes after, it breaks
+ * off where it was.
+ */
+export function removePanel(take: TakeBody, takeId: string, panelId: string, optics: Optics, newId: () => string): Made {
+  const placed = placedPanels(take)
+  const index = placed.findIndex((entry) => entry.panel.id === panelId)
+  if (index < 0) return refused({ code: 'missing', what: 'panel', id: panelId })
+  if (placed.length === 1) return refused({ code: 'last-panel' })
+  const next = placed[index + 1] ?? null
+  const draft = new Draft(take).drop('panels', panelId)
+  for (const level of Object.values(take.levels)) {
+    const own = take.cells[cellIdOf(level.id, panelId)]
+    if (own === undefined) continue
+    draft.drop('cells', own.id)
+    if (next === null || take.cells[cellIdOf(level.id, next.panel.id)] !== undefined) continue
+    draft.put('cells', { ...own, id: cellIdOf(level.id, next.panel.id), panelId: next.panel.id })
+  }
+  for (const each of anchoredIn(take, (id) => id === panelId)) dropAnchored(draft, each)
+  const { startFrame, panel } = placed[index]!
+  for (const camera of Object.values(take.cameras)) {
+    const framings = placedFramings(take, camera.id)
+    const going = framings.filter(({ framing }) => framing.panelId === panelId)
+    if (going.length === 0 && next !== null) continue
+    const standing = new Set<string>()
+    const put = (span: SpanKeys) => {
+      for (const each of once(span, standing)) draft.put('framings', framingOf(each, camera.id, anchorOfFrame(take, each.frame)!, newId))
+    }
+    if (index > 0) {
+      const before = cameraSpan(take, camera.id, optics, 0, startFrame - 1)
+      if (next === null) put(before)
+      // Where nothing was keyed before, the camera stood as the first of those that go says.
+      else if (going[0] === framings[0]) put(leftByJump(before))
+    }
+    // It arrives where the next panel begins, and not after.
+    const into = framings[framings.indexOf(going[0]!) - 1]?.framing
+    if (next !== null && into !== undefined) draft.put('framings', { ...into, move: { ...into.move, timing: withoutSettle(into.move.timing) } })
+    if (next !== null) put(startingAt(cameraSpan(take, camera.id, optics, startFrame + panel.lengthFrames, null), next.startFrame, framings[0]!.framing.pose))
+  }
+  const live = liveInPanels(take)
+  keepLive(tidyLoose(draft, take), (id) => live.get(id) ?? null, newId)
+  return made(draft.edit('panel-remove', { kind: 'take', id: takeId }))
+}
