@@ -17,7 +17,8 @@ export default defineNuxtConfig({
   // Only what is used: with all of them come the styles of all, and their `:has()` rules are looked at with every change of the page.
   primevue: { components: { include: ['Dialog', 'InputText', 'Menu', 'Popover', 'ProgressBar', 'Select', 'Toast'] }, directives: { include: [] }, importPT: { as: 'dialogFocus', from: '~/dialogFocus' }, options: { theme: { preset: rubatoTheme, options: { darkModeSelector: '.night', cssLayer: false } } } },
   css: ['~/styles/fonts.css', '~/styles/main.css'],
-  components: [{ path: '~/components', pathPrefix: false }],
+  // What a file uses it imports: nothing comes by its name alone.
+  components: { dirs: [] },
   imports: { autoImport: false },
   build: { transpile: ['@rubato/core'] },
   app: {

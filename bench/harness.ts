@@ -1,6 +1,6 @@
 import { untouchedPose } from '@rubato/core/camera'
-import { EMPTY_TAKE, takeLengthFrames, type Drawing, type Mark, type Stroke, type TakeBody, orderOfNumber } from '@rubato/core/document'
-import { createTakeStage, opticsOf, type TakeStage } from '@rubato/core/stage'
+import { EMPTY_TAKE, takeLengthFrames, type Drawing, type Level, type Mark, type Stroke, type TakeBody, orderOfNumber } from '@rubato/core/document'
+import { createTakeStage, frameSignature, opticsOf, type TakeStage } from '@rubato/core/stage'
 import { BufferAttribute, BufferGeometry, CanvasTexture, LinearFilter, Mesh, MeshBasicMaterial, OrthographicCamera, Scene, WebGLRenderer } from 'three'
 import { ArtLibrary } from '../app/viewport/artLibrary'
 import { createCanvasCompositor } from '../app/viewport/canvasCompositor'
@@ -97,6 +97,56 @@ function changeAtOneToOne(): Record<string, number> {
     found[compositor.kind] = largestDifference(pixelsOf(compositor), wanted)
   }
   return found
+}
+
+/** One thing about a take that is another, or none that is seen. */
+function varied(take: TakeBody, chance: () => number): TakeBody {
+  const of = <T>(list: readonly T[]) => list[Math.floor(chance() * list.length)]!
+  const level = of(Object.values(take.levels))
+  const framing = of(Object.values(take.framings))
+  const put = (fields: Partial<Level>): TakeBody => ({ ...take, levels: { ...take.levels, [level.id]: { ...level, ...fields } as Level } })
+  const by = (most: number) => (chance() - 0.5) * most
+  return of<() => TakeBody>([
+    () => take,
+    () => put({ name: 'another name' }),
+    () => put({ locked: !level.locked, group: 'a group' }),
+    () => ({ ...take, panels: Object.fromEntries(Object.entries(take.panels).map(([id, panel]) => [id, { ...panel, action: 'other words' }])) }),
+    () => put({ x: level.x + by(0.4) }),
+    () => put({ depth: level.depth + by(0.6) }),
+    () => put({ scale: level.scale * (1 + by(0.5)) }),
+    () => put({ rollDegrees: level.rollDegrees + by(20) }),
+    () => put({ opacity: Math.round(chance() * 10) / 10 }),
+    () => put({ visible: !level.visible }),
+    () => put({ tint: { colour: '#884422', strength: Math.round(chance() * 4) / 4 } }),
+    () => ({ ...take, cells: Object.fromEntries(Object.entries(take.cells).map(([id, cell]) => [id, cell.levelId === level.id ? { ...cell, drawingId: null } : cell])) }),
+    () => (framing === undefined ? take : { ...take, framings: { ...take.framings, [framing.id]: { ...framing, pose: { ...framing.pose, x: framing.pose.x + by(0.2), rollDegrees: framing.pose.rollDegrees + by(8) } } } }),
+  ])()
+}
+
+/** Frames of takes of which some differ in what is seen and some do not: how many have a picture that their signature does not tell. */
+function signaturesTell(rounds: number): { readonly frames: number; readonly signatures: number; readonly untold: string[] } {
+  const chance = random(41)
+  const [widthPx, heightPx] = [160, 90]
+  const compositor = createCanvasCompositor(new OffscreenCanvas(8, 8))
+  const pictures = new Map<string, string>()
+  const untold: string[] = []
+  let frames = 0
+  for (const take of Object.values(demo.takes)) {
+    for (let round = 0; round < rounds; round++) {
+      const stage = createTakeStage(round === 0 ? take : varied(take, chance), optics)
+      // Square on, so that one backend can show all of it.
+      const frame = stage.at(Math.floor(chance() * 4) * Math.floor(stage.lengthFrames / 4))
+      if (frame.levels.some((placed) => !placed.square)) continue
+      const signature = frameSignature(frame, (id) => id, new Set())
+      compositor.draw(compose(frame, wholeFrame(widthPx, heightPx), demoLibrary(), (id) => demo.drawings[id] ?? null, true), WHITE, 'exact')
+      const picture = pixelsOf(compositor).join()
+      frames++
+      const known = pictures.get(signature)
+      if (known === undefined) pictures.set(signature, picture)
+      else if (known !== picture) untold.push(signature.slice(0, 120))
+    }
+  }
+  return { frames, signatures: pictures.size, untold }
 }
 
 /** The darkest that soft white art on white gets anywhere, by backend: 255 where edges have no fringes. */
@@ -436,5 +486,5 @@ async function movieWhole(workerUrl: string, frames: number, still: boolean): Pr
 }
 
 Object.assign(globalThis, {
-  rubato: { backendsDiffer, changeAtOneToOne, darkestFringe, worstShimmer, tenfold, followingDiffers, gpuFollows, fillMs, drawFrameMs, glScriptMs, movieParts, movieWhole },
+  rubato: { backendsDiffer, signaturesTell, changeAtOneToOne, darkestFringe, worstShimmer, tenfold, followingDiffers, gpuFollows, fillMs, drawFrameMs, glScriptMs, movieParts, movieWhole },
 })

@@ -9,7 +9,7 @@ export const PALE_INK = '#b9b3a3'
 export const PAPER = '#fbf9f3'
 
 /** Chance that is always the same for a seed (mulberry32). */
-export function seededChance(seed: number): () => number {
+function seededChance(seed: number): () => number {
   let state = seed >>> 0
   return () => {
     state = (state + 0x6d2b79f5) >>> 0
@@ -116,7 +116,7 @@ export class Pen {
 }
 
 /** Catmull–Rom through the places, a point about every 0.012 fw. Two places stay a straight line. */
-export function smoothed(places: readonly Place[]): Place[] {
+function smoothed(places: readonly Place[]): Place[] {
   const closed = places.length > 3 && same(places[0]!, places.at(-1)!)
   const at = (i: number): Place => {
     const n = places.length

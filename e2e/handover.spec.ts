@@ -3,36 +3,13 @@ import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { unzipSync } from 'fflate'
-import type { Page } from '@playwright/test'
+import { colourAt, exportAs } from './exporting'
 import { Desk, expect, makeFilm, test } from './desk'
 
 const ACROSS = [
   { frame: 0, pose: { x: -0.2 } },
   { frame: 23, pose: { x: 0.2 } },
 ]
-
-async function exportAs(page: Page, choose: { format?: string; size?: string; what?: string } = {}) {
-  await page.getByRole('button', { name: 'Hand over…' }).click()
-  const dialog = page.getByRole('dialog')
-  const pick = async (label: string, option: string | undefined) => {
-    if (option === undefined) return
-    await dialog.getByRole('combobox', { name: label }).click()
-    await page.getByRole('option', { name: option }).click()
-  }
-  await pick('What', choose.what)
-  await pick('As', choose.format)
-  await pick('Size', choose.size)
-  const download = page.waitForEvent('download', { timeout: 80_000 })
-  await dialog.getByRole('button', { name: 'Make it' }).click()
-  const file = await download
-  return { name: file.suggestedFilename(), path: (await file.path())! }
-}
-
-/** The colour at a place of a picture file, by ffmpeg: [r, g, b]. */
-function colourAt(path: string, x: number, y: number, frame = 0): number[] {
-  const raw = execFileSync('ffmpeg', ['-v', 'error', '-i', path, '-vf', `select=eq(n\\,${frame}),format=rgb24,crop=2:2:${x}:${y}`, '-frames:v', '1', '-f', 'rawvideo', '-'])
-  return [...raw.subarray(0, 3)]
-}
 
 test('a movie has every frame, the rate, the size and the colours, as an independent tool reads it', async ({ page }) => {
   const film = await makeFilm({ panels: [12, 12], framings: ACROSS, rate: { numerator: 24000, denominator: 1001 } })

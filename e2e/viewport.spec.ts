@@ -4,6 +4,7 @@ import { address, expect, test } from './desk'
 declare const rubato: {
   backendsDiffer(widthPx: number, resampling: 'exact' | 'fast'): Record<string, number>
   changeAtOneToOne(): Record<string, number>
+  signaturesTell(rounds: number): { frames: number; signatures: number; untold: string[] }
   darkestFringe(): Record<string, number>
   worstShimmer(): Record<string, number>
   tenfold(): { mean: number; inked: number; octave: number }
@@ -33,6 +34,15 @@ test('the two backends agree to within 3/255 on every shot of the demo', async (
   // While things move, hard edges may be off by a step of a sixteenth of a pixel.
   const moving = await page.evaluate(() => rubato.backendsDiffer(690, 'fast'))
   for (const largest of Object.values(moving)) expect(largest).toBeLessThanOrEqual(26)
+})
+
+test('frames of one signature have one picture, whatever about them is another', async ({ page }) => {
+  const { frames, signatures, untold } = await page.evaluate(() => rubato.signaturesTell(60))
+  expect(untold).toEqual([])
+  // Some were alike, or nothing was looked at.
+  expect(frames).toBeGreaterThan(100)
+  expect(signatures).toBeGreaterThan(20)
+  expect(signatures).toBeLessThan(frames)
 })
 
 test('soft edges have no fringes', async ({ page }) => {

@@ -90,6 +90,7 @@ try {
     await check('types, tests', 'npx', ['--no-install', 'vue-tsc', '-p', 'tsconfig.checks.json', '--noEmit'])
     await check('lint', 'npm', ['run', '-s', 'lint'])
     await check('import rules', 'npm', ['run', '-s', 'floors'])
+    await check('nothing unused', 'npm', ['run', '-s', 'unused'])
     await vitest('unit')
   }
   if (wants('server') || wants('e2e') || wants('kills') || wants('hostile')) {

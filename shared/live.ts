@@ -33,7 +33,7 @@ export interface Catchup {
   readonly more: boolean
 }
 
-export const sessionSchema = z.string().regex(/^[\w-]{8,64}$/)
+const sessionSchema = z.string().regex(/^[\w-]{8,64}$/)
 export const presentSchema = z.strictObject({ session: sessionSchema, name: textSchema(60).trim(), shotId: idSchema.nullable() })
 
 /** Which of these changes the journal has: asked after a reload, for what was still waiting. */

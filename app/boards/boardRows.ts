@@ -8,10 +8,10 @@ export interface CardSize {
 
 const WIDTHS: Readonly<Record<BoardSize, readonly [cardPx: number, captionPx: number]>> = { small: [132, 38], medium: [178, 62], large: [300, 84] }
 export const CARD_GAP_PX = 8
-export const HEAD_PX = 28
-export const SEQUENCE_PX = 44
+const HEAD_PX = 28
+const SEQUENCE_PX = 44
 /** Left of the cards, where the bracket is. */
-export const BRACKET_PX = 14
+const BRACKET_PX = 14
 const AFTER_SHOT_PX = 14
 
 export function cardSize(size: BoardSize, aspect: number): CardSize {

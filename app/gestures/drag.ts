@@ -21,7 +21,7 @@ export interface DragHandlers {
   readonly click?: (event: PointerEvent) => void
 }
 
-export const DRAG_SLOP_PX = 3
+const DRAG_SLOP_PX = 3
 
 /** Follows a pressed pointer until it is let go, taken away, or what it was pressed on is no longer there. */
 export function followDrag(down: PointerEvent, handlers: DragHandlers, slopPx = DRAG_SLOP_PX): void {

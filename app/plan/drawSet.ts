@@ -48,7 +48,7 @@ export interface SetInk {
 }
 
 /** How far ahead of the camera the knob is that turns it, px. */
-export const KNOB_PX = 30
+const KNOB_PX = 30
 
 /**
  * Draws the set from above or from the side, over what lies there already: levels as bars, the camera with its field, its
@@ -201,7 +201,7 @@ function drawMarks(context: CanvasRenderingContext2D, marks: readonly PathMark[]
 }
 
 /** Which way the camera looks in the view, radians clockwise from up. */
-export function headingPx(scale: DrawnScale, lens: Lens): number {
+function headingPx(scale: DrawnScale, lens: Lens): number {
   return Math.atan2(lens.forward[scale.axes.across], lens.forward[scale.axes.up])
 }
 

@@ -12,7 +12,7 @@ import { useFilmStore } from './film'
 export type PanelRef = BoardPanel
 export type CaptionField = 'action' | 'dialogue'
 
-export const sameRef = (a: PanelRef | null, b: PanelRef | null) => a?.takeId === b?.takeId && a?.panelId === b?.panelId
+const sameRef = (a: PanelRef | null, b: PanelRef | null) => a?.takeId === b?.takeId && a?.panelId === b?.panelId
 
 /** What is chosen and shown on the boards. Nothing here is part of the film. */
 export const useBoardsStore = defineStore('boards', () => {

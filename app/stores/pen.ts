@@ -32,7 +32,7 @@ export const ERASER_FW = { min: 0.002, max: 0.3 } as const
 export const MOST_GHOSTS = 3
 export const TONES = ['#27241e', '#6b6455', '#b9b3a3', '#e4dfd2', '#ffffff', '#2a6a99', '#c2452d', '#b27b1b', '#2e7a68', '#77476f'] as const
 
-export const PENCILS: readonly Pencil[] = [
+const PENCILS: readonly Pencil[] = [
   { id: 'pencil', name: 'Pencil', widthFw: 0.0026, colour: '#27241e', opacity: 1, thinning: 0.6, smoothing: 0.25, own: false },
   { id: 'marker', name: 'Marker', widthFw: 0.0078, colour: '#27241e', opacity: 1, thinning: 0.15, smoothing: 0.4, own: false },
   { id: 'wash', name: 'Tone', widthFw: 0.03, colour: '#b9b3a3', opacity: 0.7, thinning: 0.05, smoothing: 0.4, own: false },

@@ -8,7 +8,7 @@ import type { SoundPlan } from '~/workers/soundPlan'
 import { useFilmStore } from './film'
 
 const LANE_HEIGHT_PX = 29
-export const LANE_HEIGHTS_PX = Object.freeze({ min: 22, max: 160 })
+const LANE_HEIGHTS_PX = Object.freeze({ min: 22, max: 160 })
 
 /** Splits of a recording that are proposed and wait to be taken or left. */
 export interface Proposals {

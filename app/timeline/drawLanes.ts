@@ -4,10 +4,10 @@ import { xOfFrame, type StripScale } from './stripScale'
 import type { StripClip, StripLane, StripScene } from './stripScene'
 
 /** The head of a clip with its name, where it is high enough for one. */
-export const CLIP_HEAD_PX = 13
+const CLIP_HEAD_PX = 13
 const HEAD_FROM_PX = 28
 /** The square by which a fade is dragged. */
-export const FADE_HANDLE_PX = 7
+const FADE_HANDLE_PX = 7
 
 export const headOf = (lane: Pick<StripLane, 'height'>) => (lane.height >= HEAD_FROM_PX ? CLIP_HEAD_PX : 0)
 

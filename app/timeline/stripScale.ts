@@ -6,7 +6,7 @@ export interface StripScale {
   readonly widthPx: number
 }
 
-export const PX_PER_FRAME_RANGE = Object.freeze({ min: 0.002, max: 40 })
+const PX_PER_FRAME_RANGE = Object.freeze({ min: 0.002, max: 40 })
 
 export const xOfFrame = (scale: StripScale, frame: number) => (frame - scale.firstFrame) * scale.pxPerFrame
 export const frameOfX = (scale: StripScale, x: number) => scale.firstFrame + x / scale.pxPerFrame

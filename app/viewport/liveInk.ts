@@ -20,7 +20,7 @@ interface Box {
 /** Outlines are made in thousandths of this many px; the ink's outliner works in units of its own. */
 const UNITS = 1000
 /** The side of the small canvas that goes with the pen's tip, CSS px. */
-export const TIP_PX = 288
+const TIP_PX = 288
 /** A tail of more points than this is set down but for its last; one that outgrows the tip's canvas too. */
 const TAIL_POINTS = 64
 const KEPT_POINTS = 12

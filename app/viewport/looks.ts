@@ -26,7 +26,7 @@ export function lookOf({ tint }: Pick<PlacedLevel, 'tint'>): Look {
 }
 
 /** Blue pencil and ochre, as the rest of the interface has them by day. */
-export const GHOST_COLOURS = Object.freeze({ before: '#2a6a99', after: '#b27b1b' })
+const GHOST_COLOURS = Object.freeze({ before: '#2a6a99', after: '#b27b1b' })
 const DASH = 5
 const LIGHT = 0.82
 const FILL_ALPHA = 0.2

@@ -37,7 +37,7 @@ export function wipeEdge({ angleDegrees, softness }: Pick<MixLook, 'angleDegrees
 }
 
 /** Draws what a mix shows of two finished pictures, each as large as the context's canvas. `scratch` gives one of that size. */
-export function mixPictures(context: Context, before: Picture | null, after: Picture | null, look: MixLook, share: number, frame: FrameBox, scratch: () => Context): void {
+function mixPictures(context: Context, before: Picture | null, after: Picture | null, look: MixLook, share: number, frame: FrameBox, scratch: () => Context): void {
   const { width, height } = context.canvas
   const fill = (picture: Picture | null, strength: number) => {
     if (picture === null || strength <= 0) return

@@ -80,4 +80,3 @@ export function createSoundLine(spec: LineSpec, mix: MixSamples) {
   }
 }
 
-export const LINE_HOP_SECONDS = HOP_SAMPLES / MIX_RATE_HZ

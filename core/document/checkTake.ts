@@ -4,7 +4,7 @@ import { cellIdOf, linkIdOf, TAKE_FRAMES_MAX, transitionIdOf } from './records'
 import type { Drawing, Outline, TakeBody } from './units'
 
 /** What rounding may leave a clip longer than its recording. */
-export const CLIP_SLACK_SECONDS = 1e-3
+const CLIP_SLACK_SECONDS = 1e-3
 
 /** Something a unit's records say of each other that cannot be. `path` leads to the record. */
 export interface DocumentProblem {

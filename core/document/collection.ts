@@ -68,6 +68,6 @@ function placeFor(sorted: readonly Ordered[], record: Ordered): number {
   return low
 }
 
-export function isList(collection: Collection): collection is readonly (object & Ordered)[] {
+function isList(collection: Collection): collection is readonly (object & Ordered)[] {
   return Array.isArray(collection)
 }

@@ -1,7 +1,7 @@
 import { createHmac, timingSafeEqual } from 'node:crypto'
 
 const LASTS_MS = 30 * 24 * 3600 * 1000
-export const SECRET_LENGTH = 16
+const SECRET_LENGTH = 16
 export const COOKIE = 'rubato-pass'
 
 export function isLoopback(host: string): boolean {

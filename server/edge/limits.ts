@@ -1,29 +1,21 @@
+import { RateLimiterMemory, RateLimiterRes } from 'rate-limiter-flexible'
+
 /** Requests a minute from one address; enough for several windows that play, draw and load at once. */
 const PER_MINUTE = Number(process.env.RUBATO_REQUESTS_PER_MINUTE || 12_000)
-const REMEMBERED = 10_000
 
-interface Bucket {
-  left: number
-  at: number
-}
-
-/** A bucket for each caller that fills evenly; `take` gives the seconds to wait, or 0. */
-export function createLimiter(perMinute: number = PER_MINUTE, now: () => number = () => performance.now()) {
-  const buckets = new Map<string, Bucket>()
-  const perMs = perMinute / 60_000
+/** Counts callers minute by minute, each server for itself: asking the database would cost more than what is asked. */
+export function createLimiter(perMinute: number = PER_MINUTE) {
+  const limiter = new RateLimiterMemory({ points: perMinute, duration: 60 })
   return {
-    take(caller: string): number {
-      const at = now()
-      const bucket = buckets.get(caller) ?? { left: perMinute, at }
-      bucket.left = Math.min(perMinute, bucket.left + (at - bucket.at) * perMs)
-      bucket.at = at
-      // The one not heard of for longest goes first; a full bucket is worth nothing.
-      buckets.delete(caller)
-      buckets.set(caller, bucket)
-      if (buckets.size > REMEMBERED) buckets.delete(buckets.keys().next().value!)
-      if (bucket.left < 1) return Math.ceil((1 - bucket.left) / perMs / 1000)
-      bucket.left -= 1
-      return 0
+    /** The seconds to wait, or 0. */
+    async take(caller: string): Promise<number> {
+      try {
+        await limiter.consume(caller)
+        return 0
+      } catch (refused) {
+        if (!(refused instanceof RateLimiterRes)) throw refused
+        return Math.max(1, Math.ceil(refused.msBeforeNext / 1000))
+      }
     },
   }
 }

@@ -58,7 +58,7 @@ const KBPS = {
 const HZ = [44_100, 48_000, 32_000] as const
 
 /** The length of a frame by its header (ISO/IEC 11172-3, 2.4.1.3; 13818-3); null where it is none. */
-export function frameBytes(header: Buffer): number | null {
+function frameBytes(header: Buffer): number | null {
   if (header.length < 4 || header[0] !== 0xff || (header[1]! & 0xe0) !== 0xe0) return null
   const [version, layer] = [(header[1]! >> 3) & 3, 4 - ((header[1]! >> 1) & 3)]
   const [rate, hz] = [header[2]! >> 4, HZ[(header[2]! >> 2) & 3]]

@@ -23,7 +23,7 @@ const danger = (what: string) => refuse(415, 'unsafe-svg', `The SVG holds ${what
 const insideOnly = (link: string) => /^#/.test(link.trim()) || /^data:image\/(png|jpeg|webp);base64,/i.test(link.trim())
 
 /** Whether a style sheet, or a piece of one, loads something; read as CSS is (Syntax Module Level 3), escapes and comments resolved. */
-export function leadsOut(css: string): boolean {
+function leadsOut(css: string): boolean {
   const open: boolean[] = []
   let out = false
   tokenize(css, (type, start, end) => {

@@ -27,7 +27,7 @@ function waitWhileItComes({ node: { req } }: H3Event) {
 }
 
 /** First of all for every request: a name for the log, safe headers, and who may come in. */
-export default defineEventHandler((event) => {
+export default defineEventHandler(async (event) => {
   const requestId = randomUUID().slice(0, 8)
   event.context.requestId = requestId
   setResponseHeaders(event, { ...SECURITY_HEADERS, 'Content-Security-Policy': contentPolicy(null), 'X-Request-Id': requestId })
@@ -45,7 +45,7 @@ export default defineEventHandler((event) => {
     const { statusCode } = event.node.res
     logLine({ level: 'info', request: requestId, method: event.method, route: routeOf(path), status: statusCode, ms: Math.round(performance.now() - begun) })
   })
-  const wait = limiter.take(getRequestIP(event) ?? 'unknown')
+  const wait = await limiter.take(getRequestIP(event) ?? 'unknown')
   if (wait > 0) {
     setResponseHeader(event, 'Retry-After', wait)
     throw refuse(429, 'too-many-requests', `Too many requests at once. Try again in ${wait === 1 ? 'a second' : `${wait} seconds`}.`)

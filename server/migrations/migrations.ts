@@ -283,6 +283,8 @@ export const migrations: readonly Migration[] = [
   },
   // Another one after a backup was brought back: places in the journal mean nothing then to those who knew them.
   { name: '0012-epoch', sql: 'CREATE TABLE epoch (id uuid NOT NULL); INSERT INTO epoch VALUES (gen_random_uuid());' },
+  // As `rate-limiter-flexible` keeps its counts.
+  { name: '0013-sign-in-limits', sql: 'DROP TABLE sign_in_tries; CREATE TABLE sign_in_limits (key varchar(255) PRIMARY KEY, points integer NOT NULL DEFAULT 0, expire bigint);' },
 ]
 
 async function orderKeys(sequelize: Sequelize): Promise<void> {

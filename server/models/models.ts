@@ -132,7 +132,7 @@ export class LinkRow extends Model<Attributes<LinkRow>, Creation<LinkRow>> {
   declare words: string
 }
 
-export class DrawingRow extends Model<Attributes<DrawingRow>, Creation<DrawingRow>> {
+class DrawingRow extends Model<Attributes<DrawingRow>, Creation<DrawingRow>> {
   declare projectId: string
   declare id: string
   declare format: number
@@ -140,7 +140,7 @@ export class DrawingRow extends Model<Attributes<DrawingRow>, Creation<DrawingRo
   declare revision: number
 }
 
-export class AssetRow extends Model<Attributes<AssetRow>, Creation<AssetRow>> {
+class AssetRow extends Model<Attributes<AssetRow>, Creation<AssetRow>> {
   declare hash: string
   declare kind: string
   declare type: string
@@ -165,7 +165,7 @@ export class JournalRow extends Model<Attributes<JournalRow>, Creation<JournalRo
   declare createdAt: CreationOptional<Date>
 }
 
-export class PresenceRow extends Model<Attributes<PresenceRow>, Creation<PresenceRow>> {
+class PresenceRow extends Model<Attributes<PresenceRow>, Creation<PresenceRow>> {
   declare projectId: string
   /** One window of one browser. */
   declare session: string

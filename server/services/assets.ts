@@ -117,7 +117,7 @@ export async function readSound(hash: string, wanted: string | undefined) {
 }
 
 /** One range of an HTTP Range header; what is not one is ignored, as HTTP wants it (RFC 9110, 14.2). */
-export function byteRange(header: string | undefined, bytes: number): ByteRange | null | 'past-end' {
+function byteRange(header: string | undefined, bytes: number): ByteRange | null | 'past-end' {
   const [, from = '', to = ''] = /^bytes=(\d*)-(\d*)$/.exec(header ?? '') ?? []
   if (from === '' && to === '') return null
   const first = from === '' ? Math.max(0, bytes - Number(to)) : Number(from)

@@ -12,6 +12,7 @@ import {
   type Unit,
   type UnitRef,
 } from '@rubato/core/document'
+import { LRUCache } from 'lru-cache'
 import { applyToUnit, sameContent, showsDrawing, type Change } from '@rubato/core/edits'
 import { literal, Op, QueryTypes, type Transaction } from 'sequelize'
 import { unitKey, type Batch, type BatchAccepted } from '#shared/edits'
@@ -281,16 +282,11 @@ const RECENT_UNITS = 200
 
 /** Units as this server last wrote them, by revision: only a saving of work, since the revision is asked for each time. */
 const recent = (() => {
-  const kept = new Map<string, { readonly revision: number; readonly unit: Unit }>()
+  const kept = new LRUCache<string, { readonly revision: number; readonly unit: Unit }>({ max: RECENT_UNITS })
   return {
     revisionOf: (film: string, key: string) => kept.get(`${film}/${key}`)?.revision ?? -1,
     unitOf: (film: string, key: string) => kept.get(`${film}/${key}`)?.unit,
-    keep(film: string, key: string, revision: number, unit: Unit) {
-      const name = `${film}/${key}`
-      kept.delete(name)
-      kept.set(name, { revision, unit })
-      if (kept.size > RECENT_UNITS) kept.delete(kept.keys().next().value!)
-    },
+    keep: (film: string, key: string, revision: number, unit: Unit) => void kept.set(`${film}/${key}`, { revision, unit }),
   }
 })()
 

@@ -65,7 +65,7 @@ async function projectFigures(ids: readonly string[]): Promise<ReadonlyMap<strin
 }
 
 /** A film with one sequence, one shot, one panel, one empty level: ready to draw on. */
-export function newFilm(settings: NewProject, newId: () => string): Film {
+function newFilm(settings: NewProject, newId: () => string): Film {
   const project: Project = { id: newId(), ...settings }
   const sequence = { id: newId(), order: 'a1', label: '01', title: '', targetFrames: null }
   const film: Film = { outline: newOutline(project, sequence), takes: {}, drawings: {} }

@@ -1,40 +1,44 @@
-import { QueryTypes } from 'sequelize'
+import { RateLimiterPostgres } from 'rate-limiter-flexible'
 import { useDatabase } from '../models/database'
 
 /** Wrong secrets from one address before it has to wait, and from all addresses together. The wait doubles from a second on. */
 const FREE = { one: 5, all: 100 } as const
 const MOST_SECONDS = { one: 600, all: 5 } as const
-/** So long without a wrong one, and all is forgotten. */
-const FORGOTTEN = "interval '1 hour'"
+/** So long after the first wrong one the count begins anew. */
+const COUNTED_SECONDS = 3600
 const ALL = '*'
+const TABLE = 'sign_in_limits'
 
-async function ask<T extends object>(sql: string, bind: readonly unknown[]): Promise<T[]> {
+/** Kept in the database, so that several servers count together: how often, and who has to wait. */
+async function limiters() {
   const { sequelize } = await useDatabase()
-  return sequelize.query<T>(sql, { bind: [...bind], type: QueryTypes.SELECT })
+  const kept = { storeClient: sequelize, storeType: 'sequelize', tableName: TABLE, tableCreated: true, points: Number.MAX_SAFE_INTEGER }
+  return { wrong: new RateLimiterPostgres({ ...kept, keyPrefix: 'wrong', duration: COUNTED_SECONDS }), waits: new RateLimiterPostgres({ ...kept, keyPrefix: 'waits', duration: MOST_SECONDS.one }) }
 }
+let made: ReturnType<typeof limiters> | null = null
+const useLimiters = () =>
+  (made ??= limiters().catch((error: Error) => {
+    made = null
+    throw error
+  }))
 
-/** Kept in the database, so that several servers count together. */
+const named = (address: string) => address.slice(0, 64)
+
 export async function secondsToWait(address: string): Promise<number> {
-  const [row] = await ask<{ seconds: number | null }>('SELECT ceil(extract(epoch FROM max(waits_until) - clock_timestamp()))::int AS seconds FROM sign_in_tries WHERE address = ANY($1)', [[address, ALL]])
-  return Math.max(0, row?.seconds ?? 0)
+  const { waits } = await useLimiters()
+  const found = await Promise.all([named(address), ALL].map((name) => waits.get(name)))
+  return Math.max(0, ...found.map((each) => Math.ceil((each?.msBeforeNext ?? 0) / 1000)))
 }
 
 export async function noteWrong(address: string): Promise<void> {
-  for (const [name, free, most] of [[address, FREE.one, MOST_SECONDS.one], [ALL, FREE.all, MOST_SECONDS.all]] as const) {
-    await ask(
-      `INSERT INTO sign_in_tries AS t (address, wrong, last_at, waits_until) VALUES ($1, 1, clock_timestamp(), clock_timestamp())
-       ON CONFLICT (address) DO UPDATE SET
-         wrong = CASE WHEN t.last_at < clock_timestamp() - ${FORGOTTEN} THEN 1 ELSE t.wrong + 1 END,
-         last_at = clock_timestamp(),
-         waits_until = clock_timestamp() + CASE WHEN t.last_at < clock_timestamp() - ${FORGOTTEN} OR t.wrong + 1 < $2 THEN interval '0' ELSE make_interval(secs => least($3, power(2, least(t.wrong + 1 - $2, 20)))) END
-       RETURNING address`,
-      [name.slice(0, 64), free, most],
-    )
+  const { wrong, waits } = await useLimiters()
+  for (const [name, free, most] of [[named(address), FREE.one, MOST_SECONDS.one], [ALL, FREE.all, MOST_SECONDS.all]] as const) {
+    const { consumedPoints } = await wrong.penalty(name)
+    if (consumedPoints >= free) await waits.set(name, 1, Math.min(most, 2 ** Math.min(20, consumedPoints - free)))
   }
-  // As many addresses as there are, none is kept for ever.
-  await ask(`DELETE FROM sign_in_tries WHERE last_at < clock_timestamp() - ${FORGOTTEN} RETURNING address`, [])
 }
 
 export async function noteRight(address: string): Promise<void> {
-  await ask('DELETE FROM sign_in_tries WHERE address = $1 RETURNING address', [address])
+  const { wrong, waits } = await useLimiters()
+  await Promise.all([wrong, waits].map((each) => each.delete(named(address))))
 }

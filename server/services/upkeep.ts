@@ -10,7 +10,7 @@ const EVERY_MS = 24 * 3600 * 1000
 const UPKEEP_LOCK = 7_242_001
 
 /** Empties the trash of what lay there long enough and lets go of unneeded files; one server of several does it. */
-export async function keepUp(): Promise<boolean> {
+async function keepUp(): Promise<boolean> {
   const { sequelize } = await useDatabase()
   return sequelize.transaction(async (transaction) => {
     const [got] = await sequelize.query<{ mine: boolean }>('SELECT pg_try_advisory_xact_lock($1) AS mine', { bind: [UPKEEP_LOCK], type: QueryTypes.SELECT, transaction })

@@ -152,12 +152,12 @@ export function storedVersionUnits(kind: 'take' | 'drawing', projectId: string, 
   )
 }
 
-export async function versionTakes(projectId: string, versionId: string, ids: readonly string[], transaction?: Transaction): Promise<readonly LoadedTake[]> {
+async function versionTakes(projectId: string, versionId: string, ids: readonly string[], transaction?: Transaction): Promise<readonly LoadedTake[]> {
   const found = await unitRows(projectId, versionId, 'take', ids, transaction)
   return found.map(({ id, revision, format, content }) => ({ id, revision, body: opened('take', id, content, format) }))
 }
 
-export async function versionDrawings(projectId: string, versionId: string, ids: readonly string[], transaction?: Transaction): Promise<readonly LoadedDrawing[]> {
+async function versionDrawings(projectId: string, versionId: string, ids: readonly string[], transaction?: Transaction): Promise<readonly LoadedDrawing[]> {
   const found = await unitRows(projectId, versionId, 'drawing', ids, transaction)
   return found.map(({ id, revision, format, content }) => ({ id, revision, drawing: opened('drawing', id, content, format) }))
 }

@@ -1,6 +1,8 @@
 <script setup lang="ts">
 import { computed, onBeforeUnmount, ref, watch } from 'vue'
 import { CARD_GAP_PX, type CardSize } from '~/boards/boardRows'
+import EndTile from '~/components/boards/EndTile.vue'
+import PanelCard from '~/components/boards/PanelCard.vue'
 import { inTurns } from '~/composables/boards/inTurns'
 import { useBoardDrag } from '~/composables/boards/useBoardDrag'
 import { useBoardsStore } from '~/stores/boards'

@@ -4,6 +4,7 @@ import { addSequence, editSequence, moveSequence, removeSequence, shotsOf } from
 import { frameAtSeconds, secondsOfFrames } from '@rubato/core/time'
 import { computed, ref } from 'vue'
 import { Ellipsis, Plus } from '~/icons'
+import SequenceDrop from '~/components/boards/SequenceDrop.vue'
 import { useBoardActions } from '~/composables/boards/useBoardActions'
 import { useShots } from '~/composables/boards/useShots'
 import { useFilmStore } from '~/stores/film'

@@ -3,6 +3,7 @@ import { DEFAULT_FILM_BACK_MM } from '@rubato/core/camera'
 import { rateName, RATES } from '@rubato/core/time'
 import { computed, reactive, ref, watch } from 'vue'
 import { api } from '~/api/client'
+import NumberField from '~/components/fields/NumberField.vue'
 import { newProjectSchema } from '#shared/projects'
 
 const visible = defineModel<boolean>('visible', { required: true })

@@ -1,4 +1,5 @@
-import { placedPanels, shownCell, type Drawing, type TakeBody } from '@rubato/core/document'
+import { placedPanels } from '@rubato/core/document'
+import { frameSignature, shownInTake, shownSignature } from '@rubato/core/stage'
 import { shallowReactive } from 'vue'
 import { createWorkerLine, type WorkerLine } from '~/clients/workerLine'
 import { useFilmStore } from '~/stores/film'
@@ -134,12 +135,11 @@ export function useBoardThumbs() {
     const panels = placedPanels(body)
     const placed = panels.find((entry) => entry.panel.id === panelId)
     if (placed === undefined) return false
-    const shown = Object.values(body.levels).flatMap((level) => (level.visible ? (shownCell(body, level, placed.index)?.drawingId ?? []) : []))
-    const drawings = shown.map((id) => film.drawingOf(id))
-    if (drawings.some((drawing) => drawing === null)) return false
+    const picture = pictureOf(takeId, placed.startFrame)
+    if (picture === null) return false
+    const { shown, signature } = picture
     begin()
     const key = nameOf(takeId, panelId, widthPx)
-    const signature = signatureOf(body, placed.startFrame, drawings as readonly Drawing[])
     if (order.delete(key)) order.add(key)
     if (thumbs.get(key)?.signature === signature || asked.get(key) === signature) return true
     wanted.delete(key)
@@ -163,10 +163,22 @@ export function useBoardThumbs() {
     return true
   }
 
-  /** Words are no part of it: a caption can be typed without a picture being painted. */
-  function signatureOf(body: TakeBody, frame: number, drawings: readonly Drawing[]): string {
-    const lengths = placedPanels(body).map((entry) => entry.panel.lengthFrames)
-    return [frame, lengths, ...[body.levels, body.cells, body.cameras, body.framings, ...drawings].map(serialOf)].join()
+  /** The drawings that a frame shows, and what its picture is made of; null while one of them is not loaded. */
+  function pictureOf(takeId: string, frame: number): { readonly shown: readonly string[]; readonly signature: string } | null {
+    const stage = film.stageOf(takeId)
+    if (stage === null) return null
+    const shown = new Set<string>()
+    let missing = false
+    const nameOf = (id: string) => {
+      const drawing = film.drawingOf(id)
+      shown.add(id)
+      missing ||= drawing === null
+      return drawing === null ? '' : serialOf(drawing)
+    }
+    // Reference levels are in no small picture.
+    const references = new Set(Object.values(stage.take.levels).flatMap((level) => (level.kind === 'reference' ? [level.id] : [])))
+    const signature = shownSignature(shownInTake(takeId, frame, stage), (view) => frameSignature(stage.through(view.frame, view.cameraId), nameOf, references))
+    return missing ? null : { shown: [...shown], signature }
   }
 
   /** What is no longer on the screen need not be painted. */

@@ -18,7 +18,7 @@ export interface Handle {
   readonly x: -1 | 0 | 1
   readonly y: -1 | 0 | 1
 }
-export const HANDLES: readonly Handle[] = [
+const HANDLES: readonly Handle[] = [
   { x: -1, y: -1 }, { x: 0, y: -1 }, { x: 1, y: -1 }, { x: 1, y: 0 }, { x: 1, y: 1 }, { x: 0, y: 1 }, { x: -1, y: 1 }, { x: -1, y: 0 },
 ]
 const REACH_PX = 5

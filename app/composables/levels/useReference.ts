@@ -6,13 +6,13 @@ import { uploadFile } from '~/api/upload'
 import { useDeskStore } from '~/stores/desk'
 import { useFilmStore } from '~/stores/film'
 
-export const MOST_REFERENCE_PICTURES = 2000
+const MOST_REFERENCE_PICTURES = 2000
 const STRENGTH = 0.5
 
 const bringing = shallowRef<{ readonly done: number; readonly total: number; readonly cancel: () => void } | null>(null)
 
 /** File names as people number them: 2 before 10. */
-export function inNumberOrder<T extends { readonly name: string }>(files: readonly T[]): T[] {
+function inNumberOrder<T extends { readonly name: string }>(files: readonly T[]): T[] {
   const collator = new Intl.Collator('en', { numeric: true, sensitivity: 'base' })
   return [...files].sort((a, b) => collator.compare(a.name, b.name))
 }

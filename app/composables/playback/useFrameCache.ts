@@ -24,7 +24,7 @@ const ART_BYTES = 32 * MEGABYTE
 const PLAN_AFTER_MS = 350
 
 /** Of the machine's memory a thirty-second; from 96 to 256 MB. */
-export function cacheBudgetBytes(deviceMemoryGb: number | undefined): number {
+function cacheBudgetBytes(deviceMemoryGb: number | undefined): number {
   return Math.min(256, Math.max(96, (deviceMemoryGb ?? 4) * 32)) * MEGABYTE
 }
 

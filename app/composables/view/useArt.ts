@@ -1,4 +1,4 @@
-import type { StageFrame, TakeStage } from '@rubato/core/stage'
+import { frameSignature, type StageFrame, type TakeStage } from '@rubato/core/stage'
 import { ref } from 'vue'
 import { api } from '~/api/client'
 import { inIdle } from '~/composables/view/inIdle'
@@ -6,6 +6,9 @@ import { useFilmStore } from '~/stores/film'
 import { ArtLibrary } from '~/viewport/artLibrary'
 import { compose, octaveNeeded, type Composition, type Dimming, type Looking, type ViewBox } from '~/viewport/composition'
 import { createPictureCache } from '~/viewport/pictureCache'
+import { serialOf } from '~/workers/artSender'
+
+const NOBODY: ReadonlySet<string> = new Set()
 
 let library: ArtLibrary | null = null
 let forProject: string | null = null
@@ -52,6 +55,17 @@ export function useArt() {
     return composition
   }
 
+  /** What a frame's picture is made of: a view that shows it is drawn anew when this is another. */
+  const signatureOf = (stage: StageFrame) =>
+    frameSignature(
+      stage,
+      (id) => {
+        const drawing = film.drawingOf(id)
+        return drawing === null ? 'none' : serialOf(drawing)
+      },
+      NOBODY,
+    )
+
   /** What is painted only in part is painted on when nothing presses; each slice is shown. */
   function paintOn() {
     if (library?.unfinished === true) inIdle(paintSlice)
@@ -85,5 +99,5 @@ export function useArt() {
     }
   }
 
-  return { composeFrame, prepare, prepareFrames, artVersion, beginShot: () => library?.beginShot(), library: current }
+  return { composeFrame, signatureOf, prepare, prepareFrames, artVersion, beginShot: () => library?.beginShot(), library: current }
 }

@@ -11,7 +11,7 @@ const unitOf = (projectId: string) => ({ kind: 'outline', id: projectId }) as co
 const missing = (id: string) => refused({ code: 'missing', what: 'sequence', id })
 
 /** The label of the next sequence: 01, 02 … */
-export function nextSequenceLabel(outline: Outline): string {
+function nextSequenceLabel(outline: Outline): string {
   const taken = new Set(Object.values(outline.sequences).map((sequence) => sequence.label))
   let number = Object.keys(outline.sequences).length + 1
   while (taken.has(String(number).padStart(2, '0'))) number++

@@ -4,7 +4,7 @@ import type { TakeBody } from '../../document/units'
 import { Draft } from '../change/draft'
 import { made, refused, type Made } from '../change/refusal'
 
-export const groupOf = (level: Level): string => level.group ?? ''
+const groupOf = (level: Level): string => level.group ?? ''
 
 /** Puts levels into a group, or out of any (empty name). A group is there as long as it has levels. */
 export function groupLevels(take: TakeBody, takeId: string, levelIds: readonly string[], group: string): Made {

@@ -27,7 +27,7 @@ function chosen(take: TakeBody, ids: readonly string[]): readonly Panel[] | null
 }
 
 /** The edit of links that follow their panels, null where there are none. */
-export function linkEdit(outline: Outline, projectId: string, map: (link: Link) => Link | null, only: (link: Link) => boolean): Edit[] {
+function linkEdit(outline: Outline, projectId: string, map: (link: Link) => Link | null, only: (link: Link) => boolean): Edit[] {
   const draft = new Draft(outline)
   let any = false
   for (const link of Object.values(outline.links)) {

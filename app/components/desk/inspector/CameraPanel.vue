@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { FOCAL_LENGTH_RANGE_MM, fieldAngleDegrees, TRADE_FOCAL_LENGTHS_MM, untouchedPose, type CameraPose } from '@rubato/core/camera'
 import { computed, ref } from 'vue'
+import NumberField from '~/components/fields/NumberField.vue'
 import ChoiceRow from '~/components/fields/ChoiceRow.vue'
 import { Lock, LockOpen, SlidersHorizontal, Video } from '~/icons'
 import { cameraDialog, PRESET_KEYS } from '~/composables/camera/useCameraCommands'

@@ -2,6 +2,7 @@
 import { editFraming, settleRoom, setPath, type Made } from '@rubato/core/edits'
 import { handlesOf, type MoveSpec, type Timing } from '@rubato/core/moves'
 import { computed } from 'vue'
+import NumberField from '~/components/fields/NumberField.vue'
 import ChoiceRow from '~/components/fields/ChoiceRow.vue'
 import { asCustom } from '~/curves/curveScene'
 import { useCameraMoves } from '~/composables/camera/useCameraMoves'

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { READY_MADE, READY_MADE_AMOUNTS, type ReadyMadeKind } from '@rubato/core/moves'
 import { computed, ref, watch } from 'vue'
+import NumberField from '~/components/fields/NumberField.vue'
 import { cameraDialog } from '~/composables/camera/useCameraCommands'
 import { useCameraMoves } from '~/composables/camera/useCameraMoves'
 import { useDeskStore } from '~/stores/desk'

@@ -64,10 +64,11 @@ const seen = computed<StageFrame | null>(() => {
   const off = (depth: number) => Math.abs(depth - eye.value.depth)
   return { ...frame, levels: [...frame.levels].sort((a, b) => a.layer - b.layer || off(b.plane.origin.depth) - off(a.plane.origin.depth) || b.rackIndex - a.rackIndex) }
 })
+const signature = computed(() => (seen.value === null ? '' : art.signatureOf(seen.value)))
 const { problem } = useStageCanvas(
   host,
   () => (seen.value === null || width.value === 0 ? null : art.composeFrame(seen.value, viewBox())),
-  () => [eye.value, desk.stageFrame?.panelIndex, desk.take?.levels, desk.take?.cells, film.film.drawings, width.value, height.value, turning.value],
+  () => [signature.value, width.value, height.value, turning.value],
   () => null,
   () => null,
   { frame: '#8b8881', surround: null },

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { ref } from 'vue'
 import { ImagePlus, Layers, Pencil } from '~/icons'
+import NumberField from '~/components/fields/NumberField.vue'
 import { useGround } from '~/composables/levels/useGround'
 
 /** What lies under the plan: drawn or placed, shown, moved and cleared. */

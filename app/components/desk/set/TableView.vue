@@ -22,7 +22,7 @@ const film = useFilmStore()
 const desk = useDeskStore()
 const pen = usePenStore()
 const { sheet, moods } = useSheet()
-const { prepareFrames } = useArt()
+const { prepareFrames, signatureOf } = useArt()
 const { path, beads, hasMarks } = useCameraPath()
 const pane = ref<HTMLElement | null>(null)
 const host = ref<HTMLElement | null>(null)
@@ -70,8 +70,7 @@ const tableFrame = computed(() => {
   const { stage, stageFrame } = desk
   return stage === null || stageFrame === null ? null : stage.withPose(stageFrame.frame, rest.value)
 })
-/** Which picture each reference sequence is at: they go on inside a panel. */
-const sequencePictures = computed(() => tableFrame.value?.levels.flatMap(({ pictureIndex }) => pictureIndex ?? []).join())
+const tableSignature = computed(() => (tableFrame.value === null ? '' : signatureOf(tableFrame.value)))
 /** A cut changes all of the art within one frame: while it plays a large view is drawn with so many px, a little less sharp. */
 const MOST_PLAYED_PX = 250_000
 /** Canvas px for a CSS px. */
@@ -93,7 +92,8 @@ watch(
 const { problem } = useStageCanvas(
   host,
   () => (tableFrame.value === null || width.value === 0 ? null : sheet(tableFrame.value, viewBoxOf(scale.value, resolution()), false, ghosted.value && !desk.playing)),
-  () => [ghosted.value, tableFrame.value?.panelIndex, sequencePictures.value, desk.take?.levels, desk.take?.cells, desk.take?.panels, film.film.drawings, scale.value, ...moods()],
+  // Ghosts are of the panels around.
+  () => [ghosted.value, tableSignature.value, ...(ghosted.value ? [tableFrame.value?.panelIndex, desk.take, film.film.drawings] : []), scale.value, ...moods()],
   () => null,
   () => null,
   { frame: '#a29f98', surround: null },

@@ -3,6 +3,7 @@ import { onUnmounted, watch } from 'vue'
 import { onBeforeRouteLeave, useRoute, useRouter } from 'vue-router'
 import { useHead } from '#imports'
 import { NuxtLink } from '#components'
+import FilmView from '~/components/film/FilmView.vue'
 import { useDeskStore } from '~/stores/desk'
 import { useFilmStore } from '~/stores/film'
 
