@@ -33,6 +33,9 @@ async function json(address, path, value) {
 }
 
 /** A film 4000 × 2250 with one level, on which so many strokes lie. */
+/** Strokes in one request: what goes up as plain JSON may not be larger than 1 MB. */
+const AT_ONCE = 800
+
 export async function makeInkFilm(address, strokes) {
   const card = await json(address, '/api/projects', { title: `${strokes} strokes`, rate: { numerator: 24, denominator: 1 }, widthPx: WIDTH_PX, heightPx: HEIGHT_PX, filmBackMm: 36, baseLensMm: 50, defaultPanelFrames: 24 })
   const id = card.project.id
@@ -45,8 +48,8 @@ export async function makeInkFilm(address, strokes) {
   const levels = Object.fromEntries(Object.values(body.levels).map((each) => [each.id, { before: each, after: null }]))
   const edits = [{ kind: 'setup', unit: { kind: 'take', id: takeId }, changes: { levels: { ...levels, ink: { before: null, after: level } }, cells: { [cell.id]: { before: null, after: cell } } } }]
   await json(address, `/api/projects/${id}/edits`, { changes: [{ id: randomUUID(), label: 'level', edits }], base: { [`take:${takeId}`]: 1 } })
-  for (let done = 0, revision = 0; done < strokes; done += 400, revision++) {
-    const marks = Object.fromEntries(Array.from({ length: Math.min(400, strokes - done) }, (_, i) => [`m${done + i + 1}`, { before: null, after: stroke(done + i + 1) }]))
+  for (let done = 0, revision = 0; done < strokes; done += AT_ONCE, revision++) {
+    const marks = Object.fromEntries(Array.from({ length: Math.min(AT_ONCE, strokes - done) }, (_, i) => [`m${done + i + 1}`, { before: null, after: stroke(done + i + 1) }]))
     await json(address, `/api/projects/${id}/edits`, { changes: [{ id: randomUUID(), label: 'strokes', edits: [{ kind: 'setup', unit: { kind: 'drawing', id: 'd' }, changes: { marks } }] }], base: { 'drawing:d': revision } })
   }
   return id

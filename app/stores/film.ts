@@ -1,7 +1,9 @@
 import {
-  EMPTY_DRAWING,
+  bodyKinds,
   EMPTY_OUTLINE,
-  EMPTY_TAKE,
+  loadedUnit,
+  UNIT_KINDS,
+  withUnit,
   placedPanels,
   takeLengthFrames,
   type Drawing,
@@ -409,14 +411,12 @@ export const useFilmStore = defineStore('film', () => {
 
   /** True when what a step changes had left memory: it is fetched, then the step is done. */
   function fetched(change: Change, then: () => void): boolean {
-    const missing = change.edits.map((edit) => edit.unit).filter(({ kind, id }) => kind !== 'outline' && revisions.has(unitKey({ kind, id })) === false && (kind === 'take' ? film.value.takes : film.value.drawings)[id] === undefined)
+    const missing = change.edits.map((edit) => edit.unit).filter((unit) => !revisions.has(unitKey(unit)) && loadedUnit(film.value, unit) === undefined)
     if (missing.length === 0) return false
-    const ids = (kind: 'take' | 'drawing') => missing.filter((unit) => unit.kind === kind).map((unit) => unit.id)
-    Promise.all([ensure('take', ids('take')), ensure('drawing', ids('drawing'))]).then(
+    Promise.all(bodyKinds().map((kind) => ensure(kind, missing.flatMap((unit) => (unit.kind === kind ? [unit.id] : []))))).then(
       () => {
-        const still = missing.filter(({ kind, id }) => (kind === 'take' ? film.value.takes : film.value.drawings)[id] === undefined)
         // What the server does not have either is empty.
-        film.value = { ...film.value, takes: { ...film.value.takes, ...Object.fromEntries(still.filter((unit) => unit.kind === 'take').map(({ id }) => [id, EMPTY_TAKE])) }, drawings: { ...film.value.drawings, ...Object.fromEntries(still.filter((unit) => unit.kind === 'drawing').map(({ id }) => [id, EMPTY_DRAWING])) } }
+        film.value = missing.reduce((value, unit) => (loadedUnit(value, unit) === undefined ? withUnit(value, unit, UNIT_KINDS[unit.kind].empty) : value), film.value)
         then()
       },
       (error: Error) => refuse(`“${change.label}” could not be fetched to be changed. ${error.message}`),

@@ -1,8 +1,9 @@
-import { EMPTY_DRAWING, EMPTY_TAKE, type Film, type UnitRef } from '@rubato/core/document'
+import { bodyKinds, UNIT_KINDS, unitsOf, type BodyKind, type Film, type UnitRef } from '@rubato/core/document'
 import { applyChange, mergeChanges, rebaseChange, rebaseOver, type Change, type Clash } from '@rubato/core/edits'
 import type { ShallowRef } from 'vue'
 import { unitKey } from '#shared/edits'
 import type { JournalEntry } from '#shared/live'
+import { UNIT_LOADERS, type LoadedUnit } from '~/api/units'
 import { api } from '~/api/client'
 import type { createOutgoing } from './outgoing'
 import type { Conflict } from './kept'
@@ -150,23 +151,24 @@ export function createSync({ film, projectId, revisions, outgoing, busy, inPlace
     const opened = await api.openProject(id)
     // What was only looked at has to be looked at again.
     const touched = waiting.flatMap((change) => [...change.edits.map((edit) => edit.unit), ...(change.reads ?? []).map((read): UnitRef => (read.kind === 'content' ? read.unit : { kind: 'take', id: read.takeId }))])
-    const ids = (kind: UnitRef['kind'], loaded: object) => [...new Set([...Object.keys(loaded), ...touched.filter((unit) => unit.kind === kind).map((unit) => unit.id)])]
-    const [takeIds, drawingIds] = [ids('take', film.value.takes), ids('drawing', film.value.drawings)]
-    const [takes, drawings] = [await api.takes(id, takeIds), await api.drawings(id, drawingIds)]
+    const wanted = new Map(bodyKinds().map((kind) => [kind, [...new Set([...Object.keys(unitsOf(film.value, kind)), ...touched.flatMap((unit) => (unit.kind === kind ? [unit.id] : []))])]]))
+    const loaded = new Map<BodyKind, readonly LoadedUnit[]>()
+    for (const [kind, ids] of wanted) loaded.set(kind, await UNIT_LOADERS[kind](id, null, ids))
     await until(() => !busy())
     if (projectId() !== id) return
     seq = Math.max(seq, opened.journalSeq)
     heardOf.clear()
     revisions.clear()
     revisions.set(unitKey({ kind: 'outline', id }), opened.outlineRevision)
-    for (const each of takes) revisions.set(unitKey({ kind: 'take', id: each.id }), each.revision)
-    for (const each of drawings) revisions.set(unitKey({ kind: 'drawing', id: each.id }), each.revision)
+    for (const [kind, units] of loaded) for (const each of units) revisions.set(unitKey({ kind, id: each.id }), each.revision)
     onTakeSizes(opened.takeLengths, opened.takePanels)
     inPlace(() => {
-      let value: Film = {
-        outline: opened.outline,
-        takes: { ...empties(takeIds, EMPTY_TAKE, film.value.takes), ...Object.fromEntries(takes.map((each) => [each.id, each.body])) },
-        drawings: { ...empties(drawingIds, EMPTY_DRAWING, film.value.drawings), ...Object.fromEntries(drawings.map((each) => [each.id, each.drawing])) },
+      let value: Film = { ...film.value, outline: opened.outline }
+      for (const [kind, units] of loaded) {
+        // What this window holds and the server does not have yet is as it was before anything is done to it.
+        const before = unitsOf(film.value, kind)
+        const none = Object.fromEntries(wanted.get(kind)!.flatMap((each) => (before[each] === undefined ? [] : [[each, UNIT_KINDS[kind].empty]])))
+        value = { ...value, [UNIT_KINDS[kind].home!]: { ...none, ...Object.fromEntries(units.map((each) => [each.id, each.unit])) } }
       }
       const kept: Change[] = []
       const clashing: { change: Change; clashes: readonly Clash[] }[] = []
@@ -182,7 +184,7 @@ export function createSync({ film, projectId, revisions, outgoing, busy, inPlace
       film.value = value
       settle({ kept, clashing }, '')
     })
-    onTouched(takes.map((each) => each.id))
+    onTouched((loaded.get('take') ?? []).map((each) => each.id))
   }
 
   /** A unit that was loaded: false where there is newer news of it already. */
@@ -194,11 +196,6 @@ export function createSync({ film, projectId, revisions, outgoing, busy, inPlace
   }
 
   return { begin, take, release, catchUp, catchUpSoon, resync, isFresh, seq: () => seq }
-}
-
-/** Units this window holds and the server does not have yet, as they are before anything is done to them. */
-function empties<T>(ids: readonly string[], empty: T, loaded: Readonly<Record<string, T>>): Record<string, T> {
-  return Object.fromEntries(ids.filter((id) => loaded[id] !== undefined).map((id) => [id, empty]))
 }
 
 const RESYNC_AGAIN_MS = 3000

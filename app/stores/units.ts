@@ -1,8 +1,8 @@
-import { drawingsWith, type Film, type TakeBody } from '@rubato/core/document'
+import { drawingsWith, unitsOf, withUnits, type BodyKind, type Film, type TakeBody } from '@rubato/core/document'
 import type { Change } from '@rubato/core/edits'
 import type { ShallowRef } from 'vue'
 import { unitKey } from '#shared/edits'
-import { api } from '~/api/client'
+import { UNIT_LOADERS, type LoadedUnit } from '~/api/units'
 import { overBudget } from './bodyBudget'
 
 interface Wiring {
@@ -28,8 +28,8 @@ export function createUnits({ film, projectId, version, revisions, isFresh, busy
   let uses = 0
 
   /** Loads what is asked for and not there or on its way; resolves when all of it is there. */
-  async function ensure(kind: 'take' | 'drawing', ids: readonly string[]): Promise<void> {
-    const there: Readonly<Record<string, unknown>> = kind === 'take' ? film.value.takes : film.value.drawings
+  async function ensure(kind: BodyKind, ids: readonly string[]): Promise<void> {
+    const there = unitsOf(film.value, kind)
     const wanted = [...new Set(ids)].filter((id) => there[id] === undefined)
     const missing = wanted.filter((id) => !loading.has(unitKey({ kind, id })))
     if (missing.length > 0) {
@@ -41,26 +41,18 @@ export function createUnits({ film, projectId, version, revisions, isFresh, busy
     await Promise.all(wanted.map((id) => loading.get(unitKey({ kind, id }))))
   }
 
-  async function fetchUnits(kind: 'take' | 'drawing', ids: readonly string[], opened: string | null) {
+  async function fetchUnits(kind: BodyKind, ids: readonly string[], opened: string | null) {
     if (opened === null) return
     const seen = version()
-    if (kind === 'take') {
-      const loaded = await freshly(kind, () => (seen === null ? api.takes(opened, ids) : api.versionTakes(opened, seen, ids)))
-      if (projectId() !== opened) return
-      for (const take of loaded) revisions.set(unitKey({ kind, id: take.id }), take.revision)
-      const bodies = Object.fromEntries(loaded.map((take) => [take.id, take.body]))
-      film.value = { ...film.value, takes: { ...bodies, ...film.value.takes } }
-    } else {
-      const loaded = await freshly(kind, () => (seen === null ? api.drawings(opened, ids) : api.versionDrawings(opened, seen, ids)))
-      if (projectId() !== opened) return
-      for (const drawing of loaded) revisions.set(unitKey({ kind, id: drawing.id }), drawing.revision)
-      const drawings = Object.fromEntries(loaded.map((entry) => [entry.id, entry.drawing]))
-      film.value = { ...film.value, drawings: { ...drawings, ...film.value.drawings } }
-    }
+    const loaded = await freshly(kind, () => UNIT_LOADERS[kind](opened, seen, ids))
+    if (projectId() !== opened) return
+    for (const { id, revision } of loaded) revisions.set(unitKey({ kind, id }), revision)
+    // What has come meanwhile, or was changed, stays.
+    film.value = withUnits(film.value, kind, { ...Object.fromEntries(loaded.map(({ id, unit }) => [id, unit])), ...unitsOf(film.value, kind) })
   }
 
   /** Loads until no news has overtaken the answer. */
-  async function freshly<T extends { readonly id: string; readonly revision: number }>(kind: 'take' | 'drawing', load: () => Promise<readonly T[]>): Promise<readonly T[]> {
+  async function freshly(kind: BodyKind, load: () => Promise<readonly LoadedUnit[]>): Promise<readonly LoadedUnit[]> {
     for (;;) {
       const loaded = await load()
       if (loaded.map((unit) => isFresh(unitKey({ kind, id: unit.id }), unit.revision)).every(Boolean)) return loaded

@@ -1,4 +1,4 @@
-import { drawingProblems, outlineProblems, takeProblems, type Film } from '@rubato/core/document'
+import { UNIT_KINDS, unitIn, type Film } from '@rubato/core/document'
 import { checkEdit, type Edit, type EditRefusal } from '@rubato/core/edits'
 
 /** More records than this are not checked while something is dragged, only when it is let go. */
@@ -12,8 +12,7 @@ export function unkeepable(film: Film, edits: readonly Edit[], whole: boolean): 
     const refusal = checkEdit(edit, true)
     if (refusal !== null) return refusal
     if (!whole) continue
-    const { kind, id } = edit.unit
-    const [problem] = kind === 'outline' ? outlineProblems(film.outline) : kind === 'take' ? takeProblems(film.takes[id]!) : drawingProblems(film.drawings[id]!)
+    const [problem] = UNIT_KINDS[edit.unit.kind].problems(unitIn(film, edit.unit))
     if (problem !== undefined) return { code: 'malformed', path: problem.path, message: problem.code }
   }
   return null

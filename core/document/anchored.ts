@@ -1,20 +1,32 @@
-import type { Camera, CameraCut, Framing } from './records'
 import type { TakeBody } from './units'
+
+/** What a kind of anchored record is, beside standing at a frame of a panel. */
+interface AnchoredKind {
+  /** It belongs to a camera, `cameraId`. */
+  readonly ofCamera: boolean
+  /** What the place is for: of two at one frame with the same, only one would ever be seen. */
+  readonly slotOf: (record: AnchoredRecord) => string
+  /** Keys of a track, which are put together anew where panels go elsewhere, so that they show what they showed. */
+  readonly track: boolean
+}
 
 /**
  * Records of a take that stand at a frame of a panel: `panelId` and `offsetFrames`. Everything that gives panels another
- * length or place, splits, joins, carries or removes them goes through this list; a new kind of key is one line here and
- * its schema.
+ * length or place, splits, joins, carries or removes them, checks a take or merges two hands' work goes through this
+ * table; a new kind is a line here, and its schema.
  */
-export const ANCHORED = Object.freeze(['framings', 'cuts'] as const)
-export const NONE_ANCHORED = Object.freeze({ framings: {}, cuts: {} }) satisfies Pick<TakeBody, 'framings' | 'cuts'>
-export type AnchoredCollection = (typeof ANCHORED)[number]
+export const ANCHORED = {
+  framings: { ofCamera: true, slotOf: (record) => record.cameraId ?? '', track: true },
+  cuts: { ofCamera: true, slotOf: () => '', track: false },
+} satisfies Readonly<Partial<Record<keyof TakeBody, AnchoredKind>>>
+export type AnchoredCollection = keyof typeof ANCHORED
 
-export interface AnchoredRecords {
-  readonly framings: Framing
-  readonly cuts: CameraCut
+export interface AnchoredRecord {
+  readonly id: string
+  readonly panelId: string
+  readonly offsetFrames: number
+  readonly cameraId?: string
 }
-export type AnchoredRecord = AnchoredRecords[AnchoredCollection]
 
 /** An anchored record, with the collection it is of. */
 export interface Anchored {
@@ -26,11 +38,15 @@ export interface Anchored {
 export interface AnchoredDraft {
   put(collection: AnchoredCollection, record: never): unknown
   drop(collection: AnchoredCollection, id: string): unknown
+  now(collection: AnchoredCollection, id: string): object | null
 }
+
+export const anchoredCollections = () => Object.keys(ANCHORED) as AnchoredCollection[]
+export const kindOfAnchored = (collection: AnchoredCollection): AnchoredKind => ANCHORED[collection]
 
 /** All of a take, or those that stand in some of its panels. */
 export function anchoredIn(take: Pick<TakeBody, AnchoredCollection>, isIn: (panelId: string) => boolean = () => true): readonly Anchored[] {
-  return ANCHORED.flatMap((collection) => Object.values<AnchoredRecord>(take[collection]).filter((record) => isIn(record.panelId)).map((record) => ({ collection, record })))
+  return anchoredCollections().flatMap((collection) => Object.values<AnchoredRecord>(take[collection]).filter((record) => isIn(record.panelId)).map((record) => ({ collection, record })))
 }
 
 /** Puts one with other fields; its kind stays. */
@@ -42,7 +58,21 @@ export function dropAnchored(draft: AnchoredDraft, { collection, record }: Ancho
   draft.drop(collection, record.id)
 }
 
-/** What one stands on beside its panel: null where that is gone. */
-export function cameraOfAnchored(take: Pick<TakeBody, 'cameras'>, record: AnchoredRecord): Camera | null {
-  return Object.hasOwn(take.cameras, record.cameraId) ? take.cameras[record.cameraId]! : null
+/**
+ * Puts those that are not keys of a track into another take: under their ids, where those are free, in panels and of
+ * cameras that are called otherwise there. What belongs to a camera that is not there stays behind.
+ */
+export function carryAnchored(draft: AnchoredDraft, records: readonly Anchored[], panelIdOf: (panelId: string) => string, cameraIdOf: (cameraId: string) => string | undefined, newId: () => string): void {
+  for (const each of records) {
+    const { ofCamera, track } = kindOfAnchored(each.collection)
+    const cameraId = ofCamera ? cameraIdOf(each.record.cameraId!) : undefined
+    if (track || (ofCamera && cameraId === undefined)) continue
+    const id = draft.now(each.collection, each.record.id) === null ? each.record.id : newId()
+    putAnchored(draft, each, { id, panelId: panelIdOf(each.record.panelId), ...(cameraId === undefined ? {} : { cameraId }) })
+  }
+}
+
+/** Whether what one stands on beside its panel is there. */
+export function standsOnCamera(take: Pick<TakeBody, 'cameras'>, { collection, record }: Anchored): boolean {
+  return !kindOfAnchored(collection).ofCamera || Object.hasOwn(take.cameras, record.cameraId!)
 }

@@ -1,4 +1,4 @@
-import { anchoredIn, cameraOfAnchored } from './anchored'
+import { anchoredIn, standsOnCamera } from './anchored'
 import { isInOrder } from './order'
 import { cellIdOf, linkIdOf, TAKE_FRAMES_MAX, transitionIdOf } from './records'
 import type { Drawing, Outline, TakeBody } from './units'
@@ -29,12 +29,13 @@ export function takeProblems(take: TakeBody): DocumentProblem[] {
   let frames = 0
   for (const panel of Object.values(take.panels)) frames += panel.lengthFrames
   if (frames > TAKE_FRAMES_MAX) problems.push({ code: 'take-too-long', path: ['panels'] })
-  for (const { collection, record } of anchoredIn(take)) {
+  for (const each of anchoredIn(take)) {
+    const { collection, record } = each
     const path = [collection, record.id]
     const panel = Object.hasOwn(take.panels, record.panelId) ? take.panels[record.panelId] : undefined
     if (panel === undefined) problems.push({ code: 'missing-panel', path })
     else if (record.offsetFrames >= panel.lengthFrames) problems.push({ code: 'offset-past-panel', path })
-    if (cameraOfAnchored(take, record) === null) problems.push({ code: 'missing-camera', path })
+    if (!standsOnCamera(take, each)) problems.push({ code: 'missing-camera', path })
   }
   for (const cell of Object.values(take.cells)) {
     const path = ['cells', cell.id]

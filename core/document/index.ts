@@ -69,12 +69,13 @@ export {
   outlineSchema,
   takeBodySchema,
   UNIT_SCHEMAS,
-  unitRefSchema,
 } from './units'
 export type { Drawing, Film, Outline, TakeBody, Unit, UnitKind, UnitRef } from './units'
 export { compareOrdered, FIRST_ORDER, inOrder, isOrderKey, orderKeys, orderOfNumber, roomAt } from './order'
 export type { Ordered, Room } from './order'
 export { ANCHORED, anchoredIn } from './anchored'
+export { bodyKinds, loadedUnit, UNIT_KINDS, unitIn, unitRefSchema, unitsOf, withUnit, withUnits } from './unitKinds'
+export type { BodyKind, UnitKindEntry } from './unitKinds'
 export type { Anchored, AnchoredCollection, AnchoredRecord } from './anchored'
 export {
   anchorOfFrame,

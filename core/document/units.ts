@@ -59,8 +59,10 @@ export interface Drawing {
 export type Unit = Outline | TakeBody | Drawing
 
 /** Which unit an edit touches. The outline's id is the project's. */
-export const unitRefSchema = z.strictObject({ kind: z.enum(['outline', 'take', 'drawing']), id: idSchema })
-export type UnitRef = Readonly<z.infer<typeof unitRefSchema>>
+export interface UnitRef {
+  readonly kind: UnitKind
+  readonly id: string
+}
 
 const collections = <Schemas extends Record<string, z.ZodType>>(schemas: Schemas) =>
   z.strictObject(

@@ -1,13 +1,10 @@
 import {
-  drawingProblems,
   EMPTY_DRAWING,
   EMPTY_TAKE,
   FORMAT_VERSION,
-  outlineProblems,
   takeLengthFrames,
-  takeProblems,
+  UNIT_KINDS,
   type Drawing,
-  type Outline,
   type TakeBody,
   type Unit,
   type UnitRef,
@@ -330,7 +327,7 @@ async function brokenOf(held: ReadonlyMap<string, HeldUnit>) {
 /** What edits can't tell one by one: that records fit each other when all is done. */
 function brokenUnit(held: ReadonlyMap<string, HeldUnit>) {
   for (const [key, { ref, unit }] of held) {
-    const [problem] = ref.kind === 'outline' ? outlineProblems(unit as Outline) : ref.kind === 'take' ? takeProblems(unit as TakeBody) : drawingProblems(unit as Drawing)
+    const [problem] = UNIT_KINDS[ref.kind].problems(unit)
     if (problem !== undefined) return { ...problem, unit: key }
   }
   return null

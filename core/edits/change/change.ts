@@ -3,7 +3,8 @@ import { idSchema } from '../../document/records'
 import { textSchema } from '../../document/text'
 import type { Film } from '../../document/units'
 import { readSchema, type Read } from './reads'
-import { applyAtWork, editSchema, filmAtWork, invert, isEmpty, merge, type Applied, type Edit } from './edit'
+import { filmAtWork } from '../../document/unitKinds'
+import { applyAtWork, editSchema, invert, isEmpty, merge, type Applied, type Edit } from './edit'
 
 /** What the artist did, as one step: a name for undo, and its edits in order. */
 export interface Change {

@@ -2,7 +2,8 @@ import { z } from 'zod'
 import { finderOf, withRecords, type Collection } from '../../document/collection'
 import { idSchema, recordIdSchema } from '../../document/records'
 import { textSchema } from '../../document/text'
-import { EMPTY_DRAWING, EMPTY_TAKE, freeze, UNIT_SCHEMAS, unitRefSchema, type Drawing, type Film, type Outline, type TakeBody, type Unit, type UnitRef } from '../../document/units'
+import { putAtWork, UNIT_KINDS, unitIn, unitRefSchema, withUnit } from '../../document/unitKinds'
+import { freeze, type Film, type Unit, type UnitRef } from '../../document/units'
 import { sameJson } from './sameJson'
 
 /** One record before and after; null where it does not exist. */
@@ -73,7 +74,7 @@ export function applyToUnit<T extends Unit>(unit: T, edit: Edit): Applied<T> {
  * has been checked already (they are the film's own), so of those that are changed only the fields that are.
  */
 export function checkEdit(edit: Edit, beforeHolds = false): EditRefusal | null {
-  const schemas: Record<string, z.ZodType> = UNIT_SCHEMAS[edit.unit.kind]
+  const { schemas } = UNIT_KINDS[edit.unit.kind]
   for (const [collection, records] of Object.entries(edit.changes)) {
     const schema = Object.hasOwn(schemas, collection) ? schemas[collection] : undefined
     if (schema === undefined) return { code: 'malformed', path: [collection], message: 'no such collection' }
@@ -109,40 +110,17 @@ function changedFieldsHold(fields: Readonly<Record<string, z.ZodType>>, before: 
   })
 }
 
-/** Applies an edit to the unit it names. A take or drawing not in the film is taken to be empty. */
+/** Applies an edit to the unit it names. One that is not in the film is taken to be empty. */
 export function applyToFilm(film: Film, edit: Edit): Applied<Film> {
-  const { kind, id } = edit.unit
-  if (kind === 'outline') {
-    const outline = applyToUnit(film.outline, edit)
-    return outline.ok ? { ok: true, value: { ...film, outline: outline.value } } : outline
-  }
-  if (kind === 'take') {
-    const take = applyToUnit(film.takes[id] ?? EMPTY_TAKE, edit)
-    return take.ok ? { ok: true, value: { ...film, takes: { ...film.takes, [id]: take.value } } } : take
-  }
-  const drawing = applyToUnit(film.drawings[id] ?? EMPTY_DRAWING, edit)
-  return drawing.ok ? { ok: true, value: { ...film, drawings: { ...film.drawings, [id]: drawing.value } } } : drawing
+  const applied = applyToUnit(unitIn(film, edit.unit), edit)
+  return applied.ok ? { ok: true, value: withUnit(film, edit.unit, applied.value) } : applied
 }
 
-/** A film that is being changed by many edits: its maps are copied once, not for each of them. */
-export interface FilmAtWork {
-  outline: Outline
-  readonly takes: Record<string, TakeBody>
-  readonly drawings: Record<string, Drawing>
-}
-
-export function filmAtWork(film: Film): FilmAtWork {
-  return { outline: film.outline, takes: { ...film.takes }, drawings: { ...film.drawings } }
-}
-
-/** Applies an edit to a film at work; refused, it is as it was. */
-export function applyAtWork(film: FilmAtWork, edit: Edit): EditRefusal | null {
-  const { kind, id } = edit.unit
-  const applied: Applied<Unit> = kind === 'outline' ? applyToUnit(film.outline, edit) : kind === 'take' ? applyToUnit(film.takes[id] ?? EMPTY_TAKE, edit) : applyToUnit(film.drawings[id] ?? EMPTY_DRAWING, edit)
+/** Applies an edit to a film at work (`filmAtWork`); refused, it is as it was. */
+export function applyAtWork(film: Film, edit: Edit): EditRefusal | null {
+  const applied = applyToUnit(unitIn(film, edit.unit), edit)
   if (!applied.ok) return applied.refusal
-  if (kind === 'outline') film.outline = applied.value as Outline
-  else if (kind === 'take') film.takes[id] = applied.value as TakeBody
-  else film.drawings[id] = applied.value as Drawing
+  putAtWork(film, edit.unit, applied.value)
   return null
 }
 

@@ -1,6 +1,7 @@
 import { z } from 'zod'
 import { drawingsWith } from '../../document/panels'
-import { EMPTY_TAKE, unitRefSchema, type Drawing, type Film, type TakeBody, type UnitRef } from '../../document/units'
+import { loadedUnit, unitRefSchema } from '../../document/unitKinds'
+import { EMPTY_TAKE, type Drawing, type Film, type TakeBody, type UnitRef } from '../../document/units'
 import { idSchema } from '../../document/records'
 import { contentHash } from './contentHash'
 import type { Edit } from './edit'
@@ -40,8 +41,7 @@ export function takeShowing(film: Film, drawingId: string, likely?: string): str
 }
 
 function contentOf(film: Film, unit: UnitRef): TakeBody | Drawing | null {
-  if (unit.kind === 'outline') return null
-  return (unit.kind === 'take' ? film.takes[unit.id] : film.drawings[unit.id]) ?? null
+  return unit.kind === 'outline' ? null : ((loadedUnit(film, unit) ?? null) as TakeBody | Drawing | null)
 }
 
 /** Takes that edits take out of the film. */

@@ -1,10 +1,11 @@
 import { labelBetween } from '../../document/labels'
 import { finderOf, recordIn, type Collection } from '../../document/collection'
 import { FIRST_ORDER } from '../../document/order'
-import type { Framing, Sequence, Shot } from '../../document/records'
-import { outlineProblems, takeProblems, type DocumentProblem } from '../../document/checkTake'
-import { EMPTY_DRAWING, EMPTY_TAKE, type Film, type Unit, type UnitRef } from '../../document/units'
-import { applyAtWork, filmAtWork, type Edit, type RecordChange } from './edit'
+import type { Sequence, Shot } from '../../document/records'
+import { anchoredCollections, kindOfAnchored, type AnchoredRecord } from '../../document/anchored'
+import { filmAtWork, UNIT_KINDS, unitIn } from '../../document/unitKinds'
+import { EMPTY_TAKE, type Film, type UnitRef } from '../../document/units'
+import { applyAtWork, type Edit, type RecordChange } from './edit'
 import { applyChange, type Change } from './change'
 import { contentHolds, readsOf, showsDrawing, takesDropped, takeShowing, type Read } from './reads'
 import { sameJson } from './sameJson'
@@ -61,12 +62,12 @@ function withReads(change: Change, reads: readonly Read[]): Change {
 }
 
 function contentClash(unit: UnitRef): Clash {
-  return { unit, collection: unit.kind === 'take' ? 'takes' : 'drawings', id: unit.id, mine: null, theirs: {}, fields: [] }
+  return { unit, collection: UNIT_KINDS[unit.kind].home ?? 'outline', id: unit.id, mine: null, theirs: {}, fields: [] }
 }
 
 /** All of it is there already: someone did the very same. */
 function isDone(film: Film, edit: Edit): boolean {
-  const unit = unitOf(film, edit.unit) as unknown as Record<string, Collection>
+  const unit = unitIn(film, edit.unit) as unknown as Record<string, Collection>
   return Object.entries(edit.changes).every(([collection, records]) => Object.entries(records).every(([id, { after }]) => sameJson(recordIn(unit[collection], id), after)))
 }
 
@@ -94,17 +95,19 @@ function groundClashes(film: Film, change: Change): Clash[] {
   return gone
 }
 
-/** Two framings of a camera at one frame: one of them would never be seen. */
+/** Two framings of a camera, or two cuts, at one frame: one of them would never be seen. */
 function samePlaceClashes(film: Film, edit: Edit): Clash[] {
   if (edit.unit.kind !== 'take') return []
   const take = film.takes[edit.unit.id] ?? EMPTY_TAKE
-  const put = edit.changes.framings ?? {}
-  const stands = (framing: Framing) => `${framing.cameraId} ${framing.panelId} ${framing.offsetFrames}`
-  const others = new Map(Object.values(take.framings).flatMap((framing) => (put[framing.id] === undefined ? [[stands(framing), framing] as const] : [])))
-  return Object.entries(put).flatMap(([id, { before, after }]): Clash[] => {
-    if (after === null || (before !== null && stands(before as Framing) === stands(after as Framing))) return []
-    const there = others.get(stands(after as Framing))
-    return there === undefined ? [] : [{ unit: edit.unit, collection: 'framings', id, mine: after, theirs: there, fields: ['pose'] }]
+  return anchoredCollections().flatMap((collection) => {
+    const put = edit.changes[collection] ?? {}
+    const stands = (record: AnchoredRecord) => `${kindOfAnchored(collection).slotOf(record)} ${record.panelId} ${record.offsetFrames}`
+    const others = new Map(Object.values<AnchoredRecord>(take[collection]).flatMap((record) => (put[record.id] === undefined ? [[stands(record), record] as const] : [])))
+    return Object.entries(put).flatMap(([id, { before, after }]): Clash[] => {
+      if (after === null || (before !== null && stands(before as AnchoredRecord) === stands(after as AnchoredRecord))) return []
+      const there = others.get(stands(after as AnchoredRecord))
+      return there === undefined ? [] : [{ unit: edit.unit, collection, id, mine: after, theirs: there, fields: [collection === 'framings' ? 'pose' : 'cameraId'] }]
+    })
   })
 }
 
@@ -222,7 +225,7 @@ function mergeRecord({ before, after }: RecordChange, now: object | null, exact 
 
 /** The edit with every record's `before` as it is now and `after` as `map` says; records left as they are drop out. */
 function mapRecords(film: Film, edit: Edit, map: (record: RecordChange, now: object | null, collection: string, id: string) => object | null): Edit {
-  const unit = unitOf(film, edit.unit) as unknown as Record<string, Collection>
+  const unit = unitIn(film, edit.unit) as unknown as Record<string, Collection>
   const changes: Record<string, Record<string, RecordChange>> = {}
   for (const [collection, records] of Object.entries(edit.changes)) {
     const entries = Object.entries(records)
@@ -236,11 +239,6 @@ function mapRecords(film: Film, edit: Edit, map: (record: RecordChange, now: obj
   return { ...edit, changes }
 }
 
-function unitOf(film: Film, { kind, id }: UnitRef): Unit {
-  if (kind === 'outline') return film.outline
-  return kind === 'take' ? (film.takes[id] ?? EMPTY_TAKE) : (film.drawings[id] ?? EMPTY_DRAWING)
-}
-
 /** Records that would say of each other what cannot be: a key in a panel that someone has deleted. */
 function structureClashes(film: Film, change: Change): Clash[] {
   const clashes: Clash[] = []
@@ -249,12 +247,8 @@ function structureClashes(film: Film, change: Change): Clash[] {
     const key = `${unit.kind}:${unit.id}`
     if (seen.has(key)) continue
     seen.add(key)
-    // A drawing's marks say nothing of each other.
-    if (unit.kind === 'drawing') continue
-    const value = unitOf(film, unit)
-    const problems: readonly DocumentProblem[] =
-      unit.kind === 'outline' ? outlineProblems(value as never) : takeProblems(value as never)
-    for (const { path } of problems) {
+    const value = unitIn(film, unit)
+    for (const { path } of UNIT_KINDS[unit.kind].problems(value)) {
       const [collection, id] = path as [string, string]
       clashes.push({ unit, collection, id, mine: recordIn((value as unknown as Record<string, Collection>)[collection], id), theirs: null, fields: [] })
     }

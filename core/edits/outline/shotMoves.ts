@@ -1,6 +1,6 @@
 import type { Optics } from '../../camera/lens'
 import { untouchedPose } from '../../camera/pose'
-import { anchoredIn, dropAnchored, putAnchored } from '../../document/anchored'
+import { anchoredIn, carryAnchored, dropAnchored, kindOfAnchored, putAnchored } from '../../document/anchored'
 import { opticsOfFilm } from '../../document/optics'
 import { FIRST_ORDER, inOrder } from '../../document/order'
 import { anchorOfFrame, placedFramings, placedPanels, takeLengthFrames } from '../../document/panels'
@@ -156,7 +156,7 @@ export function cutShot(film: Film, projectId: string, shotId: string, panelId: 
     for (const each of cameraSpan(take, id, optics, cutFrame, null)) right.put('framings', framingOf(each, id, anchorOf(each.frame), newId))
   }
   for (const each of anchoredIn(take, (id) => going.has(id))) {
-    if (each.collection === 'framings') continue
+    if (kindOfAnchored(each.collection).track) continue
     dropAnchored(left, each)
     putAnchored(right, each)
   }
@@ -246,10 +246,7 @@ export function joinShots(film: Film, projectId: string, ids: readonly string[],
     for (const [panelId, cameraId] of liveInPanels(take)) live.set(names.get(panelId)!, cameraId === null ? null : cameras.get(cameraId)!)
     parts.push({ take, names, cameraOf: (id) => cameras.get(id) })
     for (const preset of Object.values(take.presets)) if (base.presets[preset.id] === undefined) draft.put('presets', preset)
-    for (const each of anchoredIn(take)) {
-      const cameraId = cameras.get(each.record.cameraId)
-      if (each.collection !== 'framings' && cameraId !== undefined) putAnchored(draft, each, { id: draft.now(each.collection, each.record.id) === null ? each.record.id : newId(), panelId: names.get(each.record.panelId)!, cameraId })
-    }
+    carryAnchored(draft, anchoredIn(take), (id) => names.get(id)!, (id) => cameras.get(id), newId)
     for (const link of Object.values(outline.links)) {
       if (link.takeId !== shot.circledTakeId) continue
       const panelId = names.get(link.panelId) ?? link.panelId

@@ -1,4 +1,4 @@
-import { ANCHORED, anchoredIn, NONE_ANCHORED, putAnchored, type Anchored } from '../../document/anchored'
+import { anchoredIn, putAnchored, type Anchored } from '../../document/anchored'
 import { PANEL_FRAMES_RANGE, type Panel } from '../../document/records'
 import type { TakeBody } from '../../document/units'
 import { Draft } from '../change/draft'
@@ -32,17 +32,18 @@ export function checkLength(panel: Panel, lengthFrames: number): MakeRefusal | n
 export function setLengths(take: TakeBody, takeId: string, lengths: ReadonlyMap<string, number>, exact = false): Edit {
   const draft = new Draft(take)
   for (const [panelId, lengthFrames] of lengths) draft.put('panels', { ...take.panels[panelId]!, lengthFrames })
-  for (const collection of ANCHORED) {
-    const inPanels = new Map<string, Anchored[]>()
-    for (const each of anchoredIn({ ...NONE_ANCHORED, [collection]: take[collection] }, (panelId) => lengths.has(panelId))) {
-      const there = inPanels.get(each.record.panelId)
-      if (there === undefined) inPanels.set(each.record.panelId, [each])
-      else there.push(each)
-    }
-    for (const [panelId, own] of inPanels) {
-      const offsets = offsetsAfterLength(own.map(({ record }) => record.offsetFrames), take.panels[panelId]!.lengthFrames, lengths.get(panelId)!)
-      own.forEach((each, i) => putAnchored(draft, each, { offsetFrames: offsets[i]! }))
-    }
+  // Each kind by itself: a cut does not make a framing move.
+  const together = new Map<string, Anchored[]>()
+  for (const each of anchoredIn(take, (panelId) => lengths.has(panelId))) {
+    const place = `${each.collection} ${each.record.panelId}`
+    const there = together.get(place)
+    if (there === undefined) together.set(place, [each])
+    else there.push(each)
+  }
+  for (const own of together.values()) {
+    const { panelId } = own[0]!.record
+    const offsets = offsetsAfterLength(own.map(({ record }) => record.offsetFrames), take.panels[panelId]!.lengthFrames, lengths.get(panelId)!)
+    own.forEach((each, i) => putAnchored(draft, each, { offsetFrames: offsets[i]! }))
   }
   const edit = draft.edit('panel-length', { kind: 'take', id: takeId })
   return exact ? { ...edit, exact } : edit

@@ -1,6 +1,6 @@
 import type { Optics } from '../../camera/lens'
 import { untouchedPose } from '../../camera/pose'
-import { anchoredIn, putAnchored } from '../../document/anchored'
+import { anchoredIn, carryAnchored, putAnchored } from '../../document/anchored'
 import { opticsOfFilm } from '../../document/optics'
 import { inOrder } from '../../document/order'
 import { liveSpans } from '../../document/liveCamera'
@@ -273,11 +273,7 @@ function carryCameras(draft: Draft<TakeBody>, from: TakeBody, to: TakeBody, movi
   const names = namesOfCameras(draft, inOrder(from.cameras).filter((camera, i) => i === 0 || seen.has(camera.id)), to, newId)
   const sources = new Map([...names].map(([source, target]) => [target, source]))
   for (const target of new Set([...Object.keys(to.cameras), ...sources.keys()])) carryCamera(draft, from, to, placed, newIds, at, optics, newId, sources.get(target) ?? null, target)
-  for (const each of anchoredIn(from, (id) => newIds.has(id))) {
-    const cameraId = names.get(each.record.cameraId)
-    if (each.collection === 'framings' || cameraId === undefined) continue
-    putAnchored(draft, each, { id: to[each.collection][each.record.id] === undefined ? each.record.id : newId(), panelId: newIds.get(each.record.panelId)!, cameraId })
-  }
+  carryAnchored(draft, anchoredIn(from, (id) => newIds.has(id)), (id) => newIds.get(id)!, (id) => names.get(id), newId)
   return names
 }
 
