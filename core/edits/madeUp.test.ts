@@ -14,7 +14,7 @@ import { applyChange, carryPanels, checkEdit, cutShot, editSchema, filmOrder, in
  * place in a film in `units.ts` (2 files): everything here goes by those alone.
  */
 vi.mock('../document/units', async (original) => {
-  const units = await original<typeof import('../document/units')>()
+  const units = await original<Record<'EMPTY_TAKE' | 'UNIT_SCHEMAS', Record<string, object>>>()
   const bell = z.strictObject({ id: z.string(), panelId: z.string(), offsetFrames: z.number(), tone: z.string() })
   const note = z.strictObject({ id: z.string(), words: z.string() })
   return { ...units, EMPTY_TAKE: Object.freeze({ ...units.EMPTY_TAKE, bells: Object.freeze({}) }), UNIT_SCHEMAS: { ...units.UNIT_SCHEMAS, take: { ...units.UNIT_SCHEMAS.take, bells: bell }, song: { notes: note } } }
