@@ -12,6 +12,10 @@ export const LINES_TYPE = 'application/x-ndjson'
 export const LINE_LIMIT_BYTES = 8 * 1024 * 1024
 /** A line is ended after this many letters. */
 const LINE_LETTERS = 64 * 1024
+/** An edit of about so many letters is one line: made piece by piece it would leave three times as much to be cleared away. */
+const WHOLE_LETTERS = 192 * 1024
+const FIELD_LETTERS = 12
+const NUMBER_LETTERS = 10
 
 export const headLineSchema = batchHeadSchema
 export const changeLineSchema = changeSchema.omit({ edits: true }).strict()
@@ -22,7 +26,12 @@ export const headLine = ({ base, author }: Omit<Batch, 'changes'>): string => JS
 
 export function* linesOfChange({ edits, ...rest }: Change): Generator<string> {
   yield JSON.stringify(rest)
-  for (const { changes, ...edit } of edits) {
+  for (const whole of edits) {
+    if (isShort(whole.changes)) {
+      yield JSON.stringify(whole)
+      continue
+    }
+    const { changes, ...edit } = whole
     const begin = JSON.stringify(edit)
     let begun = false
     let letters = 0
@@ -47,4 +56,24 @@ export function* linesOfChange({ edits, ...rest }: Change): Generator<string> {
     }
     if (parts.size > 0 || !begun) yield line()
   }
+}
+
+/** About as many letters as a value takes; exact where it is long: text and points. */
+function lettersOf(value: unknown): number {
+  if (typeof value === 'string') return value.length
+  if (typeof value !== 'object' || value === null) return NUMBER_LETTERS
+  if (Array.isArray(value) && typeof value[0] === 'number') return value.length * NUMBER_LETTERS
+  return FIELD_LETTERS + Object.values(value).reduce((sum: number, each) => sum + FIELD_LETTERS + lettersOf(each), 0)
+}
+
+/** Whether changes are about so short that they make one line. */
+function isShort(changes: Change['edits'][number]['changes']): boolean {
+  let letters = 0
+  for (const records of Object.values(changes)) {
+    for (const record of Object.values(records)) {
+      letters += lettersOf(record)
+      if (letters > WHOLE_LETTERS) return false
+    }
+  }
+  return true
 }

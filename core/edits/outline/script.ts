@@ -5,7 +5,7 @@ import { EMPTY_TAKE, type Film, type Outline, type TakeBody } from '../../docume
 import type { PlannedPanel } from '../../script/boardPlan'
 import { passageWords } from '../../script/passages'
 import { Draft } from '../change/draft'
-import type { NewIds } from '../take/panelMoves'
+import type { NewIds } from '../change/newIds'
 import { made, refused, type Made } from '../change/refusal'
 import { labelBetween } from '../../document/labels'
 import { lastLabelBefore, shotsOf } from './shots'

@@ -10,6 +10,14 @@ export function shotsOf(outline: Outline, sequenceId: string): readonly Shot[] {
   return inOrder(outline.shots).filter((shot) => shot.sequenceId === sequenceId)
 }
 
+/** The place after a shot, in a draft of the outline. */
+export function placeAfter(draft: Draft<Outline>, outline: Outline, shot: Shot) {
+  const there = shotsOf(outline, shot.sequenceId)
+  const after = there.indexOf(shot) + 1
+  const [order] = draft.room('shots', there, after, 1)
+  return { order: order!, label: labelBetween(shot.label, there[after]?.label ?? null, new Set(Object.values(outline.shots).map((each) => each.label))) }
+}
+
 /** The last label before a sequence that has no shots yet, so that numbers go on. */
 export function lastLabelBefore(outline: Outline, sequenceId: string): string | null {
   let last: string | null = null

@@ -1,0 +1,28 @@
+import type { Drawing, Film, TakeBody } from '../../document/units'
+import type { Edit } from '../change/edit'
+import type { NewIds } from '../change/newIds'
+
+/** Drawings of a take under new ids, so that the copies can be drawn on; with `goesOn` in place of them. The id of one that is not loaded. */
+export function copyArt(film: Film, take: TakeBody, only: ReadonlySet<string> | null, newId: NewIds, goesOn = false): { readonly names: ReadonlyMap<string, string>; readonly edits: readonly Edit[] } | string {
+  const names = new Map<string, string>()
+  const edits: Edit[] = []
+  for (const { drawingId } of [...Object.values(take.cells), ...Object.values(take.grounds)]) {
+    if (drawingId === null || names.has(drawingId) || (only !== null && !only.has(drawingId))) continue
+    const drawing: Drawing | undefined = film.drawings[drawingId]
+    if (drawing === undefined) return drawingId
+    const copy = newId()
+    names.set(drawingId, copy)
+    edits.push({ kind: 'drawing-copy', unit: { kind: 'drawing', id: copy }, changes: { marks: Object.fromEntries(drawing.marks.map((mark) => [mark.id, { before: null, after: mark }])) }, ...(goesOn ? { copyOf: drawingId } : {}) })
+  }
+  return { names, edits }
+}
+
+/** What lies under the plan, with the copies of its drawings. */
+export function groundsWith(take: TakeBody, names: ReadonlyMap<string, string>): TakeBody['grounds'] {
+  return Object.fromEntries(Object.values(take.grounds).map((ground) => [ground.id, { ...ground, drawingId: names.get(ground.drawingId)! }]))
+}
+
+export function wholeTake(body: TakeBody, takeId: string, kind: string): Edit {
+  const changes = Object.fromEntries(Object.entries(body).map(([collection, records]) => [collection, Object.fromEntries(Object.entries(records as Record<string, object>).map(([id, record]) => [id, { before: null, after: record }]))]))
+  return { kind, unit: { kind: 'take', id: takeId }, changes: Object.fromEntries(Object.entries(changes).filter(([, records]) => Object.keys(records).length > 0)) }
+}

@@ -1,0 +1,108 @@
+import { anchoredIn, dropAnchored, kindOfAnchored, putAnchored } from '../../document/anchored'
+import { opticsOfFilm } from '../../document/optics'
+import { FIRST_ORDER, inOrder } from '../../document/order'
+import { anchorOfFrame, placedPanels } from '../../document/panels'
+import type { Shot } from '../../document/records'
+import { EMPTY_TAKE, type Film, type Outline, type TakeBody } from '../../document/units'
+import { Draft } from '../change/draft'
+import type { Edit } from '../change/edit'
+import type { NewIds } from '../change/newIds'
+import { made, refused, type Made } from '../change/refusal'
+import { cameraSpan, framingOf, putSpan } from '../take/cameraSpans'
+import { keepLive, liveInPanels } from '../take/liveCuts'
+import { layOut, showings } from '../take/showing'
+import { copyArt, groundsWith } from './copyArt'
+import { placeAfter } from './shots'
+
+/** A take that is being cut: what stays, and what goes into a take of its own. */
+interface Cut {
+  readonly take: TakeBody
+  readonly left: Draft<TakeBody>
+  readonly right: Draft<TakeBody>
+  readonly stays: readonly string[]
+  readonly goes: readonly string[]
+  readonly cutFrame: number
+  readonly newId: NewIds
+}
+
+/**
+ * Cuts a shot in two where a panel begins: that panel and those after it become a shot of their own. Every frame of both
+ * stays as it was: levels and keys go along, art used on both sides is copied, and a camera that is under way at the cut
+ * gets a framing on each side of it.
+ */
+export function cutShot(film: Film, projectId: string, shotId: string, panelId: string, newId: NewIds): Made {
+  const { outline } = film
+  const shot = outline.shots[shotId]
+  const takeId = shot?.circledTakeId ?? ''
+  const take = film.takes[takeId]
+  if (shot === undefined || take === undefined) return refused({ code: 'missing', what: 'shot', id: shotId })
+  const placed = placedPanels(take)
+  const at = placed.findIndex((entry) => entry.panel.id === panelId)
+  if (at < 0) return refused({ code: 'missing', what: 'panel', id: panelId })
+  if (at === 0) return refused({ code: 'nothing-to-cut' })
+  const ids = placed.map((entry) => entry.panel.id)
+  const cut: Cut = { take, left: new Draft(take), right: new Draft<TakeBody>(EMPTY_TAKE), stays: ids.slice(0, at), goes: ids.slice(at), cutFrame: placed[at]!.startFrame, newId }
+  for (const { panel } of placed.slice(at)) {
+    cut.left.drop('panels', panel.id)
+    cut.right.put('panels', panel)
+  }
+  for (const preset of Object.values(take.presets)) cut.right.put('presets', preset)
+  cutKeys(cut, film)
+  const art = cutLevels(cut, film)
+  if (typeof art === 'string') return refused({ code: 'missing', what: 'drawing', id: art })
+  const live = liveInPanels(take)
+  for (const side of [cut.left, cut.right]) keepLive(side, (panel) => live.get(panel)!, newId)
+  const newTake = newId()
+  const unit = (id: string) => ({ kind: 'take', id }) as const
+  return made(cutOutline(cut, outline, projectId, shot, newTake), cut.left.edit('shot-cut', unit(takeId)), cut.right.edit('shot-cut', unit(newTake)), ...art)
+}
+
+/** Both sides have all cameras, each doing there what it did, and the records that stand in their panels. */
+function cutKeys({ take, left, right, goes, cutFrame, newId }: Cut, film: Film): void {
+  const optics = opticsOfFilm(film.outline)
+  const anchorOf = (frame: number) => anchorOfFrame(take, frame)!
+  for (const camera of Object.values(take.cameras)) {
+    right.put('cameras', camera)
+    putSpan(left, take, camera.id, cameraSpan(take, camera.id, optics, 0, cutFrame - 1), anchorOf, newId)
+    for (const each of cameraSpan(take, camera.id, optics, cutFrame, null)) right.put('framings', framingOf(each, camera.id, anchorOf(each.frame), newId))
+  }
+  const isGoing = new Set(goes)
+  for (const each of anchoredIn(take, (id) => isGoing.has(id))) {
+    if (kindOfAnchored(each.collection).track) continue
+    dropAnchored(left, each)
+    putAnchored(right, each)
+  }
+}
+
+/** Levels, cells and what lies under the plan, so that every panel shows what it showed. The edits that copy art used on both sides; the id of a drawing that is not there. */
+function cutLevels({ take, left, right, stays, goes, newId }: Cut, film: Film): readonly Edit[] | string {
+  const shown = showings(take)
+  const levels = inOrder(take.levels)
+  layOut(left, take, levels, stays, (panel, level) => shown.get(panel)!.get(level)!)
+  const used = (panels: readonly string[]) => new Set(panels.flatMap((panel) => [...shown.get(panel)!.values()]))
+  const here = used(stays)
+  const both = new Set([...[...used(goes)].filter((id): id is string => id !== null && here.has(id)), ...Object.values(take.grounds).map((ground) => ground.drawingId)])
+  const art = copyArt(film, take, both, newId, true)
+  if (typeof art === 'string') return art
+  const going = levels.filter((level) => goes.some((panel) => shown.get(panel)!.get(level.id) !== null))
+  for (const level of going) right.put('levels', level)
+  for (const ground of Object.values(groundsWith(take, art.names))) right.put('grounds', ground)
+  layOut(right, EMPTY_TAKE, going, goes, (panel, level) => {
+    const id = shown.get(panel)!.get(level)!
+    return id === null ? null : (art.names.get(id) ?? id)
+  })
+  return art.edits
+}
+
+/** The new shot and its take; links, marks and clips that belong to its frames. */
+function cutOutline({ goes, cutFrame, newId }: Cut, outline: Outline, projectId: string, shot: Shot, newTake: string): Edit {
+  const [newShot, isGoing] = [newId(), new Set(goes)]
+  const draft = new Draft(outline)
+  draft
+    .put('shots', { ...shot, id: newShot, title: '', circledTakeId: newTake, ...placeAfter(draft, outline, shot) })
+    .put('takes', { id: newTake, shotId: newShot, order: FIRST_ORDER, letter: 'A' })
+  for (const link of Object.values(outline.links)) if (link.takeId === shot.circledTakeId && isGoing.has(link.panelId)) draft.put('links', { ...link, takeId: newTake })
+  for (const mark of Object.values(outline.rulerMarks)) if (mark.shotId === shot.id && mark.offsetFrames >= cutFrame) draft.put('rulerMarks', { ...mark, shotId: newShot, offsetFrames: mark.offsetFrames - cutFrame })
+  for (const clip of Object.values(outline.clips)) if (clip.shotId === shot.id && clip.offsetFrames >= cutFrame) draft.put('clips', { ...clip, shotId: newShot, offsetFrames: clip.offsetFrames - cutFrame })
+  return draft.edit('shot-cut', { kind: 'outline', id: projectId })
+}

@@ -1,0 +1,218 @@
+import type { Optics } from '../../camera/lens'
+import { untouchedPose } from '../../camera/pose'
+import { anchoredIn, carryAnchored } from '../../document/anchored'
+import { liveSpans } from '../../document/liveCamera'
+import { opticsOfFilm } from '../../document/optics'
+import { inOrder } from '../../document/order'
+import { anchorOfFrame, frameOfAnchor, placedFramings, placedPanels, takeLengthFrames, type PlacedPanel } from '../../document/panels'
+import { linkIdOf, type Level } from '../../document/records'
+import type { Film, Outline, TakeBody } from '../../document/units'
+import { Draft } from '../change/draft'
+import { applyToUnit, isEmpty, type Edit, type RecordChange } from '../change/edit'
+import type { NewIds } from '../change/newIds'
+import { made, refused, type Made } from '../change/refusal'
+import { namesOfCameras } from './cameraNames'
+import { allAlike, cameraSpan, framingOf, leftByJump, putSpan, startingAt, tidyLoose, type SpanKeys } from './cameraSpans'
+import { keepLive, liveInPanels } from './liveCuts'
+import { chosenPanels, movePanels, removePanels } from './panelMoves'
+import { layOut, showings } from './showing'
+
+/** Panels on their way from one take to another. */
+interface Carry {
+  readonly from: TakeBody
+  readonly to: TakeBody
+  /** Of the take they are put into. */
+  readonly draft: Draft<TakeBody>
+  readonly moving: readonly PlacedPanel[]
+  /** What they are called there, by what they are called here. */
+  readonly names: ReadonlyMap<string, string>
+  /** Before the panel with this index, or at the end. */
+  readonly at: number
+  readonly optics: Optics
+  readonly newId: NewIds
+}
+
+/**
+ * Moves panels into another shot's take, before one of its panels or to its end (null). They bring what they show:
+ * levels the other shot has alike are used, the others come along; the panels around them show what they showed. The
+ * cameras do in them what they did (see `carryCameras`), and marks on the ruler over them go along. Art that stays in use
+ * where it was is copied. The shot they leave goes when it is left empty.
+ */
+export function carryPanels(film: Film, projectId: string, fromTakeId: string, ids: readonly string[], toTakeId: string, beforeId: string | null, newId: NewIds): Made {
+  const [from, to] = [film.takes[fromTakeId], film.takes[toTakeId]]
+  if (from !== undefined && fromTakeId === toTakeId) return movePanels(from, fromTakeId, ids, beforeId, newId)
+  const missing = (id: string) => refused({ code: 'missing', what: 'panel', id })
+  if (from === undefined || to === undefined || chosenPanels(from, ids) === null) return missing(ids[0] ?? '')
+  const removed = removePanels(film, projectId, fromTakeId, ids, newId)
+  if (!removed.ok) return removed
+  const panels = inOrder(to.panels)
+  const at = beforeId === null ? panels.length : panels.findIndex((panel) => panel.id === beforeId)
+  if (at < 0) return missing(beforeId!)
+  const moving = placedPanels(from).filter(({ panel }) => ids.includes(panel.id))
+  const names = new Map(moving.map(({ panel: { id } }) => [id, to.panels[id] === undefined ? id : newId()]))
+  const draft = new Draft(to)
+  const carry: Carry = { from, to, draft, moving, names, at, optics: opticsOfFilm(film.outline), newId }
+  const orders = draft.room('panels', panels, at, moving.length)
+  moving.forEach(({ panel }, i) => draft.put('panels', { ...panel, id: names.get(panel.id)!, order: orders[i]! }))
+  const cameras = carryCameras(carry)
+  const art = carryLevels(carry, film, drawingsLeft(from, fromTakeId, removed.edits))
+  if (typeof art === 'string') return refused({ code: 'missing', what: 'drawing', id: art })
+  tidyLoose(draft, to)
+  const [liveHere, liveThere] = [liveInPanels(from), liveInPanels(to)]
+  const here = new Map([...names].map(([old, id]) => [id, old]))
+  keepLive(draft, (id) => (here.has(id) ? (cameras.get(liveHere.get(here.get(id)!) ?? '') ?? null) : liveThere.get(id)!), newId)
+  const outline = withFollowers(film.outline, projectId, removed.edits, { takeId: fromTakeId, take: from }, { takeId: toTakeId, take: draft.value() }, names)
+  return made(...outline, draft.edit('panel-carry', { kind: 'take', id: toTakeId }), ...art)
+}
+
+/** The drawings that a take still shows when panels have been taken out of it; none where the whole shot goes. */
+function drawingsLeft(from: TakeBody, takeId: string, edits: readonly Edit[]): ReadonlySet<string | null> {
+  if (edits.some((edit) => edit.unit.kind === 'outline' && edit.changes.takes?.[takeId] !== undefined)) return new Set()
+  const rest = edits.reduce<TakeBody>((value, edit) => {
+    const applied = edit.unit.kind === 'take' ? applyToUnit(value, edit) : null
+    return applied?.ok === true ? applied.value : value
+  }, from)
+  return new Set(Object.values(rest.cells).map((cell) => cell.drawingId))
+}
+
+/** The level of `into` that is the same as `level` to look at, or null. */
+function counterpart(into: TakeBody, level: Level): Level | null {
+  return Object.values(into.levels).find((each) => each.name === level.name && each.kind === level.kind && each.depth === level.depth && each.scale === level.scale && each.x === level.x && each.y === level.y) ?? null
+}
+
+/** Levels and cells, so that the panels show what they showed, and those around them too. The edits that copy art; the id of a drawing that is not there. */
+function carryLevels({ from, to, draft, moving, names, at, newId }: Carry, film: Film, stillUsed: ReadonlySet<string | null>): readonly Edit[] | string {
+  const [shownFrom, shownTo] = [showings(from), showings(to)]
+  const used = inOrder(from.levels).filter((level) => moving.some(({ panel }) => shownFrom.get(panel.id)!.get(level.id) !== null))
+  const edits: Edit[] = []
+  const copies = new Map<string, string>()
+  const drawingFor = (id: string): string | null => {
+    if (!stillUsed.has(id)) return id
+    const known = copies.get(id)
+    if (known !== undefined) return known
+    const drawing = film.drawings[id]
+    if (drawing === undefined) return null
+    const copy = newId()
+    copies.set(id, copy)
+    const marks = Object.fromEntries(drawing.marks.map((mark) => [mark.id, { before: null, after: mark }]))
+    edits.push({ kind: 'drawing-copy', unit: { kind: 'drawing', id: copy }, changes: { marks }, copyOf: id })
+    return copy
+  }
+  const rack = inOrder(to.levels)
+  const levels: Pick<Level, 'id'>[] = [...rack]
+  const coming: Level[] = []
+  /** What a level there is here. */
+  const origins = new Map<string, string>()
+  for (const level of used) {
+    const there = counterpart(to, level)
+    const id = there !== null && !origins.has(there.id) ? there.id : to.levels[level.id] === undefined ? level.id : newId()
+    origins.set(id, level.id)
+    if (to.levels[id] !== undefined) continue
+    coming.push({ ...level, id })
+    levels.push({ id })
+  }
+  const places = draft.room('levels', rack, rack.length, coming.length)
+  coming.forEach((level, i) => draft.put('levels', { ...level, order: places[i]! }))
+  for (const id of new Set(moving.flatMap(({ panel }) => [...origins.values()].map((level) => shownFrom.get(panel.id)!.get(level)!)))) {
+    if (id !== null && drawingFor(id) === null) return id
+  }
+  const here = new Map([...names].map(([old, id]) => [id, old]))
+  const panels = inOrder(to.panels).map((panel) => panel.id)
+  const order = [...panels.slice(0, at), ...moving.map(({ panel }) => names.get(panel.id)!), ...panels.slice(at)]
+  layOut(draft, to, levels, order, (panelId, levelId) => {
+    const old = here.get(panelId)
+    if (old === undefined) return shownTo.get(panelId)?.get(levelId) ?? null
+    const source = origins.get(levelId)
+    const drawing = source === undefined ? null : shownFrom.get(old)!.get(source)!
+    return drawing === null ? null : drawingFor(drawing)
+  })
+  return edits
+}
+
+/**
+ * The cameras of a shot that panels are put into: in them each does what it did in their own, around them what it did, and
+ * jumps where they begin and end. Nothing is keyed where one stands alike in all of them. What the panels are seen through
+ * first is what the shot is; the other cameras that they are seen through go by their letters, or come along. Gives what each
+ * is called there.
+ */
+function carryCameras(carry: Carry): ReadonlyMap<string, string> {
+  const { from, to, draft, moving, names, newId } = carry
+  const spans = liveSpans(from)
+  const isSeen = (i: number) => moving.some(({ panel, startFrame }) => spans[i]!.from < startFrame + panel.lengthFrames && (spans[i + 1]?.from ?? Infinity) > startFrame)
+  const seen = new Set(spans.flatMap((span, i) => (isSeen(i) ? [span.cameraId] : [])))
+  const called = namesOfCameras(draft, inOrder(from.cameras).filter((camera, i) => i === 0 || seen.has(camera.id)), to, newId)
+  const sources = new Map([...called].map(([source, target]) => [target, source]))
+  for (const target of new Set([...Object.keys(to.cameras), ...sources.keys()])) carryCamera(carry, sources.get(target) ?? null, target)
+  carryAnchored(draft, anchoredIn(from, (id) => names.has(id)), (id) => names.get(id)!, (id) => called.get(id), newId)
+  return called
+}
+
+/** One camera of those; with `source` null nothing is seen through it in the panels that come. */
+function carryCamera({ from, to, draft, moving, names, at, optics, newId }: Carry, source: string | null, target: string): void {
+  const keyed = placedFramings(to, target).length > 0
+  if (!keyed && (source === null || placedFramings(from, source).length === 0)) return
+  const rest = untouchedPose(optics)
+  const placedTo = placedPanels(to)
+  const cutFrame = placedTo[at]?.startFrame ?? takeLengthFrames(to)
+  const spanOf = (take: TakeBody, cameraId: string, start: number, end: number | null) => startingAt(cameraSpan(take, cameraId, optics, start, end), start, rest)
+  const carried = source === null ? [] : runsOf(moving).map(({ start, end }) => spanOf(from, source, start, end - 1))
+  let after: SpanKeys = []
+  if (to.cameras[target] !== undefined) {
+    const own = cameraSpan(to, target, optics, 0, cutFrame - 1)
+    const before = at === 0 ? [] : own.length === 0 ? startingAt(own, 0, rest) : own
+    after = at >= placedTo.length ? [] : spanOf(to, target, cutFrame, null)
+    if (allAlike([before, ...carried, after]) && keyed) return
+    putSpan(draft, to, target, [...(after.length + carried.length > 0 ? leftByJump(before) : before), ...after], (frame) => anchorOfFrame(to, frame)!, newId)
+  }
+  carried.forEach((span, i) => {
+    const left = i === carried.length - 1 && after.length === 0 ? span : leftByJump(span)
+    for (const each of left) {
+      const anchor = anchorOfFrame(from, each.frame)!
+      draft.put('framings', framingOf(each, target, { ...anchor, panelId: names.get(anchor.panelId)! }, newId, true))
+    }
+  })
+}
+
+/** Panels that stand side by side are one stretch. */
+function runsOf(panels: readonly PlacedPanel[]): readonly { readonly start: number; readonly end: number }[] {
+  const runs: { readonly start: number; end: number }[] = []
+  for (const { panel, startFrame } of panels) {
+    const run = runs.at(-1)
+    if (run?.end === startFrame) run.end += panel.lengthFrames
+    else runs.push({ start: startFrame, end: startFrame + panel.lengthFrames })
+  }
+  return runs
+}
+
+interface Place {
+  readonly takeId: string
+  readonly take: TakeBody
+}
+
+/** Taking panels out drops their links, and their marks where the shot goes; where they only went elsewhere, both go with them. */
+function withFollowers(outline: Outline, projectId: string, edits: readonly Edit[], from: Place, to: Place, names: ReadonlyMap<string, string>): Edit[] {
+  const follow = new Draft(outline)
+  for (const link of Object.values(outline.links)) {
+    if (link.takeId !== from.takeId || !names.has(link.panelId)) continue
+    const panelId = names.get(link.panelId)!
+    const id = linkIdOf(link.passageId, panelId)
+    if (id !== link.id) follow.drop('links', link.id)
+    follow.put('links', { ...link, id, panelId, takeId: to.takeId })
+  }
+  const [fromShot, toShot] = [from.takeId, to.takeId].map((id) => outline.shots[outline.takes[id]?.shotId ?? ''])
+  if (fromShot?.circledTakeId === from.takeId && toShot?.circledTakeId === to.takeId) {
+    for (const mark of Object.values(outline.rulerMarks)) {
+      if (mark.shotId !== fromShot.id) continue
+      const anchor = anchorOfFrame(from.take, mark.offsetFrames)!
+      const panelId = names.get(anchor.panelId)
+      if (panelId !== undefined) follow.put('rulerMarks', { ...mark, shotId: toShot.id, offsetFrames: frameOfAnchor(to.take, { ...anchor, panelId }) })
+    }
+  }
+  const edit = follow.edit('panel-carry', { kind: 'outline', id: projectId })
+  if (isEmpty(edit)) return [...edits]
+  const own = edits.find((each) => each.unit.kind === 'outline')
+  // What the removal dropped and what follows both begin from the outline as it is.
+  const changes: Record<string, Record<string, RecordChange>> = {}
+  for (const each of own === undefined ? [edit] : [own, edit]) for (const [collection, records] of Object.entries(each.changes)) changes[collection] = { ...changes[collection], ...records }
+  return [{ ...edit, changes }, ...edits.filter((each) => each.unit.kind !== 'outline')]
+}
