@@ -28,7 +28,9 @@ export function* linesOfChange({ edits, ...rest }: Change): Generator<string> {
   yield JSON.stringify(rest)
   for (const whole of edits) {
     if (isShort(whole.changes)) {
-      yield JSON.stringify(whole)
+      // Names without a record say nothing, and are not told.
+      const said = Object.entries(whole.changes).filter(([, records]) => Object.keys(records).length > 0)
+      yield JSON.stringify({ ...whole, changes: Object.fromEntries(said) })
       continue
     }
     const { changes, ...edit } = whole

@@ -9,7 +9,7 @@ export function keepShell(html: string): void {
 }
 
 /** Whether an address is the page's: not the server's own, and not a file's. */
-export const isPage = (path: string): boolean => !path.startsWith('/api/') && !path.startsWith('/_') && !/\.[a-z0-9]+$/i.test(path)
+export const isPage = (path: string): boolean => !/^\/api(\/|$)/.test(path) && !path.startsWith('/_') && !/\.[a-z0-9]+$/i.test(path)
 
 export const keptShell = (): string | null => shell
 

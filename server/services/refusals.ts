@@ -8,3 +8,8 @@ export function refuse(statusCode: number, code: string, message: string, detail
 export function notFound(what: string, id: string): H3Error {
   return refuse(404, 'not-found', `There is no ${what} ${id}.`, { what, id })
 }
+
+/** For what no handler takes. */
+export function noSuchAddress(method: string, path: string): H3Error {
+  return refuse(404, 'no-such-address', `The server has nothing at ${method} ${path.split('?')[0]!.slice(0, 100)}.`)
+}

@@ -46,6 +46,14 @@ describe('the edge of the server', () => {
     for (const tag of scripts) expect(tag).toContain(`nonce="${nonce}"`)
   })
 
+  it('makes no page of what is not one: there is nothing there', async () => {
+    for (const path of ['/api', '/api/', '/api/nothing', '/api/uploads/', '/api/pictures/?side=1', '/api/projects/x/known', '/missing.png']) {
+      const { status, body, headers } = await server.ask(path)
+      expect([status, headers.get('content-type')?.includes('json'), body.data?.code], path).toEqual([404, true, 'no-such-address'])
+    }
+    for (const path of ['/', '/film/anything', '/film/anything?view=boards']) expect((await server.ask(path)).headers.get('content-type'), path).toContain('text/html')
+  })
+
   it('answers to localhost only, and to its own pages only', async () => {
     expect(await statusFor(server.address, 'rubato.example.org')).toBe(403)
     expect(await statusFor(server.address, 'localhost:3400')).toBe(200)
