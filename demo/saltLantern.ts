@@ -1,5 +1,5 @@
 import { untouchedPose, type CameraPose } from '@rubato/core/camera'
-import { cellIdOf, EMPTY_TAKE, freeze, linkIdOf, type Camera, type Cell, type Drawing, type Film, type Framing, type GroundPlan, type Level, type Link, type Panel, type Passage, type Preset, type Project, type RulerMark, type TakeBody, type Transition, orderOfNumber } from '@rubato/core/document'
+import { newLevel, cellIdOf, EMPTY_TAKE, freeze, linkIdOf, type Camera, type Cell, type Drawing, type Film, type Framing, type GroundPlan, type Level, type Link, type Panel, type Passage, type Preset, type Project, type RulerMark, type TakeBody, type Transition, orderOfNumber } from '@rubato/core/document'
 import { CUSHIONED_MOVE, type MoveSpec } from '@rubato/core/moves'
 import { passageWords, readFountain } from '@rubato/core/script'
 import { opticsOf } from '@rubato/core/stage'
@@ -214,7 +214,7 @@ function buildTake(plan: ShotPlan, drawings: Record<string, Drawing>, seed: numb
   plan.levels.forEach(({ id, name, depth, locked = false, drawings: byPanel }, i) => {
     // Drawn as seen by the untouched camera, then set back along the rays: the picture stays.
     const scale = (depth - REST.depth) / -REST.depth
-    levels[id] = { id, order: orderOfNumber(i + 1), name, kind: 'drawn', x: 0, y: 0, depth, scale, panDegrees: 0, tiltDegrees: 0, rollDegrees: 0, opacity: 1, visible: true, locked, ...(FIGURES.has(name) ? { figure: true } : {}) }
+    levels[id] = newLevel({ id, order: orderOfNumber(i + 1), name, depth, scale, locked, ...(FIGURES.has(name) ? { figure: true } : {}) })
     for (const [number, draw] of Object.entries(byPanel)) {
       const pen = new Pen(seed + i * 50 + Number(number))
       draw(pen)

@@ -48,7 +48,7 @@ async function offline({ browser, address, ask, hold, size, name, film, before, 
     await head.first().click()
     await duplicate()
     // A large shot is loaded first.
-    for (const until = performance.now() + 60_000; (await shots()) === there; await page.waitForTimeout(200)) if (performance.now() > until) throw new Error(`${name}: a shot was not duplicated`)
+    for (const until = performance.now() + 180_000; (await shots()) === there; await page.waitForTimeout(200)) if (performance.now() > until) throw new Error(`${name}: a shot was not duplicated`)
   }
   await saved.waitFor({ timeout: 120_000 })
   const [count, megabytes] = [await shots(), await settled()]

@@ -11,8 +11,7 @@ import {
   type Project,
   type TakeBody,
   holdable,
-  shorten,
-} from '@rubato/core/document'
+  shorten, outlineRef } from '@rubato/core/document'
 import {
   applyChange,
   EMPTY_HISTORY,
@@ -256,7 +255,7 @@ export const useFilmStore = defineStore('film', () => {
       film.value = { outline: opened.outline, takes: {}, drawings: {} }
       takeLengths.value = opened.takeLengths
       takePanels.value = opened.takePanels
-      revisions.set(unitKey({ kind: 'outline', id }), opened.outlineRevision)
+      revisions.set(unitKey(outlineRef(id)), opened.outlineRevision)
       sync.begin(opened.journalSeq)
       isBlank.value = opened.journalSeq === 0 && Object.keys(opened.outline.shots).length <= 1
       conflicts.value = await found(kept.conflicts(id))

@@ -1,4 +1,4 @@
-import { bodyKinds, UNIT_KINDS, unitsOf, type BodyKind, type Film, type UnitRef } from '@rubato/core/document'
+import { bodyKinds, UNIT_KINDS, unitsOf, type BodyKind, type Film, type UnitRef, takeRef, outlineRef } from '@rubato/core/document'
 import { applyChange, mergeChanges, rebaseChange, rebaseOver, type Change, type Clash } from '@rubato/core/edits'
 import type { ShallowRef } from 'vue'
 import { unitKey } from '#shared/edits'
@@ -150,7 +150,7 @@ export function createSync({ film, projectId, revisions, outgoing, busy, inPlace
     const known = new Set(waiting.length === 0 ? [] : await api.knownChanges(id, waiting.map((change) => change.id)))
     const opened = await api.openProject(id)
     // What was only looked at has to be looked at again.
-    const touched = waiting.flatMap((change) => [...change.edits.map((edit) => edit.unit), ...(change.reads ?? []).map((read): UnitRef => (read.kind === 'content' ? read.unit : { kind: 'take', id: read.takeId }))])
+    const touched = waiting.flatMap((change) => [...change.edits.map((edit) => edit.unit), ...(change.reads ?? []).map((read): UnitRef => (read.kind === 'content' ? read.unit : takeRef(read.takeId)))])
     const wanted = new Map(bodyKinds().map((kind) => [kind, [...new Set([...Object.keys(unitsOf(film.value, kind)), ...touched.flatMap((unit) => (unit.kind === kind ? [unit.id] : []))])]]))
     const loaded = new Map<BodyKind, readonly LoadedUnit[]>()
     for (const [kind, ids] of wanted) loaded.set(kind, await UNIT_LOADERS[kind](id, null, ids))
@@ -159,7 +159,7 @@ export function createSync({ film, projectId, revisions, outgoing, busy, inPlace
     seq = Math.max(seq, opened.journalSeq)
     heardOf.clear()
     revisions.clear()
-    revisions.set(unitKey({ kind: 'outline', id }), opened.outlineRevision)
+    revisions.set(unitKey(outlineRef(id)), opened.outlineRevision)
     for (const [kind, units] of loaded) for (const each of units) revisions.set(unitKey({ kind, id: each.id }), each.revision)
     onTakeSizes(opened.takeLengths, opened.takePanels)
     inPlace(() => {

@@ -25,7 +25,7 @@ const take = (name: string): TakeBody => ({
 })
 const has = (kind: string, id: string, unit: Unit, revision = 1) => void (server.units[`${kind}:${id}`] = { id, revision, unit })
 
-function setUp({ busy = () => false, version = null as string | null, isFresh = () => true as boolean } = {}) {
+function setUp({ busy = () => false, version = null, isFresh = () => true }: { busy?: () => boolean; version?: string | null; isFresh?: () => boolean } = {}) {
   const film = shallowRef<Film>({ outline: EMPTY_OUTLINE, takes: {}, drawings: {} })
   const revisions = new Map<string, number>()
   const left: string[] = []

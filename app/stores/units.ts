@@ -1,4 +1,4 @@
-import { drawingsWith, unitsOf, withUnits, type BodyKind, type Film, type TakeBody } from '@rubato/core/document'
+import { drawingsWith, unitsOf, withUnits, type BodyKind, type Film, type TakeBody, takeRef, drawingRef } from '@rubato/core/document'
 import type { Change } from '@rubato/core/edits'
 import type { ShallowRef } from 'vue'
 import { unitKey } from '#shared/edits'
@@ -79,8 +79,8 @@ export function createUnits({ film, projectId, version, revisions, isFresh, busy
     const gone = overBudget(film.value, usedAt, needed, BODY_BUDGET_BYTES)
     if (gone === null) return
     onLeaving(gone.takes.map((id) => [id, film.value.takes[id]!]))
-    for (const id of gone.takes) revisions.delete(unitKey({ kind: 'take', id }))
-    for (const id of gone.drawings) revisions.delete(unitKey({ kind: 'drawing', id }))
+    for (const id of gone.takes) revisions.delete(unitKey(takeRef(id)))
+    for (const id of gone.drawings) revisions.delete(unitKey(drawingRef(id)))
     film.value = { ...film.value, takes: without(film.value.takes, gone.takes), drawings: without(film.value.drawings, gone.drawings) }
   }
 

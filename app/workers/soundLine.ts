@@ -1,4 +1,4 @@
-import { createStretcher, MIX_RATE_HZ, STRETCH_REACH, type ReadMix } from '@rubato/core/sound'
+import { createStretcher, STRETCH_REACH, type ReadMix } from '@rubato/core/sound'
 
 /** Blocks of the line are made of hops of this many samples. */
 export const HOP_SAMPLES = 960

@@ -60,14 +60,17 @@ export type {
   Transition,
 } from './records'
 export {
+  drawingRef,
   drawingSchema,
   EMPTY_DRAWING,
   EMPTY_OUTLINE,
   EMPTY_TAKE,
   FORMAT_VERSION,
   freeze,
+  outlineRef,
   outlineSchema,
   takeBodySchema,
+  takeRef,
   UNIT_SCHEMAS,
 } from './units'
 export type { Drawing, Film, Outline, TakeBody, Unit, UnitKind, UnitRef } from './units'
@@ -97,6 +100,7 @@ export { exposureAt, exposuresOf, shownAt, shownCell } from './exposures'
 export type { Exposure, ShownCell } from './exposures'
 export { holdable, isHoldable, pieces, shorten, textSchema } from './text'
 export { labelBetween } from './labels'
+export { newLevel } from './newLevel'
 export { opticsOf, opticsOfFilm } from './optics'
 export { drawingProblems, outlineProblems, takeProblems } from './checkTake'
 export type { DocumentProblem } from './checkTake'

@@ -63,6 +63,10 @@ export interface UnitRef {
   readonly kind: UnitKind
   readonly id: string
 }
+export const takeRef = (id: string): UnitRef => ({ kind: 'take', id })
+export const drawingRef = (id: string): UnitRef => ({ kind: 'drawing', id })
+/** The outline's id is the project's. */
+export const outlineRef = (projectId: string): UnitRef => ({ kind: 'outline', id: projectId })
 
 const collections = <Schemas extends Record<string, z.ZodType>>(schemas: Schemas) =>
   z.strictObject(

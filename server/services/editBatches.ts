@@ -7,8 +7,7 @@ import {
   type Drawing,
   type TakeBody,
   type Unit,
-  type UnitRef,
-} from '@rubato/core/document'
+  type UnitRef, takeRef, outlineRef, drawingRef } from '@rubato/core/document'
 import { LRUCache } from 'lru-cache'
 import { applyToUnit, sameContent, showsDrawing, type Change } from '@rubato/core/edits'
 import { literal, Op, QueryTypes, type Transaction } from 'sequelize'
@@ -123,7 +122,7 @@ function fromRecent(name: FilmName, batch: Batch): Map<string, HeldUnit> | null 
     const key = `take:${takeId}`
     const unit = recent.unitOf(name.key, key)
     if (unit === undefined) return null
-    if (!units.has(key)) units.set(key, { ref: { kind: 'take', id: takeId }, unit, revision: recent.revisionOf(name.key, key) })
+    if (!units.has(key)) units.set(key, { ref: takeRef(takeId), unit, revision: recent.revisionOf(name.key, key) })
   }
   return units
 }
@@ -189,7 +188,7 @@ export async function applyInTransaction(project: ProjectRow, batch: Omit<Batch,
       const key = unitKey(edit.unit)
       let unit = held.get(key)
       if (unit === undefined) {
-        if (units.get(key)?.gone === true && !brought.has(edit.unit.id)) throw notAsRead(unitKey({ kind: 'outline', id: projectId }), project.revision)
+        if (units.get(key)?.gone === true && !brought.has(edit.unit.id)) throw notAsRead(unitKey(outlineRef(projectId)), project.revision)
         unit = edit.unit.kind === 'outline' ? await holdOutline(models, project, edit.unit, transaction) : units.get(key)
         if (unit === undefined) throw notFound(edit.unit.kind, edit.unit.id)
         held.set(key, unit)
@@ -205,7 +204,7 @@ export async function applyInTransaction(project: ProjectRow, batch: Omit<Batch,
       if (edit.unit.kind === 'outline') {
         await writeOutlineChanges(models, project, edit.changes, transaction)
         // A take that the outline now has may be filled by the next edit.
-        for (const [id, { after }] of Object.entries(edit.changes.takes ?? {})) if (after !== null && !units.has(`take:${id}`)) units.set(`take:${id}`, { ref: { kind: 'take', id }, unit: EMPTY_TAKE, revision: 0 })
+        for (const [id, { after }] of Object.entries(edit.changes.takes ?? {})) if (after !== null && !units.has(`take:${id}`)) units.set(`take:${id}`, { ref: takeRef(id), unit: EMPTY_TAKE, revision: 0 })
       }
     }
     for (const { drawingId, takeId } of shownReads([change])) {
@@ -236,7 +235,7 @@ async function readTouched(projectId: string, name: FilmName, changes: readonly 
   for (const change of changes) {
     for (const { unit } of change.edits) refs.set(unitKey(unit), unit)
     for (const read of change.reads ?? []) {
-      const unit: UnitRef = read.kind === 'content' ? read.unit : { kind: 'take', id: read.takeId }
+      const unit: UnitRef = read.kind === 'content' ? read.unit : takeRef(read.takeId)
       refs.set(unitKey(unit), unit)
     }
   }
@@ -262,7 +261,7 @@ async function readTouched(projectId: string, name: FilmName, changes: readonly 
   )
   const known = new Map<string, { readonly seq: number; readonly revisions: Record<string, number> }>()
   const units = new Map<string, HeldUnit>()
-  for (const id of drawingIds) units.set(`drawing:${id}`, { ref: { kind: 'drawing', id }, unit: EMPTY_DRAWING, revision: 0 })
+  for (const id of drawingIds) units.set(`drawing:${id}`, { ref: drawingRef(id), unit: EMPTY_DRAWING, revision: 0 })
   for (const { what, id, seq, revision, format, gone, content } of rows) {
     if (what === 'journal') {
       known.set(id, { seq: Number(seq), revisions: content as Record<string, number> })

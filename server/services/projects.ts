@@ -1,5 +1,5 @@
 import { randomUUID } from 'node:crypto'
-import { EMPTY_TAKE, inOrder, shownCell, shorten, type Film, type Project } from '@rubato/core/document'
+import { newLevel, EMPTY_TAKE, inOrder, shownCell, shorten, type Film, type Project, outlineRef } from '@rubato/core/document'
 import { addShot, applyChange, newOutline, type Edit } from '@rubato/core/edits'
 import { createFilmStage } from '@rubato/core/stage'
 import { Op, QueryTypes, type Transaction } from 'sequelize'
@@ -74,7 +74,7 @@ function newFilm(settings: NewProject, newId: () => string): Film {
   if (!shot.ok) throw new Error(`newFilm: ${shot.refusal.code}`)
   const applied = applyChange(film, shot)
   if (!applied.ok) throw new Error(`newFilm: ${applied.refusal.code}`)
-  const level = { id: newId(), order: 'a1', name: 'Level 1', kind: 'drawn' as const, x: 0, y: 0, depth: 0, scale: 1, panDegrees: 0, tiltDegrees: 0, rollDegrees: 0, opacity: 1, visible: true, locked: false, figure: true }
+  const level = newLevel({ id: newId(), order: 'a1', name: 'Level 1', figure: true })
   const body = applied.value.takes[takeId] ?? EMPTY_TAKE
   return { ...applied.value, takes: { [takeId]: { ...body, levels: { [level.id]: level } } } }
 }
@@ -103,7 +103,7 @@ export async function patchProject(id: string, { title, archived, author = '' }:
     if (archived !== undefined) await row.update({ archivedAt: archived ? new Date() : null }, { silent: true, transaction })
     const before = projectOfRow(row)
     if (title === undefined || title === before.title) return
-    const edit: Edit = { kind: 'rename', unit: { kind: 'outline', id }, changes: { project: { [id]: { before, after: { ...before, title } } } } }
+    const edit: Edit = { kind: 'rename', unit: outlineRef(id), changes: { project: { [id]: { before, after: { ...before, title } } } } }
     await applyInTransaction(row, { changes: [{ id: randomUUID(), label: 'name of the film', edits: [edit] }], base: null, author }, transaction)
   }))
   return projectCard(id)

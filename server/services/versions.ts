@@ -1,5 +1,5 @@
 import { randomUUID } from 'node:crypto'
-import { EMPTY_DRAWING, EMPTY_TAKE, openDrawing, openTakeBody, storedOutlineSchema, shownCell, inOrder, type Drawing, type Outline, type TakeBody, shorten } from '@rubato/core/document'
+import { EMPTY_DRAWING, EMPTY_TAKE, openDrawing, openTakeBody, storedOutlineSchema, shownCell, inOrder, type Drawing, type Outline, type TakeBody, shorten, takeRef, outlineRef, drawingRef } from '@rubato/core/document'
 import { differencesOf, diffUnits, type Change, type Edit } from '@rubato/core/edits'
 import { createFilmStage } from '@rubato/core/stage'
 import { QueryTypes, type Transaction } from 'sequelize'
@@ -214,7 +214,7 @@ async function editsTo(project: ProjectRow, versionId: string, shotIds: readonly
     return collection === 'sequences' && sequences.has(id) && now.sequences[id] === undefined
   }
   const parts: Part[] = []
-  const outlineEdit = diffUnits({ kind: 'outline', id: project.id }, now, then, 'version', only)
+  const outlineEdit = diffUnits(outlineRef(project.id), now, then, 'version', only)
   if (outlineEdit !== null) parts.push({ takeId: null, edits: [outlineEdit] })
   const takeIds = Object.values(then.takes).filter((take) => ofShot(take.shotId)).map((take) => take.id)
   // A body of the revision the version has needs no reading: it is the same. One taken in from a file has none.
@@ -255,11 +255,11 @@ async function editsTo(project: ProjectRow, versionId: string, shotIds: readonly
       if (old === undefined) continue
       const current = lives.get(takeId)
       const edits: Edit[] = []
-      const takeEdit = diffUnits({ kind: 'take', id: takeId }, current?.ok ? (current.value as TakeBody) : EMPTY_TAKE, old, 'version')
+      const takeEdit = diffUnits(takeRef(takeId), current?.ok ? (current.value as TakeBody) : EMPTY_TAKE, old, 'version')
       if (takeEdit !== null) edits.push(takeEdit)
       for (const id of (shows.get(takeId) ?? []).filter((drawing) => changedDrawings.has(drawing))) {
         const there = liveDrawings.get(id)
-        const edit = diffUnits({ kind: 'drawing', id }, there?.ok ? (there.value as Drawing) : EMPTY_DRAWING, oldDrawings.get(id) ?? EMPTY_DRAWING, 'version')
+        const edit = diffUnits(drawingRef(id), there?.ok ? (there.value as Drawing) : EMPTY_DRAWING, oldDrawings.get(id) ?? EMPTY_DRAWING, 'version')
         if (edit !== null) edits.push(edit)
       }
       if (edits.length > 0) parts.push({ takeId, edits })

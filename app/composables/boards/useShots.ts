@@ -1,3 +1,4 @@
+import { newLevel, takeRef } from '@rubato/core/document'
 import { addShot, removeShot, type Made } from '@rubato/core/edits'
 import { useDeskStore } from '~/stores/desk'
 import { useFilmStore } from '~/stores/film'
@@ -21,8 +22,8 @@ export function useShots() {
     const done = film.perform('new shot', (f): Made => {
       const made = addShot(f, project.id, sequenceId, asked === null ? (placed?.shot.id ?? null) : asked.afterShotId, ids, project.defaultPanelFrames)
       if (!made.ok) return made
-      const level = { id: levelId, order: 'a1', name: 'Level 1', kind: 'drawn', x: 0, y: 0, depth: 0, scale: 1, panDegrees: 0, tiltDegrees: 0, rollDegrees: 0, opacity: 1, visible: true, locked: false, figure: true }
-      return { ok: true, edits: [...made.edits, { kind: 'level-add', unit: { kind: 'take', id: ids.take }, changes: { levels: { [levelId]: { before: null, after: level } } } }] }
+      const level = newLevel({ id: levelId, order: 'a1', name: 'Level 1', figure: true })
+      return { ok: true, edits: [...made.edits, { kind: 'level-add', unit: takeRef(ids.take), changes: { levels: { [levelId]: { before: null, after: level } } } }] }
     })
     if (done) desk.goToShot(ids.shot)
     return done ? ids.shot : null

@@ -1,6 +1,6 @@
 import { meetPlane, project, type Lens } from '@rubato/core/camera'
 import { levelPlane, pointOnPlane, type LevelPlane } from '@rubato/core/depth'
-import { shownCell, type Level, type Stroke } from '@rubato/core/document'
+import { newLevel, shownCell, type Level, type Stroke } from '@rubato/core/document'
 import { addLevel, addMark, drawMark, setCell, type DrawingPlace, type Made } from '@rubato/core/edits'
 import { createSmoother, shapeStroke, simplifyStroke } from '@rubato/core/ink'
 import type { Point2 } from '@rubato/core/geometry'
@@ -91,7 +91,7 @@ export function usePen(surface: Surface) {
   function drawOnNew(mark: Stroke | Omit<Stroke, 'order'>): boolean {
     const [take, takeId, panel] = [desk.take, desk.takeId, desk.placedPanel]
     if (take === null || takeId === null || panel === null) return false
-    const level: Omit<Level, 'order'> = { id: crypto.randomUUID(), name: 'Level 1', kind: 'drawn', x: 0, y: 0, depth: 0, scale: 1, panDegrees: 0, tiltDegrees: 0, rollDegrees: 0, opacity: 1, visible: true, locked: false, figure: true }
+    const level = newLevel({ id: crypto.randomUUID(), name: 'Level 1', figure: true })
     const drawingId = crypto.randomUUID()
     const done = film.perform('stroke on a new level', (f): Made => {
       const added = addLevel(f.takes[takeId]!, takeId, level, null)
@@ -159,7 +159,7 @@ export function usePen(surface: Surface) {
   function newGround(): Ground | null {
     const [takeId, panel, stage] = [desk.takeId, desk.placedPanel, desk.stageFrame]
     if (takeId === null || panel === null || stage === null) return null
-    const level: Level = { id: 'new', order: 'a1', name: 'Level 1', kind: 'drawn', x: 0, y: 0, depth: 0, scale: 1, panDegrees: 0, tiltDegrees: 0, rollDegrees: 0, opacity: 1, visible: true, locked: false }
+    const level: Level = newLevel({ id: 'new', order: 'a1', name: 'Level 1' })
     const plane = levelPlane(level)
     const { z } = project(stage.lens, plane.origin)
     return z < 0.01 ? null : { level, lens: stage.lens, plane, grows: stage.lens.k / z, panelId: panel.panel.id, takeId }

@@ -1,4 +1,4 @@
-import { shownCell, type Level, shorten } from '@rubato/core/document'
+import { newLevel, shownCell, type Level, shorten } from '@rubato/core/document'
 import { addLevel, blankCell, clearCell, duplicateLevel, editLevel, groupLevels, removeLevel, renameGroup, reorderLevel } from '@rubato/core/edits'
 import { useDeskStore } from '~/stores/desk'
 import { useFilmStore } from '~/stores/film'
@@ -30,7 +30,7 @@ export function useLevels() {
     const scale = desk.selectedLevel?.scale ?? 1
     // The first level of a shot is where its figures are drawn.
     const figure = desk.levels.length === 0 ? { figure: true } : {}
-    const level = { id, name: freshName('Level'), kind: 'drawn' as const, x: 0, y: 0, depth, scale, panDegrees: 0, tiltDegrees: 0, rollDegrees: 0, opacity: 1, visible: true, locked: false, ...figure }
+    const level = newLevel({ id, name: freshName('Level'), depth, scale, ...figure })
     if (!film.perform(`add ${level.name}`, (f) => addLevel(f.takes[takeId()]!, takeId(), level, desk.selectedLevelId ?? desk.levels[0]?.id ?? null))) return null
     desk.selectedLevelId = id
     return id

@@ -1,4 +1,4 @@
-import { holdable, shorten } from '@rubato/core/document'
+import { newLevel, holdable, shorten } from '@rubato/core/document'
 import { addLevel, drawMark, type Made } from '@rubato/core/edits'
 import { shallowRef } from 'vue'
 import { PICTURE_LIMIT_BYTES, PICTURE_TYPES } from '#shared/assets'
@@ -62,7 +62,7 @@ export function usePlacePicture() {
       let take = f.takes[takeId]!
       const edits = []
       if (levelId === null) {
-        const level = { id: target, name, kind: 'placed' as const, x: 0, y: 0, depth: 0, scale: 1, panDegrees: 0, tiltDegrees: 0, rollDegrees: 0, opacity: 1, visible: true, locked: false }
+        const level = newLevel({ id: target, name, kind: 'placed' })
         const added = addLevel(take, takeId, level, null)
         if (!added.ok) return added
         edits.push(...added.edits)

@@ -1,4 +1,4 @@
-import { cellIdOf, placedPanels, type Level, type Picture, orderOfNumber, holdable, shorten } from '@rubato/core/document'
+import { cellIdOf, placedPanels, type Level, type Picture, orderOfNumber, holdable, shorten, takeRef, drawingRef } from '@rubato/core/document'
 import { addLevel, type Edit, type Made } from '@rubato/core/edits'
 import { shallowRef } from 'vue'
 import { PICTURE_LIMIT_BYTES, PICTURE_TYPES } from '#shared/assets'
@@ -73,8 +73,8 @@ export function useReference() {
     const done = film.perform(`reference ${name}`, (f): Made => {
       const added = addLevel(f.takes[takeId]!, takeId, level, null)
       if (!added.ok) return added
-      const cells: Edit = { kind: 'cell-set', unit: { kind: 'take', id: takeId }, changes: { cells: { [cell.id]: { before: null, after: cell } } } }
-      const drawing: Edit = { kind: 'bring', unit: { kind: 'drawing', id: drawingId }, changes: { marks: Object.fromEntries(marks.map((mark) => [mark.id, { before: null, after: mark }])) } }
+      const cells: Edit = { kind: 'cell-set', unit: takeRef(takeId), changes: { cells: { [cell.id]: { before: null, after: cell } } } }
+      const drawing: Edit = { kind: 'bring', unit: drawingRef(drawingId), changes: { marks: Object.fromEntries(marks.map((mark) => [mark.id, { before: null, after: mark }])) } }
       return { ok: true, edits: [...added.edits, cells, drawing] }
     })
     if (done) desk.selectedLevelId = levelId

@@ -1,5 +1,5 @@
 import { recordIn, type Collection } from '../../document/collection'
-import type { Unit, UnitRef } from '../../document/units'
+import { outlineRef, type Unit, type UnitRef } from '../../document/units'
 import { roomAt, type Ordered } from '../../document/order'
 import { applyToUnit, type Edit, type RecordChange } from './edit'
 import { sameJson } from './sameJson'
@@ -51,7 +51,7 @@ export class Draft<U extends Unit> {
 
   /** The unit as it is so far. */
   value(): U {
-    const applied = applyToUnit(this.#unit, this.edit('draft', { kind: 'outline', id: 'draft' }))
+    const applied = applyToUnit(this.#unit, this.edit('draft', outlineRef('draft')))
     if (!applied.ok) throw new Error(`Draft: ${applied.refusal.code} at ${applied.refusal.path.join('.')}`)
     return applied.value
   }

@@ -1,7 +1,7 @@
 import { z } from 'zod'
 import { drawingsWith } from '../../document/panels'
 import { loadedUnit, unitRefSchema } from '../../document/unitKinds'
-import { EMPTY_TAKE, type Drawing, type Film, type TakeBody, type UnitRef } from '../../document/units'
+import { takeRef, drawingRef, EMPTY_TAKE, type Drawing, type Film, type TakeBody, type UnitRef } from '../../document/units'
 import { idSchema } from '../../document/records'
 import { contentHash } from './contentHash'
 import type { Edit } from './edit'
@@ -60,13 +60,13 @@ export function readsOf(film: Film, edits: readonly Edit[]): readonly Read[] {
     // What is touched has its revision checked as it is.
     if (!touched.has(key)) contents.set(key, unit)
   }
-  const drawing = (id: string) => look({ kind: 'drawing', id })
+  const drawing = (id: string) => look(drawingRef(id))
   let still: ((drawingId: string) => boolean) | null = null
   for (const edit of edits) {
     if (edit.unit.kind === 'outline') {
       for (const [id, { after }] of Object.entries(edit.changes.takes ?? {})) {
         if (after !== null) continue
-        look({ kind: 'take', id })
+        look(takeRef(id))
         for (const each of film.takes[id] === undefined ? [] : drawingsWith(film.takes[id])) if (!(still ??= stillShown(film, edits))(each)) drawing(each)
       }
     } else if (edit.unit.kind === 'take') {

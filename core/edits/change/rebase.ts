@@ -4,7 +4,7 @@ import { FIRST_ORDER } from '../../document/order'
 import type { Sequence, Shot } from '../../document/records'
 import { anchoredCollections, kindOfAnchored, type AnchoredRecord } from '../../document/anchored'
 import { filmAtWork, UNIT_KINDS, unitIn } from '../../document/unitKinds'
-import { EMPTY_TAKE, type Film, type UnitRef } from '../../document/units'
+import { takeRef, drawingRef, EMPTY_TAKE, type Film, type UnitRef } from '../../document/units'
 import { applyAtWork, type Edit, type RecordChange } from './edit'
 import { applyChange, type Change } from './change'
 import { contentHolds, readsOf, showsDrawing, takesDropped, takeShowing, type Read } from './reads'
@@ -78,7 +78,7 @@ function groundClashes(film: Film, change: Change): Clash[] {
   for (const { unit, changes } of change.edits) {
     // A shot that comes back, of which someone has taken all panels meanwhile.
     for (const [id, { before, after }] of Object.entries(unit.kind === 'outline' ? (changes.takes ?? {}) : {})) {
-      if (before === null && after !== null && film.takes[id] !== undefined && Object.keys(film.takes[id].panels).length === 0) gone.push({ unit: { kind: 'take', id }, collection: 'takes', id, mine: {}, theirs: null, fields: [] })
+      if (before === null && after !== null && film.takes[id] !== undefined && Object.keys(film.takes[id].panels).length === 0) gone.push({ unit: takeRef(id), collection: 'takes', id, mine: {}, theirs: null, fields: [] })
     }
     if (unit.kind !== 'take') continue
     const panels = Object.keys(film.takes[unit.id]?.panels ?? {}).length
@@ -90,7 +90,7 @@ function groundClashes(film: Film, change: Change): Clash[] {
     if (read.kind !== 'shown') continue
     const take = film.takes[read.takeId]
     const known = film.outline.takes[read.takeId] === undefined || (take !== undefined && !showsDrawing(take, read.drawingId))
-    if (known) gone.push({ unit: { kind: 'drawing', id: read.drawingId }, collection: 'drawings', id: read.drawingId, mine: {}, theirs: null, fields: [] })
+    if (known) gone.push({ unit: drawingRef(read.drawingId), collection: 'drawings', id: read.drawingId, mine: {}, theirs: null, fields: [] })
   }
   return gone
 }

@@ -1,7 +1,7 @@
 import { shownCell } from '../../document/exposures'
 import { placedPanels } from '../../document/panels'
 import { cellIdOf, type Mark } from '../../document/records'
-import { EMPTY_DRAWING, type Drawing, type TakeBody } from '../../document/units'
+import { takeRef, drawingRef, EMPTY_DRAWING, type Drawing, type TakeBody } from '../../document/units'
 import { carryMark, type Carrying } from '../../ink/transformMark'
 import { Draft } from '../change/draft'
 import type { Edit } from '../change/edit'
@@ -28,7 +28,7 @@ export function setCell(take: TakeBody, takeId: string, levelId: string, panelId
   if (take.levels[levelId] === undefined) return refused({ code: 'missing', what: 'level', id: levelId })
   if (take.panels[panelId] === undefined) return refused({ code: 'missing', what: 'panel', id: panelId })
   const cell = { id: cellIdOf(levelId, panelId), levelId, panelId, drawingId }
-  return made(new Draft(take).put('cells', cell).edit('cell-set', { kind: 'take', id: takeId }))
+  return made(new Draft(take).put('cells', cell).edit('cell-set', takeRef(takeId)))
 }
 
 /** Takes a level's own drawing in a panel away, so that it holds the one before. */
@@ -37,7 +37,7 @@ export function clearCell(take: TakeBody, takeId: string, levelId: string, panel
   if (level?.locked === true) return refused({ code: 'level-locked', id: levelId })
   const id = cellIdOf(levelId, panelId)
   if (take.cells[id] === undefined) return made()
-  return made(new Draft(take).drop('cells', id).edit('cell-clear', { kind: 'take', id: takeId }))
+  return made(new Draft(take).drop('cells', id).edit('cell-clear', takeRef(takeId)))
 }
 
 /** From this panel on the level shows nothing, until a later panel has a drawing of its own. */
@@ -47,7 +47,7 @@ export function blankCell(take: TakeBody, takeId: string, levelId: string, panel
   if (level.locked) return refused({ code: 'level-locked', id: levelId })
   if (take.panels[panelId] === undefined) return refused({ code: 'missing', what: 'panel', id: panelId })
   const cell = { id: cellIdOf(levelId, panelId), levelId, panelId, drawingId: null }
-  return made(new Draft(take).put('cells', cell).edit('cell-blank', { kind: 'take', id: takeId }))
+  return made(new Draft(take).put('cells', cell).edit('cell-blank', takeRef(takeId)))
 }
 
 /**
@@ -71,7 +71,7 @@ export function changeDrawing(place: DrawingPlace, kind: string, onHeld: 'new' |
   if (!changesShown || shared) return started(place, changesShown ? shown.panelId : panelId, kind, drawing, change)
   const draft = new Draft(drawing)
   change(drawing, draft)
-  return made(draft.edit(kind, { kind: 'drawing', id: shown.drawingId }))
+  return made(draft.edit(kind, drawingRef(shown.drawingId)))
 }
 
 function started(place: DrawingPlace, panelId: string, kind: string, from: Drawing, change: (drawing: Drawing, draft: Draft<Drawing>) => void): Made {
@@ -80,7 +80,7 @@ function started(place: DrawingPlace, panelId: string, kind: string, from: Drawi
   const draft = new Draft(EMPTY_DRAWING)
   for (const mark of from.marks) draft.put('marks', mark)
   change(from, draft)
-  return made(...cell.edits, draft.edit(kind, { kind: 'drawing', id: place.newDrawingId }))
+  return made(...cell.edits, draft.edit(kind, drawingRef(place.newDrawingId)))
 }
 
 /** Puts marks on top of a drawing, in their order. */
@@ -93,7 +93,7 @@ export function putOnTop(drawing: Drawing, draft: Draft<Drawing>, marks: readonl
 export function addMark(drawing: Drawing, drawingId: string, mark: NewMark): Edit {
   const draft = new Draft(drawing)
   putOnTop(drawing, draft, [mark])
-  return draft.edit('mark-add', { kind: 'drawing', id: drawingId })
+  return draft.edit('mark-add', drawingRef(drawingId))
 }
 
 /**

@@ -1,7 +1,8 @@
+import { newLevel } from '../../document/newLevel'
 import { shorten } from '../../document/text'
 import { FIRST_ORDER, inOrder } from '../../document/order'
 import { cellIdOf, type Level, type Picture } from '../../document/records'
-import { EMPTY_TAKE, type Film, type TakeBody } from '../../document/units'
+import { drawingRef, takeRef, outlineRef, EMPTY_TAKE, type Film, type TakeBody } from '../../document/units'
 import { Draft } from '../change/draft'
 import type { Edit } from '../change/edit'
 import type { NewIds } from '../change/newIds'
@@ -24,14 +25,12 @@ export interface BroughtBoard {
   readonly layers: readonly BroughtLayer[]
 }
 
-const takeOf = (id: string) => ({ kind: 'take', id }) as const
-
 function drawingEdit(id: string, layer: BroughtLayer, newId: NewIds): Edit {
   const markId = newId()
-  return { kind: 'bring', unit: { kind: 'drawing', id }, changes: { marks: { [markId]: { before: null, after: { id: markId, order: FIRST_ORDER, kind: 'picture', ...layer.picture } } } } }
+  return { kind: 'bring', unit: drawingRef(id), changes: { marks: { [markId]: { before: null, after: { id: markId, order: FIRST_ORDER, kind: 'picture', ...layer.picture } } } } }
 }
 
-const levelOf = (id: string, order: string, layer: Pick<BroughtLayer, 'name' | 'opacity' | 'visible'>): Level => ({ id, order, name: shorten(layer.name, 120) || 'Picture', kind: 'placed', x: 0, y: 0, depth: 0, scale: 1, panDegrees: 0, tiltDegrees: 0, rollDegrees: 0, opacity: layer.opacity, visible: layer.visible, locked: false })
+const levelOf = (id: string, order: string, layer: Pick<BroughtLayer, 'name' | 'opacity' | 'visible'>): Level => newLevel({ id, order, name: shorten(layer.name, 120) || 'Picture', kind: 'placed', opacity: layer.opacity, visible: layer.visible })
 
 /** Levels of layers, each a new level over those that are there, showing its picture from a panel on. */
 export function bringAsLevels(take: TakeBody, takeId: string, panelId: string, layers: readonly BroughtLayer[], newId: NewIds): Made {
@@ -46,7 +45,7 @@ export function bringAsLevels(take: TakeBody, takeId: string, panelId: string, l
     draft.put('cells', { id, levelId, panelId, drawingId })
     drawings.push(drawingEdit(drawingId, layer, newId))
   })
-  return made(draft.edit('bring', takeOf(takeId)), ...drawings)
+  return made(draft.edit('bring', takeRef(takeId)), ...drawings)
 }
 
 /** The levels that boards need, by layer name in the order they are met; a layer is hidden where it is in all of them. */
@@ -76,16 +75,16 @@ export function bringAsShot(film: Film, projectId: string, sequenceId: string, a
   const outlineEdit = outlineDraft
     .put('shots', { id: shotId, sequenceId, order: order!, label: labelBetween(shots[after]?.label ?? lastLabelBefore(outline, sequenceId), shots[after + 1]?.label ?? null, taken), title: '', circledTakeId: takeId })
     .put('takes', { id: takeId, shotId, order: FIRST_ORDER, letter: 'A' })
-    .edit('bring', { kind: 'outline', id: projectId })
+    .edit('bring', outlineRef(projectId))
   const panels = putBoards(new Draft<TakeBody>(EMPTY_TAKE).put('cameras', { id: newId(), order: FIRST_ORDER, letter: 'A', locked: false }), EMPTY_TAKE, null, boards, lengthFrames, newId)
-  return made(outlineEdit, panels.draft.edit('bring', takeOf(takeId)), ...panels.drawings)
+  return made(outlineEdit, panels.draft.edit('bring', takeRef(takeId)), ...panels.drawings)
 }
 
 /** A panel a board after one of a take, or at its end (null). The shot's other levels show nothing in them, and go on after. */
 export function bringAsPanels(take: TakeBody, takeId: string, afterPanelId: string | null, boards: readonly BroughtBoard[], lengthFrames: number, newId: NewIds): Made {
   if (afterPanelId !== null && take.panels[afterPanelId] === undefined) return refused({ code: 'missing', what: 'panel', id: afterPanelId })
   const { draft, drawings } = putBoards(new Draft(take), take, afterPanelId, boards, lengthFrames, newId)
-  return made(draft.edit('bring', takeOf(takeId)), ...drawings)
+  return made(draft.edit('bring', takeRef(takeId)), ...drawings)
 }
 
 function putBoards(draft: Draft<TakeBody>, take: TakeBody, afterPanelId: string | null, boards: readonly BroughtBoard[], lengthFrames: number, newId: NewIds) {

@@ -1,4 +1,4 @@
-import type { Drawing, Film, TakeBody } from '../../document/units'
+import { takeRef, drawingRef, type Drawing, type Film, type TakeBody } from '../../document/units'
 import type { Edit } from '../change/edit'
 import type { NewIds } from '../change/newIds'
 
@@ -12,7 +12,7 @@ export function copyArt(film: Film, take: TakeBody, only: ReadonlySet<string> | 
     if (drawing === undefined) return drawingId
     const copy = newId()
     names.set(drawingId, copy)
-    edits.push({ kind: 'drawing-copy', unit: { kind: 'drawing', id: copy }, changes: { marks: Object.fromEntries(drawing.marks.map((mark) => [mark.id, { before: null, after: mark }])) }, ...(goesOn ? { copyOf: drawingId } : {}) })
+    edits.push({ kind: 'drawing-copy', unit: drawingRef(copy), changes: { marks: Object.fromEntries(drawing.marks.map((mark) => [mark.id, { before: null, after: mark }])) }, ...(goesOn ? { copyOf: drawingId } : {}) })
   }
   return { names, edits }
 }
@@ -24,5 +24,5 @@ export function groundsWith(take: TakeBody, names: ReadonlyMap<string, string>):
 
 export function wholeTake(body: TakeBody, takeId: string, kind: string): Edit {
   const changes = Object.fromEntries(Object.entries(body).map(([collection, records]) => [collection, Object.fromEntries(Object.entries(records as Record<string, object>).map(([id, record]) => [id, { before: null, after: record }]))]))
-  return { kind, unit: { kind: 'take', id: takeId }, changes: Object.fromEntries(Object.entries(changes).filter(([, records]) => Object.keys(records).length > 0)) }
+  return { kind, unit: takeRef(takeId), changes: Object.fromEntries(Object.entries(changes).filter(([, records]) => Object.keys(records).length > 0)) }
 }

@@ -3,7 +3,7 @@ import { opticsOfFilm } from '../../document/optics'
 import { FIRST_ORDER, inOrder } from '../../document/order'
 import { anchorOfFrame, placedPanels } from '../../document/panels'
 import type { Shot } from '../../document/records'
-import { EMPTY_TAKE, type Film, type Outline, type TakeBody } from '../../document/units'
+import { takeRef, outlineRef, EMPTY_TAKE, type Film, type Outline, type TakeBody } from '../../document/units'
 import { Draft } from '../change/draft'
 import type { Edit } from '../change/edit'
 import type { NewIds } from '../change/newIds'
@@ -53,8 +53,7 @@ export function cutShot(film: Film, projectId: string, shotId: string, panelId: 
   const live = liveInPanels(take)
   for (const side of [cut.left, cut.right]) keepLive(side, (panel) => live.get(panel)!, newId)
   const newTake = newId()
-  const unit = (id: string) => ({ kind: 'take', id }) as const
-  return made(cutOutline(cut, outline, projectId, shot, newTake), cut.left.edit('shot-cut', unit(takeId)), cut.right.edit('shot-cut', unit(newTake)), ...art)
+  return made(cutOutline(cut, outline, projectId, shot, newTake), cut.left.edit('shot-cut', takeRef(takeId)), cut.right.edit('shot-cut', takeRef(newTake)), ...art)
 }
 
 /** Both sides have all cameras, each doing there what it did, and the records that stand in their panels. */
@@ -104,5 +103,5 @@ function cutOutline({ goes, cutFrame, newId }: Cut, outline: Outline, projectId:
   for (const link of Object.values(outline.links)) if (link.takeId === shot.circledTakeId && isGoing.has(link.panelId)) draft.put('links', { ...link, takeId: newTake })
   for (const mark of Object.values(outline.rulerMarks)) if (mark.shotId === shot.id && mark.offsetFrames >= cutFrame) draft.put('rulerMarks', { ...mark, shotId: newShot, offsetFrames: mark.offsetFrames - cutFrame })
   for (const clip of Object.values(outline.clips)) if (clip.shotId === shot.id && clip.offsetFrames >= cutFrame) draft.put('clips', { ...clip, shotId: newShot, offsetFrames: clip.offsetFrames - cutFrame })
-  return draft.edit('shot-cut', { kind: 'outline', id: projectId })
+  return draft.edit('shot-cut', outlineRef(projectId))
 }

@@ -1,5 +1,5 @@
 import { placedPanels } from '../../document/panels'
-import type { Film, Outline, TakeBody } from '../../document/units'
+import { outlineRef, type Film, type Outline, type TakeBody } from '../../document/units'
 import { Draft } from '../change/draft'
 import { applyToUnit, isEmpty, merge, type Edit } from '../change/edit'
 import { offsetsAfterLength } from '../take/panelLength'
@@ -24,7 +24,7 @@ export function followMarks(film: Film, projectId: string, edits: readonly Edit[
     const move = placesAfter(before!, after.value)
     for (const mark of own) draft.put('rulerMarks', { ...mark, offsetFrames: move(mark.offsetFrames) })
   }
-  const follow = draft.edit('mark-follow', { kind: 'outline', id: projectId })
+  const follow = draft.edit('mark-follow', outlineRef(projectId))
   if (isEmpty(follow)) return edits
   const at = edits.findIndex((edit) => edit.unit.kind === 'outline')
   return at < 0 ? [...edits, follow] : edits.map((edit, i) => (i === at ? { ...merge(edit, follow)!, kind: edit.kind } : edit))

@@ -5,7 +5,7 @@ import { opticsOfFilm } from '../../document/optics'
 import { inOrder } from '../../document/order'
 import { anchorOfFrame, placedFramings, takeLengthFrames } from '../../document/panels'
 import { linkIdOf, type Level, type Panel, type Shot, type Take } from '../../document/records'
-import type { Film, Outline, TakeBody } from '../../document/units'
+import { takeRef, outlineRef, type Film, type Outline, type TakeBody } from '../../document/units'
 import { Draft } from '../change/draft'
 import type { NewIds } from '../change/newIds'
 import { made, refused, type Made } from '../change/refusal'
@@ -75,7 +75,7 @@ export function joinShots(film: Film, projectId: string, ids: readonly string[],
     startFrame += takeLengthFrames(take)
   }
   putTogether(whole, opticsOfFilm(outline))
-  return made(whole.outline.edit('shot-join', { kind: 'outline', id: projectId }), whole.draft.edit('shot-join', { kind: 'take', id: first.circledTakeId }))
+  return made(whole.outline.edit('shot-join', outlineRef(projectId)), whole.draft.edit('shot-join', takeRef(first.circledTakeId)))
 }
 
 /** Takes in the panels, levels and cameras of a later shot, and the records that stand in its panels. */

@@ -1,7 +1,7 @@
 import { shorten } from '../../document/text'
 import { FIRST_ORDER, inOrder, orderKeys } from '../../document/order'
 import { linkIdOf, type Passage, PANEL_LETTERS } from '../../document/records'
-import { EMPTY_TAKE, type Film, type Outline, type TakeBody } from '../../document/units'
+import { takeRef, outlineRef, EMPTY_TAKE, type Film, type Outline, type TakeBody } from '../../document/units'
 import type { PlannedPanel } from '../../script/boardPlan'
 import { passageWords } from '../../script/passages'
 import { Draft } from '../change/draft'
@@ -10,8 +10,6 @@ import { made, refused, type Made } from '../change/refusal'
 import { labelBetween } from '../../document/labels'
 import { lastLabelBefore, shotsOf } from './shots'
 
-const outlineOf = (projectId: string) => ({ kind: 'outline', id: projectId }) as const
-const takeOf = (id: string) => ({ kind: 'take', id }) as const
 
 /** A sequence that scenes become when a script is brought in. */
 export interface PlannedSequence {
@@ -50,7 +48,7 @@ export function setScript(outline: Outline, projectId: string, passages: readonl
     while (taken.has(String(number).padStart(2, '0')))
     draft.put('sequences', { id, order: orders[index]!, label: String(number).padStart(2, '0'), title: shorten(title!, 200), targetFrames: null })
   })
-  return made(draft.edit('script', outlineOf(projectId)))
+  return made(draft.edit('script', outlineRef(projectId)))
 }
 
 function link(draft: Draft<Outline>, passages: readonly Passage[], takeId: string, panelId: string) {
@@ -83,7 +81,7 @@ export function boardAsShot(film: Film, projectId: string, sequenceId: string, a
     body.put('panels', { id, order: orders[index]!, lengthFrames: panel.lengthFrames, lengthLocked: false, action: shorten(panel.action, PANEL_LETTERS), dialogue: shorten(panel.dialogue, PANEL_LETTERS), notes: '' })
     link(outlineDraft, panel.passages, takeId, id)
   })
-  return made(outlineDraft.edit('board', outlineOf(projectId)), body.edit('board', takeOf(takeId)))
+  return made(outlineDraft.edit('board', outlineRef(projectId)), body.edit('board', takeRef(takeId)))
 }
 
 /** Puts planned panels into a shot's take, after one of its panels or at its end (null). */
@@ -102,7 +100,7 @@ export function boardAsPanels(film: Film, projectId: string, takeId: string, aft
     body.put('panels', { id, order: orders[index]!, lengthFrames: panel.lengthFrames, lengthLocked: false, action: shorten(panel.action, PANEL_LETTERS), dialogue: shorten(panel.dialogue, PANEL_LETTERS), notes: '' })
     link(outline, panel.passages, takeId, id)
   })
-  return made(outline.edit('board', outlineOf(projectId)), body.edit('board', takeOf(takeId)))
+  return made(outline.edit('board', outlineRef(projectId)), body.edit('board', takeRef(takeId)))
 }
 
 const withLine = (words: string, line: string) => shorten(words.trim() === '' ? line : words.split('\n').includes(line) || words.includes(line) ? words : `${words}\n${line}`, PANEL_LETTERS)
@@ -118,7 +116,7 @@ export function fillPanel(film: Film, projectId: string, takeId: string, panelId
   }
   const outline = new Draft(film.outline)
   link(outline, passages, takeId, panelId)
-  return made(outline.edit('fill', outlineOf(projectId)), new Draft(film.takes[takeId]!).put('panels', { ...panel, action, dialogue }).edit('fill', takeOf(takeId)))
+  return made(outline.edit('fill', outlineRef(projectId)), new Draft(film.takes[takeId]!).put('panels', { ...panel, action, dialogue }).edit('fill', takeRef(takeId)))
 }
 
 /** The links of a panel whose passages say something else by now. */
@@ -146,8 +144,8 @@ export function settleWords(film: Film, projectId: string, takeId: string, panel
     else action = replaced(action)
     outline.put('links', { ...each, words: now })
   }
-  const edits = [outline.edit('words-settled', outlineOf(projectId))]
-  if (take) edits.push(new Draft(body).put('panels', { ...panel, action, dialogue }).edit('words-settled', takeOf(takeId)))
+  const edits = [outline.edit('words-settled', outlineRef(projectId))]
+  if (take) edits.push(new Draft(body).put('panels', { ...panel, action, dialogue }).edit('words-settled', takeRef(takeId)))
   return made(...edits)
 }
 
@@ -156,5 +154,5 @@ export function unlinkPanels(outline: Outline, projectId: string, takeId: string
   const gone = new Set(panelIds)
   const draft = new Draft(outline)
   for (const each of Object.values(outline.links)) if (each.takeId === takeId && gone.has(each.panelId)) draft.drop('links', each.id)
-  return made(draft.edit('unlink', outlineOf(projectId)))
+  return made(draft.edit('unlink', outlineRef(projectId)))
 }

@@ -1,13 +1,12 @@
 import { inOrder } from '../../document/order'
 import type { Sequence } from '../../document/records'
-import type { Outline } from '../../document/units'
+import { outlineRef, type Outline } from '../../document/units'
 import { Draft } from '../change/draft'
 import { merge } from '../change/edit'
 import { made, refused, type Made } from '../change/refusal'
 import { removeShots } from './shotMoves'
 import { shotsOf } from './shots'
 
-const unitOf = (projectId: string) => ({ kind: 'outline', id: projectId }) as const
 const missing = (id: string) => refused({ code: 'missing', what: 'sequence', id })
 
 /** The label of the next sequence: 01, 02 … */
@@ -25,7 +24,7 @@ export function addSequence(outline: Outline, projectId: string, id: string, aft
   if (afterId !== null && after < 0) return missing(afterId)
   const draft = new Draft(outline)
   const [order] = draft.room('sequences', sequences, after + 1, 1)
-  return made(draft.put('sequences', { id, order: order!, label: nextSequenceLabel(outline), title, targetFrames: null }).edit('sequence-add', unitOf(projectId)))
+  return made(draft.put('sequences', { id, order: order!, label: nextSequenceLabel(outline), title, targetFrames: null }).edit('sequence-add', outlineRef(projectId)))
 }
 
 /** Changes a sequence's label, title or target length. */
@@ -33,7 +32,7 @@ export function editSequence(outline: Outline, projectId: string, id: string, fi
   const sequence = outline.sequences[id]
   if (sequence === undefined) return missing(id)
   if (fields.label !== undefined && Object.values(outline.sequences).some((other) => other.id !== id && other.label === fields.label)) return refused({ code: 'label-taken', label: fields.label })
-  return made(new Draft(outline).put('sequences', { ...sequence, ...fields }).edit('sequence-edit', unitOf(projectId)))
+  return made(new Draft(outline).put('sequences', { ...sequence, ...fields }).edit('sequence-edit', outlineRef(projectId)))
 }
 
 /** Moves a sequence, with its shots, before another or to the end (null). */
@@ -46,7 +45,7 @@ export function moveSequence(outline: Outline, projectId: string, id: string, be
   if (at < 0) return missing(beforeId!)
   const draft = new Draft(outline)
   const [order] = draft.room('sequences', rest, at, 1)
-  return made(draft.put('sequences', { ...sequence, order: order! }).edit('sequence-move', unitOf(projectId)))
+  return made(draft.put('sequences', { ...sequence, order: order! }).edit('sequence-move', outlineRef(projectId)))
 }
 
 /** Takes a sequence out with its shots. The film keeps one sequence and one shot. Scenes that became it are free again. */
@@ -55,7 +54,7 @@ export function removeSequence(outline: Outline, projectId: string, id: string):
   if (Object.keys(outline.sequences).length === 1) return refused({ code: 'last-sequence' })
   const draft = new Draft(outline).drop('sequences', id)
   for (const passage of Object.values(outline.passages)) if (passage.sequenceId === id) draft.put('passages', { ...passage, sequenceId: null })
-  const own = draft.edit('sequence-remove', unitOf(projectId))
+  const own = draft.edit('sequence-remove', outlineRef(projectId))
   const shots = shotsOf(outline, id).map((shot) => shot.id)
   if (shots.length === 0) return made(own)
   const removed = removeShots(outline, projectId, shots)

@@ -1,13 +1,12 @@
 import { FIRST_ORDER, inOrder } from '../../document/order'
 import type { Shot } from '../../document/records'
-import type { Film, Outline } from '../../document/units'
+import { outlineRef, type Film, type Outline } from '../../document/units'
 import { Draft } from '../change/draft'
 import type { NewIds } from '../change/newIds'
 import { made, refused, type Made } from '../change/refusal'
 import { copyArt, groundsWith, wholeTake } from './copyArt'
 import { placeAfter, removeShot, shotsOf } from './shots'
 
-const outlineOf = (projectId: string) => ({ kind: 'outline', id: projectId }) as const
 const missing = (id: string) => refused({ code: 'missing', what: 'shot', id })
 
 /** Shots in film order. */
@@ -31,7 +30,7 @@ export function moveShots(outline: Outline, projectId: string, ids: readonly str
   const draft = new Draft(outline)
   const orders = draft.room('shots', rest, at, moving.length)
   moving.forEach((shot, i) => draft.put('shots', { ...shot, sequenceId, order: orders[i]! }))
-  return made(draft.edit('shot-move', outlineOf(projectId)))
+  return made(draft.edit('shot-move', outlineRef(projectId)))
 }
 
 /** Takes shots out, with their takes; one stays. */
@@ -43,7 +42,7 @@ export function removeShots(outline: Outline, projectId: string, ids: readonly s
     if (!one.ok) return one
     for (const [collection, records] of Object.entries(one.edits[0]!.changes)) Object.assign((changes[collection] ??= {}), records)
   }
-  return made({ kind: 'shot-remove', unit: outlineOf(projectId), changes })
+  return made({ kind: 'shot-remove', unit: outlineRef(projectId), changes })
 }
 
 /** Labels shots 010, 020 … in film order: all of them, or those of one sequence. A label used elsewhere is refused. */
@@ -58,7 +57,7 @@ export function renumberShots(outline: Outline, projectId: string, sequenceId: s
     if (outside.has(label)) return refused({ code: 'label-taken', label })
     draft.put('shots', { ...shot, label })
   }
-  return made(draft.edit('shot-renumber', outlineOf(projectId)))
+  return made(draft.edit('shot-renumber', outlineRef(projectId)))
 }
 
 /** A copy of a shot's circled take as a new shot after it, with art of its own. */
@@ -75,6 +74,6 @@ export function duplicateShot(film: Film, projectId: string, shotId: string, new
   const outline = draft
     .put('shots', { ...shot, id: newShot, circledTakeId: newTake, ...placeAfter(draft, film.outline, shot) })
     .put('takes', { id: newTake, shotId: newShot, order: FIRST_ORDER, letter: 'A' })
-    .edit('shot-duplicate', outlineOf(projectId))
+    .edit('shot-duplicate', outlineRef(projectId))
   return made(outline, wholeTake({ ...take, cells, grounds }, newTake, 'shot-duplicate'), ...art.edits)
 }

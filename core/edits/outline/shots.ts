@@ -1,7 +1,7 @@
 import { labelBetween } from '../../document/labels'
 import { FIRST_ORDER, inOrder } from '../../document/order'
 import type { Project, Sequence, Shot } from '../../document/records'
-import { EMPTY_OUTLINE, EMPTY_TAKE, type Film, type Outline, type TakeBody } from '../../document/units'
+import { takeRef, outlineRef, EMPTY_OUTLINE, EMPTY_TAKE, type Film, type Outline, type TakeBody } from '../../document/units'
 import { Draft, withFields } from '../change/draft'
 import { made, refused, type Made } from '../change/refusal'
 
@@ -47,11 +47,11 @@ export function addShot(
   const outline = outlineDraft
     .put('shots', { id: ids.shot, sequenceId, order: order!, label, title: '', circledTakeId: ids.take })
     .put('takes', { id: ids.take, shotId: ids.shot, order: FIRST_ORDER, letter: 'A' })
-    .edit('shot-add', { kind: 'outline', id: projectId })
+    .edit('shot-add', outlineRef(projectId))
   const body = new Draft<TakeBody>(EMPTY_TAKE)
     .put('panels', { id: ids.panel, order: FIRST_ORDER, lengthFrames, lengthLocked: false, action: '', dialogue: '', notes: '' })
     .put('cameras', { id: ids.camera, order: FIRST_ORDER, letter: 'A', locked: false })
-    .edit('shot-add', { kind: 'take', id: ids.take })
+    .edit('shot-add', takeRef(ids.take))
   return made(outline, body)
 }
 
@@ -65,7 +65,7 @@ export function removeShot(outline: Outline, projectId: string, shotId: string):
   for (const mark of Object.values(outline.rulerMarks)) if (mark.shotId === shotId) draft.drop('rulerMarks', mark.id)
   // Its clips stay: without their shot they are in the tray.
   if (outline.transitions[shotId] !== undefined) draft.drop('transitions', shotId)
-  return made(draft.edit('shot-remove', { kind: 'outline', id: projectId }))
+  return made(draft.edit('shot-remove', outlineRef(projectId)))
 }
 
 /** Renames or relabels a shot, or gives it a target length. A label already used in the film is refused. */
@@ -76,14 +76,14 @@ export function editShot(outline: Outline, projectId: string, shotId: string, fi
   if (label !== undefined && Object.values(outline.shots).some((other) => other.id !== shotId && other.label === label)) {
     return refused({ code: 'label-taken', label })
   }
-  return made(new Draft(outline).put('shots', withFields(shot, fields)).edit('shot-edit', { kind: 'outline', id: projectId }))
+  return made(new Draft(outline).put('shots', withFields(shot, fields)).edit('shot-edit', outlineRef(projectId)))
 }
 
 /** Changes a project's settings. */
 export function editProject(outline: Outline, projectId: string, fields: Partial<Omit<Project, 'id'>>): Made {
   const project = outline.project[projectId]
   if (project === undefined) throw new Error(`editProject: the outline holds no project ${projectId}`)
-  return made(new Draft(outline).put('project', withFields(project, fields)).edit('project-edit', { kind: 'outline', id: projectId }))
+  return made(new Draft(outline).put('project', withFields(project, fields)).edit('project-edit', outlineRef(projectId)))
 }
 
 /** The outline of a new film: one sequence, ready for its first shot. */

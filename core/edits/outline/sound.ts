@@ -1,11 +1,10 @@
 import { inOrder } from '../../document/order'
 import type { Clip, Lane } from '../../document/records'
-import type { Outline } from '../../document/units'
+import { outlineRef, type Outline } from '../../document/units'
 import { framesPerSecond, type Rate } from '../../time/rate'
 import { Draft } from '../change/draft'
 import { made, refused, type Made } from '../change/refusal'
 
-const unitOf = (projectId: string) => ({ kind: 'outline', id: projectId }) as const
 const noLane = (id: string) => refused({ code: 'missing', what: 'lane', id })
 const noClip = (id: string) => refused({ code: 'missing', what: 'clip', id })
 
@@ -16,12 +15,12 @@ export function addLane(outline: Outline, projectId: string, lane: Omit<Lane, 'o
   const lanes = inOrder(outline.lanes)
   const draft = new Draft(outline)
   const [order] = draft.room('lanes', lanes, lanes.length, 1)
-  return made(draft.put('lanes', { ...lane, order: order! }).edit('lane-add', unitOf(projectId)))
+  return made(draft.put('lanes', { ...lane, order: order! }).edit('lane-add', outlineRef(projectId)))
 }
 
 export function editLane(outline: Outline, projectId: string, id: string, fields: Partial<Omit<Lane, 'id' | 'order'>>): Made {
   const lane = outline.lanes[id]
-  return lane === undefined ? noLane(id) : made(new Draft(outline).put('lanes', { ...lane, ...fields }).edit('lane-edit', unitOf(projectId)))
+  return lane === undefined ? noLane(id) : made(new Draft(outline).put('lanes', { ...lane, ...fields }).edit('lane-edit', outlineRef(projectId)))
 }
 
 /** Moves a lane before another, or to the bottom (null). */
@@ -34,7 +33,7 @@ export function moveLane(outline: Outline, projectId: string, id: string, before
   if (at < 0) return noLane(beforeId!)
   const draft = new Draft(outline)
   const [order] = draft.room('lanes', rest, at, 1)
-  return made(draft.put('lanes', { ...lane, order: order! }).edit('lane-move', unitOf(projectId)))
+  return made(draft.put('lanes', { ...lane, order: order! }).edit('lane-move', outlineRef(projectId)))
 }
 
 /** Takes a lane out with all its clips. */
@@ -42,7 +41,7 @@ export function removeLane(outline: Outline, projectId: string, id: string): Mad
   if (outline.lanes[id] === undefined) return noLane(id)
   const draft = new Draft(outline).drop('lanes', id)
   for (const clip of Object.values(outline.clips)) if (clip.laneId === id) draft.drop('clips', clip.id)
-  return made(draft.edit('lane-remove', unitOf(projectId)))
+  return made(draft.edit('lane-remove', outlineRef(projectId)))
 }
 
 export function addClips(outline: Outline, projectId: string, clips: readonly Clip[]): Made {
@@ -50,14 +49,14 @@ export function addClips(outline: Outline, projectId: string, clips: readonly Cl
   if (stray !== undefined) return noLane(stray.laneId)
   const draft = new Draft(outline)
   for (const clip of clips) draft.put('clips', clip)
-  return made(draft.edit('clip-add', unitOf(projectId)))
+  return made(draft.edit('clip-add', outlineRef(projectId)))
 }
 
 export function editClip(outline: Outline, projectId: string, id: string, fields: Partial<Omit<Clip, 'id'>>): Made {
   const clip = outline.clips[id]
   if (clip === undefined) return noClip(id)
   if (fields.laneId !== undefined && outline.lanes[fields.laneId] === undefined) return noLane(fields.laneId)
-  return made(new Draft(outline).put('clips', { ...clip, ...fields }).edit('clip-edit', unitOf(projectId)))
+  return made(new Draft(outline).put('clips', { ...clip, ...fields }).edit('clip-edit', outlineRef(projectId)))
 }
 
 /** Moves clips by as many frames, and as many lanes down or up (no further than there are any). They stay tied to what they were. */
@@ -71,7 +70,7 @@ export function moveClips(outline: Outline, projectId: string, ids: readonly str
     if (clip === undefined) return noClip(ids[i]!)
     draft.put('clips', { ...clip, offsetFrames: clip.offsetFrames + byFrames, laneId: lanes[rows[i]! + down] ?? clip.laneId })
   }
-  return made(draft.edit('clip-move', unitOf(projectId)))
+  return made(draft.edit('clip-move', outlineRef(projectId)))
 }
 
 /** How far an end of a clip may be moved, in frames: out to the recording's own, in to where next to nothing is left. */
@@ -128,7 +127,7 @@ export function splitClip(outline: Outline, projectId: string, id: string, atSec
       fadeOutSeconds: last ? Math.min(clip.fadeOutSeconds, lengthSeconds) : 0,
     })
   })
-  return made(draft.edit('clip-split', unitOf(projectId)))
+  return made(draft.edit('clip-split', outlineRef(projectId)))
 }
 
 /** Copies of clips, each right after its own, tied to the same. */
@@ -146,7 +145,7 @@ export function removeClips(outline: Outline, projectId: string, ids: readonly s
     if (outline.clips[id] === undefined) return noClip(id)
     draft.drop('clips', id)
   }
-  return made(draft.edit('clip-remove', unitOf(projectId)))
+  return made(draft.edit('clip-remove', outlineRef(projectId)))
 }
 
 /**
@@ -163,5 +162,5 @@ export function tieClips(outline: Outline, projectId: string, ids: readonly stri
     const from = clip.shotId === null ? 0 : startOf(clip.shotId)
     draft.put('clips', { ...clip, shotId, offsetFrames: from === null ? clip.offsetFrames : clip.offsetFrames + from - to })
   }
-  return made(draft.edit('clip-tie', unitOf(projectId)))
+  return made(draft.edit('clip-tie', outlineRef(projectId)))
 }

@@ -1,7 +1,7 @@
 import type { CameraPose } from '../../camera/pose'
 import { anchorOfFrame, placedFramings, takeLengthFrames, type PlacedFraming } from '../../document/panels'
 import type { Framing, Preset } from '../../document/records'
-import type { TakeBody } from '../../document/units'
+import { takeRef, type TakeBody } from '../../document/units'
 import { length, type Point3 } from '../../geometry/point'
 import { handlesOf, oppositeHandle, smoothHandles } from '../../moves/bend'
 import { spacedFrames, withCushionsScaled, type Keyed } from '../../moves/keyed'
@@ -14,7 +14,6 @@ import { tidyLoose } from './cameraSpans'
 import { divideMove, keyFraming } from './framings'
 import { made, refused, type Made } from '../change/refusal'
 
-const unitOf = (takeId: string) => ({ kind: 'take', id: takeId }) as const
 const STILL: MoveSpec = { timing: { kind: 'even' }, path: { kind: 'straight' }, evenness: { kind: 'set' } }
 
 function lockedCamera(take: TakeBody, cameraId: string) {
@@ -26,7 +25,7 @@ function lockedCamera(take: TakeBody, cameraId: string) {
 export function lockCamera(take: TakeBody, takeId: string, cameraId: string, locked: boolean): Made {
   const camera = take.cameras[cameraId]
   if (camera === undefined) return refused({ code: 'missing', what: 'camera', id: cameraId })
-  return made(new Draft(take).put('cameras', { ...camera, locked }).edit('camera-lock', unitOf(takeId)))
+  return made(new Draft(take).put('cameras', { ...camera, locked }).edit('camera-lock', takeRef(takeId)))
 }
 
 /**
@@ -53,7 +52,7 @@ export function putMove(take: TakeBody, takeId: string, cameraId: string, framin
     const id = here.find(({ frame }) => frame === atFrame + each.frame)?.framing.id ?? newId()
     draft.put('framings', withFields({ id, cameraId, ...anchor, pose: each.value, move: i === framings.length - 1 ? (onward ?? each.move) : each.move, locked: false } as Framing, { smooth: each.smooth }))
   })
-  return made(tidyLoose(draft, take).edit('move-put', unitOf(takeId)))
+  return made(tidyLoose(draft, take).edit('move-put', takeRef(takeId)))
 }
 
 /**
@@ -78,7 +77,7 @@ export function copyFramingTo(take: TakeBody, takeId: string, cameraId: string, 
     draft.put('framings', { id: newId(), cameraId, ...from, pose, move: between ? move : looseMove(move), locked: false })
   } else if (here === placed.at(-1)) draft.put('framings', { ...here.framing, move: looseMove(here.framing.move) })
   draft.put('framings', { ...(there?.framing ?? { id: newId(), cameraId, locked: false, move: CUSHIONED_MOVE }), ...to, pose })
-  return made(draft.edit('framing-copy', unitOf(takeId)))
+  return made(draft.edit('framing-copy', takeRef(takeId)))
 }
 
 /**
@@ -100,7 +99,7 @@ export function holdUntil(take: TakeBody, takeId: string, cameraId: string, fram
     new Draft(take)
       .put('framings', { ...from.framing, move: STILL })
       .put('framings', { id: newId, cameraId, ...anchor, pose: from.framing.pose, move: from.framing.move, locked: false })
-      .edit('framing-hold', unitOf(takeId)),
+      .edit('framing-hold', takeRef(takeId)),
   )
 }
 
@@ -142,7 +141,7 @@ export function retimeFramings(take: TakeBody, takeId: string, cameraId: string,
     const ratio = how.kind === 'scale' && next !== undefined && after !== undefined && next.frame > frame ? (after - now) / (next.frame - frame) : 1
     draft.put('framings', { ...framing, ...anchorOfFrame(take, now)!, move: withCushionsScaled(framing.move, ratio) })
   })
-  return made(tidyLoose(draft, take).edit('framings-retime', unitOf(takeId)))
+  return made(tidyLoose(draft, take).edit('framings-retime', takeRef(takeId)))
 }
 
 interface Run {
@@ -182,14 +181,14 @@ export function bendMove(take: TakeBody, takeId: string, framingId: string, end:
     const turned = { ...other.move.path, [side]: oppositeHandle(handle, length(other.move.path[side])) }
     draft.put('framings', { ...other, move: { ...other.move, path: turned } })
   }
-  return made(draft.edit('move-bend', unitOf(takeId)))
+  return made(draft.edit('move-bend', takeRef(takeId)))
 }
 
 /** Gives the move that leaves a framing another path. */
 export function setPath(take: TakeBody, takeId: string, framingId: string, path: Path): Made {
   const found = moveOf(take, framingId)
   if ('ok' in found) return found
-  return made(new Draft(take).put('framings', { ...found.from, move: { ...found.from.move, path } }).edit('move-bend', unitOf(takeId)))
+  return made(new Draft(take).put('framings', { ...found.from, move: { ...found.from.move, path } }).edit('move-bend', takeRef(takeId)))
 }
 
 /** Takes the corner out of the path at a framing, or puts it back. Smooth, the moves on both sides are bent along one line. */
@@ -210,7 +209,7 @@ export function smoothFraming(take: TakeBody, takeId: string, framingId: string,
     draft.put('framings', { ...before, move: { ...before.move, path: { ...handlesOf(before.pose, framing.pose, before.move.path), kind: 'bent', arrive: handles.arrive } } })
     own = { ...own, move: { ...own.move, path: { ...handlesOf(framing.pose, after.pose, own.move.path), kind: 'bent', leave: handles.leave } } }
   }
-  return made(draft.put('framings', own).edit('framing-smooth', unitOf(takeId)))
+  return made(draft.put('framings', own).edit('framing-smooth', takeRef(takeId)))
 }
 
 function moveOf(take: TakeBody, framingId: string): Made | { readonly placed: readonly PlacedFraming[]; readonly index: number; readonly from: Framing; readonly to: Framing } {
@@ -236,7 +235,7 @@ export function applyThinned(take: TakeBody, takeId: string, thinned: { readonly
   }
   for (const framing of thinned.remove) draft.drop('framings', framing.id)
   for (const framing of thinned.change) draft.put('framings', framing)
-  return made(draft.edit('framings-thin', unitOf(takeId)))
+  return made(draft.edit('framings-thin', takeRef(takeId)))
 }
 
 /** Keys a framing that counter-zooms: the moves on both its sides keep the plane's size all the way. */
@@ -251,7 +250,7 @@ export function keyCounterZoom(take: TakeBody, takeId: string, cameraId: string,
   if (before?.framing.locked === true && !isEvenAt(before.framing.move, planeDepth)) return refused({ code: 'framing-locked', id: before.framing.id })
   if (before !== undefined && !before.framing.locked) draft.put('framings', even(before.framing))
   for (const edit of keyed.edits) for (const { after } of Object.values(edit.changes.framings ?? {})) if (after !== null) draft.put('framings', even(after as unknown as Framing))
-  return made(draft.edit('framing-key', unitOf(takeId)))
+  return made(draft.edit('framing-key', takeRef(takeId)))
 }
 
 /** Whether a move keeps a plane's size as a counter-zoom does. */
@@ -271,12 +270,12 @@ export function settleRoom(take: TakeBody, framingId: string): number {
 
 /** Keeps a framing on a number key, in the place of what was there. */
 export function setPreset(take: TakeBody, takeId: string, preset: Preset): Made {
-  return made(new Draft(take).put('presets', preset).edit('preset-set', unitOf(takeId)))
+  return made(new Draft(take).put('presets', preset).edit('preset-set', takeRef(takeId)))
 }
 
 export function removePreset(take: TakeBody, takeId: string, id: string): Made {
   if (take.presets[id] === undefined) return refused({ code: 'missing', what: 'preset', id })
-  return made(new Draft(take).drop('presets', id).edit('preset-remove', unitOf(takeId)))
+  return made(new Draft(take).drop('presets', id).edit('preset-remove', takeRef(takeId)))
 }
 
 /** A camera's framings as a move to be carried elsewhere; `ids` of those meant, or all. */

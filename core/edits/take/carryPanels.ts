@@ -6,7 +6,7 @@ import { opticsOfFilm } from '../../document/optics'
 import { inOrder } from '../../document/order'
 import { anchorOfFrame, frameOfAnchor, placedFramings, placedPanels, takeLengthFrames, type PlacedPanel } from '../../document/panels'
 import { linkIdOf, type Level } from '../../document/records'
-import type { Film, Outline, TakeBody } from '../../document/units'
+import { takeRef, outlineRef, drawingRef, type Film, type Outline, type TakeBody } from '../../document/units'
 import { Draft } from '../change/draft'
 import { applyToUnit, isEmpty, type Edit, type RecordChange } from '../change/edit'
 import type { NewIds } from '../change/newIds'
@@ -62,7 +62,7 @@ export function carryPanels(film: Film, projectId: string, fromTakeId: string, i
   const here = new Map([...names].map(([old, id]) => [id, old]))
   keepLive(draft, (id) => (here.has(id) ? (cameras.get(liveHere.get(here.get(id)!) ?? '') ?? null) : liveThere.get(id)!), newId)
   const outline = withFollowers(film.outline, projectId, removed.edits, { takeId: fromTakeId, take: from }, { takeId: toTakeId, take: draft.value() }, names)
-  return made(...outline, draft.edit('panel-carry', { kind: 'take', id: toTakeId }), ...art)
+  return made(...outline, draft.edit('panel-carry', takeRef(toTakeId)), ...art)
 }
 
 /** The drawings that a take still shows when panels have been taken out of it; none where the whole shot goes. */
@@ -95,7 +95,7 @@ function carryLevels({ from, to, draft, moving, names, at, newId }: Carry, film:
     const copy = newId()
     copies.set(id, copy)
     const marks = Object.fromEntries(drawing.marks.map((mark) => [mark.id, { before: null, after: mark }]))
-    edits.push({ kind: 'drawing-copy', unit: { kind: 'drawing', id: copy }, changes: { marks }, copyOf: id })
+    edits.push({ kind: 'drawing-copy', unit: drawingRef(copy), changes: { marks }, copyOf: id })
     return copy
   }
   const rack = inOrder(to.levels)
@@ -208,7 +208,7 @@ function withFollowers(outline: Outline, projectId: string, edits: readonly Edit
       if (panelId !== undefined) follow.put('rulerMarks', { ...mark, shotId: toShot.id, offsetFrames: frameOfAnchor(to.take, { ...anchor, panelId }) })
     }
   }
-  const edit = follow.edit('panel-carry', { kind: 'outline', id: projectId })
+  const edit = follow.edit('panel-carry', outlineRef(projectId))
   if (isEmpty(edit)) return [...edits]
   const own = edits.find((each) => each.unit.kind === 'outline')
   // What the removal dropped and what follows both begin from the outline as it is.

@@ -1,7 +1,7 @@
 import { heldPose, type CameraPose } from '../../camera/pose'
 import { anchorOfFrame, placedFramings, takeLengthFrames, type PlacedFraming } from '../../document/panels'
 import type { Framing } from '../../document/records'
-import type { TakeBody } from '../../document/units'
+import { takeRef, type TakeBody } from '../../document/units'
 import { looseMove, splitMoveAt } from '../../moves/excerpt'
 import { joinedSpec } from '../../moves/keyed'
 import { CUSHIONED_MOVE, type MoveSpec } from '../../moves/move'
@@ -11,7 +11,6 @@ import { tidyLoose } from './cameraSpans'
 import { Draft } from '../change/draft'
 import { made, refused, type Made } from '../change/refusal'
 
-const unitOf = (takeId: string) => ({ kind: 'take', id: takeId }) as const
 
 /**
  * Writes a framing at a frame of the shot: the one already there is changed, else a new one takes `newId`. A new framing
@@ -33,7 +32,7 @@ export function keyFraming(take: TakeBody, takeId: string, cameraId: string, fra
   const move = divideMove(draft, placed, frame)
   if ('ok' in move) return move
   draft.put('framings', { id: newId, cameraId, ...anchor, pose: { ...pose }, move, locked: false })
-  return made(draft.edit('framing-key', unitOf(takeId)))
+  return made(draft.edit('framing-key', takeRef(takeId)))
 }
 
 /** Divides the move across a frame for a framing to be put there; the result is the move that leaves it. */
@@ -56,7 +55,7 @@ function poseFraming(take: TakeBody, takeId: string, framing: Framing, asked: Ca
   const pose = heldPose(asked)
   if (pose === null) return refused({ code: 'pose-not-finite' })
   if (framing.locked) return refused({ code: 'framing-locked', id: framing.id })
-  return made(new Draft(take).put('framings', { ...framing, pose: { ...pose } }).edit('framing-key', unitOf(takeId)))
+  return made(new Draft(take).put('framings', { ...framing, pose: { ...pose } }).edit('framing-key', takeRef(takeId)))
 }
 
 /**
@@ -88,7 +87,7 @@ export function editFraming(take: TakeBody, takeId: string, framingId: string, f
   if (framing === undefined) return refused({ code: 'missing', what: 'framing', id: framingId })
   if (framing.locked && fields.locked === undefined) return refused({ code: 'framing-locked', id: framingId })
   if (fields.move !== undefined && take.cameras[framing.cameraId]?.locked) return refused({ code: 'camera-locked', id: framing.cameraId })
-  return made(new Draft(take).put('framings', { ...framing, ...fields }).edit('framing-edit', unitOf(takeId)))
+  return made(new Draft(take).put('framings', { ...framing, ...fields }).edit('framing-edit', takeRef(takeId)))
 }
 
 /** Moves a framing in time. It stops a frame short of its neighbours and stays inside the shot. */
@@ -103,7 +102,7 @@ export function moveFraming(take: TakeBody, takeId: string, framingId: string, f
   const to = Math.max(from, (placed[index + 1]?.frame ?? takeLengthFrames(take)) - 1)
   const anchor = anchorOfFrame(take, Math.min(to, Math.max(from, Math.round(frame))))
   if (anchor === null) return refused({ code: 'missing', what: 'panel', id: framing.panelId })
-  return made(tidyLoose(new Draft(take).put('framings', { ...framing, ...anchor }), take).edit('framing-move', unitOf(takeId)))
+  return made(tidyLoose(new Draft(take).put('framings', { ...framing, ...anchor }), take).edit('framing-move', takeRef(takeId)))
 }
 
 /** Takes framings out. The moves on both sides of one become one: it leaves as the first did and arrives as the second. */
@@ -128,5 +127,5 @@ export function removeFramings(take: TakeBody, takeId: string, framingIds: reado
       draft.put('framings', { ...framing, move: run.slice(0, end).reduce<MoveSpec>((move, entry) => joinedSpec(move, entry.framing.move), framing.move) })
     }
   }
-  return made(tidyLoose(draft, take).edit('framing-remove', unitOf(takeId)))
+  return made(tidyLoose(draft, take).edit('framing-remove', takeRef(takeId)))
 }

@@ -1,5 +1,5 @@
 import type { GroundPlan, Mark } from '../../document/records'
-import { EMPTY_DRAWING, type Drawing, type TakeBody } from '../../document/units'
+import { takeRef, drawingRef, EMPTY_DRAWING, type Drawing, type TakeBody } from '../../document/units'
 import { Draft } from '../change/draft'
 import { putOnTop, type NewMark } from '../ink/drawings'
 import { made, refused, type Made } from '../change/refusal'
@@ -14,9 +14,9 @@ export function drawOnGround(take: TakeBody, takeId: string, drawings: Readonly<
   const drawing = ground === undefined ? EMPTY_DRAWING : drawings[drawingId]!
   const draft = new Draft(drawing)
   putOnTop(drawing, draft, [mark])
-  const edit = draft.edit('ground-draw', { kind: 'drawing', id: drawingId })
+  const edit = draft.edit('ground-draw', drawingRef(drawingId))
   const shown: GroundPlan = { ...(ground ?? { ...USUAL, drawingId }), visible: true }
-  return made(new Draft(take).put('grounds', shown).edit('ground-draw', { kind: 'take', id: takeId }), edit)
+  return made(new Draft(take).put('grounds', shown).edit('ground-draw', takeRef(takeId)), edit)
 }
 
 /** Changes one mark of it: where a placed plan lies, how large it is, how it is turned. */
@@ -24,16 +24,16 @@ export function changeOnGround(take: TakeBody, drawings: Readonly<Record<string,
   const ground = take.grounds.ground
   const drawing = ground === undefined ? undefined : drawings[ground.drawingId]
   if (ground === undefined || drawing === undefined || !drawing.marks.some((each) => each.id === mark.id)) return refused({ code: 'missing', what: 'drawing', id: ground?.drawingId ?? '' })
-  return made(new Draft(drawing).put('marks', mark).edit('ground-change', { kind: 'drawing', id: ground.drawingId }))
+  return made(new Draft(drawing).put('marks', mark).edit('ground-change', drawingRef(ground.drawingId)))
 }
 
 /** Takes everything drawn or placed under the plan away. */
 export function clearGround(take: TakeBody, takeId: string): Made {
-  return made(new Draft(take).drop('grounds', 'ground').edit('ground-clear', { kind: 'take', id: takeId }))
+  return made(new Draft(take).drop('grounds', 'ground').edit('ground-clear', takeRef(takeId)))
 }
 
 export function editGround(take: TakeBody, takeId: string, fields: Partial<Pick<GroundPlan, 'opacity' | 'visible'>>): Made {
   const ground = take.grounds.ground
   if (ground === undefined) return refused({ code: 'missing', what: 'drawing', id: '' })
-  return made(new Draft(take).put('grounds', { ...ground, ...fields }).edit('ground-edit', { kind: 'take', id: takeId }))
+  return made(new Draft(take).put('grounds', { ...ground, ...fields }).edit('ground-edit', takeRef(takeId)))
 }

@@ -1,6 +1,6 @@
 import { shorten } from '../../document/text'
 import type { Level } from '../../document/records'
-import type { TakeBody } from '../../document/units'
+import { takeRef, type TakeBody } from '../../document/units'
 import { Draft } from '../change/draft'
 import { made, refused, type Made } from '../change/refusal'
 
@@ -16,7 +16,7 @@ export function groupLevels(take: TakeBody, takeId: string, levelIds: readonly s
     const { group: _old, ...rest } = level
     draft.put('levels', group === '' ? rest : { ...rest, group })
   }
-  return made(draft.edit('levels-group', { kind: 'take', id: takeId }))
+  return made(draft.edit('levels-group', takeRef(takeId)))
 }
 
 /** Gives a group another name; an empty one dissolves it. */

@@ -3,12 +3,11 @@ import { keepPicture } from '../../depth/keepPicture'
 import { spreadDepths, type SpreadRule } from '../../depth/spread'
 import { rackLevels } from '../../document/panels'
 import { cellIdOf, type Level } from '../../document/records'
-import type { TakeBody } from '../../document/units'
+import { takeRef, type TakeBody } from '../../document/units'
 import type { Point3 } from '../../geometry/point'
 import { Draft } from '../change/draft'
 import { made, refused, type Made } from '../change/refusal'
 
-const unitOf = (takeId: string) => ({ kind: 'take', id: takeId }) as const
 
 /** What of a level may change while it is locked: how it is seen and called, not where it is. */
 const FREE_WHILE_LOCKED: readonly (keyof Level)[] = ['name', 'visible', 'locked', 'order', 'opacity', 'figure', 'group', 'tint', 'over', 'sequence', 'kind']
@@ -19,7 +18,7 @@ export function editLevel(take: TakeBody, takeId: string, levelId: string, field
   if (level === undefined) return refused({ code: 'missing', what: 'level', id: levelId })
   const moves = (Object.keys(fields) as (keyof Level)[]).some((key) => !FREE_WHILE_LOCKED.includes(key))
   if (level.locked && moves) return refused({ code: 'level-locked', id: levelId })
-  return made(new Draft(take).put('levels', { ...level, ...fields }).edit('level-edit', unitOf(takeId)))
+  return made(new Draft(take).put('levels', { ...level, ...fields }).edit('level-edit', takeRef(takeId)))
 }
 
 /** Sends a level to a depth; with a `camera`, keeping the picture as that camera sees it now. */
@@ -67,7 +66,7 @@ export function spreadLevels(
     if (!kept.ok) return refused(kept.refusal)
     draft.put('levels', { ...level, x: kept.x, y: kept.y, depth: kept.depth, scale: kept.scale })
   }
-  return made(draft.edit('levels-spread', unitOf(takeId)))
+  return made(draft.edit('levels-spread', takeRef(takeId)))
 }
 
 /** Puts a level into the rack, before the level `beforeId` (nearer among equals), or last. */
@@ -77,7 +76,7 @@ export function addLevel(take: TakeBody, takeId: string, level: Omit<Level, 'ord
   if (at < 0) return refused({ code: 'missing', what: 'level', id: beforeId! })
   const draft = new Draft(take)
   const [order] = draft.room('levels', rack, at, 1)
-  return made(draft.put('levels', { ...level, order: order! }).edit('level-add', unitOf(takeId)))
+  return made(draft.put('levels', { ...level, order: order! }).edit('level-add', takeRef(takeId)))
 }
 
 /** A second level with the same drawings (shared until one is drawn on), just behind the first in the rack. */
@@ -91,7 +90,7 @@ export function duplicateLevel(take: TakeBody, takeId: string, levelId: string, 
   for (const cell of Object.values(take.cells)) {
     if (cell.levelId === levelId) draft.put('cells', { ...cell, id: cellIdOf(newId, cell.panelId), levelId: newId })
   }
-  return made(draft.edit('level-duplicate', unitOf(takeId)))
+  return made(draft.edit('level-duplicate', takeRef(takeId)))
 }
 
 export function removeLevel(take: TakeBody, takeId: string, levelId: string): Made {
@@ -100,7 +99,7 @@ export function removeLevel(take: TakeBody, takeId: string, levelId: string): Ma
   if (level.locked) return refused({ code: 'level-locked', id: levelId })
   const draft = new Draft(take).drop('levels', levelId)
   for (const cell of Object.values(take.cells)) if (cell.levelId === levelId) draft.drop('cells', cell.id)
-  return made(draft.edit('level-remove', unitOf(takeId)))
+  return made(draft.edit('level-remove', takeRef(takeId)))
 }
 
 /** Moves a level one place nearer (−1) or farther (+1) among the levels at its depth; no edit at either end. */
@@ -113,5 +112,5 @@ export function reorderLevel(take: TakeBody, takeId: string, levelId: string, st
   if (other === undefined) return made()
   const draft = new Draft(take)
   const [order] = draft.room('levels', rest, rest.indexOf(other) + (step > 0 ? 1 : 0), 1)
-  return made(draft.put('levels', { ...level, order: order! }).edit('level-reorder', unitOf(takeId)))
+  return made(draft.put('levels', { ...level, order: order! }).edit('level-reorder', takeRef(takeId)))
 }

@@ -1,6 +1,6 @@
 import { anchoredIn, putAnchored, type Anchored } from '../../document/anchored'
 import { PANEL_FRAMES_RANGE, type Panel } from '../../document/records'
-import type { TakeBody } from '../../document/units'
+import { takeRef, type TakeBody } from '../../document/units'
 import { Draft } from '../change/draft'
 import type { Edit } from '../change/edit'
 import { made, refused, type Made, type MakeRefusal } from '../change/refusal'
@@ -45,7 +45,7 @@ export function setLengths(take: TakeBody, takeId: string, lengths: ReadonlyMap<
     const offsets = offsetsAfterLength(own.map(({ record }) => record.offsetFrames), take.panels[panelId]!.lengthFrames, lengths.get(panelId)!)
     own.forEach((each, i) => putAnchored(draft, each, { offsetFrames: offsets[i]! }))
   }
-  const edit = draft.edit('panel-length', { kind: 'take', id: takeId })
+  const edit = draft.edit('panel-length', takeRef(takeId))
   return exact ? { ...edit, exact } : edit
 }
 

@@ -3,7 +3,7 @@ import { opticsOfFilm } from '../../document/optics'
 import { inOrder } from '../../document/order'
 import { placedPanels } from '../../document/panels'
 import { cellIdOf, linkIdOf, PANEL_FRAMES_RANGE, PANEL_LETTERS, type Link, type Panel } from '../../document/records'
-import type { Film, Outline, TakeBody } from '../../document/units'
+import { takeRef, outlineRef, type Film, type Outline, type TakeBody } from '../../document/units'
 import { tidyLoose } from './cameraSpans'
 import { Draft } from '../change/draft'
 import { applyToUnit, merge, type Edit } from '../change/edit'
@@ -14,7 +14,6 @@ import { layOut, showings, type Showing } from './showing'
 import { made, refused, type Made } from '../change/refusal'
 import { removeShot } from '../outline/shots'
 
-const unitOf = (takeId: string) => ({ kind: 'take', id: takeId }) as const
 const missing = (id: string) => refused({ code: 'missing', what: 'panel', id })
 
 /** The panels named, in the take's order; null where one is not there. */
@@ -36,7 +35,7 @@ function linkEdit(outline: Outline, projectId: string, map: (link: Link) => Link
     if (next === null || next.id !== link.id) draft.drop('links', link.id)
     if (next !== null) draft.put('links', next)
   }
-  return any ? [draft.edit('links', { kind: 'outline', id: projectId })] : []
+  return any ? [draft.edit('links', outlineRef(projectId))] : []
 }
 
 /**
@@ -65,7 +64,7 @@ export function duplicatePanels(take: TakeBody, takeId: string, ids: readonly st
       if (drawingId !== null) draft.put('cells', { id: cellIdOf(level.id, panelId), levelId: level.id, panelId, drawingId })
     }
   }
-  return made(draft.edit('panel-duplicate', unitOf(takeId)))
+  return made(draft.edit('panel-duplicate', takeRef(takeId)))
 }
 
 /** Takes panels out one after the other, as `removePanel` does; the shot itself where none would be left. */
@@ -108,7 +107,7 @@ export function splitPanel(take: TakeBody, takeId: string, panelId: string, firs
   for (const each of anchoredIn(take, (id) => id === panelId)) {
     if (each.record.offsetFrames >= first) putAnchored(draft, each, { panelId: newId, offsetFrames: each.record.offsetFrames - first })
   }
-  return made(draft.edit('panel-split', unitOf(takeId)))
+  return made(draft.edit('panel-split', takeRef(takeId)))
 }
 
 const joinedWords = (words: readonly string[]) => words.filter((each, i) => each.trim() !== '' && words.indexOf(each) === i).join('\n')
@@ -142,7 +141,7 @@ export function joinPanels(film: Film, projectId: string, takeId: string, ids: r
     (link) => ({ ...link, id: linkIdOf(link.passageId, first.id), panelId: first.id }),
     (link) => link.takeId === takeId && gone.has(link.panelId),
   )
-  return made(draft.edit('panel-join', unitOf(takeId)), ...links)
+  return made(draft.edit('panel-join', takeRef(takeId)), ...links)
 }
 
 /** Moves panels of a take before another of it, or to its end (null). Each still shows what it showed; keys go along. */
@@ -163,5 +162,5 @@ export function movePanels(take: TakeBody, takeId: string, ids: readonly string[
   const shown = showings(take)
   layOut(draft, take, Object.values(take.levels), order.map((panel) => panel.id), (panelId, levelId) => shown.get(panelId)!.get(levelId)!)
   const live = liveInPanels(take)
-  return made(keepLive(tidyLoose(draft, take), (panelId) => live.get(panelId)!, newId).edit('panel-move', unitOf(takeId)))
+  return made(keepLive(tidyLoose(draft, take), (panelId) => live.get(panelId)!, newId).edit('panel-move', takeRef(takeId)))
 }

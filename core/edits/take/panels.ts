@@ -3,7 +3,7 @@ import { inOrder } from '../../document/order'
 import { anchoredIn, dropAnchored } from '../../document/anchored'
 import { anchorOfFrame, placedFramings, placedPanels } from '../../document/panels'
 import { cellIdOf, type Panel } from '../../document/records'
-import type { TakeBody } from '../../document/units'
+import { takeRef, type TakeBody } from '../../document/units'
 import { cameraSpan, framingOf, leftByJump, once, startingAt, tidyLoose, type SpanKeys } from './cameraSpans'
 import { withoutSettle } from '../../moves/timing'
 import { Draft, withFields } from '../change/draft'
@@ -16,7 +16,7 @@ export type PanelWords = Partial<Pick<Panel, 'action' | 'dialogue' | 'notes' | '
 export function editPanel(take: TakeBody, takeId: string, panelId: string, words: PanelWords): Made {
   const panel = take.panels[panelId]
   if (panel === undefined) return refused({ code: 'missing', what: 'panel', id: panelId })
-  return made(new Draft(take).put('panels', withFields(panel, words)).edit('panel-words', { kind: 'take', id: takeId }))
+  return made(new Draft(take).put('panels', withFields(panel, words)).edit('panel-words', takeRef(takeId)))
 }
 
 /**
@@ -39,7 +39,7 @@ export function addPanel(take: TakeBody, takeId: string, newId: string, afterId:
     dialogue: copyWords ? (source?.dialogue ?? '') : '',
     notes: copyWords ? (source?.notes ?? '') : '',
   }
-  return made(draft.put('panels', panel).edit('panel-add', { kind: 'take', id: takeId }))
+  return made(draft.put('panels', panel).edit('panel-add', takeRef(takeId)))
 }
 
 /**
@@ -85,5 +85,5 @@ export function removePanel(take: TakeBody, takeId: string, panelId: string, opt
   }
   const live = liveInPanels(take)
   keepLive(tidyLoose(draft, take), (id) => live.get(id) ?? null, newId)
-  return made(draft.edit('panel-remove', { kind: 'take', id: takeId }))
+  return made(draft.edit('panel-remove', takeRef(takeId)))
 }

@@ -1,4 +1,4 @@
-import type { Outline } from '../../document/units'
+import { outlineRef, type Outline } from '../../document/units'
 import type { Panel } from '../../document/records'
 import { Draft } from '../change/draft'
 import { isEmpty, type Edit } from '../change/edit'
@@ -84,6 +84,6 @@ export function holdSound(outline: Outline, projectId: string, shifts: ReadonlyM
     const shift = clip.shotId === null ? 0 : (shifts.get(clip.shotId) ?? 0)
     if (shift !== 0) draft.put('clips', { ...clip, offsetFrames: clip.offsetFrames - shift })
   }
-  const edit = draft.edit('sound-hold', { kind: 'outline', id: projectId })
+  const edit = draft.edit('sound-hold', outlineRef(projectId))
   return isEmpty(edit) ? [] : [edit]
 }
