@@ -1,3 +1,4 @@
+import { openBarePage } from './barePage.mjs'
 import { makeInkFilm } from './benchDraw.mjs'
 import { largestRenderer } from './memory.mjs'
 
@@ -14,62 +15,68 @@ export async function measureKept({ browser, address, ask, films, hold, size }) 
   await offline({ browser, address, ask, hold, size, name: 'one change of 40 MB', film: heavy, before: 1, times: 1 })
 }
 
+/** In the page, before anything of its own: what is sent is counted, and can be kept from being sent. */
+function counting() {
+  const { fetch } = window
+  window.sentBytes = 0
+  window.isOffline = false
+  window.fetch = (input, init) => {
+    if (window.isOffline) return Promise.reject(new TypeError('Failed to fetch'))
+    if (/\/(edits|uploads)/.test(String(input))) window.sentBytes += init?.body?.size ?? init?.body?.byteLength ?? 0
+    return fetch(input, init)
+  }
+}
+
 async function offline({ browser, address, ask, hold, size, name, film, before, times }) {
-  const context = await browser.newContext({ viewport: { width: 1280, height: 800 } })
-  const page = await context.newPage()
-  // The browser's own record of requests has not all bodies.
-  await page.addInitScript(() => {
-    const { fetch } = window
-    window.sentBytes = 0
-    window.fetch = (input, init) => {
-      if (/\/(edits|uploads)/.test(String(input))) window.sentBytes += init?.body?.size ?? init?.body?.byteLength ?? 0
-      return fetch(input, init)
-    }
-  })
-  await page.goto(`${address}/film/${film}?view=boards`)
-  await page.waitForSelector('[data-test=panel-card] canvas[width]')
-  const head = page.locator('[data-test=shot-head]')
-  const saved = page.locator('[data-test=save-state]', { hasText: /^Saved/ })
-  const waiting = (count) => page.locator('[data-test=save-state]', { hasText: `Offline: ${count} change${count === 1 ? '' : 's'} waiting` }).waitFor({ timeout: 120_000 })
+  const page = await openBarePage(browser, `${address}/film/${film}?view=boards`, counting)
+  const saving = (text) => page.until((wanted) => document.querySelector('[data-test=save-state]')?.textContent.trim().startsWith(wanted), [text], `“${text}”`, 300_000)
+  await page.until(() => document.querySelector('[data-test=panel-card] canvas[width]') !== null, [], 'the boards')
   const shots = async () => Object.keys((await ask(`/api/projects/${film}`)).outline.shots).length
   const settled = async () => {
     let least = Infinity
     for (let waited = 0; waited < size(3, 1); waited++) {
-      await page.waitForTimeout(1500)
+      await new Promise((resolve) => setTimeout(resolve, 1500))
       await page.evaluate(() => performance.measureUserAgentSpecificMemory())
       least = Math.min(least, await largestRenderer(browser))
     }
     return least
   }
-  const duplicate = () => page.keyboard.press('Control+d')
+  const duplicate = () =>
+    page.evaluate(() => {
+      document.querySelector('[data-test=shot-head]').dispatchEvent(new MouseEvent('mousedown', { bubbles: true, button: 0 }))
+      document.body.dispatchEvent(new KeyboardEvent('keydown', { key: 'd', code: 'KeyD', ctrlKey: true, bubbles: true, cancelable: true }))
+    })
 
   for (let made = 0; made < before; made++) {
     const there = await shots()
-    await head.first().click()
     await duplicate()
     // A large shot is loaded first.
-    for (const until = performance.now() + 180_000; (await shots()) === there; await page.waitForTimeout(200)) if (performance.now() > until) throw new Error(`${name}: a shot was not duplicated`)
+    for (const until = performance.now() + 180_000; (await shots()) === there; await new Promise((resolve) => setTimeout(resolve, 200))) if (performance.now() > until) throw new Error(`${name}: a shot was not duplicated`)
   }
-  await saved.waitFor({ timeout: 120_000 })
+  await saving('Saved')
   const [count, megabytes] = [await shots(), await settled()]
 
-  await page.evaluate(() => (window.sentBytes = 0))
-  await context.setOffline(true)
+  await page.evaluate(() => {
+    window.sentBytes = 0
+    window.isOffline = true
+  })
   for (let done = 1; done <= times; done++) {
-    await head.first().click()
     await duplicate()
-    await waiting(done)
+    await saving(`Offline: ${done} change${done === 1 ? '' : 's'} waiting`)
   }
   if ((await shots()) !== count) throw new Error(`${name}: something arrived without a connection`)
-  await context.setOffline(false)
+  await page.evaluate(() => {
+    window.isOffline = false
+    window.dispatchEvent(new Event('online'))
+  })
   const begun = performance.now()
-  await saved.waitFor({ timeout: 300_000 })
+  await saving('Saved')
   const seconds = (performance.now() - begun) / 1000
   const sentBytes = await page.evaluate(() => window.sentBytes)
   const arrived = (await shots()) - count
   if (arrived !== times) throw new Error(`${name}: ${arrived} of ${times} shots arrived`)
-  if ((await page.locator('[data-test=aside-open]').count()) > 0) throw new Error(`${name}: something was set aside`)
+  if (await page.evaluate(() => document.querySelector('[data-test=aside-open]') !== null)) throw new Error(`${name}: something was set aside`)
   const after = await settled()
   hold(`memory of the window after ${name} without a connection, MB more`, after - megabytes, 30, `from ${megabytes.toFixed(0)} to ${after.toFixed(0)} MB; all ${arrived} arrived, ${(sentBytes / 1024 ** 2).toFixed(1)} MB in ${seconds.toFixed(1)} s`)
-  await context.close()
+  await page.close()
 }
