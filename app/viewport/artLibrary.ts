@@ -1,8 +1,9 @@
+import { drawingBounds } from '@rubato/core/ink'
 import type { Drawing } from '@rubato/core/document'
 import { grown, heightOf, intersection, widthOf, type Rectangle } from '@rubato/core/geometry'
 import { contextOf, DerivedRaster, PaintedRaster, RIM_PX, type ArtRaster } from './artRaster'
 import { INK, lookName, paintGhost, type Look } from './looks'
-import { drawingBounds, type Context2D, type PictureLookup } from './paint'
+import { type Context2D, type PictureLookup } from './paint'
 import type { PixelBox } from './pixelBox'
 
 export { RIM_PX }

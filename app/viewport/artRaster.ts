@@ -1,6 +1,7 @@
+import { startsWith } from '@rubato/core/ink'
 import type { Drawing, Mark } from '@rubato/core/document'
 import type { Rectangle } from '@rubato/core/geometry'
-import { paintMarks, startsWith, type Context2D, type PictureLookup } from './paint'
+import { paintMarks, type Context2D, type PictureLookup } from './paint'
 import { around, boxOf, overlap, tilesOf, type PixelBox, type PixelGrid } from './pixelBox'
 
 /** A drawing's pixels at one resolution, cropped to what is drawn, with a clear rim so that edges stay soft. */

@@ -1,6 +1,7 @@
+import { OUTLINE_UNITS_PER_FW } from '@rubato/core/ink'
 import type { Drawing, Mark } from '@rubato/core/document'
 import type { PlacedLevel } from '@rubato/core/stage'
-import { inkFill, inkStroke, OUTLINE_UNITS_PER_FW, type Context2D } from './paint'
+import { inkFill, inkStroke, type Context2D } from './paint'
 
 /**
  * How a drawing is shown: as inked; turned towards a tint; flat black; or as the ghost of a neighbouring panel, blue and

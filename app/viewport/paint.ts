@@ -1,7 +1,5 @@
-import { type Drawing, type Fill, type Mark, type Picture, type Stroke } from '@rubato/core/document'
-import { grown, rectangleAround, union, type Rectangle } from '@rubato/core/geometry'
-import { eachPoint, pictureCorners } from '@rubato/core/ink'
-import { getStroke } from 'perfect-freehand'
+import { type Fill, type Mark, type Picture, type Stroke } from '@rubato/core/document'
+import { markBounds, OUTLINE_UNITS_PER_FW, strokeOutline, USUAL_THINNING } from '@rubato/core/ink'
 
 export type Context2D = CanvasRenderingContext2D | OffscreenCanvasRenderingContext2D
 
@@ -18,33 +16,6 @@ const COMPOSITE: Record<Stroke['mode'], GlobalCompositeOperation> = {
 const outlines = new Map<Stroke, Float32Array>()
 const OUTLINES_BUDGET_BYTES = 8 * 1024 * 1024
 let outlinesBytes = 0
-/** Outlines are made at this many units a frame width, where the library's smoothing works as meant. */
-export const OUTLINE_UNITS_PER_FW = 1000
-
-export const USUAL_THINNING = 0.5
-
-/**
- * The outline of a pressed line: x, y (fw), pressure … `thinning` is how much the pressure tells: at 0.5 it is of full
- * width at pressure 1 and a third of that at 0. Points come smoothed, so the outline keeps to them. x, y, x, y … in
- * thousandths of a frame width, y up.
- */
-function outlineOf(points: readonly number[], widthFw: number, thinning = USUAL_THINNING): Float32Array {
-  const units = OUTLINE_UNITS_PER_FW
-  const input: [number, number, number][] = []
-  for (let i = 0; i + 2 < points.length; i += 3) input.push([points[i]! * units, points[i + 1]! * units, points[i + 2]!])
-  const outline = getStroke(input, {
-    size: widthFw * units,
-    thinning,
-    smoothing: 0.5,
-    streamline: 0,
-    simulatePressure: false,
-    last: true,
-  }) as [number, number][]
-  const flat = new Float32Array(outline.length * 2)
-  outline.forEach(([x, y], i) => flat.set([x, y], i * 2))
-  return flat
-}
-
 /** Through the middles of an outline's sides, bent at its points. */
 function trace(path: Pick<Context2D, 'moveTo' | 'quadraticCurveTo' | 'closePath'>, outline: Float32Array): void {
   const count = outline.length / 2
@@ -58,10 +29,10 @@ function trace(path: Pick<Context2D, 'moveTo' | 'quadraticCurveTo' | 'closePath'
   path.closePath()
 }
 
-/** A line that is being drawn, as a path; see `outlineOf`. */
+/** A line that is being drawn, as a path; see `strokeOutline`. */
 export function strokePath(points: readonly number[], widthFw: number, thinning = USUAL_THINNING): Path2D {
   const path = new Path2D()
-  trace(path, outlineOf(points, widthFw, thinning))
+  trace(path, strokeOutline(points, widthFw, thinning))
   return path
 }
 
@@ -89,7 +60,7 @@ export function forgetOutlines(marks: readonly Mark[]): void {
 
 /** Fills a stroke's inked outline. */
 export function inkStroke(context: Context2D, stroke: Stroke): void {
-  const outline = outlines.get(stroke) ?? kept(stroke, outlineOf(stroke.points, stroke.widthFw, stroke.thinning))
+  const outline = outlines.get(stroke) ?? kept(stroke, strokeOutline(stroke.points, stroke.widthFw, stroke.thinning))
   context.beginPath()
   trace(context, outline)
   context.fill()
@@ -104,73 +75,6 @@ export function inkFill(context: Context2D, fill: Fill): void {
     context.closePath()
   }
   context.fill('evenodd')
-}
-
-const bounds = new WeakMap<Mark, Rectangle>()
-
-/** What a mark can touch, in fw. */
-export function markBounds(mark: Mark): Rectangle {
-  const known = bounds.get(mark)
-  if (known !== undefined) return known
-  const found = computeBounds(mark)
-  bounds.set(mark, found)
-  return found
-}
-
-function computeBounds(mark: Mark): Rectangle {
-  if (mark.kind === 'picture') return rectangleAround(pictureCorners(mark))!
-  let [left, bottom, right, top] = [Infinity, Infinity, -Infinity, -Infinity]
-  eachPoint(mark, (x, y) => {
-    if (x < left) left = x
-    if (x > right) right = x
-    if (y < bottom) bottom = y
-    if (y > top) top = y
-  })
-  const around = { left, bottom, right, top }
-  return mark.kind === 'stroke' ? grown(around, mark.widthFw) : around
-}
-
-interface Extent {
-  readonly marks: readonly Mark[]
-  readonly rectangle: Rectangle | null
-}
-
-const extents = new WeakMap<Drawing, Extent>()
-/** The last extent found for a pile that ended with a mark: a drawing that only grew starts from there. */
-const extentsByTop = new WeakMap<Mark, Extent>()
-
-/** What a drawing can touch; erasing never adds. Null for an empty one. */
-export function drawingBounds(drawing: Drawing): Rectangle | null {
-  const known = extents.get(drawing)
-  if (known !== undefined) return known.rectangle
-  const { marks } = drawing
-  const top = marks.at(-1)
-  const extent = { marks, rectangle: extentOf(marks) }
-  extents.set(drawing, extent)
-  if (top !== undefined) extentsByTop.set(top, extent)
-  return extent.rectangle
-}
-
-function extentOf(marks: readonly Mark[]): Rectangle | null {
-  const last = marks.length - 1
-  const same = last >= 0 ? extentsByTop.get(marks[last]!) : undefined
-  if (same !== undefined && same.marks.length === marks.length && startsWith(marks, same.marks)) return same.rectangle
-  const before = last > 0 ? extentsByTop.get(marks[last - 1]!) : undefined
-  if (before !== undefined && before.marks.length === last && startsWith(marks, before.marks)) return withMark(before.rectangle, marks[last]!)
-  let rectangle: Rectangle | null = null
-  for (const mark of marks) rectangle = withMark(rectangle, mark)
-  return rectangle
-}
-
-function withMark(rectangle: Rectangle | null, mark: Mark): Rectangle | null {
-  return mark.kind !== 'picture' && mark.mode === 'erase' ? rectangle : union(rectangle, markBounds(mark))
-}
-
-/** True when the first marks of a pile are those of another, to the very object. */
-export function startsWith(marks: readonly Mark[], start: readonly Mark[]): boolean {
-  if (marks.length < start.length) return false
-  for (let i = start.length - 1; i >= 0; i--) if (marks[i] !== start[i]) return false
-  return true
 }
 
 /** Looks a picture's pixels up, to be shown `neededPx` long at its longest; null while they are not there. */

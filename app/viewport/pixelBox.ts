@@ -1,6 +1,5 @@
 import type { Mark } from '@rubato/core/document'
-import { eachPoint } from '@rubato/core/ink'
-import { markBounds } from './paint'
+import { eachPoint, markBounds } from '@rubato/core/ink'
 
 /** Whole px of a raster or a canvas, y down; `right` and `bottom` are past the last. */
 export interface PixelBox {

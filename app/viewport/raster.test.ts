@@ -1,9 +1,9 @@
+import { drawingBounds } from '@rubato/core/ink'
 import { orderOfNumber } from '@rubato/core/document'
 import type { Drawing, Mark } from '@rubato/core/document'
 import { describe, expect, it } from 'vitest'
 import { ArtLibrary } from './artLibrary'
 import { changedSince, PaintedRaster } from './artRaster'
-import { drawingBounds } from './paint'
 import { boxOf, tilesOf, TILE_PX, type PixelGrid } from './pixelBox'
 
 /** Fills are all these drawings have: there is no ink outliner's Path2D here. */

@@ -1,3 +1,4 @@
+import { drawingBounds } from '@rubato/core/ink'
 import { frameThis, lensOf, project, unproject, type CameraPose } from '@rubato/core/camera'
 import { levelPlane, pointOnPlane } from '@rubato/core/depth'
 import { shownCell, type Level } from '@rubato/core/document'
@@ -6,7 +7,6 @@ import { cornersOf, type Point3 } from '@rubato/core/geometry'
 import { useLocalStorage } from '@vueuse/core'
 import { useDeskStore } from '~/stores/desk'
 import { useFilmStore } from '~/stores/film'
-import { drawingBounds } from '~/viewport/paint'
 
 export interface FrameThisSettings {
   /** Part of the frame left free on each side. */

@@ -1,32 +1,8 @@
-import type { Drawing, TakeBody } from '@rubato/core/document'
-import { eachPoint } from '@rubato/core/ink'
 import { onBeforeUnmount, shallowRef, watch, type Ref } from 'vue'
-import type { ArtReach, Thinned } from '@rubato/core/stage'
+import { artReaches, type Thinned } from '@rubato/core/stage'
 import { thinJobs } from '~/clients/thinJobs'
 import { useDeskStore } from '~/stores/desk'
 import { useFilmStore } from '~/stores/film'
-
-/** How far the art of each level reaches from its pivot; a level whose drawings are not all loaded is left out. */
-function artReaches(take: TakeBody, drawingOf: (id: string) => Drawing | null): Map<string, ArtReach> {
-  const reaches = new Map<string, ArtReach>()
-  for (const level of Object.values(take.levels)) {
-    let [x, y] = [0, 0]
-    const known = Object.values(take.cells).every(({ levelId, drawingId }) => {
-      if (levelId !== level.id || drawingId === null) return true
-      const drawing = drawingOf(drawingId)
-      for (const mark of drawing?.marks ?? []) {
-        const half = mark.kind === 'stroke' ? mark.widthFw / 2 : 0
-        eachPoint(mark, (px, py) => {
-          x = Math.max(x, Math.abs(px) + half)
-          y = Math.max(y, Math.abs(py) + half)
-        })
-      }
-      return drawing !== null
-    })
-    if (known) reaches.set(level.id, { x, y })
-  }
-  return reaches
-}
 
 /** Which framings change nothing: found in a worker while `on`, anew when the shot changes, not while something is dragged. */
 export function useThinning(on: Ref<boolean>, tolerancePx: Ref<number>) {

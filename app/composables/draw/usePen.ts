@@ -2,7 +2,7 @@ import { meetPlane, project, type Lens } from '@rubato/core/camera'
 import { levelPlane, pointOnPlane, type LevelPlane } from '@rubato/core/depth'
 import { newLevel, shownCell, type Level, type Stroke } from '@rubato/core/document'
 import { addLevel, addMark, drawMark, setCell, type DrawingPlace, type Made } from '@rubato/core/edits'
-import { createSmoother, shapeStroke, simplifyStroke } from '@rubato/core/ink'
+import { createSmoother, shapeStroke, simplifyStroke, USUAL_THINNING } from '@rubato/core/ink'
 import type { Point2 } from '@rubato/core/geometry'
 import { computed } from 'vue'
 import type { Surface } from '~/composables/draw/surface'
@@ -12,7 +12,6 @@ import { usePenStore } from '~/stores/pen'
 import { createCanvasCompositor } from '~/viewport/canvasCompositor'
 import type { Compositor } from '~/viewport/compositor'
 import { onlyLevels } from '~/viewport/sheet'
-import { USUAL_THINNING } from '~/viewport/paint'
 
 /** Less than this between two points is the hand trembling, CSS px. */
 const LEAST_STEP_PX = 0.6

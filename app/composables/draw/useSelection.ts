@@ -3,7 +3,7 @@ import { meetPlane, project, type Lens } from '@rubato/core/camera'
 import type { Mark } from '@rubato/core/document'
 import { addMarks, carryMarks, recolourMarks, removeMarks, type Made, type NewMark } from '@rubato/core/edits'
 import { cornersOf, grown, rectangleAround, union, type Point2, type Rectangle } from '@rubato/core/geometry'
-import { about, carryingOf, carryMark, markAt, marksInside, moved, type Affine, type Carrying } from '@rubato/core/ink'
+import { about, carryingOf, carryMark, markAt, marksInside, moved, type Affine, type Carrying, drawingBounds } from '@rubato/core/ink'
 import { computed, ref, watch } from 'vue'
 import type { Surface } from '~/composables/draw/surface'
 import type { Ground, usePen } from '~/composables/draw/usePen'
@@ -11,7 +11,6 @@ import { followDrag } from '~/gestures/drag'
 import { useDeskStore } from '~/stores/desk'
 import { useFilmStore, type Gesture } from '~/stores/film'
 import { usePenStore } from '~/stores/pen'
-import { drawingBounds } from '~/viewport/paint'
 
 /** Which of a box's eight handles: −1, 0, 1 along its width and its height (up). */
 export interface Handle {

@@ -1,10 +1,10 @@
 <script setup lang="ts">
+import { drawingBounds } from '@rubato/core/ink'
 import { heightOf, widthOf } from '@rubato/core/geometry'
 import { computed, onMounted, ref, watch } from 'vue'
 import { useArt } from '~/composables/view/useArt'
 import { inIdle } from '~/composables/view/inIdle'
 import { useFilmStore } from '~/stores/film'
-import { drawingBounds } from '~/viewport/paint'
 import { RIM_PX } from '~/viewport/artLibrary'
 
 /** A level's drawing on white, all of it in view. */

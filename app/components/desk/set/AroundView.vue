@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { drawingBounds } from '@rubato/core/ink'
 import { basisOf, lensOf, NEAREST_Z, project, unproject, type CameraPose } from '@rubato/core/camera'
 import { add, cornersOf, scale, type Point3 } from '@rubato/core/geometry'
 import { pointOnPlane } from '@rubato/core/depth'
@@ -12,7 +13,6 @@ import { followDrag } from '~/gestures/drag'
 import { useDeskStore } from '~/stores/desk'
 import { useFilmStore } from '~/stores/film'
 import type { ViewBox } from '~/viewport/composition'
-import { drawingBounds } from '~/viewport/paint'
 
 /** The whole set with its camera, seen from wherever one likes: looking around changes nothing. */
 const film = useFilmStore()

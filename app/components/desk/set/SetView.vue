@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { drawingBounds } from '@rubato/core/ink'
 import { fieldAngleDegrees, FOCAL_LENGTH_RANGE_MM, type CameraPose } from '@rubato/core/camera'
 import { levelPlane, pointOnPlane } from '@rubato/core/depth'
 import { shownCell } from '@rubato/core/document'
@@ -18,7 +19,6 @@ import { hitPathMark, pathMarks, type PathMark } from '~/plan/pathMarks'
 import { useDeskStore } from '~/stores/desk'
 import { useFilmStore } from '~/stores/film'
 import { createKeptLayer } from '~/canvas/keptLayer'
-import { drawingBounds } from '~/viewport/paint'
 
 /** The set drawn from above (plan) or from the side: where the camera and the levels are, all of it dragged in place. */
 const props = defineProps<{ kind: 'plan' | 'side' }>()

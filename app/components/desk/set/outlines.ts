@@ -1,8 +1,8 @@
+import { drawingBounds } from '@rubato/core/ink'
 import { lensOf, NEAREST_Z, project, unproject, type CameraPose, type Lens, type Optics, type Projected } from '@rubato/core/camera'
 import type { Drawing } from '@rubato/core/document'
 import { cornersOf } from '@rubato/core/geometry'
 import { seenAt, type PlacedLevel } from '@rubato/core/stage'
-import { drawingBounds } from '~/viewport/paint'
 
 /** The outline of what a framing sees at the picture plane, as another lens sees it; null where it is behind. */
 export function frameCornersInView(framing: CameraPose, lens: Lens, optics: Optics): readonly Projected[] | null {
