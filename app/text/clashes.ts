@@ -2,12 +2,13 @@ import type { Film } from '@rubato/core/document'
 import { inOrder } from '@rubato/core/document'
 import type { Clash } from '@rubato/core/edits'
 import { fieldWord } from './fields'
+import { quoted } from './quoted'
 import { thingWords } from './things'
 
 function shown(value: unknown): string {
   if (typeof value === 'number') return String(Math.round(value * 1000) / 1000)
   if (typeof value === 'boolean') return value ? 'on' : 'off'
-  if (typeof value === 'string') return value === '' ? 'empty' : `“${value.length > 60 ? `${value.slice(0, 60)}…` : value}”`
+  if (typeof value === 'string') return value === '' ? 'empty' : quoted(value)
   return value === null || value === undefined ? 'nothing' : 'another value'
 }
 
@@ -30,6 +31,12 @@ function nameOf(film: Film, { unit, collection, id, mine, theirs }: Clash): stri
   return typeof record?.name === 'string' && record.name !== '' ? `${one} ${shown(record.name)}` : `a ${one}`
 }
 
+/** Cameras have letters; what they are kept under nobody knows. */
+function cameraName(film: Film, { unit }: Clash, id: unknown): string {
+  const letter = film.takes[unit.id]?.cameras[String(id)]?.letter
+  return letter === undefined ? 'a camera that is gone' : `camera ${letter}`
+}
+
 export interface ClashLine {
   readonly what: string
   readonly mine: string
@@ -44,6 +51,7 @@ export function wordClashes(film: Film, clashes: readonly Clash[]): readonly Cla
       return [{ what, mine: clash.mine === null ? 'taken out' : 'changed', theirs: clash.theirs === null ? 'taken out' : 'changed' }]
     }
     const [mine, theirs] = [clash.mine as Record<string, unknown>, clash.theirs as Record<string, unknown>]
-    return clash.fields.map((field) => ({ what: `${what}, ${fieldWord(field)}`, mine: shown(mine[field]), theirs: shown(theirs[field]) }))
+    const side = (record: Record<string, unknown>, field: string) => (field === 'cameraId' ? cameraName(film, clash, record[field]) : shown(record[field]))
+    return clash.fields.map((field) => ({ what: `${what}, ${fieldWord(field)}`, mine: side(mine, field), theirs: side(theirs, field) }))
   })
 }

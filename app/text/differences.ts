@@ -1,3 +1,4 @@
+import { quoted } from './quoted'
 import type { Difference } from '@rubato/core/edits'
 import { fieldWord } from './fields'
 import { thingWords } from './things'
@@ -14,7 +15,7 @@ export function wordDifferences(differences: readonly Difference[]): readonly st
   return [...groups.values()].map((group) => {
     const { collection, how } = group[0]!
     const [one, many] = thingWords(collection)
-    const names = group.flatMap(({ name }) => (name === null ? [] : [`“${name}”`]))
+    const names = group.flatMap(({ name }) => (name === null ? [] : [quoted(name, 120)]))
     const what = group.length === 1 ? [one, ...names].join(' ') : `${group.length} ${many}${names.length === 0 ? '' : ` (${names.slice(0, NAMED).join(', ')}${names.length > NAMED ? ' …' : ''})`}`
     const fields = [...new Set(group.flatMap((each) => each.fields).map(fieldWord))]
     return `${what} ${how}${fields.length === 0 ? '' : `: ${fields.slice(0, 4).join(', ')}`}`

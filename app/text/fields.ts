@@ -15,6 +15,8 @@ const FIELD_WORDS: Readonly<Record<string, string>> = {
   baseLensMm: 'base lens',
   defaultPanelFrames: 'default panel length',
   pose: 'camera',
+  cameraId: 'camera',
+  dissolveFrames: 'dissolve',
   sequenceId: 'sequence',
   words: 'words taken',
   manner: 'how it is said',
