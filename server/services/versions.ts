@@ -19,7 +19,7 @@ import type { StoredUnit } from './unitText'
 const MOST_VERSIONS = 500
 /** Those made by themselves before a step; the oldest gives way. */
 const MOST_BEFORE = 60
-const TAKES_AT_ONCE = 40
+const TAKES_AT_ONCE = 16
 
 async function rows<T extends object>(sql: string, bind: readonly unknown[], transaction?: Transaction): Promise<T[]> {
   const { sequelize } = await useDatabase()
@@ -152,14 +152,22 @@ export function storedVersionUnits(kind: 'take' | 'drawing', projectId: string, 
   )
 }
 
+/** One after the other, letting others in between. */
+async function inTurn<T, R>(list: readonly T[], make: (each: T) => R): Promise<R[]> {
+  const made: R[] = []
+  for (const each of list) {
+    made.push(make(each))
+    await breathe()
+  }
+  return made
+}
+
 async function versionTakes(projectId: string, versionId: string, ids: readonly string[], transaction?: Transaction): Promise<readonly LoadedTake[]> {
-  const found = await unitRows(projectId, versionId, 'take', ids, transaction)
-  return found.map(({ id, revision, format, content }) => ({ id, revision, body: opened('take', id, content, format) }))
+  return inTurn(await unitRows(projectId, versionId, 'take', ids, transaction), ({ id, revision, format, content }) => ({ id, revision, body: opened('take', id, content, format) }))
 }
 
 async function versionDrawings(projectId: string, versionId: string, ids: readonly string[], transaction?: Transaction): Promise<readonly LoadedDrawing[]> {
-  const found = await unitRows(projectId, versionId, 'drawing', ids, transaction)
-  return found.map(({ id, revision, format, content }) => ({ id, revision, drawing: opened('drawing', id, content, format) }))
+  return inTurn(await unitRows(projectId, versionId, 'drawing', ids, transaction), ({ id, revision, format, content }) => ({ id, revision, drawing: opened('drawing', id, content, format) }))
 }
 
 export async function versionCover(projectId: string, versionId: string): Promise<ProjectCover> {
@@ -245,10 +253,10 @@ async function editsTo(project: ProjectRow, versionId: string, shotIds: readonly
   for (let at = 0; at < touched.length; at += TAKES_AT_ONCE) {
     const some = touched.slice(at, at + TAKES_AT_ONCE)
     const olds = new Map((await versionTakes(project.id, versionId, some, transaction)).map((each) => [each.id, each.body]))
-    const lives = new Map((await models.TakeRow.findAll({ where: { projectId: project.id, id: some }, raw: true, transaction })).map((row) => [row.id, openTakeBody(row.body, row.format)]))
+    const lives = new Map(await inTurn(await models.TakeRow.findAll({ where: { projectId: project.id, id: some }, raw: true, transaction }), (row) => [row.id, openTakeBody(row.body, row.format)] as const))
     const drawingIds = [...new Set(some.flatMap((id) => (shows.get(id) ?? []).filter((drawing) => changedDrawings.has(drawing))))]
     const oldDrawings = new Map((await versionDrawings(project.id, versionId, drawingIds, transaction)).map((each) => [each.id, each.drawing]))
-    const liveDrawings = new Map((await models.DrawingRow.findAll({ where: { projectId: project.id, id: drawingIds }, raw: true, transaction })).map((each) => [each.id, openDrawing(each.content, each.format)]))
+    const liveDrawings = new Map(await inTurn(await models.DrawingRow.findAll({ where: { projectId: project.id, id: drawingIds }, raw: true, transaction }), (each) => [each.id, openDrawing(each.content, each.format)] as const))
     for (const takeId of some) {
       await breathe()
       const old = olds.get(takeId)
