@@ -39,9 +39,11 @@ function exposed(take: Exposed): ReadonlyMap<string, readonly Exposure[]> {
   return byLevel
 }
 
+const frameOf = (exposure: Exposure) => exposure.frame
+
 /** The exposure that a level shows at a frame; null before its first. It holds its last one to the end and past it. */
 export function exposureAt(exposures: readonly Exposure[], frame: number): Exposure | null {
-  return exposures[indexAt(exposures, frame, (exposure) => exposure.frame)] ?? null
+  return exposures[indexAt(exposures, frame, frameOf)] ?? null
 }
 
 /** What a level shows at a frame of the shot; null before its first exposure and where it shows nothing. */

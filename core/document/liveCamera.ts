@@ -28,5 +28,7 @@ export function liveSpans(take: Pick<TakeBody, 'cuts' | 'cameras' | 'panels'>): 
   return spans
 }
 
+const fromOf = (span: LiveSpan) => span.from
+
 /** The camera that is live at a frame; before the first frame the first one's. */
-export const liveCameraAt = (spans: readonly LiveSpan[], frame: number): string | null => spans[Math.max(0, indexAt(spans, frame, (span) => span.from))]?.cameraId ?? null
+export const liveCameraAt = (spans: readonly LiveSpan[], frame: number): string | null => spans[spans.length < 2 ? 0 : Math.max(0, indexAt(spans, frame, fromOf))]?.cameraId ?? null

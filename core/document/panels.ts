@@ -37,10 +37,12 @@ export function takeLengthFrames(take: Pick<TakeBody, 'panels'>): number {
   return last === undefined ? 0 : last.startFrame + last.panel.lengthFrames
 }
 
+const startOf = (placed: PlacedPanel) => placed.startFrame
+
 /** The panel showing at a frame of the shot; before the first it is the first, after the last the last. */
 export function panelAtFrame(take: Pick<TakeBody, 'panels'>, frame: number): PlacedPanel | null {
   const panels = placedPanels(take)
-  return panels[Math.max(0, indexAt(panels, frame, (placed) => placed.startFrame))] ?? null
+  return panels[Math.max(0, indexAt(panels, frame, startOf))] ?? null
 }
 
 export function anchorOfFrame(take: Pick<TakeBody, 'panels'>, frame: number): Anchor | null {

@@ -30,6 +30,8 @@ export interface FilmStage {
   shownAt(frame: number, stageOf: StageOf): Shown | null
 }
 
+const startOf = (placed: PlacedShot) => placed.startFrame
+
 /** `lengthOf` gives a take's length in frames; 0 where it has none. */
 export function createFilmStage(outline: Pick<Outline, 'sequences' | 'shots'> & Partial<Pick<Outline, 'transitions'>>, lengthOf: (takeId: string) => number): FilmStage {
   const ordered = orderedShots(outline)
@@ -45,7 +47,7 @@ export function createFilmStage(outline: Pick<Outline, 'sequences' | 'shots'> & 
   const placeOf = (shotId: string) => byId.get(shotId) ?? null
   let transitions: readonly PlacedTransition[] | null = null
   const placedTransitions = () => (transitions ??= placeTransitions(outline.transitions ?? {}, shots, placeOf))
-  const shotAt = (frame: number): PlacedShot | null => shots[Math.max(0, indexAt(shots, frame, (placed) => placed.startFrame))] ?? null
+  const shotAt = (frame: number): PlacedShot | null => shots[Math.max(0, indexAt(shots, frame, startOf))] ?? null
   return {
     shots,
     lengthFrames: startFrame,

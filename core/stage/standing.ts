@@ -51,7 +51,9 @@ export function createStanding(take: TakeBody): (frame: number, asked: number) =
       // Before its first picture a sequence shows nothing.
       const drawingId = pictureIndex !== null && pictureIndex < 0 ? null : (exposureAt(exposures, frame)?.cell.drawingId ?? null)
       const last = now[i]!
-      if (last.drawingId !== drawingId || last.pictureIndex !== pictureIndex) now[i] = { ...last, drawingId, pictureIndex }
+      if (last.drawingId === drawingId && last.pictureIndex === pictureIndex) continue
+      const { plane, size, opacity, tint, rackIndex, layer } = last
+      now[i] = { level, drawingId, plane, size, opacity, tint, rackIndex, layer, pictureIndex }
     }
     return now
   }
