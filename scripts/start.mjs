@@ -23,8 +23,11 @@ const HELP = `Rubato
   RUBATO_PORT           the port to serve on (3400)
   RUBATO_SECRET         what others sign in with, 16 characters or more
   RUBATO_STORAGE_DIR    where pictures are kept (data/blobs)
+  RUBATO_CLUSTER        the private database's name (postgres); another one is another, empty one
 
 Ctrl-C stops what was started. Everything is kept for the next start.`
+
+const CLUSTER = /^[a-z][a-z0-9-]{0,40}$/.test(process.env.RUBATO_CLUSTER ?? '') ? process.env.RUBATO_CLUSTER : 'postgres'
 
 function readOptions(args) {
   const options = { dev: false, empty: false, resetDemo: false, databaseUrl: null, host: '127.0.0.1', backup: null, restore: null }
@@ -58,7 +61,8 @@ async function waitUntilHealthy(address, child) {
     try {
       const response = await fetch(`${address}/api/health`, { signal: AbortSignal.timeout(5000) })
       const health = await response.json()
-      if (health.ok) return health
+      // What is there can be looked at whatever the disk is like.
+      if (health.ok || (health.server === 'ok' && health.database === 'ok' && !health.failure)) return health
       last = health.failure ?? health.database
       if (health.failure) throw new Trouble(`The server can't work: ${last}`, 'Put that right, then start again.')
     } catch (error) {
@@ -84,7 +88,7 @@ async function main() {
   if (databaseUrl === null) {
     await step('PostgreSQL', ensurePostgres)
     await step('database', async () => {
-      cluster = await startCluster({ name: 'postgres' })
+      cluster = await startCluster({ name: CLUSTER })
       databaseUrl = cluster.url
       return `port ${cluster.port}`
     })
@@ -137,6 +141,7 @@ async function main() {
   process.on('SIGTERM', () => stop(0))
   try {
     const health = await step('server', () => waitUntilHealthy(address, child))
+    if (!health.ok) say(`    pictures and sounds: ${health.storage}. What is there can be looked at; new ones can't be kept.`)
     say(`    migrated in ${health.migratedMs} ms${health.seededMs === null ? '' : `, demo put in in ${health.seededMs} ms`}`)
   } catch (error) {
     complain(error)
@@ -167,7 +172,7 @@ async function main() {
     databaseAway: async () => {
       if (cluster === null) return
       say('The database does not answer; it is started again.')
-      const again = await startCluster({ name: 'postgres' })
+      const again = await startCluster({ name: CLUSTER })
       const moved = again.url !== env.RUBATO_DATABASE_URL
       cluster = again
       env.RUBATO_DATABASE_URL = again.url

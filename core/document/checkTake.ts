@@ -1,6 +1,6 @@
 import { anchoredIn, standsOnCamera } from './anchored'
 import { isInOrder } from './order'
-import { cellIdOf, linkIdOf, TAKE_FRAMES_MAX, transitionIdOf } from './records'
+import { cellIdOf, linkIdOf, SHOTS_MAX, TAKE_FRAMES_MAX, transitionIdOf } from './records'
 import type { Drawing, Outline, TakeBody } from './units'
 
 /** What rounding may leave a clip longer than its recording. */
@@ -8,7 +8,7 @@ const CLIP_SLACK_SECONDS = 1e-3
 
 /** Something a unit's records say of each other that cannot be. `path` leads to the record. */
 export interface DocumentProblem {
-  readonly code: 'id-mismatch' | 'missing-panel' | 'missing-level' | 'missing-camera' | 'offset-past-panel' | 'missing-sequence' | 'missing-shot' | 'missing-take' | 'missing-passage' | 'missing-lane' | 'clip-past-recording' | 'project-count' | 'out-of-order' | 'take-too-long'
+  readonly code: 'id-mismatch' | 'missing-panel' | 'missing-level' | 'missing-camera' | 'offset-past-panel' | 'missing-sequence' | 'missing-shot' | 'missing-take' | 'missing-passage' | 'missing-lane' | 'clip-past-recording' | 'project-count' | 'out-of-order' | 'take-too-long' | 'too-many-shots'
   readonly path: readonly string[]
 }
 
@@ -53,6 +53,7 @@ export function drawingProblems(drawing: Drawing): DocumentProblem[] {
 export function outlineProblems(outline: Outline): DocumentProblem[] {
   const problems = idProblems(outline)
   if (Object.keys(outline.project).length !== 1) problems.push({ code: 'project-count', path: ['project'] })
+  if (Object.keys(outline.shots).length > SHOTS_MAX) problems.push({ code: 'too-many-shots', path: ['shots'] })
   for (const shot of Object.values(outline.shots)) {
     if (!Object.hasOwn(outline.sequences, shot.sequenceId)) problems.push({ code: 'missing-sequence', path: ['shots', shot.id] })
     if (!Object.hasOwn(outline.takes, shot.circledTakeId) || outline.takes[shot.circledTakeId]!.shotId !== shot.id) problems.push({ code: 'missing-take', path: ['shots', shot.id] })

@@ -27,6 +27,7 @@ export {
   sequenceSchema,
   shotSchema,
   strokeSchema,
+  SHOTS_MAX,
   TAKE_FRAMES_MAX,
   takeSchema,
   timingSchema,

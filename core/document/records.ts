@@ -23,6 +23,8 @@ const unitInterval = z.number().min(0).max(1)
 export const PANEL_FRAMES_RANGE = Object.freeze({ min: 1, max: 1_000_000 })
 /** The longest take: more than four days at 24 frames a second. Sums of a film's takes stay whole numbers everywhere. */
 export const TAKE_FRAMES_MAX = 10_000_000
+/** With it no film is longer than 2 × 10¹¹ frames, which every sum of lengths holds exactly. */
+export const SHOTS_MAX = 20_000
 /** The most letters of a panel's action, dialogue or notes. */
 export const PANEL_LETTERS = 10_000
 export const OUTPUT_PX_RANGE = Object.freeze({ min: 16, max: 8192 })

@@ -1,7 +1,7 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { applyToUnit, checkEdit, editSchema, type Edit } from '../edits'
-import { EMPTY_OUTLINE, EMPTY_TAKE, idSchema, outlineProblems, recordIdSchema, takeProblems } from './index'
+import { EMPTY_OUTLINE, EMPTY_TAKE, idSchema, outlineProblems, recordIdSchema, SHOTS_MAX, TAKE_FRAMES_MAX, takeProblems } from './index'
 import { holdable, isHoldable, pieces, shorten, textSchema } from './text'
 
 const anyText = fc.string({ unit: fc.oneof(fc.constantFrom('a', 'é', '灯', '💡', '\ud83d', '\udca1', '\0', '\n')), maxLength: 60 })
@@ -71,5 +71,15 @@ describe('names that every object has', () => {
 
   it('of ids only those are taken; others that only look like them stay', () => {
     for (const id of ['constructors', 'value-of', 'tostring2', 'a', 'take-040-a']) expect(idSchema.safeParse(id).success, id).toBe(true)
+  })
+})
+
+describe('lengths', () => {
+  it('have ends, so that every sum of them is exact', () => {
+    const shots = Object.fromEntries(Array.from({ length: SHOTS_MAX + 1 }, (_, i) => [`s${i}`, { id: `s${i}`, sequenceId: 'q', order: 'a1', label: '', title: '', circledTakeId: 't' }]))
+    const codes = (count: number) => outlineProblems({ ...EMPTY_OUTLINE, shots: Object.fromEntries(Object.entries(shots).slice(0, count)) }).map(({ code }) => code)
+    expect(codes(SHOTS_MAX + 1)).toContain('too-many-shots')
+    expect(codes(SHOTS_MAX)).not.toContain('too-many-shots')
+    expect(Number.isSafeInteger(SHOTS_MAX * TAKE_FRAMES_MAX * 1000)).toBe(true)
   })
 })

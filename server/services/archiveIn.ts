@@ -1,6 +1,6 @@
 import { randomUUID } from 'node:crypto'
 import { createWriteStream } from 'node:fs'
-import { mkdir, rm } from 'node:fs/promises'
+import { rm } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { Transform, type Readable } from 'node:stream'
@@ -22,6 +22,7 @@ import { cannotBeKept, storageFull } from '../storage/full'
 import { stagedName, sweepStaging } from '../storage/staging'
 import { projectCard } from './projects'
 import { refuse } from './refusals'
+import { makeFolder } from '../storage/makeFolder'
 
 const bad = (why: string) => refuse(422, 'bad-archive', `This file can't be taken in: ${why} Nothing was changed.`)
 
@@ -33,7 +34,7 @@ export const sweepArchives = async () => (await sweepStaging(incoming(), 'zip'))
 /** Takes a film in from its file, as a new project. All of it or nothing. */
 export async function takeInArchive(source: Readable, { incomplete = false }: { readonly incomplete?: boolean } = {}): Promise<ProjectCard> {
   const folder = incoming()
-  await mkdir(folder, { recursive: true })
+  await makeFolder(folder)
   const path = join(folder, stagedName('zip'))
   try {
     let received = 0

@@ -1,5 +1,5 @@
 import { createReadStream, createWriteStream } from 'node:fs'
-import { mkdir, readdir, rename, rm, stat, utimes } from 'node:fs/promises'
+import { readdir, rename, rm, stat, utimes } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { randomUUID } from 'node:crypto'
@@ -8,6 +8,7 @@ import { pipeline } from 'node:stream/promises'
 import { ASSET_LIMITS, PICTURE_SIDES_PX } from '#shared/assets'
 import { runJob } from '../jobs/jobs'
 import { cannotBeKept, storageFull } from '../storage/full'
+import { makeFolder } from '../storage/makeFolder'
 
 interface Blob {
   readonly stream: Readable
@@ -88,7 +89,7 @@ export async function sizedPicture(hash: string, row: { readonly type: string; r
 }
 
 async function make(source: Readable, path: string, sidePx: number, type: string, lines: boolean, signal: AbortSignal): Promise<string> {
-  await mkdir(FOLDER(), { recursive: true })
+  await makeFolder(FOLDER())
   const half = `${path}.${randomUUID()}.new`
   const whole = `${half}.in`
   try {

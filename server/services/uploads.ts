@@ -53,12 +53,16 @@ export async function takePart(id: string, part: number, source: Readable): Prom
 export async function finishUpload(id: string, signal?: AbortSignal): Promise<StoredAsset> {
   const { row, whole } = await wholeUpload(id)
   if (row.kind === 'batch' || row.kind === 'archive') throw refuse(422, 'not-a-file', row.kind === 'batch' ? 'These are changes to a film, not a file. Send them to the film.' : 'This is a film as one file. Send it to /api/archives.')
-  const stored = await storeAsset(Readable.from(whole(), { objectMode: false }), row.kind as AssetKind, signal === undefined ? {} : { signal }).catch(async (error: { statusCode?: number }) => {
-    // What the file is at fault for won't be better the next time; what the server is at fault for may be.
-    const { statusCode = 500 } = error
-    if (statusCode >= 400 && statusCode < 499) await dropUpload(id)
-    throw error
-  })
+  const source = Readable.from(whole(), { objectMode: false })
+  const stored = await storeAsset(source, row.kind as AssetKind, signal === undefined ? {} : { signal })
+    .catch(async (error: { statusCode?: number }) => {
+      // What the file is at fault for won't be better the next time; what the server is at fault for may be.
+      const { statusCode = 500 } = error
+      if (statusCode >= 400 && statusCode < 499) await dropUpload(id)
+      throw error
+    })
+    // A part that was not read to its end is open until then.
+    .finally(() => source.destroy())
   await dropUpload(id)
   return stored
 }

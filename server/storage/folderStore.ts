@@ -1,8 +1,9 @@
 import { constants, createReadStream } from 'node:fs'
-import { access, mkdir, opendir, readdir, rename, rm, stat, statfs } from 'node:fs/promises'
+import { access, opendir, readdir, rename, rm, stat, statfs } from 'node:fs/promises'
 import { join } from 'node:path'
 import { isHash, PartCutShort, type BlobStore } from './blobStore'
 import { staged, sweepStaging, syncPath } from './staging'
+import { makeFolder } from './makeFolder'
 
 const LEAST_FREE_BYTES = 64 * 1024 * 1024
 
@@ -15,7 +16,7 @@ export function createFolderStore(folder: string): BlobStore {
       staged(folder, source, limitBytes, inspect, (file) =>
         keep(file, async () => {
           const group = join(folder, file.hash.slice(0, 2))
-          await mkdir(group, { recursive: true })
+          await makeFolder(group)
           await rename(file.path, pathOf(file.hash))
           await syncPath(group)
           await syncPath(folder)
@@ -41,7 +42,7 @@ export function createFolderStore(folder: string): BlobStore {
       }
     },
     async putPart(upload, part, source, bytes) {
-      await mkdir(join(uploads, upload), { recursive: true })
+      await makeFolder(join(uploads, upload))
       await staged(uploads, source, bytes, async () => ({}), async (file) => {
         if (file.bytes !== bytes) throw new PartCutShort(`${file.bytes} of ${bytes} bytes`)
         await rename(file.path, join(uploads, upload, String(part)))
@@ -60,7 +61,7 @@ export function createFolderStore(folder: string): BlobStore {
       return (await sweepStaging(folder, 'partial')) + (await sweepStaging(uploads, 'partial'))
     },
     async check() {
-      await mkdir(folder, { recursive: true })
+      await makeFolder(folder)
       await access(folder, constants.W_OK)
       const { bavail, bsize } = await statfs(folder)
       if (bavail * bsize < LEAST_FREE_BYTES) throw new Error(`less than ${LEAST_FREE_BYTES / 1024 / 1024} MB are free on the disk`)

@@ -1,10 +1,11 @@
 import { createHash, randomUUID } from 'node:crypto'
 import { createReadStream } from 'node:fs'
-import { mkdir, open, readdir, rm, stat, truncate } from 'node:fs/promises'
+import { open, readdir, rm, stat, truncate } from 'node:fs/promises'
 import { hostname } from 'node:os'
 import { join } from 'node:path'
 import type { Readable } from 'node:stream'
 import { BlobTooLarge, type KeptFile } from './blobStore'
+import { makeFolder } from './makeFolder'
 
 export interface Staged<T> extends KeptFile<T> {
   readonly path: string
@@ -19,7 +20,7 @@ export const stagedName = (kind: string) => `${HOST}-${process.pid}-${randomUUID
 
 /** Writes a stream to a file beside the blobs, hashes it on the way, has it inspected, then hands it to `use`. The file is gone afterwards. */
 export async function staged<T, R>(folder: string, source: Readable, limitBytes: number, inspect: (path: string, bytes: number) => Promise<T & { readonly keepBytes?: number }>, use: (file: Staged<T>) => Promise<R>): Promise<R> {
-  await mkdir(folder, { recursive: true })
+  await makeFolder(folder)
   const path = join(folder, stagedName('partial'))
   const digest = createHash('sha256')
   let bytes = 0

@@ -63,12 +63,13 @@ export async function createServerProcess(env: Record<string, string>): Promise<
     pid: () => child?.pid ?? null,
     async start() {
       child = spawn(process.execPath, ['.output/server/index.mjs'], { env: { ...process.env, PORT: String(port), HOST: '127.0.0.1', ...env }, stdio: ['ignore', 'ignore', 'inherit'] })
+      let health: { ok: boolean } | null = null
       for (let tries = 0; tries < 300; tries++) {
-        const health = await fetch(`${address}/api/health`).then((r) => r.json() as Promise<{ ok: boolean }>).catch(() => null)
+        health = await fetch(`${address}/api/health`).then((r) => r.json() as Promise<{ ok: boolean }>).catch(() => null)
         if (health?.ok) return
         await new Promise((resolve) => setTimeout(resolve, 100))
       }
-      throw new Error('the server did not get ready')
+      throw new Error(`the server did not get ready: ${JSON.stringify(health)}`)
     },
     kill: () => end('SIGKILL'),
     stop: () => end('SIGTERM'),
