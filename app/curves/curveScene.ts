@@ -1,7 +1,5 @@
 import type { CameraPose } from '@rubato/core/camera'
-import type { PlacedFraming } from '@rubato/core/document'
-import { createTiming, type Timing } from '@rubato/core/moves'
-import { POSE_FIELDS, type Bump, type PoseField } from '@rubato/core/moves'
+import { createTiming, POSE_FIELDS, type Bump, type MoveSpec, type PoseField, type Timing } from '@rubato/core/moves'
 
 /** How each value is called, written and coloured by its line. */
 export const CURVE_FIELDS: Readonly<Record<PoseField, { readonly name: string; readonly unit: string; readonly decimals: number; readonly dash: readonly number[]; readonly least: number }>> = Object.freeze({
@@ -34,37 +32,46 @@ export interface Curve {
   readonly values: Float64Array
 }
 
+/** A key, with the numbers of its value. */
+export interface CurveKey {
+  readonly id: string
+  readonly frame: number
+  readonly locked: boolean
+  readonly move: MoveSpec
+  readonly numbers: Readonly<Record<PoseField, number>>
+}
+
 export interface CurveScene {
   readonly area: CurveArea
   readonly lengthFrames: number
   readonly curves: readonly Curve[]
-  readonly framings: readonly PlacedFraming[]
+  readonly keys: readonly CurveKey[]
   /** Speed on screen leaving each frame, fw a frame. */
   readonly speeds: Float32Array
   readonly bumps: readonly Bump<PoseField>[]
-  /** Framings that thinning would take out. */
+  /** Keys that thinning would take out. */
   readonly going: ReadonlySet<string>
   readonly selectedIds: readonly string[]
   /** The value whose beads and handles are in hand. */
   readonly active: PoseField
 }
 
-/** A value's line over the shot, from the camera's pose at each frame. */
-export function curveOf(poses: readonly CameraPose[], field: PoseField): Curve {
-  const values = Float64Array.from(poses, (pose) => pose[field])
+/** A number's line over the shot, from what it is at each frame. */
+export function curveOf(values: readonly CurveKey['numbers'][], field: PoseField): Curve {
+  const line = Float64Array.from(values, (value) => value[field])
   let [low, high] = [Infinity, -Infinity]
-  for (const value of values) {
+  for (const value of line) {
     if (value < low) low = value
     if (value > high) high = value
   }
   const { least } = CURVE_FIELDS[field]
   const [middle, half] = [(low + high) / 2, Math.max(least, high - low) / 2]
-  return { field, range: { low: middle - half * 1.15, high: middle + half * 1.15 }, values }
+  return { field, range: { low: middle - half * 1.15, high: middle + half * 1.15 }, values: line }
 }
 
 /** The values that change over the shot; x where none does. */
-export function movingFields(framings: readonly PlacedFraming[]): readonly PoseField[] {
-  const moving = POSE_FIELDS.filter((field) => framings.some(({ framing }) => framing.pose[field] !== framings[0]!.framing.pose[field]))
+export function movingFields(keys: readonly Pick<CurveKey, 'numbers'>[]): readonly PoseField[] {
+  const moving = POSE_FIELDS.filter((field) => keys.some(({ numbers }) => numbers[field] !== keys[0]!.numbers[field]))
   return moving.length === 0 ? ['x'] : moving
 }
 
@@ -74,7 +81,7 @@ export const yOf = (area: CurveArea, range: CurveRange, value: number) => area.t
 export const valueOf = (area: CurveArea, range: CurveRange, y: number) => range.low + (1 - (y - area.top) / area.height) * (range.high - range.low)
 
 export interface CurveHandle {
-  readonly framingId: string
+  readonly keyId: string
   readonly end: 'leave' | 'arrive'
   readonly x: number
   readonly y: number
@@ -101,22 +108,22 @@ export function asCustom(timing: Timing, lengthFrames: number): { readonly x1: n
 export function curveHandles(scene: CurveScene): readonly CurveHandle[] {
   const curve = scene.curves.find(({ field }) => field === scene.active)
   if (curve === undefined) return []
-  return scene.framings.slice(0, -1).flatMap(({ framing, frame }, i): CurveHandle[] => {
-    const next = scene.framings[i + 1]!
-    if (framing.locked || framing.move.timing.kind === 'hold' || !(scene.selectedIds.includes(framing.id) || scene.selectedIds.includes(next.framing.id))) return []
-    const [from, to] = [framing.pose[scene.active], next.framing.pose[scene.active]]
+  return scene.keys.slice(0, -1).flatMap(({ id, frame, locked, move, numbers }, i): CurveHandle[] => {
+    const next = scene.keys[i + 1]!
+    if (locked || move.timing.kind === 'hold' || !(scene.selectedIds.includes(id) || scene.selectedIds.includes(next.id))) return []
+    const [from, to] = [numbers[scene.active], next.numbers[scene.active]]
     if (from === to) return []
-    const { x1, y1, x2, y2 } = asCustom(framing.move.timing, next.frame - frame)
+    const { x1, y1, x2, y2 } = asCustom(move.timing, next.frame - frame)
     const at = (t: number, p: number) => ({ x: xOf(scene, frame + (next.frame - frame) * t), y: yOf(scene.area, curve.range, from + (to - from) * p) })
     const [start, end, leave, arrive] = [at(0, 0), at(1, 1), at(x1, y1), at(x2, y2)]
     return [
-      { framingId: framing.id, end: 'leave', ...leave, fromX: start.x, fromY: start.y },
-      { framingId: framing.id, end: 'arrive', ...arrive, fromX: end.x, fromY: end.y },
+      { keyId: id, end: 'leave', ...leave, fromX: start.x, fromY: start.y },
+      { keyId: id, end: 'arrive', ...arrive, fromX: end.x, fromY: end.y },
     ]
   })
 }
 
-export type CurveHit = { readonly kind: 'bead'; readonly framingId: string; readonly field: PoseField } | { readonly kind: 'handle'; readonly handle: CurveHandle } | { readonly kind: 'curve'; readonly field: PoseField } | { readonly kind: 'ground' }
+export type CurveHit = { readonly kind: 'bead'; readonly keyId: string; readonly field: PoseField } | { readonly kind: 'handle'; readonly handle: CurveHandle } | { readonly kind: 'curve'; readonly field: PoseField } | { readonly kind: 'ground' }
 
 const REACH_PX = 9
 
@@ -126,8 +133,8 @@ export function hitCurves(scene: CurveScene, x: number, y: number): CurveHit {
   // The active value's beads lie over the others.
   const ordered = [...scene.curves].sort((a, b) => Number(b.field === scene.active) - Number(a.field === scene.active))
   for (const { field, range } of ordered) {
-    const bead = scene.framings.find(({ framing, frame }) => Math.hypot(xOf(scene, frame) - x, yOf(scene.area, range, framing.pose[field]) - y) < REACH_PX)
-    if (bead !== undefined) return { kind: 'bead', framingId: bead.framing.id, field }
+    const bead = scene.keys.find(({ frame, numbers }) => Math.hypot(xOf(scene, frame) - x, yOf(scene.area, range, numbers[field]) - y) < REACH_PX)
+    if (bead !== undefined) return { kind: 'bead', keyId: bead.id, field }
   }
   const frame = Math.round(frameOf(scene, x))
   const near = ordered.find(({ range, values }) => values[frame] !== undefined && Math.abs(yOf(scene.area, range, values[frame]) - y) < 6)
@@ -135,15 +142,15 @@ export function hitCurves(scene: CurveScene, x: number, y: number): CurveHit {
 }
 
 /** A handle dragged to a place, as a custom timing: x stays inside the move, y may leave it. */
-export function timingFromHandle(scene: CurveScene, handle: Pick<CurveHandle, 'framingId' | 'end'>, x: number, y: number): Timing | null {
-  const at = scene.framings.findIndex(({ framing }) => framing.id === handle.framingId)
-  const [entry, next, curve] = [scene.framings[at], scene.framings[at + 1], scene.curves.find(({ field }) => field === scene.active)]
+export function timingFromHandle(scene: CurveScene, handle: Pick<CurveHandle, 'keyId' | 'end'>, x: number, y: number): Timing | null {
+  const at = scene.keys.findIndex(({ id }) => id === handle.keyId)
+  const [entry, next, curve] = [scene.keys[at], scene.keys[at + 1], scene.curves.find(({ field }) => field === scene.active)]
   if (entry === undefined || next === undefined || curve === undefined) return null
-  const [from, to] = [entry.framing.pose[scene.active], next.framing.pose[scene.active]]
+  const [from, to] = [entry.numbers[scene.active], next.numbers[scene.active]]
   if (from === to) return null
   const t = Math.min(1, Math.max(0, (frameOf(scene, x) - entry.frame) / (next.frame - entry.frame)))
   const p = Math.min(10, Math.max(-10, (valueOf(scene.area, curve.range, y) - from) / (to - from)))
-  const now = asCustom(entry.framing.move.timing, next.frame - entry.frame)
+  const now = asCustom(entry.move.timing, next.frame - entry.frame)
   const [tt, pp] = [Number(t.toFixed(4)), Number(p.toFixed(4))]
   return handle.end === 'leave' ? { kind: 'custom', x1: tt, y1: pp, x2: now.x2, y2: now.y2 } : { kind: 'custom', x1: now.x1, y1: now.y1, x2: tt, y2: pp }
 }

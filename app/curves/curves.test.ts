@@ -1,17 +1,13 @@
 import { untouchedPose, type CameraPose } from '@rubato/core/camera'
 import { createTiming } from '@rubato/core/moves'
-import type { Framing, PlacedFraming } from '@rubato/core/document'
 import { describe, expect, it } from 'vitest'
-import { asCustom, curveHandles, curveOf, frameOf, hitCurves, movingFields, timingFromHandle, valueOf, withValue, xOf, yOf, type CurveScene } from './curveScene'
+import { asCustom, curveHandles, curveOf, frameOf, hitCurves, movingFields, timingFromHandle, valueOf, withValue, xOf, yOf, type CurveKey, type CurveScene } from './curveScene'
 
 const REST = untouchedPose({ filmBackMm: 36, baseLensMm: 50, aspect: 16 / 9 })
-const placed = (frame: number, pose: Partial<CameraPose>, locked = false): PlacedFraming => ({
-  frame,
-  framing: { id: `f${frame}`, cameraId: 'a', panelId: 'p', offsetFrames: frame, pose: { ...REST, ...pose }, move: { timing: { kind: 'even' }, path: { kind: 'straight' }, evenness: { kind: 'set' } }, locked } as Framing,
-})
-function sceneOf(framings: readonly PlacedFraming[], selectedIds: readonly string[] = []): CurveScene {
+const placed = (frame: number, pose: Partial<CameraPose>, locked = false): CurveKey => ({ id: `f${frame}`, frame, locked, numbers: { ...REST, ...pose }, move: { timing: { kind: 'even' }, path: { kind: 'straight' }, evenness: { kind: 'set' } } })
+function sceneOf(keys: readonly CurveKey[], selectedIds: readonly string[] = []): CurveScene {
   const poses = Array.from({ length: 101 }, (_, frame) => ({ ...REST, x: frame / 100, panDegrees: -frame / 10 }))
-  return { area: { left: 40, top: 20, width: 400, height: 200 }, lengthFrames: 101, curves: [curveOf(poses, 'x'), curveOf(poses, 'panDegrees')], framings, speeds: new Float32Array(101), bumps: [], going: new Set(), selectedIds, active: 'x' }
+  return { area: { left: 40, top: 20, width: 400, height: 200 }, lengthFrames: 101, curves: [curveOf(poses, 'x'), curveOf(poses, 'panDegrees')], keys, speeds: new Float32Array(101), bumps: [], going: new Set(), selectedIds, active: 'x' }
 }
 
 describe('the curves', () => {
@@ -29,14 +25,14 @@ describe('the curves', () => {
   })
 
   it('tell which values move', () => {
-    expect(movingFields(scene.framings)).toEqual(['x', 'panDegrees'])
+    expect(movingFields(scene.keys)).toEqual(['x', 'panDegrees'])
     expect(movingFields([placed(0, {})])).toEqual(['x'])
   })
 
   it('are taken hold of by beads, handles and lines, the active value first', () => {
     const at = (frame: number, value: number) => [xOf(scene, frame), yOf(scene.area, range, value)] as const
-    expect(hitCurves(scene, ...at(50, 0.5))).toEqual({ kind: 'bead', framingId: 'f50', field: 'x' })
-    expect(hitCurves(scene, xOf(scene, 100), yOf(scene.area, scene.curves[1]!.range, -10))).toMatchObject({ kind: 'bead', framingId: 'f100', field: 'panDegrees' })
+    expect(hitCurves(scene, ...at(50, 0.5))).toEqual({ kind: 'bead', keyId: 'f50', field: 'x' })
+    expect(hitCurves(scene, xOf(scene, 100), yOf(scene.area, scene.curves[1]!.range, -10))).toMatchObject({ kind: 'bead', keyId: 'f100', field: 'panDegrees' })
     expect(hitCurves(scene, ...at(20, 0.2))).toEqual({ kind: 'curve', field: 'x' })
     expect(hitCurves(scene, xOf(scene, 30), 21)).toEqual({ kind: 'ground' })
     const handle = curveHandles(scene)[0]!
@@ -44,19 +40,19 @@ describe('the curves', () => {
   })
 
   it('have handles only next to what is chosen, of moves that change the value and are not locked', () => {
-    expect(curveHandles(scene).map(({ framingId, end }) => `${framingId} ${end}`)).toEqual(['f0 leave', 'f0 arrive', 'f50 leave', 'f50 arrive'])
-    expect(curveHandles(sceneOf(scene.framings))).toEqual([])
+    expect(curveHandles(scene).map(({ keyId, end }) => `${keyId} ${end}`)).toEqual(['f0 leave', 'f0 arrive', 'f50 leave', 'f50 arrive'])
+    expect(curveHandles(sceneOf(scene.keys))).toEqual([])
     expect(curveHandles(sceneOf([placed(0, {}, true), placed(100, { x: 1 })], ['f0']))).toEqual([])
     expect(curveHandles(sceneOf([placed(0, {}), placed(100, { y: 1 })], ['f0']))).toEqual([])
   })
 
   it('make a custom timing of a dragged handle: inside the move in time, past its ends in value where asked', () => {
-    const made = timingFromHandle(scene, { framingId: 'f0', end: 'leave' }, xOf(scene, 25), yOf(scene.area, range, 0))
+    const made = timingFromHandle(scene, { keyId: 'f0', end: 'leave' }, xOf(scene, 25), yOf(scene.area, range, 0))
     expect(made).toMatchObject({ kind: 'custom', x1: 0.5, x2: 2 / 3 })
     expect((made as { y1: number }).y1).toBeCloseTo(0, 4)
-    const over = timingFromHandle(scene, { framingId: 'f0', end: 'arrive' }, xOf(scene, 90), yOf(scene.area, range, 0.6))
+    const over = timingFromHandle(scene, { keyId: 'f0', end: 'arrive' }, xOf(scene, 90), yOf(scene.area, range, 0.6))
     expect(over).toMatchObject({ x2: 1, y2: 1.2 })
-    expect(timingFromHandle(scene, { framingId: 'f100', end: 'leave' }, 0, 0)).toBeNull()
+    expect(timingFromHandle(scene, { keyId: 'f100', end: 'leave' }, 0, 0)).toBeNull()
   })
 
   it('turn a cushion into handles that rest where it rests, near to what it does', () => {

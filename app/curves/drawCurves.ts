@@ -127,22 +127,22 @@ function drawCurve(context: CanvasRenderingContext2D, scene: CurveScene, { field
   context.setLineDash([])
   context.globalAlpha = 1
   context.restore()
-  const total = scene.framings.length
-  for (const [i, { framing, frame }] of scene.framings.entries()) {
-    const [x, y] = [xOf(scene, frame), yOf(area, range, framing.pose[field])]
+  const total = scene.keys.length
+  for (const [i, { id, frame, locked, numbers }] of scene.keys.entries()) {
+    const [x, y] = [xOf(scene, frame), yOf(area, range, numbers[field])]
     const shade = total < 2 ? 1 : i / (total - 1)
     if (active) {
-      drawBead(context, x, y, ink.beads[Math.round(shade * (ink.beads.length - 1))]!, scene.selectedIds.includes(framing.id) ? ink.ink : null)
+      drawBead(context, x, y, ink.beads[Math.round(shade * (ink.beads.length - 1))]!, scene.selectedIds.includes(id) ? ink.ink : null)
       context.fillStyle = ink.ink
       context.font = `11px ${ink.font}`
-      context.fillText(`${i + 1}${framing.locked ? ' locked' : ''}`, x + 8, y - 7)
+      context.fillText(`${i + 1}${locked ? ' locked' : ''}`, x + 8, y - 7)
     } else {
       context.beginPath()
       context.arc(x, y, 3, 0, Math.PI * 2)
       context.fillStyle = ink.quiet
       context.fill()
     }
-    if (scene.going.has(framing.id)) drawCross(context, x, y, ink.vermilion)
+    if (scene.going.has(id)) drawCross(context, x, y, ink.vermilion)
   }
   for (const bump of scene.bumps) {
     if (bump.field !== field || values[bump.frame] === undefined) continue

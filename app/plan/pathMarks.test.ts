@@ -1,20 +1,19 @@
 import { untouchedPose, type CameraPose } from '@rubato/core/camera'
-import type { Framing, PlacedFraming } from '@rubato/core/document'
 import type { MoveSpec } from '@rubato/core/moves'
 import { describe, expect, it } from 'vitest'
-import { hitPathMark, pathMarks } from './pathMarks'
+import { hitPathMark, pathMarks, type PathKey } from './pathMarks'
 
 const REST = untouchedPose({ filmBackMm: 36, baseLensMm: 50, aspect: 16 / 9 })
 const EVEN: MoveSpec = { timing: { kind: 'even' }, path: { kind: 'straight' }, evenness: { kind: 'set' } }
 const BENT: MoveSpec = { ...EVEN, path: { kind: 'bent', leave: { x: 0.2, y: 0.1, depth: 0 }, arrive: { x: -0.2, y: 0.1, depth: 0 } } }
-const placed = (frame: number, x: number, move = EVEN, locked = false): PlacedFraming => ({ frame, framing: { id: `f${frame}`, cameraId: 'a', panelId: 'p', offsetFrames: frame, pose: { ...REST, x }, move, locked } as Framing })
+const placed = (frame: number, x: number, move = EVEN, locked = false): PathKey<CameraPose> => ({ id: `f${frame}`, value: { ...REST, x }, move, locked })
 const toView = (pose: CameraPose) => ({ x: pose.x * 100, y: -pose.y * 100 })
 const all = () => true
 
 describe('what of a path can be taken hold of', () => {
   it('is the middle of a straight move and the handles of a bent one', () => {
     const marks = pathMarks([placed(0, 0), placed(10, 1, BENT), placed(20, 2)], all, toView)
-    expect(marks.map((mark) => [mark.kind, mark.framingId, mark.at.x, mark.at.y + 0])).toEqual([
+    expect(marks.map((mark) => [mark.kind, mark.keyId, mark.at.x, mark.at.y + 0])).toEqual([
       ['middle', 'f0', 50, 0],
       ['handle', 'f10', 120, -10],
       ['handle', 'f10', 180, -10],

@@ -1,34 +1,40 @@
-import type { CameraPose } from '@rubato/core/camera'
-import type { PlacedFraming } from '@rubato/core/document'
-import { add } from '@rubato/core/geometry'
-import { middleOf } from '@rubato/core/moves'
+import { add, type Point3 } from '@rubato/core/geometry'
+import { middleOf, type MoveSpec } from '@rubato/core/moves'
 import type { Px } from './elevation'
 
-/** Something of a camera's path that can be taken hold of: a handle of a bent move, or the middle that bends a straight one. */
+/** A key that stands somewhere. */
+export interface PathKey<V extends Point3> {
+  readonly id: string
+  readonly locked: boolean
+  readonly move: MoveSpec
+  readonly value: V
+}
+
+/** Something of a path that can be taken hold of: a handle of a bent move, or the middle that bends a straight one. */
 export type PathMark =
-  | { readonly kind: 'handle'; readonly framingId: string; readonly end: 'leave' | 'arrive'; readonly at: Px; readonly from: Px }
-  | { readonly kind: 'middle'; readonly framingId: string; readonly at: Px }
+  | { readonly kind: 'handle'; readonly keyId: string; readonly end: 'leave' | 'arrive'; readonly at: Px; readonly from: Px }
+  | { readonly kind: 'middle'; readonly keyId: string; readonly at: Px }
 
 const HIT_PX = 9
 /** Shorter moves have no room for a mark. */
 const LEAST_PX = 26
 
-/** The marks of the moves that `shown` tells of (by the index of the framing they leave), in a view's px. */
-export function pathMarks(framings: readonly PlacedFraming[], shown: (index: number) => boolean, toView: (pose: CameraPose) => Px): readonly PathMark[] {
-  return framings.slice(0, -1).flatMap(({ framing }, index): PathMark[] => {
-    if (!shown(index) || framing.locked) return []
-    const { framing: next } = framings[index + 1]!
-    const { path, timing } = framing.move
+/** The marks of the moves that `shown` tells of (by the index of the key they leave), in a view's px. */
+export function pathMarks<V extends Point3>(keys: readonly PathKey<V>[], shown: (index: number) => boolean, toView: (value: V) => Px): readonly PathMark[] {
+  return keys.slice(0, -1).flatMap(({ id, locked, move, value }, index): PathMark[] => {
+    if (!shown(index) || locked) return []
+    const { value: next } = keys[index + 1]!
+    const { path, timing } = move
     if (timing.kind === 'hold') return []
-    const [from, to] = [toView(framing.pose), toView(next.pose)]
+    const [from, to] = [toView(value), toView(next)]
     if (path.kind === 'bent') {
       return [
-        { kind: 'handle', framingId: framing.id, end: 'leave', from, at: toView({ ...framing.pose, ...add(framing.pose, path.leave) }) },
-        { kind: 'handle', framingId: framing.id, end: 'arrive', from: to, at: toView({ ...next.pose, ...add(next.pose, path.arrive) }) },
+        { kind: 'handle', keyId: id, end: 'leave', from, at: toView({ ...value, ...add(value, path.leave) }) },
+        { kind: 'handle', keyId: id, end: 'arrive', from: to, at: toView({ ...next, ...add(next, path.arrive) }) },
       ]
     }
     if (Math.hypot(to.x - from.x, to.y - from.y) < LEAST_PX) return []
-    return [{ kind: 'middle', framingId: framing.id, at: toView({ ...framing.pose, ...middleOf(framing.pose, next.pose, path) }) }]
+    return [{ kind: 'middle', keyId: id, at: toView({ ...value, ...middleOf(value, next, path) }) }]
   })
 }
 

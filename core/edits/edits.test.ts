@@ -21,7 +21,7 @@ import {
   clearCell,
   drawMark,
   duplicateLevel,
-  editFraming,
+  editKey,
   editLevel,
   editPanel,
   editSchema,
@@ -33,12 +33,12 @@ import {
   keyFraming,
   merge,
   mergeChanges,
-  moveFraming,
+  moveKey,
   newOutline,
   offsetsAfterLength,
   record,
   reframe,
-  removeFramings,
+  removeKeys,
   removeLevel,
   removePanel,
   removeShot,
@@ -151,11 +151,11 @@ const STEPS: readonly Step[] = [
   (take, n) => keyFraming(take, T, 'a', n % Math.max(1, takeLengthFrames(take)), { ...REST, x: n / 100 }, `key-${n}-${Object.keys(take.framings).length}`),
   (take, n) => {
     const ids = Object.keys(take.framings)
-    return ids.length === 0 ? { ok: true, edits: [] } : moveFraming(take, T, ids[n % ids.length]!, n)
+    return ids.length === 0 ? { ok: true, edits: [] } : moveKey(take, T, ids[n % ids.length]!, n)
   },
   (take, n) => {
     const ids = Object.keys(take.framings)
-    return ids.length === 0 ? { ok: true, edits: [] } : removeFramings(take, T, [ids[n % ids.length]!])
+    return ids.length === 0 ? { ok: true, edits: [] } : removeKeys(take, T, [ids[n % ids.length]!])
   },
   (take, n) => setLevelDepth(take, T, Object.keys(take.levels)[n % Object.keys(take.levels).length]!, n / 20, REST),
   (take, n) => duplicateLevel(take, T, Object.keys(take.levels)[n % Object.keys(take.levels).length]!, `copy-${n}-${Object.keys(take.levels).length}`, 'copy'),
@@ -310,20 +310,20 @@ describe('keying and reframing', () => {
 
   it('is refused by a lock, with the reason', () => {
     const take = keyed(sampleTake(), [0, 40])
-    const locked = done(take, editFraming(take, T, 'k2', { locked: true }))
+    const locked = done(take, editKey(take, T, 'k2', { locked: true }))
     expect(keyFraming(locked, T, 'a', 40, REST, 'k9')).toMatchObject({ refusal: { code: 'framing-locked' } })
-    expect(moveFraming(locked, T, 'k2', 30)).toMatchObject({ refusal: { code: 'framing-locked' } })
-    expect(removeFramings(locked, T, ['k2'])).toMatchObject({ refusal: { code: 'framing-locked' } })
+    expect(moveKey(locked, T, 'k2', 30)).toMatchObject({ refusal: { code: 'framing-locked' } })
+    expect(removeKeys(locked, T, ['k2'])).toMatchObject({ refusal: { code: 'framing-locked' } })
     const camera = { ...take, cameras: { a: { ...take.cameras.a!, locked: true } } }
     expect(reframe(camera, T, 'a', 0, REST, 'k9')).toMatchObject({ refusal: { code: 'camera-locked' } })
   })
 
   it('moves a framing no farther than a frame from its neighbours, and stays in the shot', () => {
     const take = keyed(sampleTake(), [5, 20, 40])
-    expect(framesOf(done(take, moveFraming(take, T, 'k2', 90)))).toEqual([5, 39, 40])
-    expect(framesOf(done(take, moveFraming(take, T, 'k2', 0)))).toEqual([5, 6, 40])
-    expect(framesOf(done(take, moveFraming(take, T, 'k3', 900)))).toEqual([5, 20, 71])
-    expect(framesOf(done(take, moveFraming(take, T, 'k1', -9)))).toEqual([0, 20, 40])
+    expect(framesOf(done(take, moveKey(take, T, 'k2', 90)))).toEqual([5, 39, 40])
+    expect(framesOf(done(take, moveKey(take, T, 'k2', 0)))).toEqual([5, 6, 40])
+    expect(framesOf(done(take, moveKey(take, T, 'k3', 900)))).toEqual([5, 20, 71])
+    expect(framesOf(done(take, moveKey(take, T, 'k1', -9)))).toEqual([0, 20, 40])
   })
 })
 

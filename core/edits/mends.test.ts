@@ -5,7 +5,7 @@ import { EMPTY_OUTLINE, EMPTY_TAKE, orderOfNumber, placedFramings, type Film, ty
 import { createMove, createPath, createCameraTrack, findBumps, POSES, type MoveSpec } from '../moves'
 import { createTakeStage } from '../stage'
 import { framesOfEntry } from '../time'
-import { addPanel, applyChange, bendMove, carryPanels, duplicatePanels, editFraming, followMarks, joinPanels, keyCounterZoom, keyFraming, movePanels, removePanels, retime, setLevelDepth, smoothFraming, splitPanel, type Made } from './index'
+import { addPanel, applyChange, bendMove, carryPanels, duplicatePanels, editKey, followMarks, joinPanels, keyCounterZoom, keyFraming, movePanels, removePanels, retime, setLevelDepth, smoothKey, splitPanel, type Made } from './index'
 
 /** What was once wrong, with what is right. */
 const OPTICS = { filmBackMm: 36, baseLensMm: 50, aspect: 16 / 9 }
@@ -74,11 +74,11 @@ describe('locks', () => {
   const three = (fields: Partial<Framing>) => take([framing('f0', 'p0', 0, {}, { move: BENT, ...fields }), framing('f1', 'p1', 0, { x: 1 }, { move: BENT, smooth: true }), framing('f2', 'p2', 0, { x: 1, y: 1 })])
   it('of a framing hold when the path at its neighbour is bent or made smooth', () => {
     expect(code(bendMove(three({ locked: true }), 't', 'f1', 'leave', { x: 0.1, y: 0.4, depth: 0 }))).toBe('framing-locked')
-    expect(code(smoothFraming(three({ locked: true }), 't', 'f1', true))).toBe('framing-locked')
+    expect(code(smoothKey(three({ locked: true }), 't', 'f1', true))).toBe('framing-locked')
     expect(code(bendMove(three({}), 't', 'f1', 'leave', { x: 0.1, y: 0.4, depth: 0 }))).toBe('ok')
   })
   it('of a camera hold for its moves', () => {
-    expect(code(editFraming(take([framing('f', 'p0', 0)], true), 't', 'f', { move: BENT }))).toBe('camera-locked')
+    expect(code(editKey(take([framing('f', 'p0', 0)], true), 't', 'f', { move: BENT }))).toBe('camera-locked')
   })
   it('refuse a counter-zoom beside them that could not keep its plane', () => {
     const locked = take([framing('f0', 'p0', 0, {}, { locked: true })])

@@ -1,12 +1,14 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { untouchedPose, type CameraPose } from '../camera'
-import { cellIdOf, EMPTY_OUTLINE, EMPTY_TAKE, freeze, inOrder, liveCameraAt, liveSpans, orderOfNumber, placedFramings, placedPanels, takeBodySchema, takeLengthFrames, takeProblems, type Film, type Framing, type TakeBody } from '../document'
+import { cameraKeys, cellIdOf, EMPTY_OUTLINE, EMPTY_TAKE, freeze, inOrder, liveCameraAt, liveSpans, orderOfNumber, placedFramings, placedPanels, takeBodySchema, takeLengthFrames, takeProblems, type Film, type Framing, type PlacedFraming, type TakeBody } from '../document'
 import { createCameraTrack } from '../moves'
-import { framingBegins } from '../moves/cameraTrack'
+import { beginsOf } from '../moves/track'
 import { createTakeStage } from '../stage'
 import { liveInPanels } from './take/liveCuts'
-import { applyChange, carryPanels, copyFramingTo, cutShot, duplicateShot, filmOrder, holdUntil, invertChange, joinPanels, joinShots, keyFraming, movePanels, removePanels, splitPanel, type Made } from './index'
+import { applyChange, carryPanels, copyKeyTo, cutShot, duplicateShot, filmOrder, holdUntil, invertChange, joinPanels, joinShots, keyFraming, movePanels, removePanels, splitPanel, type Made } from './index'
+
+const framingBegins = (placed: readonly PlacedFraming[]) => beginsOf(placed.map(({ framing, frame }) => ({ frame, move: framing.move })))
 
 /** No edit changes a picture but those that it says it changes. */
 const OPTICS = { filmBackMm: 36, baseLensMm: 50, aspect: 16 / 9 }
@@ -167,12 +169,12 @@ describe('no frame changes', () => {
         const frame = Math.floor(at * before.length)
         const cameraId = liveCameraAt(liveSpans(take), frame)!
         if (frame < before.length - 1) {
-          const made = copyFramingTo(take, 't', cameraId, frame, before[frame]!.pose, before.length - 1, newId)
+          const made = copyKeyTo(take, 't', cameraKeys(cameraId), frame, before[frame]!.pose, before.length - 1, newId)
           const track = createCameraTrack(placedFramings(take, cameraId), OPTICS)
           const settling = track.keys.some((entry, i) => entry.frame <= frame && track.begins[i]! > frame)
           if (made.ok && !settling) expectSame(seenIn(film, done(film, made).takes.t!).map((seen, f) => (f <= frame ? seen : null)), before)
         }
-        const held = holdUntil(take, 't', cameraId, frame, newId())
+        const held = holdUntil(take, 't', cameraKeys(cameraId), frame, newId())
         if (!held.ok) return
         const placed = placedFramings(take, cameraId)
         const from = placed.findLastIndex((entry) => entry.frame < frame)
@@ -294,7 +296,7 @@ describe('a last framing’s move', () => {
   it('does not come alive when something follows: a still camera stays still', () => {
     const film = filmOf({ t: take })
     expectSame(seenIn(film, done(film, keyFraming(take, 't', 'a', 40, REST, newId())).takes.t!), seenIn(film, take))
-    const copied = done(film, copyFramingTo(take, 't', 'a', 0, REST, 40, newId)).takes.t!
+    const copied = done(film, copyKeyTo(take, 't', cameraKeys('a'), 0, REST, 40, newId)).takes.t!
     expectSame(seenIn(film, copied), seenIn(film, take))
   })
 })

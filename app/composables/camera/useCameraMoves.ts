@@ -1,6 +1,6 @@
-import { shorten } from '@rubato/core/document'
+import { cameraKeys, shorten } from '@rubato/core/document'
 import type { CameraPose } from '@rubato/core/camera'
-import { applyThinned, copyFramingTo, copyMove, editFraming, holdUntil, lockCamera, putMove, removePreset, retimeFramings, setPreset, smoothFraming, type FramingsInTime } from '@rubato/core/edits'
+import { applyThinned, copyKeyTo, copyMove, editKey, holdUntil, lockCamera, putMove, removePreset, retimeKeys, setPreset, smoothKey, type KeysInTime } from '@rubato/core/edits'
 import { mirroredMove, POSES, readyMadeMove, reversedMove, scaledMove, type Keyed, type ReadyMadeKind } from '@rubato/core/moves'
 import type { Thinned } from '@rubato/core/stage'
 import { useFrameThis } from '~/composables/camera/useFrameThis'
@@ -39,7 +39,7 @@ export function useCameraMoves() {
     if (pose === null || at === null) return
     const joins = `drift:${newId()}`
     const last = at.shot.lengthFrames - 1
-    if (!film.perform('drift', (f) => copyFramingTo(f.takes[at.takeId]!, at.takeId, at.cameraId, desk.shotFrame, pose, last, newId), joins)) return void desk.nudge++
+    if (!film.perform('drift', (f) => copyKeyTo(f.takes[at.takeId]!, at.takeId, cameraKeys(at.cameraId), desk.shotFrame, pose, last, newId), joins)) return void desk.nudge++
     go(at.shot.startFrame + last)
     const there = desk.framingHere?.framing.id
     if (there === undefined) return
@@ -49,7 +49,7 @@ export function useCameraMoves() {
 
   function hold() {
     const at = here()
-    if (at !== null && !film.perform('hold until here', (f) => holdUntil(f.takes[at.takeId]!, at.takeId, at.cameraId, desk.shotFrame, newId()))) desk.nudge++
+    if (at !== null && !film.perform('hold until here', (f) => holdUntil(f.takes[at.takeId]!, at.takeId, cameraKeys(at.cameraId), desk.shotFrame, newId()))) desk.nudge++
   }
 
   /** Copies the chosen framings with their moves; all of the shot's where fewer than two are chosen. */
@@ -57,7 +57,7 @@ export function useCameraMoves() {
     const at = here()
     if (at === null || desk.take === null) return
     const ids = desk.selectedFramingIds.length > 1 ? desk.selectedFramingIds : null
-    const framings = copyMove(desk.take, at.cameraId, ids)
+    const framings = copyMove(desk.take, cameraKeys(at.cameraId), ids)
     if (framings.length === 0) return film.refuse('This shot has no framing to copy. Key one first.')
     desk.copiedMove = { framings, from: at.shot.shot.label, shotFrames: at.shot.lengthFrames }
   }
@@ -77,7 +77,7 @@ export function useCameraMoves() {
     return (f: typeof film.film) =>
       framings === null
         ? ({ ok: false, refusal: { code: 'move-too-long', asked: desk.copiedMove?.framings.length ?? 0, most: Math.max(0, at.shot.lengthFrames - atFrame) } } as const)
-        : putMove(f.takes[at.takeId]!, at.takeId, at.cameraId, framings, atFrame, newId)
+        : putMove(f.takes[at.takeId]!, at.takeId, cameraKeys(at.cameraId), framings, atFrame, newId)
   }
 
   function paste(choices: PasteChoices): boolean {
@@ -94,7 +94,7 @@ export function useCameraMoves() {
     const [at, pose] = [here(), desk.pose]
     if (at === null || pose === null) return null
     const [frame, framings] = [desk.shotFrame, readyMadeMove(pose, { kind, amount, lengthFrames, subject: subjectPoint() })]
-    return (f: typeof film.film) => putMove(f.takes[at.takeId]!, at.takeId, at.cameraId, framings, frame, newId)
+    return (f: typeof film.film) => putMove(f.takes[at.takeId]!, at.takeId, cameraKeys(at.cameraId), framings, frame, newId)
   }
 
   function lock(locked: boolean) {
@@ -107,21 +107,21 @@ export function useCameraMoves() {
     const at = here()
     if (entry === null || at === null) return film.refuse('There is no framing here to lock. Stand on a bead first.')
     const locked = !entry.framing.locked
-    film.perform(locked ? 'lock framing' : 'unlock framing', (f) => editFraming(f.takes[at.takeId]!, at.takeId, entry.framing.id, { locked }))
+    film.perform(locked ? 'lock framing' : 'unlock framing', (f) => editKey(f.takes[at.takeId]!, at.takeId, entry.framing.id, { locked }))
   }
 
   function smooth(framingId: string, on: boolean) {
     const at = here()
-    if (at !== null) film.perform(on ? 'smooth path' : 'corner in the path', (f) => smoothFraming(f.takes[at.takeId]!, at.takeId, framingId, on))
+    if (at !== null) film.perform(on ? 'smooth path' : 'corner in the path', (f) => smoothKey(f.takes[at.takeId]!, at.takeId, framingId, on))
   }
 
   /** Moves or scales the chosen framings in time by a step of keys. */
-  function retime(how: FramingsInTime, label: string) {
+  function retime(how: KeysInTime, label: string) {
     const at = here()
     const ids = desk.selectedFramingIds
     if (at === null) return
     if (ids.length === 0) return film.refuse('No framing is chosen. Click beads in the strip first, with Shift for several.')
-    film.perform(label, (f) => retimeFramings(f.takes[at.takeId]!, at.takeId, at.cameraId, ids, how), `retime:${ids.join()}`)
+    film.perform(label, (f) => retimeKeys(f.takes[at.takeId]!, at.takeId, cameraKeys(at.cameraId), ids, how), `retime:${ids.join()}`)
   }
 
   function thin(found: Thinned) {

@@ -3,6 +3,7 @@ import type { PlacedFraming } from '@rubato/core/document'
 import { computed } from 'vue'
 import { useDeskStore } from '~/stores/desk'
 import type { DrawnFraming } from '~/plan/drawSet'
+import type { PathKey } from '~/plan/pathMarks'
 
 const MOST_STEPS = 160
 
@@ -33,6 +34,8 @@ export function useCameraPath() {
     const at = (i: number) => desk.framings[i]?.framing.id
     return !desk.playing && desk.cameraAtWork?.locked !== true && (desk.moveHere?.index === index || [at(index), at(index + 1)].some((id) => id !== undefined && chosen.includes(id)))
   }
+  /** The framings as keys of a path, for its handles. */
+  const pathKeys = computed(() => desk.framings.map(({ framing: { id, locked, move, pose } }): PathKey<CameraPose> => ({ id, locked, move, value: pose })))
   const framingOf = (id: string): PlacedFraming | null => desk.framings.find((entry) => entry.framing.id === id) ?? null
-  return { path, beads, hasMarks, framingOf }
+  return { path, beads, hasMarks, pathKeys, framingOf }
 }

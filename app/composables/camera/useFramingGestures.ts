@@ -1,5 +1,5 @@
 import type { CameraPose } from '@rubato/core/camera'
-import { bendMove, editFraming, setFramingPose, setPath } from '@rubato/core/edits'
+import { bendMove, editKey, setFramingPose, setPath } from '@rubato/core/edits'
 import { add, type Point3 } from '@rubato/core/geometry'
 import { bentThrough, handlesOf } from '@rubato/core/moves'
 import { useCameraPath } from '~/composables/camera/useCameraPath'
@@ -78,10 +78,10 @@ export function useFramingGestures(tell: (text: string | null) => void, over: ()
 
   /** Drags a path's handle, or bends a straight move by its middle; a double click on a handle makes it straight again. */
   function dragMark(event: PointerEvent, mark: PathMark, toSet: (dx: number, dy: number) => Point3) {
-    const [takeId, entry] = [desk.takeId, framingOf(mark.framingId)]
+    const [takeId, entry] = [desk.takeId, framingOf(mark.keyId)]
     const next = entry === null ? undefined : desk.framings[desk.framings.indexOf(entry) + 1]
     if (takeId === null || entry === null || next === undefined) return
-    if (event.detail > 1) return straighten(mark.framingId)
+    if (event.detail > 1) return straighten(mark.keyId)
     const [from, to] = [entry.framing.pose, next.framing.pose]
     const { move } = entry.framing
     const handle = mark.kind === 'handle' ? handlesOf(from, to, move.path)[mark.end] : null
@@ -89,7 +89,7 @@ export function useFramingGestures(tell: (text: string | null) => void, over: ()
       const by = toSet(dx, dy)
       gesture.update((f) => {
         const take = f.takes[takeId]!
-        return mark.kind === 'handle' ? bendMove(take, takeId, mark.framingId, mark.end, add(handle!, by)) : setPath(take, takeId, mark.framingId, bentThrough(from, to, by))
+        return mark.kind === 'handle' ? bendMove(take, takeId, mark.keyId, mark.end, add(handle!, by)) : setPath(take, takeId, mark.keyId, bentThrough(from, to, by))
       })
       tell('path bent; its timing stays')
     })
@@ -102,7 +102,7 @@ export function useFramingGestures(tell: (text: string | null) => void, over: ()
 
   function toggleLock(framingId: string) {
     const [takeId, entry] = [desk.takeId, framingOf(framingId)]
-    if (takeId !== null && entry !== null) film.perform(entry.framing.locked ? 'unlock framing' : 'lock framing', (f) => editFraming(f.takes[takeId]!, takeId, framingId, { locked: !entry.framing.locked }))
+    if (takeId !== null && entry !== null) film.perform(entry.framing.locked ? 'unlock framing' : 'lock framing', (f) => editKey(f.takes[takeId]!, takeId, framingId, { locked: !entry.framing.locked }))
   }
 
   return { choose, dragFraming, dragLive, dragMark, straighten, toggleLock }

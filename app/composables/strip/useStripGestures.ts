@@ -1,5 +1,5 @@
-import { placedPanels } from '@rubato/core/document'
-import { edgeRange, moveFraming, retime, retimeFramings, trimEnd, type PanelPlace } from '@rubato/core/edits'
+import { cameraKeys, placedPanels } from '@rubato/core/document'
+import { edgeRange, moveKey, retime, retimeKeys, trimEnd, type PanelPlace } from '@rubato/core/edits'
 import { secondsOfFrames } from '@rubato/core/time'
 import type { ComputedRef, ShallowRef } from 'vue'
 import { useBoardActions } from '~/composables/boards/useBoardActions'
@@ -319,7 +319,7 @@ export function useStripGestures({ scale, scene, live, drop, snapFrame, local, h
       begin: select,
       move: (gesture, { dx, event: step }) => {
         const wanted = snapTo(placed.startFrame + start + dx / scale.value.pxPerFrame, places, step) - placed.startFrame
-        if (!gesture.update((f) => moveFraming(f.takes[takeId]!, takeId, framingId, wanted))) return
+        if (!gesture.update((f) => moveKey(f.takes[takeId]!, takeId, framingId, wanted))) return
         const now = film.stageOf(takeId)!.framings(cameraId)[index]!.frame
         if (now !== wanted) snapFrame.value = null
         live.value = { frame: placed.startFrame + now, row: 'camera', text: `frame ${now}${signed(now - start)}` }
@@ -341,7 +341,7 @@ export function useStripGestures({ scale, scene, live, drop, snapFrame, local, h
       move: (gesture, { dx, event: step }) => {
         const wanted = scales ? Math.round(start + dx / scale.value.pxPerFrame) : snapTo(startFrame + start + dx / scale.value.pxPerFrame, places, step) - startFrame
         const factor = (wanted - aboutFrame) / (start - aboutFrame)
-        if (!gesture.update((f) => retimeFramings(f.takes[takeId]!, takeId, cameraId, ids, scales ? { kind: 'scale', aboutFrame, factor } : { kind: 'shift', byFrames: wanted - start }))) return
+        if (!gesture.update((f) => retimeKeys(f.takes[takeId]!, takeId, cameraKeys(cameraId), ids, scales ? { kind: 'scale', aboutFrame, factor } : { kind: 'shift', byFrames: wanted - start }))) return
         const now = film.stageOf(takeId)!.framings(cameraId).find(({ framing }) => framing.id === framingId)!.frame
         live.value = { frame: startFrame + now, row: 'camera', text: scales ? `${Math.round(factor * 100)} % about frame ${aboutFrame}` : `frame ${now}${signed(now - start)}` }
       },

@@ -1,4 +1,4 @@
-import { keyFraming, removeFramings } from '@rubato/core/edits'
+import { keyFraming, removeKeys } from '@rubato/core/edits'
 import type { Command } from '~/commands/command'
 import { cameraCommands } from '~/composables/camera/useCameraCommands'
 import { penCommands } from '~/composables/draw/useDrawCommands'
@@ -51,7 +51,7 @@ export function useDeskCommands(parts: Parts) {
     const takeId = desk.takeId
     const ids = desk.selectedFramingIds
     if (takeId === null || ids.length === 0) return film.refuse('No framing is selected. Click a bead in the strip first; levels are deleted from their menu in the rack.')
-    if (film.perform(ids.length === 1 ? 'delete framing' : `delete ${ids.length} framings`, (f) => removeFramings(f.takes[takeId]!, takeId, ids))) desk.selectedFramingIds = []
+    if (film.perform(ids.length === 1 ? 'delete framing' : `delete ${ids.length} framings`, (f) => removeKeys(f.takes[takeId]!, takeId, ids))) desk.selectedFramingIds = []
   }
 
   const tool = (id: Tool, name: string, key: string): Command => ({ id: `tool-${id}`, name, group: id === 'camera' ? 'Camera' : 'Levels', keys: [key], run: () => (desk.tool = id) })

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import { untouchedPose, type CameraPose } from '../../camera'
-import { cellIdOf, drawingProblems, EMPTY_DRAWING, EMPTY_OUTLINE, EMPTY_TAKE, inOrder, orderOfNumber, outlineProblems, placedFramings, placedPanels, takeLengthFrames, takeProblems, type Film, type TakeBody, type UnitRef } from '../../document'
+import { cameraKeys, cellIdOf, drawingProblems, EMPTY_DRAWING, EMPTY_OUTLINE, EMPTY_TAKE, inOrder, orderOfNumber, outlineProblems, placedFramings, placedPanels, takeLengthFrames, takeProblems, type Film, type TakeBody, type UnitRef } from '../../document'
 import * as make from '../index'
 import { applyChange, checkEdit, followMarks, insistOn, invertChange, readsOf, rebaseChange, rebaseOver, sameContent, sameJson, showsDrawing, type Change, type Edit, type Made } from '../index'
 
@@ -78,12 +78,12 @@ function anyEdit(film: Film, c: Chance): Made {
   const pick: readonly (() => Made)[] = [
     () => make.keyFraming(take, takeId, cameraId, frame, pose, newId()),
     () => make.reframe(take, takeId, cameraId, frame, pose, newId()),
-    () => (framing === null ? nothing : make.moveFraming(take, takeId, framing.id, frame)),
-    () => (framing === null ? nothing : make.removeFramings(take, takeId, [framing.id])),
-    () => (framing === null ? nothing : make.editFraming(take, takeId, framing.id, { move: { timing: { kind: 'cushioned', leaveFrames: 3, arriveFrames: 5, settleFrames: 4 }, path: { kind: 'straight' }, evenness: { kind: 'set' } } })),
+    () => (framing === null ? nothing : make.moveKey(take, takeId, framing.id, frame)),
+    () => (framing === null ? nothing : make.removeKeys(take, takeId, [framing.id])),
+    () => (framing === null ? nothing : make.editKey(take, takeId, framing.id, { move: { timing: { kind: 'cushioned', leaveFrames: 3, arriveFrames: 5, settleFrames: 4 }, path: { kind: 'straight' }, evenness: { kind: 'set' } } })),
     () => (framing === null ? nothing : make.bendMove(take, takeId, framing.id, 'leave', { x: 0.2, y: 0.1, depth: 0 })),
-    () => make.holdUntil(take, takeId, cameraId, frame, newId()),
-    () => make.copyFramingTo(take, takeId, cameraId, frame, pose, takeLengthFrames(take) - 1, newId),
+    () => make.holdUntil(take, takeId, cameraKeys(cameraId), frame, newId()),
+    () => make.copyKeyTo(take, takeId, cameraKeys(cameraId), frame, pose, takeLengthFrames(take) - 1, newId),
     () => make.addPanel(take, takeId, newId(), panel.id, 12 + c.int(12)),
     () => make.duplicatePanels(take, takeId, [panel.id], [newId()]),
     () => make.editPanel(take, takeId, panel.id, { action: `Words ${c.int(100)}.` }),

@@ -1,6 +1,7 @@
 import { anchoredIn, dropAnchored, kindOfAnchored, putAnchored } from '../../document/anchored'
 import { opticsOfFilm } from '../../document/optics'
 import { FIRST_ORDER, inOrder } from '../../document/order'
+import { keyOwners } from '../../document/keys'
 import { anchorOfFrame, placedPanels } from '../../document/panels'
 import type { Shot } from '../../document/records'
 import { takeRef, outlineRef, EMPTY_TAKE, type Film, type Outline, type TakeBody } from '../../document/units'
@@ -8,7 +9,8 @@ import { Draft } from '../change/draft'
 import type { Edit } from '../change/edit'
 import type { NewIds } from '../change/newIds'
 import { made, refused, type Made } from '../change/refusal'
-import { cameraSpan, framingOf, putSpan } from '../take/cameraSpans'
+import { putKeyRecord } from '../take/keys'
+import { keyOf, keySpan, putSpan } from '../take/keySpans'
 import { keepLive, liveInPanels } from '../take/liveCuts'
 import { layOut, showings } from '../take/showing'
 import { copyArt, groundsWith } from './copyArt'
@@ -60,10 +62,10 @@ export function cutShot(film: Film, projectId: string, shotId: string, panelId: 
 function cutKeys({ take, left, right, goes, cutFrame, newId }: Cut, film: Film): void {
   const optics = opticsOfFilm(film.outline)
   const anchorOf = (frame: number) => anchorOfFrame(take, frame)!
-  for (const camera of Object.values(take.cameras)) {
-    right.put('cameras', camera)
-    putSpan(left, take, camera.id, cameraSpan(take, camera.id, optics, 0, cutFrame - 1), anchorOf, newId)
-    for (const each of cameraSpan(take, camera.id, optics, cutFrame, null)) right.put('framings', framingOf(each, camera.id, anchorOf(each.frame), newId))
+  for (const camera of Object.values(take.cameras)) right.put('cameras', camera)
+  for (const owner of keyOwners(take)) {
+    putSpan(left, take, owner, keySpan(take, owner, optics, 0, cutFrame - 1), anchorOf, newId)
+    for (const each of keySpan(take, owner, optics, cutFrame, null)) putKeyRecord(right, owner.kind, keyOf(each, owner, anchorOf(each.frame), newId))
   }
   const isGoing = new Set(goes)
   for (const each of anchoredIn(take, (id) => isGoing.has(id))) {

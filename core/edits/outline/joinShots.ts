@@ -1,16 +1,17 @@
 import type { Optics } from '../../camera/lens'
-import { untouchedPose } from '../../camera/pose'
 import { anchoredIn, carryAnchored } from '../../document/anchored'
 import { opticsOfFilm } from '../../document/optics'
 import { inOrder } from '../../document/order'
-import { anchorOfFrame, placedFramings, takeLengthFrames } from '../../document/panels'
+import { cameraKeys, placedKeys } from '../../document/keys'
+import { anchorOfFrame, takeLengthFrames } from '../../document/panels'
 import { linkIdOf, type Level, type Panel, type Shot, type Take } from '../../document/records'
 import { takeRef, outlineRef, type Film, type Outline, type TakeBody } from '../../document/units'
 import { Draft } from '../change/draft'
 import type { NewIds } from '../change/newIds'
 import { made, refused, type Made } from '../change/refusal'
 import { lettersOf, namesOfCameras } from '../take/cameraNames'
-import { cameraSpan, framingOf, leftByJump, putSpan, startingAt } from '../take/cameraSpans'
+import { putKeyRecord } from '../take/keys'
+import { keyOf, keySpan, leftByJump, putSpan, startingAt } from '../take/keySpans'
 import { keepLive, liveInPanels } from '../take/liveCuts'
 import { layOut, showings } from '../take/showing'
 import { filmOrder } from './shotMoves'
@@ -146,23 +147,23 @@ function putTogether({ base, draft, parts, panels, levels, newId }: Joined, opti
 
 /** Each camera does in each part what it did there, and jumps from one to the next: one that nobody has touched too. */
 function joinCameras(draft: Draft<TakeBody>, parts: readonly JoinedPart[], optics: Optics, newId: NewIds) {
-  const rest = untouchedPose(optics)
   const targets = new Set(parts.flatMap(({ take, cameraOf }) => Object.keys(take.cameras).flatMap((id) => cameraOf(id) ?? [])))
   for (const target of targets) {
+    const owner = cameraKeys(target)
     const own = parts.map((part) => ({ ...part, camera: inOrder(part.take.cameras).find((camera) => part.cameraOf(camera.id) === target) }))
-    if (own.every(({ take, camera }) => camera === undefined || placedFramings(take, camera.id).length === 0)) continue
+    if (own.every(({ take, camera }) => camera === undefined || placedKeys(take, cameraKeys(camera.id)).length === 0)) continue
     own.forEach(({ take, camera, names }, i) => {
       const last = i === own.length - 1
-      const found = camera === undefined ? [] : cameraSpan(take, camera.id, optics, 0, last ? null : takeLengthFrames(take) - 1)
+      const found = camera === undefined ? [] : keySpan(take, cameraKeys(camera.id), optics, 0, last ? null : takeLengthFrames(take) - 1)
       // The first part may begin later than its first frame: nothing is before it.
-      const begun = i === 0 && found.length > 0 ? found : startingAt(found, 0, rest)
+      const begun = i === 0 && found.length > 0 ? found : startingAt(found, 0, owner.kind.rest(take, target, optics))
       const span = last ? begun : leftByJump(begun)
-      if (names === null) putSpan(draft, take, target, span, (frame) => anchorOfFrame(take, frame)!, newId)
+      if (names === null) putSpan(draft, take, owner, span, (frame) => anchorOfFrame(take, frame)!, newId)
       else {
         for (const each of span) {
           const anchor = anchorOfFrame(take, each.frame)!
-          const made = framingOf(each, target, { ...anchor, panelId: names.get(anchor.panelId)! }, newId, true)
-          draft.put('framings', { ...made, locked: each.of?.framing.locked ?? false })
+          const made = keyOf(each, owner, { ...anchor, panelId: names.get(anchor.panelId)! }, newId, true)
+          putKeyRecord(draft, owner.kind, { ...made, locked: each.of?.record.locked ?? false })
         }
       }
     })

@@ -1,10 +1,11 @@
 import type { Optics } from '../../camera/lens'
-import { untouchedPose } from '../../camera/pose'
+import type { CameraPose } from '../../camera/pose'
 import { anchoredIn, carryAnchored } from '../../document/anchored'
 import { liveSpans } from '../../document/liveCamera'
 import { opticsOfFilm } from '../../document/optics'
 import { inOrder } from '../../document/order'
-import { anchorOfFrame, frameOfAnchor, placedFramings, placedPanels, takeLengthFrames, type PlacedPanel } from '../../document/panels'
+import { cameraKeys, placedKeys } from '../../document/keys'
+import { anchorOfFrame, frameOfAnchor, placedPanels, takeLengthFrames, type PlacedPanel } from '../../document/panels'
 import { linkIdOf, type Level } from '../../document/records'
 import { takeRef, outlineRef, drawingRef, type Film, type Outline, type TakeBody } from '../../document/units'
 import { Draft } from '../change/draft'
@@ -12,7 +13,8 @@ import { applyToUnit, isEmpty, type Edit, type RecordChange } from '../change/ed
 import type { NewIds } from '../change/newIds'
 import { made, refused, type Made } from '../change/refusal'
 import { namesOfCameras } from './cameraNames'
-import { allAlike, cameraSpan, framingOf, leftByJump, putSpan, startingAt, tidyLoose, type SpanKeys } from './cameraSpans'
+import { putKeyRecord } from './keys'
+import { allAlike, keyOf, keySpan, leftByJump, putSpan, startingAt, tidyLoose, type SpanKeys } from './keySpans'
 import { keepLive, liveInPanels } from './liveCuts'
 import { chosenPanels, movePanels, removePanels } from './panelMoves'
 import { layOut, showings } from './showing'
@@ -149,26 +151,27 @@ function carryCameras(carry: Carry): ReadonlyMap<string, string> {
 
 /** One camera of those; with `source` null nothing is seen through it in the panels that come. */
 function carryCamera({ from, to, draft, moving, names, at, optics, newId }: Carry, source: string | null, target: string): void {
-  const keyed = placedFramings(to, target).length > 0
-  if (!keyed && (source === null || placedFramings(from, source).length === 0)) return
-  const rest = untouchedPose(optics)
+  const owner = cameraKeys(target)
+  const keyed = placedKeys(to, owner).length > 0
+  if (!keyed && (source === null || placedKeys(from, cameraKeys(source)).length === 0)) return
+  const rest = owner.kind.rest(to, target, optics)
   const placedTo = placedPanels(to)
   const cutFrame = placedTo[at]?.startFrame ?? takeLengthFrames(to)
-  const spanOf = (take: TakeBody, cameraId: string, start: number, end: number | null) => startingAt(cameraSpan(take, cameraId, optics, start, end), start, rest)
+  const spanOf = (take: TakeBody, cameraId: string, start: number, end: number | null) => startingAt(keySpan(take, cameraKeys(cameraId), optics, start, end), start, rest)
   const carried = source === null ? [] : runsOf(moving).map(({ start, end }) => spanOf(from, source, start, end - 1))
-  let after: SpanKeys = []
+  let after: SpanKeys<CameraPose> = []
   if (to.cameras[target] !== undefined) {
-    const own = cameraSpan(to, target, optics, 0, cutFrame - 1)
+    const own = keySpan(to, owner, optics, 0, cutFrame - 1)
     const before = at === 0 ? [] : own.length === 0 ? startingAt(own, 0, rest) : own
     after = at >= placedTo.length ? [] : spanOf(to, target, cutFrame, null)
-    if (allAlike([before, ...carried, after]) && keyed) return
-    putSpan(draft, to, target, [...(after.length + carried.length > 0 ? leftByJump(before) : before), ...after], (frame) => anchorOfFrame(to, frame)!, newId)
+    if (allAlike([before, ...carried, after], owner.kind.values) && keyed) return
+    putSpan(draft, to, owner, [...(after.length + carried.length > 0 ? leftByJump(before) : before), ...after], (frame) => anchorOfFrame(to, frame)!, newId)
   }
   carried.forEach((span, i) => {
     const left = i === carried.length - 1 && after.length === 0 ? span : leftByJump(span)
     for (const each of left) {
       const anchor = anchorOfFrame(from, each.frame)!
-      draft.put('framings', framingOf(each, target, { ...anchor, panelId: names.get(anchor.panelId)! }, newId, true))
+      putKeyRecord(draft, owner.kind, keyOf(each, owner, { ...anchor, panelId: names.get(anchor.panelId)! }, newId, true))
     }
   })
 }

@@ -1,10 +1,12 @@
 import type { Optics } from '../../camera/lens'
 import { inOrder } from '../../document/order'
 import { anchoredIn, dropAnchored } from '../../document/anchored'
-import { anchorOfFrame, placedFramings, placedPanels } from '../../document/panels'
+import { keyOwners, placedKeys } from '../../document/keys'
+import { anchorOfFrame, placedPanels } from '../../document/panels'
 import { cellIdOf, type Panel } from '../../document/records'
 import { takeRef, type TakeBody } from '../../document/units'
-import { cameraSpan, framingOf, leftByJump, once, startingAt, tidyLoose, type SpanKeys } from './cameraSpans'
+import { keyOf, keySpan, leftByJump, once, startingAt, tidyLoose, type SpanKeys } from './keySpans'
+import { putKeyRecord } from './keys'
 import { withoutSettle } from '../../moves/timing'
 import { Draft, withFields } from '../change/draft'
 import { keepLive, liveInPanels } from './liveCuts'
@@ -64,24 +66,25 @@ export function removePanel(take: TakeBody, takeId: string, panelId: string, opt
   }
   for (const each of anchoredIn(take, (id) => id === panelId)) dropAnchored(draft, each)
   const { startFrame, panel } = placed[index]!
-  for (const camera of Object.values(take.cameras)) {
-    const framings = placedFramings(take, camera.id)
-    const going = framings.filter(({ framing }) => framing.panelId === panelId)
+  for (const owner of keyOwners(take)) {
+    const { kind } = owner
+    const keys = placedKeys(take, owner)
+    const going = keys.filter(({ record }) => record.panelId === panelId)
     if (going.length === 0 && next !== null) continue
     const standing = new Set<string>()
-    const put = (span: SpanKeys) => {
-      for (const each of once(span, standing)) draft.put('framings', framingOf(each, camera.id, anchorOfFrame(take, each.frame)!, newId))
+    const put = (span: SpanKeys<unknown>) => {
+      for (const each of once(span, standing)) putKeyRecord(draft, kind, keyOf(each, owner, anchorOfFrame(take, each.frame)!, newId))
     }
     if (index > 0) {
-      const before = cameraSpan(take, camera.id, optics, 0, startFrame - 1)
+      const before = keySpan(take, owner, optics, 0, startFrame - 1)
       if (next === null) put(before)
-      // Where nothing was keyed before, the camera stood as the first of those that go says.
-      else if (going[0] === framings[0]) put(leftByJump(before))
+      // Where nothing was keyed before, it stood as the first of those that go says.
+      else if (going[0] === keys[0]) put(leftByJump(before))
     }
     // It arrives where the next panel begins, and not after.
-    const into = framings[framings.indexOf(going[0]!) - 1]?.framing
-    if (next !== null && into !== undefined) draft.put('framings', { ...into, move: { ...into.move, timing: withoutSettle(into.move.timing) } })
-    if (next !== null) put(startingAt(cameraSpan(take, camera.id, optics, startFrame + panel.lengthFrames, null), next.startFrame, framings[0]!.framing.pose))
+    const into = keys[keys.indexOf(going[0]!) - 1]?.record
+    if (next !== null && into !== undefined) putKeyRecord(draft, kind, { ...into, move: { ...into.move, timing: withoutSettle(into.move.timing) } })
+    if (next !== null) put(startingAt(keySpan(take, owner, optics, startFrame + panel.lengthFrames, null), next.startFrame, kind.valueOf(keys[0]!.record)))
   }
   const live = liveInPanels(take)
   keepLive(tidyLoose(draft, take), (id) => live.get(id) ?? null, newId)

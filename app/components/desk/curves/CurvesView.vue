@@ -1,11 +1,11 @@
 <script setup lang="ts">
-import { editFraming, retimeFramings, setFramingPose } from '@rubato/core/edits'
-import type { MoveSpec } from '@rubato/core/moves'
-import { createCameraTrack, findBumps, POSE_FIELDS, POSES, type PoseField } from '@rubato/core/moves'
+import { cameraKeys } from '@rubato/core/document'
+import { editKey, retimeKeys, setFramingPose, type Edit } from '@rubato/core/edits'
+import { createCameraTrack, findBumps, POSE_FIELDS, POSES, type MoveSpec, type PoseField } from '@rubato/core/moves'
 import { useElementSize, useLocalStorage } from '@vueuse/core'
 import { computed, ref, shallowRef, watch } from 'vue'
 import NumberField from '~/components/fields/NumberField.vue'
-import { CURVE_FIELDS, curveOf, frameOf, hitCurves, movingFields, timingFromHandle, valueOf, withValue, xOf, type Curve, type CurveHandle, type CurveScene } from '~/curves/curveScene'
+import { CURVE_FIELDS, curveOf, frameOf, hitCurves, movingFields, timingFromHandle, valueOf, withValue, xOf, type Curve, type CurveHandle, type CurveKey, type CurveScene } from '~/curves/curveScene'
 import { drawCurves, SPEED_BAND_PX } from '~/curves/drawCurves'
 import { useCameraMoves } from '~/composables/camera/useCameraMoves'
 import { useThinning } from '~/composables/camera/useThinning'
@@ -36,8 +36,9 @@ const thinning = ref(false)
 const frozen = shallowRef<ReadonlyMap<PoseField, Curve['range']> | null>(null)
 
 const poses = computed(() => (desk.stage === null || desk.framings.length === 0 ? [] : Array.from({ length: desk.stage.lengthFrames }, (_, frame) => desk.stage!.poseOf(desk.cameraAtWorkId, frame))))
+const keys = computed(() => desk.framings.map(({ framing: { id, locked, move, pose }, frame }): CurveKey => ({ id, frame, locked, move, numbers: pose })))
 const shown = computed(() => {
-  const moving = movingFields(desk.framings)
+  const moving = movingFields(keys.value)
   return POSE_FIELDS.filter((field) => wished.value[field] ?? moving.includes(field))
 })
 watch(shown, (now) => !now.includes(active.value) && now[0] !== undefined && (active.value = now[0]), { immediate: true })
@@ -52,7 +53,7 @@ const scene = computed<CurveScene>(() => {
     area: { left: 46, top: 18, width: Math.max(20, width.value - 58), height: Math.max(20, height.value - 26 - SPEED_BAND_PX) },
     lengthFrames: poses.value.length,
     curves,
-    framings: desk.framings,
+    keys: keys.value,
     speeds: speeds.value,
     bumps: bumps.value,
     going: new Set(found.value?.remove.map(({ id }) => id) ?? []),
@@ -86,7 +87,7 @@ function onDown(event: PointerEvent) {
   const at = local(event)
   const hit = hitCurves(scene.value, at.x, at.y)
   if (hit.kind === 'curve') return void (active.value = hit.field)
-  if (hit.kind === 'bead') return dragBead(event, hit.framingId, hit.field)
+  if (hit.kind === 'bead') return dragBead(event, hit.keyId, hit.field)
   if (hit.kind === 'handle') return dragHandle(event, hit.handle)
   desk.selectedFramingIds = []
   scrub(event)
@@ -133,20 +134,18 @@ function dragBead(event: PointerEvent, framingId: string, field: PoseField) {
       way ??= Math.abs(dx) > Math.abs(dy) ? 'time' : 'value'
       if (way === 'time') {
         const byFrames = Math.round((dx / area.width) * (scene.value.lengthFrames - 1))
-        gesture!.update((f) => retimeFramings(f.takes[takeId]!, takeId, cameraId, ids, { kind: 'shift', byFrames }))
+        gesture!.update((f) => retimeKeys(f.takes[takeId]!, takeId, cameraKeys(cameraId), ids, { kind: 'shift', byFrames }))
         const now = desk.framings.find(({ framing }) => framing.id === framingId)!.frame
         live.value = `frame ${now}`
         return
       }
       const by = valueOf(area, range, dy) - valueOf(area, range, 0)
       gesture!.update((f) => {
-        let take = f.takes[takeId]!
-        const edits = []
+        const edits: Edit[] = []
         for (const { framing } of chosen) {
-          const made = setFramingPose(take, takeId, framing.id, withValue(framing.pose, field, framing.pose[field] + by))
+          const made = setFramingPose(f.takes[takeId]!, takeId, framing.id, withValue(framing.pose, field, framing.pose[field] + by))
           if (!made.ok) return made
           edits.push(...made.edits)
-          take = { ...take }
         }
         return { ok: true, edits }
       })
@@ -171,8 +170,8 @@ function dragHandle(event: PointerEvent, handle: CurveHandle) {
       const timing = timingFromHandle(base, handle, at.x, at.y)
       if (timing === null) return
       gesture!.update((f) => {
-        const { move } = f.takes[takeId]!.framings[handle.framingId]!
-        return editFraming(f.takes[takeId]!, takeId, handle.framingId, { move: { ...move, timing } as MoveSpec })
+        const { move } = f.takes[takeId]!.framings[handle.keyId]!
+        return editKey(f.takes[takeId]!, takeId, handle.keyId, { move: { ...move, timing } as MoveSpec })
       })
       live.value = 'custom timing'
     },
@@ -184,7 +183,7 @@ function dragHandle(event: PointerEvent, handle: CurveHandle) {
 const chosenOne = computed(() => (desk.selectedFramingIds.length === 1 ? (desk.framings.find(({ framing }) => framing.id === desk.selectedFramingIds[0]) ?? null) : null))
 function setFrame(frame: number) {
   const [takeId, cameraId, entry] = [desk.takeId, desk.cameraAtWorkId, chosenOne.value]
-  if (takeId !== null && cameraId !== null && entry !== null) film.perform('time of a framing', (f) => retimeFramings(f.takes[takeId]!, takeId, cameraId, [entry.framing.id], { kind: 'shift', byFrames: Math.round(frame) - entry.frame }))
+  if (takeId !== null && cameraId !== null && entry !== null) film.perform('time of a framing', (f) => retimeKeys(f.takes[takeId]!, takeId, cameraKeys(cameraId), [entry.framing.id], { kind: 'shift', byFrames: Math.round(frame) - entry.frame }))
 }
 function setValue(value: number) {
   const [takeId, entry] = [desk.takeId, chosenOne.value]

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { editFraming, settleRoom, setPath, type Made } from '@rubato/core/edits'
+import { editKey, settleRoom, setPath, type Made } from '@rubato/core/edits'
 import { handlesOf, type MoveSpec, type Timing } from '@rubato/core/moves'
 import { computed } from 'vue'
 import NumberField from '~/components/fields/NumberField.vue'
@@ -55,7 +55,7 @@ const EVENNESS = [
 
 const takeId = () => desk.takeId!
 type Takes = Parameters<Parameters<typeof film.perform>[1]>[0]
-const edit = (spec: MoveSpec, id = move.value!.framing.id) => (f: Takes): Made => editFraming(f.takes[takeId()]!, takeId(), id, { move: spec })
+const edit = (spec: MoveSpec, id = move.value!.framing.id) => (f: Takes): Made => editKey(f.takes[takeId()]!, takeId(), id, { move: spec })
 function setMove(label: string, spec: MoveSpec, gesture: string | null = null) {
   film.perform(label, edit(spec), gesture)
 }

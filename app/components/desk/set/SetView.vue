@@ -26,7 +26,7 @@ const axes = computed(() => (props.kind === 'plan' ? PLAN_AXES : SIDE_AXES))
 const film = useFilmStore()
 const desk = useDeskStore()
 const { colours } = useInkColours()
-const { path, beads, hasMarks } = useCameraPath()
+const { path, beads, hasMarks, pathKeys } = useCameraPath()
 const ground = useGround()
 const canvas = ref<HTMLCanvasElement | null>(null)
 const pane = ref<HTMLElement | null>(null)
@@ -63,7 +63,7 @@ const scale = computed<DrawnScale>(() => {
   return fitScale(axes.value, [...desk.framings.map((entry) => entry.framing.pose), ...(here ? [here] : []), ...desk.levels.map((level) => ({ depth: level.depth }))], width.value, height.value)
 })
 watch(() => desk.takeId, () => (held.value = null))
-const marks = computed(() => pathMarks(desk.framings, hasMarks, (pose) => toPx(scale.value, pose)))
+const marks = computed(() => pathMarks(pathKeys.value, hasMarks, (pose) => toPx(scale.value, pose)))
 
 const stillLayer = createKeptLayer()
 function draw() {

@@ -23,7 +23,7 @@ const desk = useDeskStore()
 const pen = usePenStore()
 const { sheet, moods } = useSheet()
 const { prepareFrames, signatureOf } = useArt()
-const { path, beads, hasMarks } = useCameraPath()
+const { path, beads, hasMarks, pathKeys } = useCameraPath()
 const pane = ref<HTMLElement | null>(null)
 const host = ref<HTMLElement | null>(null)
 const { width, height } = useElementSize(pane)
@@ -122,7 +122,7 @@ const liveFrame = computed(() => (desk.pose === null || film.optics === null ? n
 const liveId = computed(() => (desk.trialHere !== null ? null : (desk.framingHere?.framing.id ?? (desk.framings.length === 1 ? desk.framings[0]!.framing.id : null))))
 const centreOf = (pose: CameraPose): Px => onTable(scale.value, lens.value, axisAt(pose, film.optics!, plane.value)) ?? { x: -1e4, y: -1e4 }
 const track = computed(() => (film.optics === null ? '' : path.value.map((pose, i) => `${i === 0 ? 'M' : 'L'}${centreOf(pose).x.toFixed(1)} ${centreOf(pose).y.toFixed(1)}`).join('')))
-const marks = computed(() => (film.optics === null ? [] : pathMarks(desk.framings, hasMarks, centreOf)))
+const marks = computed(() => (film.optics === null ? [] : pathMarks(pathKeys.value, hasMarks, centreOf)))
 
 const outline = ({ corners }: TableFrame) => `M${corners.map(({ x, y }) => `${x.toFixed(1)} ${y.toFixed(1)}`).join('L')}Z`
 /** The knob stands off the frame's upper edge. */
@@ -292,7 +292,7 @@ const sees = computed(() => {
           </g>
         </g>
         <path v-if="liveFrame" class="live" :class="{ looking: desk.trialHere !== null }" :d="outline(liveFrame)" data-test="table-live" />
-        <template v-for="mark in marks" :key="`${mark.framingId}:${mark.kind}:${mark.kind === 'handle' ? mark.end : ''}`">
+        <template v-for="mark in marks" :key="`${mark.keyId}:${mark.kind}:${mark.kind === 'handle' ? mark.end : ''}`">
           <line v-if="mark.kind === 'handle'" class="arm" :x1="mark.from.x" :y1="mark.from.y" :x2="mark.at.x" :y2="mark.at.y" />
           <circle v-if="mark.kind === 'handle'" class="grip" :cx="mark.at.x" :cy="mark.at.y" r="4.5" :data-handle="mark.end" />
           <path v-else class="grip" :d="`M${mark.at.x} ${mark.at.y - 6}l6 6l-6 6l-6 -6Z`" data-handle="middle" />

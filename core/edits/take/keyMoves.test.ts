@@ -1,11 +1,11 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { counterZoom, posesEqual, untouchedPose, type CameraPose, type Optics } from '../../camera'
-import { drawingsOf, drawingsWith, EMPTY_OUTLINE, EMPTY_TAKE, type Film, freeze, openTakeBody, placedFramings, takeBodySchema, takeProblems, type Framing, type TakeBody, orderOfNumber } from '../../document'
+import { cameraKeys, drawingsOf, drawingsWith, EMPTY_OUTLINE, EMPTY_TAKE, type Film, freeze, openTakeBody, placedFramings, takeBodySchema, takeProblems, type Framing, type TakeBody, orderOfNumber } from '../../document'
 import { length } from '../../geometry'
 import { CUSHIONED_MOVE, readyMadeMove, reversedMove, type MoveSpec } from '../../moves'
 import { createTakeStage } from '../../stage/takeStage'
-import { applyChange, applyThinned, applyToUnit, changeOnGround, clearGround, drawOnGround, editGround, bendMove, copyFramingTo, copyMove, holdUntil, invert, keyCounterZoom, lockCamera, putMove, removePreset, retimeFramings, setPath, setPreset, settleRoom, smoothFraming, type Made } from '../index'
+import { applyChange, applyThinned, applyToUnit, changeOnGround, clearGround, drawOnGround, editGround, bendMove, copyKeyTo, copyMove, holdUntil, invert, keyCounterZoom, lockCamera, putMove, removePreset, retimeKeys, setPath, setPreset, settleRoom, smoothKey, type Made } from '../index'
 
 const OPTICS: Optics = { filmBackMm: 36, baseLensMm: 50, aspect: 16 / 9 }
 const REST = untouchedPose(OPTICS)
@@ -43,10 +43,10 @@ const newId = () => `n${count++}`
 
 describe('a move put into a shot', () => {
   const source = takeWith([{ frame: 0, pose: at(0), move: CUSHIONED_MOVE }, { frame: 30, pose: at(1) }, { frame: 50, pose: at(2) }])
-  const copied = copyMove(source, 'a', null)
+  const copied = copyMove(source, cameraKeys('a'), null)
 
   it('is the same camera, frame by frame, from where it begins', () => {
-    const take = after(takeWith([{ frame: 0, pose: at(5) }]), putMove(takeWith([{ frame: 0, pose: at(5) }]), 't', 'a', copied, 45, newId))
+    const take = after(takeWith([{ frame: 0, pose: at(5) }]), putMove(takeWith([{ frame: 0, pose: at(5) }]), 't', cameraKeys('a'), copied, 45, newId))
     const [was, is] = [createTakeStage(source, OPTICS), createTakeStage(take, OPTICS)]
     for (let frame = 0; frame <= 50; frame++) expect(posesEqual(is.poseAt(45 + frame), was.poseAt(frame), 1e-12)).toBe(true)
     expect(framesOf(take)).toEqual([0, 45, 75, 95])
@@ -54,34 +54,34 @@ describe('a move put into a shot', () => {
 
   it('takes the place of what was there, and leaves what is outside', () => {
     const take = takeWith([{ frame: 5, pose: at(1) }, { frame: 20, pose: at(2) }, { frame: 45, pose: at(3), move: CUSHIONED_MOVE }, { frame: 100, pose: at(4) }])
-    const now = after(take, putMove(take, 't', 'a', reversedMove(copied), 10, newId))
+    const now = after(take, putMove(take, 't', cameraKeys('a'), reversedMove(copied), 10, newId))
     expect(framesOf(now)).toEqual([5, 10, 30, 60, 100])
     // From its last framing the camera goes on as it went on from there.
     expect(placedFramings(now, 'a')[3]!.framing.move).toEqual(CUSHIONED_MOVE)
   })
 
   it('is refused where there is no room, where it would take a locked framing, and for a locked camera', () => {
-    expect(putMove(source, 't', 'a', copied, 80, newId)).toEqual({ ok: false, refusal: { code: 'move-too-long', asked: 51, most: 40 } })
-    expect(refusal(putMove(takeWith([{ frame: 20, pose: REST, locked: true }]), 't', 'a', copied, 10, newId))).toBe('framing-locked')
-    expect(refusal(putMove(takeWith([], true), 't', 'a', copied, 0, newId))).toBe('camera-locked')
-    expect(refusal(putMove(source, 't', 'a', [], 0, newId))).toBe('nothing-to-paste')
+    expect(putMove(source, 't', cameraKeys('a'), copied, 80, newId)).toEqual({ ok: false, refusal: { code: 'move-too-long', asked: 51, most: 40 } })
+    expect(refusal(putMove(takeWith([{ frame: 20, pose: REST, locked: true }]), 't', cameraKeys('a'), copied, 10, newId))).toBe('framing-locked')
+    expect(refusal(putMove(takeWith([], true), 't', cameraKeys('a'), copied, 0, newId))).toBe('camera-locked')
+    expect(refusal(putMove(source, 't', cameraKeys('a'), [], 0, newId))).toBe('nothing-to-paste')
     const ready = readyMadeMove(REST, { kind: 'arc', amount: 90, lengthFrames: 60, subject: { x: 0, y: 0, depth: 0 } })
-    expect(framesOf(after(takeWith([]), putMove(takeWith([]), 't', 'a', ready, 20, newId)))).toEqual([20, 50, 80])
+    expect(framesOf(after(takeWith([]), putMove(takeWith([]), 't', cameraKeys('a'), ready, 20, newId)))).toEqual([20, 50, 80])
   })
 })
 
 describe('copy framing to', () => {
   it('keeps the picture from the one frame to the other, to be altered there', () => {
     const take = takeWith([{ frame: 0, pose: at(0) }, { frame: 40, pose: at(1), move: CUSHIONED_MOVE }])
-    const now = after(take, copyFramingTo(take, 't', 'a', 40, at(1), 119, newId))
+    const now = after(take, copyKeyTo(take, 't', cameraKeys('a'), 40, at(1), 119, newId))
     expect(framesOf(now)).toEqual([0, 40, 119])
     expect(createTakeStage(now, OPTICS).poseAt(80)).toEqual(at(1))
   })
 
   it('keys the frame it starts from where nothing is keyed there', () => {
     const take = takeWith([{ frame: 0, pose: at(0), move: CUSHIONED_MOVE }])
-    expect(framesOf(after(take, copyFramingTo(take, 't', 'a', 20, at(0), 119, newId)))).toEqual([0, 20, 119])
-    expect(refusal(copyFramingTo(take, 't', 'a', 119, at(0), 119, newId))).toBe('nothing-after')
+    expect(framesOf(after(take, copyKeyTo(take, 't', cameraKeys('a'), 20, at(0), 119, newId)))).toEqual([0, 20, 119])
+    expect(refusal(copyKeyTo(take, 't', cameraKeys('a'), 119, at(0), 119, newId))).toBe('nothing-after')
   })
 })
 
@@ -90,7 +90,7 @@ describe('hold until', () => {
     fc.assert(
       fc.property(fc.integer({ min: 1, max: 49 }), (frame) => {
         const take = takeWith([{ frame: 0, pose: at(0), move: CUSHIONED_MOVE }, { frame: 50, pose: at(1) }, { frame: 110, pose: at(0, 1) }])
-        const now = after(take, holdUntil(take, 't', 'a', frame, 'n'))
+        const now = after(take, holdUntil(take, 't', cameraKeys('a'), frame, 'n'))
         const [was, is] = [createTakeStage(take, OPTICS), createTakeStage(now, OPTICS)]
         for (let f = 0; f <= frame; f++) expect(is.poseAt(f)).toEqual(at(0))
         for (let f = 50; f < 120; f++) expect(is.poseAt(f)).toEqual(was.poseAt(f))
@@ -101,7 +101,7 @@ describe('hold until', () => {
 
   it('is refused where the camera rests already', () => {
     const take = takeWith([{ frame: 10, pose: at(0) }, { frame: 50, pose: at(1) }])
-    for (const frame of [5, 10, 50, 60]) expect(refusal(holdUntil(take, 't', 'a', frame, 'n'))).toBe('nothing-to-hold')
+    for (const frame of [5, 10, 50, 60]) expect(refusal(holdUntil(take, 't', cameraKeys('a'), frame, 'n'))).toBe('nothing-to-hold')
   })
 })
 
@@ -110,24 +110,24 @@ describe('framings in time', () => {
   const take = takeWith([{ frame: 0, pose: at(0) }, { frame: 20, pose: at(1), move: CUSHION }, { frame: 40, pose: at(2) }, { frame: 70, pose: at(3) }, { frame: 100, pose: at(4) }])
 
   it('move together between their neighbours, and back again', () => {
-    const now = after(take, retimeFramings(take, 't', 'a', ['f1', 'f2'], { kind: 'shift', byFrames: 12 }))
+    const now = after(take, retimeKeys(take, 't', cameraKeys('a'), ['f1', 'f2'], { kind: 'shift', byFrames: 12 }))
     expect(framesOf(now)).toEqual([0, 32, 52, 70, 100])
-    expect(after(now, retimeFramings(now, 't', 'a', ['f1', 'f2'], { kind: 'shift', byFrames: -12 }))).toEqual(take)
-    expect(framesOf(after(take, retimeFramings(take, 't', 'a', ['f1', 'f2'], { kind: 'shift', byFrames: 500 })))).toEqual([0, 49, 69, 70, 100])
-    expect(framesOf(after(take, retimeFramings(take, 't', 'a', ['f0', 'f4'], { kind: 'shift', byFrames: -50 })))).toEqual([0, 20, 40, 70, 100])
+    expect(after(now, retimeKeys(now, 't', cameraKeys('a'), ['f1', 'f2'], { kind: 'shift', byFrames: -12 }))).toEqual(take)
+    expect(framesOf(after(take, retimeKeys(take, 't', cameraKeys('a'), ['f1', 'f2'], { kind: 'shift', byFrames: 500 })))).toEqual([0, 49, 69, 70, 100])
+    expect(framesOf(after(take, retimeKeys(take, 't', cameraKeys('a'), ['f0', 'f4'], { kind: 'shift', byFrames: -50 })))).toEqual([0, 20, 40, 70, 100])
   })
 
   it('scale about a frame with their cushions, each keeping a frame of its own', () => {
-    const now = after(take, retimeFramings(take, 't', 'a', ['f1', 'f2', 'f3'], { kind: 'scale', aboutFrame: 20, factor: 0.5 }))
+    const now = after(take, retimeKeys(take, 't', cameraKeys('a'), ['f1', 'f2', 'f3'], { kind: 'scale', aboutFrame: 20, factor: 0.5 }))
     expect(framesOf(now)).toEqual([0, 20, 30, 45, 100])
     expect(now.framings.f1!.move.timing).toEqual({ kind: 'cushioned', leaveFrames: 2, arriveFrames: 4 })
-    expect(framesOf(after(take, retimeFramings(take, 't', 'a', ['f1', 'f2', 'f3'], { kind: 'scale', aboutFrame: 20, factor: 0 })))).toEqual([0, 20, 21, 22, 100])
+    expect(framesOf(after(take, retimeKeys(take, 't', cameraKeys('a'), ['f1', 'f2', 'f3'], { kind: 'scale', aboutFrame: 20, factor: 0 })))).toEqual([0, 20, 21, 22, 100])
   })
 
   it('never share a frame, leave the shot or pass another, however they are moved', () => {
     fc.assert(
       fc.property(fc.subarray(['f0', 'f1', 'f2', 'f3', 'f4'], { minLength: 1 }), fc.integer({ min: -200, max: 200 }), fc.integer({ min: -30, max: 50 }), fc.nat(119), fc.boolean(), (ids, byFrames, tenths, aboutFrame, shift) => {
-        const now = after(take, retimeFramings(take, 't', 'a', ids, shift ? { kind: 'shift', byFrames } : { kind: 'scale', aboutFrame, factor: tenths / 10 }))
+        const now = after(take, retimeKeys(take, 't', cameraKeys('a'), ids, shift ? { kind: 'shift', byFrames } : { kind: 'scale', aboutFrame, factor: tenths / 10 }))
         const frames = framesOf(now)
         expect(new Set(frames).size).toBe(5)
         expect(placedFramings(now, 'a').map(({ framing }) => framing.id)).toEqual(['f0', 'f1', 'f2', 'f3', 'f4'])
@@ -149,7 +149,7 @@ describe('the path', () => {
   })
 
   it('goes smoothly through a framing: its handles are in line, and stay so when one is turned', () => {
-    const smooth = after(three(false), smoothFraming(three(false), 't', 'f1', true))
+    const smooth = after(three(false), smoothKey(three(false), 't', 'f1', true))
     const inLine = (take: TakeBody) => {
       const [a, b] = [take.framings.f0!.move.path, take.framings.f1!.move.path]
       if (a.kind !== 'bent' || b.kind !== 'bent') throw new Error('straight')
@@ -163,7 +163,7 @@ describe('the path', () => {
     expect(inLine(turned)[1]).toBeCloseTo(before!, 9)
     const other = after(smooth, bendMove(smooth, 't', 'f1', 'leave', { x: 0.2, y: -0.7, depth: 0 }))
     inLine(other)
-    expect(after(turned, smoothFraming(turned, 't', 'f1', false)).framings.f1!.smooth).toBeUndefined()
+    expect(after(turned, smoothKey(turned, 't', 'f1', false)).framings.f1!.smooth).toBeUndefined()
   })
 })
 
@@ -188,7 +188,7 @@ describe('locks and presets', () => {
     expect(after(kept, removePreset(kept, 't', '1'))).toEqual(take)
     expect(refusal(removePreset(take, 't', '2'))).toBe('missing')
     const locked = takeWith([{ frame: 0, pose: at(0) }, { frame: 20, pose: at(1) }], true)
-    for (const made of [holdUntil(locked, 't', 'a', 10, 'n'), retimeFramings(locked, 't', 'a', ['f1'], { kind: 'shift', byFrames: 1 }), bendMove(locked, 't', 'f0', 'leave', REST), smoothFraming(locked, 't', 'f0', true), applyThinned(locked, 't', { remove: [locked.framings.f1!], change: [] })]) expect(refusal(made)).toBe('camera-locked')
+    for (const made of [holdUntil(locked, 't', cameraKeys('a'), 10, 'n'), retimeKeys(locked, 't', cameraKeys('a'), ['f1'], { kind: 'shift', byFrames: 1 }), bendMove(locked, 't', 'f0', 'leave', REST), smoothKey(locked, 't', 'f0', true), applyThinned(locked, 't', { remove: [locked.framings.f1!], change: [] })]) expect(refusal(made)).toBe('camera-locked')
   })
 
   it('are none in bodies kept before there were any', () => {
