@@ -1,5 +1,5 @@
 import { openDB, type DBSchema, type IDBPDatabase } from 'idb'
-import { withOrderKeys } from '@rubato/core/document'
+import { keptSince } from '@rubato/core/document'
 import type { Change, Clash } from '@rubato/core/edits'
 
 /** A change of mine that another's overtook: both are told, and the artist chooses. */
@@ -109,7 +109,7 @@ export async function openKept(session: string, name = 'rubato'): Promise<KeptCh
       const found = await orphans(await db.getAllFromIndex('changes', 'project', projectId))
       found.sort((a, b) => a.n - b.n)
       // What was kept before format 7 has its order as numbers.
-      const changes = found.map((each) => withOrderKeys(each.change) as Change)
+      const changes = found.map((each) => keptSince(each.change) as Change)
       await kept.replace(projectId, changes)
       return changes
     },
@@ -121,7 +121,7 @@ export async function openKept(session: string, name = 'rubato'): Promise<KeptCh
     },
     async conflicts(projectId) {
       const found = await db.getAllFromIndex('conflicts', 'project', projectId)
-      return found.sort((a, b) => a.at - b.at).map(({ projectId: _, ...conflict }) => withOrderKeys(conflict) as Conflict)
+      return found.sort((a, b) => a.at - b.at).map(({ projectId: _, ...conflict }) => keptSince(conflict) as Conflict)
     },
     async addAside(projectId, aside) {
       await db.put('aside', { ...aside, projectId })

@@ -1,11 +1,11 @@
 import { MIX_RATE_HZ } from '@rubato/core/sound'
 import { framesPerSecond, type Rate } from '@rubato/core/time'
-import { AudioSample, AudioSampleSource, Mp4OutputFormat, Output, StreamTarget, VideoSample, VideoSampleSource, WebMOutputFormat, type StreamTargetChunk } from 'mediabunny'
+import { AudioSample, AudioSampleSource, Mp4OutputFormat, Output, StreamTarget, VideoSample, VideoSampleSource, WebMOutputFormat, type OutputFormat, type StreamTargetChunk } from 'mediabunny'
 import { createFileSink, type FileSink } from './fileSink'
 import { i420OfRgba } from './i420'
 import type { WorkerMessages } from './messages'
 import { createSoundSource } from './soundWriter'
-import { chooseVideoCodec } from './videoCodec'
+import { chooseVideoCodec, type Container } from './videoCodec'
 
 type Ask = WorkerMessages['encode']['ask']
 type Begin = Extract<Ask, { kind: 'begin' }>
@@ -16,6 +16,11 @@ const WRITE_AT_ONCE_BYTES = 1 << 20
 const AUDIO_BITRATE = 160_000
 const AUDIO_BLOCK = MIX_RATE_HZ / 2
 const SOUND_AHEAD_SECONDS = 0.5
+
+const CONTAINERS: Readonly<Record<Container, { format(): OutputFormat; readonly audio: 'aac' | 'opus'; readonly audioName: string; readonly type: string }>> = {
+  webm: { format: () => new WebMOutputFormat(), audio: 'opus', audioName: 'Opus', type: 'video/webm' },
+  mp4: { format: () => new Mp4OutputFormat(), audio: 'aac', audioName: 'AAC', type: 'video/mp4' },
+}
 
 const say = (answer: WorkerMessages['encode']['answer']) => postMessage(answer)
 
@@ -33,11 +38,11 @@ async function beginMovie({ fileName, rate, widthPx, heightPx, container, sound 
     chunked: true,
     chunkSize: WRITE_AT_ONCE_BYTES,
   })
-  const output = new Output({ format: container === 'mp4' ? new Mp4OutputFormat() : new WebMOutputFormat(), target })
+  const output = new Output({ format: CONTAINERS[container].format(), target })
   const source = new VideoSampleSource({ codec: codec.name, fullCodecString: codec.codecString, bitrate: codec.bitrate, keyFrameInterval: 2, latencyMode: 'quality' })
   output.addVideoTrack(source, { frameRate: fps })
   const voice = sound === null ? null : createSoundSource(sound)
-  const audio = sound === null ? null : new AudioSampleSource({ codec: container === 'mp4' ? 'aac' : 'opus', bitrate: AUDIO_BITRATE })
+  const audio = sound === null ? null : new AudioSampleSource({ codec: CONTAINERS[container].audio, bitrate: AUDIO_BITRATE })
   if (audio !== null) output.addAudioTrack(audio)
   await output.start()
   /** The sound goes a little ahead of the picture, so that the two lie beside each other in the file. */
@@ -82,7 +87,7 @@ async function beginMovie({ fileName, rate, widthPx, heightPx, container, sound 
       await soundUpTo(Infinity)
       voice?.dispose()
       await output.finalize()
-      return { file: await sink.finish(container === 'mp4' ? 'video/mp4' : 'video/webm'), codec: `${codec.label}${sound === null ? '' : container === 'mp4' ? ' and AAC' : ' and Opus'}` }
+      return { file: await sink.finish(CONTAINERS[container].type), codec: `${codec.label}${sound === null ? '' : ` and ${CONTAINERS[container].audioName}`}` }
     },
     async abandon() {
       voice?.dispose()

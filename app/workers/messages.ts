@@ -6,8 +6,10 @@ import type { PrintChoice } from '../boards/printLayout'
 import type { Rate } from '@rubato/core/time'
 import type { ViewBox } from '../viewport/viewBox'
 import type { DrawingMessage } from './artSender'
+import type { FormatId } from './formats'
 import type { ToldError } from './making'
 import type { LineSpec } from './soundLine'
+import type { Container } from './videoCodec'
 import type { SoundPlan } from './soundPlan'
 import type { MovieSound } from './soundWriter'
 import type { ArtReach, FilmSpan, PlacedShot, PlacedTransition } from '@rubato/core/stage'
@@ -88,7 +90,7 @@ export interface MovieRequest {
   /** Null without sound. */
   readonly sound: MovieSound | null
   readonly drawings: Readonly<Record<string, Drawing>>
-  readonly format: 'webm' | 'mp4' | 'wav' | 'png'
+  readonly format: FormatId
   /** 1, 1/2 or 1/4 of the project's size, made even. */
   readonly size: 1 | 0.5 | 0.25
   readonly fileName: string
@@ -117,7 +119,7 @@ export type PaintAnswer =
 
 /** Frames come in order, from 0; `pixels` is RGBA, null where the frame is the one before. */
 export type EncodeAsk =
-  | { readonly kind: 'begin'; readonly fileName: string; readonly rate: Rate; readonly widthPx: number; readonly heightPx: number; readonly container: 'webm' | 'mp4'; readonly sound: MovieSound | null }
+  | { readonly kind: 'begin'; readonly fileName: string; readonly rate: Rate; readonly widthPx: number; readonly heightPx: number; readonly container: Container; readonly sound: MovieSound | null }
   | { readonly kind: 'frame'; readonly index: number; readonly pixels: ArrayBuffer | null }
   | { readonly kind: 'end' }
   | { readonly kind: 'abandon' }

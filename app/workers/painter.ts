@@ -7,6 +7,7 @@ import { createGlCompositor } from '../viewport/glCompositor'
 import { createPictureCache } from '../viewport/pictureCache'
 import { createMixTable, mixShown } from '../viewport/mixPictures'
 import { anyBurnIn, burnText, drawBurnIn, loadBurnFonts, type BurnText } from './burnIn'
+import { formatOf } from './formats'
 import type { MovieRequest } from './messages'
 import { moviePixels, movieShown } from './moviePlan'
 
@@ -103,6 +104,8 @@ export async function createPainter(request: MovieRequest, painters: number): Pr
     return made
   }
 
+  const format = formatOf(request.format)
+  const framesAs = format.needs === 'frames' ? format.frame : 'pixels'
   let last: { readonly index: number; readonly described: Described } | null = null
   return {
     async paint(index) {
@@ -113,7 +116,7 @@ export async function createPainter(request: MovieRequest, painters: number): Pr
       last = { index, described }
       if (before !== null && same(before, described)) return null
       const context = put(described)
-      if (request.format !== 'png') return context.getImageData(0, 0, widthPx, heightPx).data.buffer
+      if (framesAs === 'pixels') return context.getImageData(0, 0, widthPx, heightPx).data.buffer
       const blob = await context.canvas.convertToBlob({ type: 'image/png' })
       return blob.arrayBuffer()
     },

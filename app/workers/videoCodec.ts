@@ -1,3 +1,5 @@
+export type Container = 'webm' | 'mp4'
+
 export interface ChosenCodec {
   readonly name: 'vp9' | 'vp8' | 'avc'
   readonly label: string
@@ -25,6 +27,15 @@ const VP9_LEVELS: readonly (readonly [level: string, samplesASecond: number, sam
 /** Bits a pixel that keep thin ink clean. */
 const BITS_A_PIXEL = 0.22
 
+/** What each container's picture may be coded as, the best first. */
+const CANDIDATES: Readonly<Record<Container, (vp9Level: string) => readonly Omit<ChosenCodec, 'bitrate'>[]>> = {
+  webm: (level) => [
+    { name: 'vp9', label: 'VP9', codecString: `vp09.00.${level}.08` },
+    { name: 'vp8', label: 'VP8', codecString: 'vp8' },
+  ],
+  mp4: () => ['640034', '640028', '42E01F'].map((profile) => ({ name: 'avc', label: 'H.264', codecString: `avc1.${profile}` })),
+}
+
 /** Whether this browser makes MP4 files with both of their usual parts. */
 export async function canMakeMp4(widthPx: number, heightPx: number, framesPerSecond: number): Promise<boolean> {
   if (typeof VideoEncoder === 'undefined' || typeof AudioEncoder === 'undefined') return false
@@ -33,19 +44,12 @@ export async function canMakeMp4(widthPx: number, heightPx: number, framesPerSec
 }
 
 /** The best codec this browser encodes at the size: in WebM VP9, else VP8; in MP4 H.264. Throws where there is none. */
-export async function chooseVideoCodec(widthPx: number, heightPx: number, framesPerSecond: number, container: 'webm' | 'mp4' = 'webm'): Promise<ChosenCodec> {
+export async function chooseVideoCodec(widthPx: number, heightPx: number, framesPerSecond: number, container: Container = 'webm'): Promise<ChosenCodec> {
   if (typeof VideoEncoder === 'undefined') throw new Error('This browser can’t encode movies. Choose numbered pictures, or use another browser.')
   const samples = widthPx * heightPx
   const level = VP9_LEVELS.find(([, aSecond, aPicture]) => samples * framesPerSecond <= aSecond && samples <= aPicture)?.[0] ?? '62'
   const bitrate = Math.min(60_000_000, Math.max(400_000, Math.round(samples * framesPerSecond * BITS_A_PIXEL)))
-  const candidates =
-    container === 'mp4'
-      ? ['640034', '640028', '42E01F'].map((profile) => ({ name: 'avc' as const, label: 'H.264', codecString: `avc1.${profile}` }))
-      : [
-          { name: 'vp9' as const, label: 'VP9', codecString: `vp09.00.${level}.08` },
-          { name: 'vp8' as const, label: 'VP8', codecString: 'vp8' },
-        ]
-  for (const { name, label, codecString } of candidates) {
+  for (const { name, label, codecString } of CANDIDATES[container](level)) {
     const config = { codec: codecString, width: widthPx, height: heightPx, bitrate, framerate: framesPerSecond }
     const { supported } = await VideoEncoder.isConfigSupported(config).catch(() => ({ supported: false }))
     if (supported === true) return { name, label, codecString, bitrate }

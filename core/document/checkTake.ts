@@ -1,6 +1,6 @@
 import { anchoredIn, standsOnCamera } from './anchored'
 import { isInOrder } from './order'
-import { cellIdOf, linkIdOf, SHOTS_MAX, TAKE_FRAMES_MAX, transitionIdOf } from './records'
+import { cellIdOf, isHalfReference, linkIdOf, SHOTS_MAX, TAKE_FRAMES_MAX, transitionIdOf } from './records'
 import type { Drawing, Outline, TakeBody } from './units'
 
 /** What rounding may leave a clip longer than its recording. */
@@ -8,7 +8,7 @@ const CLIP_SLACK_SECONDS = 1e-3
 
 /** Something a unit's records say of each other that cannot be. `path` leads to the record. */
 export interface DocumentProblem {
-  readonly code: 'id-mismatch' | 'missing-panel' | 'missing-level' | 'missing-camera' | 'offset-past-panel' | 'missing-sequence' | 'missing-shot' | 'missing-take' | 'missing-passage' | 'missing-lane' | 'clip-past-recording' | 'project-count' | 'out-of-order' | 'take-too-long' | 'too-many-shots'
+  readonly code: 'id-mismatch' | 'missing-panel' | 'missing-level' | 'missing-camera' | 'offset-past-panel' | 'missing-sequence' | 'missing-shot' | 'missing-take' | 'missing-passage' | 'missing-lane' | 'clip-past-recording' | 'project-count' | 'out-of-order' | 'take-too-long' | 'too-many-shots' | 'not-a-reference'
   readonly path: readonly string[]
 }
 
@@ -37,6 +37,7 @@ export function takeProblems(take: TakeBody): DocumentProblem[] {
     else if (record.offsetFrames >= panel.lengthFrames) problems.push({ code: 'offset-past-panel', path })
     if (!standsOnCamera(take, each)) problems.push({ code: 'missing-camera', path })
   }
+  for (const level of Object.values(take.levels)) if (isHalfReference(level)) problems.push({ code: 'not-a-reference', path: ['levels', level.id] })
   for (const cell of Object.values(take.cells)) {
     const path = ['cells', cell.id]
     if (cell.id !== cellIdOf(cell.levelId, cell.panelId)) problems.push({ code: 'id-mismatch', path })

@@ -46,6 +46,8 @@ export type {
   Id,
   Lane,
   Level,
+  LevelFields,
+  ReferenceLevel,
   Link,
   Mark,
   MarkMeaning,
@@ -105,7 +107,7 @@ export { newLevel } from './newLevel'
 export { opticsOf, opticsOfFilm } from './optics'
 export { drawingProblems, outlineProblems, takeProblems } from './checkTake'
 export type { DocumentProblem } from './checkTake'
-export { openDrawing, openTakeBody, storedOutlineSchema, withOrderKeys } from './migrate'
+export { keptSince, openDrawing, openTakeBody, storedOutlineSchema } from './migrate'
 export type { Opened } from './migrate'
 export { cameraKeys, FRAMINGS, KEY_KINDS, keyIn, keyOwners, keyTrack, placedKeys, trackKeys } from './keys'
 export type { AnyKeyKind, AnyKeyOwner, KeyKind, KeyOwner, KeyRecord, PlacedKey } from './keys'

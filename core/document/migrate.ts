@@ -1,5 +1,6 @@
 import { z } from 'zod'
 import { orderOfNumber } from './order'
+import { asOneKind } from './records'
 import { drawingSchema, FORMAT_VERSION, freeze, outlineSchema, takeBodySchema, type Drawing, type TakeBody } from './units'
 
 /** One step of the format: from version `from` to `from + 1`, on plain JSON. */
@@ -25,6 +26,8 @@ const MIGRATIONS: readonly FormatMigration[] = [
   { from: 5, take: same, drawing: same },
   // Since version 7 order is a key, between two of which there is always another.
   { from: 6, take: (body) => withOrderKeys(body), drawing: (drawing) => withOrderKeys(drawing) },
+  // Since version 8 only references say where they lie and which picture is first.
+  { from: 7, take: oneKindEach, drawing: same },
 ]
 
 type Plain = Record<string, unknown>
@@ -47,11 +50,27 @@ function marksListed(drawing: unknown): unknown {
   return { ...drawing, marks: marks.sort((a, b) => a.order - b.order || (a.id < b.id ? -1 : 1)) }
 }
 
+function oneKindEach(body: unknown): unknown {
+  if (!isPlain(body) || !isPlain(body.levels)) return body
+  return { ...body, levels: Object.fromEntries(Object.entries(body.levels).map(([id, level]) => [id, isPlain(level) ? asOneKind(level) : level])) }
+}
+
 /** Any JSON that was kept before version 7, with every `order` that is a number as its key. What has keys stays as it is. */
-export function withOrderKeys(value: unknown): unknown {
+function withOrderKeys(value: unknown): unknown {
   if (Array.isArray(value)) return typeof value[0] === 'object' ? value.map(withOrderKeys) : value
   if (!isPlain(value)) return value
   return Object.fromEntries(Object.entries(value).map(([name, each]) => [name, name === 'order' && typeof each === 'number' ? orderOfNumber(each) : withOrderKeys(each)]))
+}
+
+/** A change that a browser kept while it was of an earlier version. */
+export function keptSince(value: unknown): unknown {
+  const bring = (each: unknown): unknown => {
+    if (Array.isArray(each)) return typeof each[0] === 'object' ? each.map(bring) : each
+    if (!isPlain(each)) return each
+    const level = each.kind === 'drawn' || each.kind === 'placed' ? asOneKind(each) : each
+    return Object.fromEntries(Object.entries(level).map(([name, inner]) => [name, bring(inner)]))
+  }
+  return bring(withOrderKeys(value))
 }
 
 /** An outline of any version, as it lies in versions of a film and in archives. It says of itself how its order is kept. */

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { SPEAKING_RATE_RANGE } from '@rubato/core/script'
 import { canBeBoarded } from '@rubato/core/script'
+import { formatsOf } from '~/workers/formats'
 import { useVirtualizer } from '@tanstack/vue-virtual'
 import { computed, ref, useTemplateRef, watch } from 'vue'
 import { Ellipsis, PanelRightClose } from '~/icons'
@@ -107,9 +108,7 @@ const items = computed(() => [
   { label: 'Bring in another version…', command: () => emit('bringIn') },
   { label: 'Edit the script…', command: () => emit('edit') },
   { separator: true },
-  { label: 'Boarded words as Fountain', command: () => void wordsOut('fountain') },
-  { label: 'Dialogue as subtitles (SRT)', command: () => void wordsOut('srt') },
-  { label: 'Dialogue as subtitles (WebVTT)', command: () => void wordsOut('vtt') },
+  ...formatsOf('words').map(({ format }) => ({ label: format.label, command: () => void wordsOut(format) })),
 ])
 </script>
 

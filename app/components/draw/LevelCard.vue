@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import type { Level } from '@rubato/core/document'
+import type { Level, ReferenceLevel } from '@rubato/core/document'
 import { editLevel } from '@rubato/core/edits'
 import { computed } from 'vue'
 import { useLevels } from '~/composables/levels/useLevels'
@@ -17,22 +17,23 @@ const levels = useLevels()
 const scrub = useScrub()
 const { choosePicture } = usePlacePicture()
 const holding = computed(() => levels.holdingOf(props.level))
-const isReference = computed(() => props.level.kind === 'reference')
+const reference = computed(() => (props.level.kind === 'reference' ? props.level : null))
+const isReference = computed(() => reference.value !== null)
 const TINTS = ['#2a6a99', '#c2452d', '#b27b1b', '#2e7a68', '#77476f'] as const
 const LIES = [
   { id: 'under', name: 'under', title: 'Under all levels' },
   { id: 'over', name: 'over', title: 'Over all levels' },
 ] as const
 const tint = computed(() => props.level.tint ?? null)
-const sequence = computed(() => props.level.sequence ?? null)
+const sequence = computed(() => reference.value?.sequence ?? null)
 const number = (event: Event) => Number((event.target as HTMLInputElement).value)
 
 const setTint = (colour: string | null) => levels.edit(props.level, colour === null ? 'untint' : 'tint', { tint: colour === null ? null : { colour, strength: tint.value?.strength ?? 0.6 } })
 const setStrength = (event: Event) => tint.value !== null && levels.edit(props.level, 'tint', { tint: { ...tint.value, strength: number(event) / 100 } }, `tint:${props.level.id}`)
 const setOpacity = (event: Event) => levels.edit(props.level, 'opacity of', { opacity: number(event) / 100 }, `opacity:${props.level.id}`)
-const setSequence = (fields: Partial<NonNullable<Level['sequence']>>) => sequence.value !== null && levels.edit(props.level, 'timing of', { sequence: { ...sequence.value, ...fields } })
+const setSequence = (fields: Partial<NonNullable<ReferenceLevel['sequence']>>) => sequence.value !== null && levels.edit(props.level, 'timing of', { sequence: { ...sequence.value, ...fields } })
 
-function scrubSequence(fields: Partial<NonNullable<Level['sequence']>>) {
+function scrubSequence(fields: Partial<NonNullable<ReferenceLevel['sequence']>>) {
   const [id, now] = [desk.takeId, sequence.value]
   if (id !== null && now !== null) scrub.update((f) => editLevel(f.takes[id]!, id, props.level.id, { sequence: { ...now, ...fields } }))
 }
@@ -56,7 +57,7 @@ function setReference(on: boolean) {
     <label v-if="tint" class="line">Strength <input type="range" min="5" max="100" :value="Math.round(tint.strength * 100)" aria-label="Strength of the tint" @input="setStrength" /><span class="mono">{{ Math.round(tint.strength * 100) }} %</span></label>
     <label v-if="!isReference" class="check" title="Figures are copied when a panel is duplicated, and are black in Silhouette; all else holds"><input type="checkbox" :checked="level.figure === true" @change="levels.edit(level, level.figure === true ? 'no figure:' : 'figure:', { figure: level.figure !== true })" /> figure: copied with its panel</label>
     <template v-else>
-      <ChoiceRow label="Where the reference lies" :choices="LIES" :model-value="level.over === true ? 'over' : 'under'" @update:model-value="(id) => levels.edit(level, id === 'over' ? 'put over all:' : 'put under all:', { over: id === 'over' })" />
+      <ChoiceRow label="Where the reference lies" :choices="LIES" :model-value="reference?.over === true ? 'over' : 'under'" @update:model-value="(id) => levels.edit(level, id === 'over' ? 'put over all:' : 'put under all:', { over: id === 'over' })" />
       <template v-if="sequence">
         <NumberField label="starts at" unit="f" :model-value="sequence.startFrame" :step="1" :decimals="0" :min="-1000000" :max="1000000" @begin="scrub.begin(`start of ${level.name}`)" @scrub="(value: number) => scrubSequence({ startFrame: Math.round(value) })" @commit="scrub.commit()" @cancel="scrub.cancel()" @set="(value: number) => setSequence({ startFrame: Math.round(value) })" />
         <NumberField label="frames each" unit="f" :model-value="sequence.framesEach" :step="1" :decimals="0" :min="1" :max="1000" @begin="scrub.begin(`frames each of ${level.name}`)" @scrub="(value: number) => scrubSequence({ framesEach: Math.round(value) })" @commit="scrub.commit()" @cancel="scrub.cancel()" @set="(value: number) => setSequence({ framesEach: Math.round(value) })" />

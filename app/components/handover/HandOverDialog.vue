@@ -6,7 +6,7 @@ import { useDeskStore } from '~/stores/desk'
 import { useFilmStore } from '~/stores/film'
 import { useSoundStore } from '~/stores/sound'
 import { useTimingStore } from '~/stores/timing'
-import { canMakeMp4 } from '~/workers/videoCodec'
+import { formatOf, formatsOf, type FormatId } from '~/workers/formats'
 
 const visible = defineModel<boolean>('visible', { required: true })
 const film = useFilmStore()
@@ -15,7 +15,10 @@ const timing = useTimingStore()
 const choice = reactive<HandOverChoice>({ range: 'shot', format: 'webm', size: 1, sound: true, burnIn: { timecode: false, label: false, panel: false, captions: false } })
 const sounds = useSoundStore()
 const hasSound = computed(() => sounds.placed.clips.length > 0)
-const mp4 = ref(false)
+const HANDED = formatsOf('frames', 'sound')
+/** Formats that this browser can't make, as far as is known. */
+const unmade = ref<ReadonlySet<FormatId>>(new Set(HANDED.flatMap(({ id, format: each }) => (each.needs === 'frames' && each.canBeMade !== undefined ? [id] : []))))
+const format = computed(() => formatOf(choice.format))
 const { state, secondsLeft, start, cancel, save, rangeOf } = useHandOver()
 
 const busy = computed(() => state.value.kind === 'loading' || state.value.kind === 'making')
@@ -28,8 +31,8 @@ const ranges = computed(() => [
 // A range that is set is what one is about to hand over.
 watch(visible, (on) => {
   if (!on) return
-  if (!hasSound.value && choice.format === 'wav') choice.format = 'webm'
-  if (film.project !== null) void canMakeMp4(film.project.widthPx, film.project.heightPx, desk.fps).then((can) => (mp4.value = can))
+  if (!hasSound.value && format.value.needs === 'sound') choice.format = 'webm'
+  for (const { id, format: each } of HANDED) if (film.project !== null && each.needs === 'frames' && each.canBeMade !== undefined) void each.canBeMade(film.project.widthPx, film.project.heightPx, desk.fps).then((can) => (unmade.value = new Set(can ? [...unmade.value].filter((other) => other !== id) : [...unmade.value, id])))
   if (timing.range !== null && timing.loop === 'range') choice.range = 'range'
   else if (timing.range === null && choice.range === 'range') choice.range = 'shot'
 })
@@ -37,13 +40,8 @@ const frames = computed(() => {
   const { start, end } = rangeOf(choice.range)
   return end - start
 })
-const formats = computed(() => [
-  { label: 'Movie (WebM)', value: 'webm' as const },
-  ...(mp4.value ? [{ label: 'Movie (MP4)', value: 'mp4' as const }] : []),
-  { label: 'Numbered pictures (PNG, zipped)', value: 'png' as const },
-  ...(hasSound.value ? [{ label: 'Sound alone (WAV)', value: 'wav' as const }] : []),
-])
-const isMovie = computed(() => choice.format === 'webm' || choice.format === 'mp4')
+const formats = computed(() => HANDED.flatMap(({ id, format: { label, needs } }) => (unmade.value.has(id) || (needs === 'sound' && !hasSound.value) ? [] : [{ label, value: id }])))
+const takesSound = computed(() => format.value.needs === 'frames' && format.value.sound)
 const BURNS = [
   { key: 'timecode', label: 'timecode' },
   { key: 'label', label: 'shot' },
@@ -71,12 +69,12 @@ const megabytes = (bytes: number) => (bytes < 1e6 ? `${Math.max(1, Math.round(by
     <form class="form" @submit.prevent="start({ ...choice, burnIn: { ...choice.burnIn } })">
       <label>What <Select size="small" v-model="choice.range" :options="ranges" option-label="label" option-value="value" :disabled="busy" aria-label="What" /></label>
       <label>As <Select size="small" v-model="choice.format" :options="formats" option-label="label" option-value="value" :disabled="busy" aria-label="As" /></label>
-      <label v-if="isMovie" class="check"><span>Sound</span><span><input v-model="choice.sound" type="checkbox" :disabled="busy || !hasSound" /> {{ hasSound ? 'the film’s, mixed' : 'the film has none yet' }}</span></label>
-      <div v-if="choice.format !== 'wav'" class="burn" role="group" aria-label="Written into the picture">
+      <label v-if="takesSound" class="check"><span>Sound</span><span><input v-model="choice.sound" type="checkbox" :disabled="busy || !hasSound" /> {{ hasSound ? 'the film’s, mixed' : 'the film has none yet' }}</span></label>
+      <div v-if="format.needs === 'frames'" class="burn" role="group" aria-label="Written into the picture">
         <span title="Written into the lower part of the picture">Burn in</span>
         <label v-for="each in BURNS" :key="each.key"><input v-model="choice.burnIn[each.key]" type="checkbox" :disabled="busy" /> {{ each.label }}</label>
       </div>
-      <label v-if="choice.format !== 'wav'">Size <Select size="small" v-model="choice.size" :options="sizes" option-label="label" option-value="value" :disabled="busy" aria-label="Size" /></label>
+      <label v-if="format.needs === 'frames'">Size <Select size="small" v-model="choice.size" :options="sizes" option-label="label" option-value="value" :disabled="busy" aria-label="Size" /></label>
       <p class="quiet">{{ frames }} frames, {{ film.project ? secondsOfFrames(frames, film.project.rate).toFixed(2) : 0 }} s. Reference levels are left out.</p>
 
       <div v-if="state.kind === 'loading'" role="status">Fetching the drawings…</div>

@@ -62,7 +62,7 @@ export function usePen(surface: Surface) {
     if (level.locked) return refused(`${level.name} is locked. Unlock it to draw on it.`)
     if (!level.visible) return refused(`${level.name} is hidden. Show it to draw on it.`)
     if (pen.solo.length > 0 && !pen.solo.includes(level.id)) return refused(`${level.name} is not among the levels shown alone. Show all, or choose one of those.`)
-    if ((level.sequence ?? null) !== null) return refused(`${level.name} is a sequence of pictures, which can’t be drawn on. Choose another level.`)
+    if (level.kind === 'reference' && (level.sequence ?? null) !== null) return refused(`${level.name} is a sequence of pictures, which can’t be drawn on. Choose another level.`)
     const cell = shownCell(take, level, panel.index)
     if (cell !== null && film.drawingOf(cell.drawingId) === null) return refused('The drawing is still being loaded. Try again in a moment.')
     const plane = levelPlane(level)

@@ -8,6 +8,7 @@ import { useDeskStore } from '~/stores/desk'
 import { useFilmStore } from '~/stores/film'
 import { useSoundStore } from '~/stores/sound'
 import { useTimingStore } from '~/stores/timing'
+import { formatOf } from '~/workers/formats'
 import type { BurnIn, MovieRequest, MovieShot } from '~/workers/messages'
 
 export interface HandOverChoice {
@@ -46,7 +47,8 @@ export function useHandOver() {
 
   async function start(choice: HandOverChoice) {
     const project = film.project
-    if (project === null) return
+    const format = formatOf(choice.format)
+    if (project === null || format.needs === 'words') return
     const mine = ++asked
     release()
     state.value = { kind: 'loading' }
@@ -56,7 +58,7 @@ export function useHandOver() {
       const transitions = filmStage.transitions.filter((each) => each.from < range.end && each.to > range.start)
       // A transition shows shots that the range itself may not touch.
       const beside = new Set(transitions.flatMap(({ before, after }) => [before?.shot.id, after?.shot.id]))
-      const placed = choice.format === 'wav' ? [] : filmStage.shots.filter((each) => (each.startFrame < range.end && each.startFrame + each.lengthFrames > range.start) || beside.has(each.shot.id))
+      const placed = format.needs === 'sound' ? [] : filmStage.shots.filter((each) => (each.startFrame < range.end && each.startFrame + each.lengthFrames > range.start) || beside.has(each.shot.id))
       const shots: MovieShot[] = []
       const drawings: Record<string, MovieRequest['drawings'][string]> = {}
       for (const each of placed) {
@@ -69,11 +71,11 @@ export function useHandOver() {
         for (const drawingId of drawingsOf(body)) drawings[drawingId] = film.drawingOf(drawingId) ?? EMPTY_DRAWING
       }
       const stem = `${project.title}${nameOf(choice.range)}`.trim().replace(/[^\p{L}\p{N}._-]+/gu, '-')
-      const fileName = `${stem || 'film'}.${choice.format === 'png' ? 'zip' : choice.format}`
+      const fileName = `${stem || 'film'}.${format.extension}`
       const plan = sounds.plan()
-      const wantsSound = choice.format === 'wav' || (choice.format !== 'png' && choice.sound)
+      const wantsSound = format.needs === 'sound' || (format.sound && choice.sound)
       const sound = plan === null || !wantsSound ? null : { plan, soundBase: `${location.origin}/api/sounds/`, fromSeconds: secondsOfFrames(range.start, project.rate), toSeconds: secondsOfFrames(range.end, project.rate) }
-      if (choice.format === 'wav' && sound === null) throw new Error('The film has no sound yet. Bring some in on the Desk first.')
+      if (format.needs === 'sound' && sound === null) throw new Error('The film has no sound yet. Bring some in on the Desk first.')
       await run({ project, span: range, shots, transitions, drawings, format: choice.format, size: choice.size, burnIn: { ...choice.burnIn }, sound, fileName, pictureBase: `${location.origin}/api/pictures/` }, mine)
     } catch (error) {
       if (mine !== asked) return

@@ -1,10 +1,10 @@
 import { inOrder, placedPanels } from '@rubato/core/document'
-import { cuesOf, writeBoardedScript, writeSrt, writeVtt, type BoardedSequence, type TimedWords } from '@rubato/core/interchange'
+import type { BoardedSequence, TimedWords } from '@rubato/core/interchange'
 import { ref } from 'vue'
 import { takesInOrder } from '~/api/allTakes'
 import { useFilmStore } from '~/stores/film'
+import type { WordsFormat } from '~/workers/formats'
 
-const FILES = { fountain: ['fountain', 'text/plain'], srt: ['srt', 'application/x-subrip'], vtt: ['vtt', 'text/vtt'] } as const
 const busy = ref(false)
 
 /** Hands a file to the browser. */
@@ -23,7 +23,7 @@ export const fileTitle = (title: string) => title.replace(/[^\p{L}\p{N} _-]/gu, 
 export function useWordsOut() {
   const film = useFilmStore()
 
-  async function wordsOut(kind: keyof typeof FILES) {
+  async function wordsOut({ extension, type, write }: WordsFormat) {
     const { project, projectId } = film
     if (project === null || projectId === null || busy.value) return
     busy.value = true
@@ -39,10 +39,7 @@ export function useWordsOut() {
         const shot = { label: placed.shot.label, panels: panels.map(({ panel }) => panel) }
         sequences.set(placed.shot.sequenceId, [...(sequences.get(placed.shot.sequenceId) ?? []), shot])
       }
-      const cues = cuesOf(words)
-      if (kind !== 'fountain' && cues.length === 0) throw new Error('Nothing is said yet: no panel has dialogue.')
-      const text = kind === 'srt' ? writeSrt(cues, project.rate) : kind === 'vtt' ? writeVtt(cues, project.rate) : writeBoardedScript(project.title, boardedSequences(sequences))
-      const [extension, type] = FILES[kind]
+      const text = write({ title: project.title, rate: project.rate, panels: words, sequences: boardedSequences(sequences) })
       saveFile(`${fileTitle(project.title)}.${extension}`, new Blob([text], { type: `${type};charset=utf-8` }))
     } catch (error) {
       film.refuse(`The words were not written. ${(error as Error).message}`)

@@ -1,4 +1,4 @@
-import { newLevel, shownCell, type Level, shorten } from '@rubato/core/document'
+import { newLevel, shownCell, type Level, type LevelFields, shorten } from '@rubato/core/document'
 import { addLevel, blankCell, clearCell, duplicateLevel, editLevel, groupLevels, removeLevel, renameGroup, reorderLevel } from '@rubato/core/edits'
 import { useDeskStore } from '~/stores/desk'
 import { useFilmStore } from '~/stores/film'
@@ -48,7 +48,7 @@ export function useLevels() {
   }
 
   /** Changes fields of a level; steps with one `gesture` are undone as one. */
-  function edit(level: Level, what: string, fields: Partial<Omit<Level, 'id'>>, gesture: string | null = null) {
+  function edit(level: Level, what: string, fields: LevelFields, gesture: string | null = null) {
     return film.perform(`${what} ${level.name}`, (f) => editLevel(f.takes[takeId()]!, takeId(), level.id, fields), gesture)
   }
 
@@ -83,7 +83,7 @@ export function useLevels() {
   const renameWhole = (from: string, to: string) => film.perform(to.trim() === '' ? `dissolve ${from}` : `rename ${from}`, (f) => renameGroup(f.takes[takeId()]!, takeId(), from, to))
 
   /** One field for all levels of a group, as one step. */
-  function editAll(levels: readonly Level[], what: string, fields: Partial<Omit<Level, 'id'>>) {
+  function editAll(levels: readonly Level[], what: string, fields: LevelFields) {
     film.perform(what, (f) => {
       const edits = []
       for (const level of levels) {

@@ -1,4 +1,4 @@
-import { cellIdOf, placedPanels, type Level, type Picture, orderOfNumber, holdable, shorten, takeRef, drawingRef } from '@rubato/core/document'
+import { cellIdOf, placedPanels, type Picture, type ReferenceLevel, orderOfNumber, holdable, shorten, takeRef, drawingRef } from '@rubato/core/document'
 import { addLevel, type Edit, type Made } from '@rubato/core/edits'
 import { shallowRef } from 'vue'
 import { PICTURE_LIMIT_BYTES, PICTURE_TYPES } from '#shared/assets'
@@ -68,7 +68,7 @@ export function useReference() {
     const several = marks.length > 1
     const name = shorten(holdable((several ? stem.replace(/[\s._-]*\d+$/, '') : stem) || 'Reference'), 120)
     const [levelId, drawingId] = [crypto.randomUUID(), crypto.randomUUID()]
-    const level: Omit<Level, 'order'> = { id: levelId, name, kind: 'reference', x: 0, y: 0, depth: 0, scale: 1, panDegrees: 0, tiltDegrees: 0, rollDegrees: 0, opacity: STRENGTH, visible: true, locked: true, over: false, ...(several ? { sequence: { startFrame, framesEach: 1 } } : {}) }
+    const level: Omit<ReferenceLevel, 'order'> = { id: levelId, name, kind: 'reference', x: 0, y: 0, depth: 0, scale: 1, panDegrees: 0, tiltDegrees: 0, rollDegrees: 0, opacity: STRENGTH, visible: true, locked: true, over: false, ...(several ? { sequence: { startFrame, framesEach: 1 } } : {}) }
     const cell = { id: cellIdOf(levelId, panelId), levelId, panelId, drawingId }
     const done = film.perform(`reference ${name}`, (f): Made => {
       const added = addLevel(f.takes[takeId]!, takeId, level, null)

@@ -2,7 +2,7 @@ import { POSE_LIMITS } from '../../camera/pose'
 import { keepPicture } from '../../depth/keepPicture'
 import { spreadDepths, type SpreadRule } from '../../depth/spread'
 import { rackLevels } from '../../document/panels'
-import { cellIdOf, type Level } from '../../document/records'
+import { asOneKind, cellIdOf, type Level, type LevelFields } from '../../document/records'
 import { takeRef, type TakeBody } from '../../document/units'
 import type { Point3 } from '../../geometry/point'
 import { Draft } from '../change/draft'
@@ -10,15 +10,15 @@ import { made, refused, type Made } from '../change/refusal'
 
 
 /** What of a level may change while it is locked: how it is seen and called, not where it is. */
-const FREE_WHILE_LOCKED: readonly (keyof Level)[] = ['name', 'visible', 'locked', 'order', 'opacity', 'figure', 'group', 'tint', 'over', 'sequence', 'kind']
+const FREE_WHILE_LOCKED: readonly (keyof LevelFields)[] = ['name', 'visible', 'locked', 'order', 'opacity', 'figure', 'group', 'tint', 'over', 'sequence', 'kind']
 
 /** Changes a level. A locked one refuses to be moved, turned or scaled. */
-export function editLevel(take: TakeBody, takeId: string, levelId: string, fields: Partial<Omit<Level, 'id'>>): Made {
+export function editLevel(take: TakeBody, takeId: string, levelId: string, fields: LevelFields): Made {
   const level = take.levels[levelId]
   if (level === undefined) return refused({ code: 'missing', what: 'level', id: levelId })
-  const moves = (Object.keys(fields) as (keyof Level)[]).some((key) => !FREE_WHILE_LOCKED.includes(key))
+  const moves = (Object.keys(fields) as (keyof LevelFields)[]).some((key) => !FREE_WHILE_LOCKED.includes(key))
   if (level.locked && moves) return refused({ code: 'level-locked', id: levelId })
-  return made(new Draft(take).put('levels', { ...level, ...fields }).edit('level-edit', takeRef(takeId)))
+  return made(new Draft(take).put('levels', asOneKind({ ...level, ...fields } as Level)).edit('level-edit', takeRef(takeId)))
 }
 
 /** Sends a level to a depth; with a `camera`, keeping the picture as that camera sees it now. */

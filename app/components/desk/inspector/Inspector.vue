@@ -14,7 +14,7 @@ import ClipPanel from '~/components/sound/ClipPanel.vue'
 import TransitionPanel from '~/components/sound/TransitionPanel.vue'
 import { useSoundStore } from '~/stores/sound'
 import { useTimingStore } from '~/stores/timing'
-import type { Level, Panel } from '@rubato/core/document'
+import type { Level, LevelFields, Panel } from '@rubato/core/document'
 
 const film = useFilmStore()
 const desk = useDeskStore()
@@ -33,11 +33,11 @@ const LEVEL_FIELDS: readonly { key: 'x' | 'y' | 'scale' | 'panDegrees' | 'tiltDe
   { key: 'rollDegrees', label: 'roll', unit: '°', step: 1, resetTo: 0 },
 ]
 const levelOf = () => desk.selectedLevel!
-function scrubLevel(fields: Partial<Level>) {
+function scrubLevel(fields: LevelFields) {
   const id = levelOf().id
   scrub.update((f) => editLevel(f.takes[takeId()]!, takeId(), id, fields))
 }
-function setLevel(label: string, fields: Partial<Level>) {
+function setLevel(label: string, fields: LevelFields) {
   const level = levelOf()
   film.perform(`${label} of ${level.name}`, (f) => editLevel(f.takes[takeId()]!, takeId(), level.id, fields), `level:${level.id}:${label}`)
 }

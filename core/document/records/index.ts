@@ -1,0 +1,7 @@
+export * from './fields'
+export * from './film'
+export * from './script'
+export * from './sound'
+export * from './levels'
+export * from './cameras'
+export * from './ink'

@@ -1,0 +1,93 @@
+import { z } from 'zod'
+import { orderSchema as order } from '../order'
+import { textSchema as text } from '../text'
+import { idSchema, recordIdSchema, type Id, fw, degrees, colour, unitInterval, PANEL_FRAMES_RANGE, PANEL_LETTERS, targetFrames } from './fields'
+
+export const panelSchema = z.strictObject({
+  id: idSchema,
+  order,
+  lengthFrames: z.int().min(PANEL_FRAMES_RANGE.min).max(PANEL_FRAMES_RANGE.max),
+  /** A fermata: the panel keeps its length when others give and take. */
+  lengthLocked: z.boolean(),
+  action: text(PANEL_LETTERS),
+  dialogue: text(PANEL_LETTERS),
+  notes: text(PANEL_LETTERS),
+  targetFrames,
+})
+
+const level = {
+  id: idSchema,
+  /** Rack order, near first; decides only between levels at one depth. */
+  order,
+  name: text(120).min(1),
+  x: fw,
+  y: fw,
+  depth: fw,
+  scale: z.number().min(1e-6).max(1e6),
+  panDegrees: degrees,
+  tiltDegrees: degrees,
+  rollDegrees: degrees,
+  opacity: unitInterval,
+  visible: z.boolean(),
+  locked: z.boolean(),
+  /** Someone who acts: copied when a panel is duplicated, black in Silhouette. Absent: no. */
+  figure: z.boolean().optional(),
+  /** Levels of one group name are handled together; absent or empty: in no group. */
+  group: text(120).optional(),
+  /** The colour that all of the level's art is turned towards; absent or null: as drawn. */
+  tint: z.strictObject({ colour, strength: unitInterval }).nullable().optional(),
+}
+
+/** What a level is: drawn, of placed pictures, or a reference, which is seen while working and never handed over. */
+export const levelSchema = z.discriminatedUnion('kind', [
+  z.strictObject({ ...level, kind: z.literal('drawn') }),
+  z.strictObject({ ...level, kind: z.literal('placed') }),
+  z.strictObject({
+    ...level,
+    kind: z.literal('reference'),
+    /** Where it lies: under all others or over them. Absent: under. */
+    over: z.boolean().optional(),
+    /** Where its drawing is a numbered sequence of pictures: the shot's frame that shows the first. */
+    sequence: z.strictObject({ startFrame: z.int().min(-1_000_000).max(1_000_000), framesEach: z.int().min(1).max(1000) }).nullable().optional(),
+  }),
+])
+/** What only a reference has. */
+const REFERENCE_FIELDS = Object.freeze(['over', 'sequence'] as const)
+
+/** Whether something has what only a reference may. */
+export const isHalfReference = (level: object) => (level as { readonly kind?: unknown }).kind !== 'reference' && REFERENCE_FIELDS.some((field) => field in level)
+
+/** The same without what only a reference has, where it is none. */
+export function asOneKind<L extends object>(level: L): L {
+  if (!isHalfReference(level)) return level
+  return Object.fromEntries(Object.entries(level).filter(([field]) => !(REFERENCE_FIELDS as readonly string[]).includes(field))) as L
+}
+
+export const cellSchema = z.strictObject({
+  /** `levelId.panelId`, so that there is at most one for each. See `cellIdOf`. */
+  id: recordIdSchema,
+  levelId: idSchema,
+  panelId: idSchema,
+  /** Null: from this panel on the level shows nothing. */
+  drawingId: idSchema.nullable(),
+})
+
+/** What lies under the overhead plan: a drawing in the set's own x and depth. It is never handed over. */
+export const groundPlanSchema = z.strictObject({
+  id: z.literal('ground'),
+  drawingId: idSchema,
+  opacity: unitInterval,
+  visible: z.boolean(),
+})
+
+export function cellIdOf(levelId: Id, panelId: Id): string {
+  return `${levelId}.${panelId}`
+}
+
+export type Panel = Readonly<z.infer<typeof panelSchema>>
+export type Level = Readonly<z.infer<typeof levelSchema>>
+/** What a level may be given; what only a reference has goes with it when it becomes something else. */
+export type LevelFields = Partial<Omit<Level, 'id' | 'kind'>> & Partial<Pick<ReferenceLevel, (typeof REFERENCE_FIELDS)[number]>> & { readonly kind?: Level['kind'] }
+export type ReferenceLevel = Extract<Level, { readonly kind: 'reference' }>
+export type Cell = Readonly<z.infer<typeof cellSchema>>
+export type GroundPlan = Readonly<z.infer<typeof groundPlanSchema>>
