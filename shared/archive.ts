@@ -1,4 +1,4 @@
-import { FORMAT_VERSION, idSchema, storedOutlineSchema, textSchema } from '@rubato/core/document'
+import { bodyKinds, FORMAT_VERSION, idSchema, storedOutlineSchema, textSchema, UNIT_KINDS, type BodyKind } from '@rubato/core/document'
 import { z } from 'zod'
 
 /** The version of the archive's own layout; docs/archive.md describes it. */
@@ -27,11 +27,18 @@ export const archiveVersionSchema = z.object({
   outlineRevision: whole,
   shotCount: whole,
   lengthFrames: whole,
-  units: z.array(z.object({ kind: z.enum(['take', 'drawing']), id: idSchema, revision: z.int().min(-1).max(2 ** 31 - 1), lengthFrames: whole, hash: hashSchema })).max(2_000_000),
+  units: z.array(z.object({ kind: z.custom<BodyKind>((kind) => (bodyKinds() as readonly unknown[]).includes(kind), { message: 'no such kind of unit' }), id: idSchema, revision: z.int().min(-1).max(2 ** 31 - 1), lengthFrames: whole, hash: hashSchema })).max(2_000_000),
 })
 
-/** What an archive may hold; anything else in it is refused. */
-export const ARCHIVE_ENTRY = /^(rubato\.json|outline\.json|takes\/[a-z0-9][a-z0-9_-]{0,63}\.json|drawings\/[a-z0-9][a-z0-9_-]{0,63}\.json|versions\/\d{4}\.json|bodies\/[0-9a-f]{64}\.json|pictures\/[0-9a-f]{64}\.(png|jpg|webp|svg)|sounds\/[0-9a-f]{64}\.(wav|flac|ogg|mp3))$/i
+/** The folder that has the units of a kind. */
+export const archiveFolder = (kind: BodyKind) => UNIT_KINDS[kind].home!
+
+const OTHER_ENTRY = /^(rubato\.json|outline\.json|versions\/\d{4}\.json|bodies\/[0-9a-f]{64}\.json|pictures\/[0-9a-f]{64}\.(png|jpg|webp|svg)|sounds\/[0-9a-f]{64}\.(wav|flac|ogg|mp3))$/i
+/** Whether an archive may hold it; anything else in it is refused. */
+export function isArchiveEntry(name: string): boolean {
+  const [, folder] = /^([a-z]+)\/[a-z0-9][a-z0-9_-]{0,63}\.json$/i.exec(name) ?? []
+  return OTHER_ENTRY.test(name) || bodyKinds().some((kind) => archiveFolder(kind) === folder)
+}
 
 export const ARCHIVE_LIMITS = Object.freeze({
   /** The file itself. */

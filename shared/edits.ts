@@ -1,4 +1,4 @@
-import { textSchema } from '@rubato/core/document'
+import { textSchema, UNIT_KINDS } from '@rubato/core/document'
 import { changeSchema, type Change } from '@rubato/core/edits'
 import { z } from 'zod'
 
@@ -7,8 +7,11 @@ export const BATCH_LIMIT_BYTES = 16 * 1024 * 1024
 export const JSON_BATCH_LIMIT_BYTES = 1024 * 1024
 export const BATCH_CHANGES = 500
 
-/** `outline:ID`, `take:ID` or `drawing:ID`. */
-const unitKeySchema = z.string().regex(/^(outline|take|drawing):[a-z0-9][a-z0-9_-]{0,63}$/i)
+/** `outline:ID`, `take:ID`, or another kind and the id. */
+const unitKeySchema = z.string().refine((key) => {
+  const [, kind] = /^([a-z]+):[a-z0-9][a-z0-9_-]{0,63}$/i.exec(key) ?? []
+  return kind !== undefined && Object.hasOwn(UNIT_KINDS, kind)
+}, { message: 'no such unit' })
 
 export const batchHeadSchema = z.strictObject({
   /** The revision of every touched unit that the first change was made on; 0 for a unit that is new. */

@@ -1,5 +1,6 @@
 import { z } from 'zod'
 import { drawingProblems, outlineProblems, takeProblems, type DocumentProblem } from './checkTake'
+import { drawingsWith, takeLengthFrames } from './panels'
 import { idSchema } from './records'
 import { openDrawing, openTakeBody, type Opened } from './migrate'
 import { EMPTY_DRAWING, EMPTY_OUTLINE, EMPTY_TAKE, UNIT_SCHEMAS, type Drawing, type Film, type Outline, type TakeBody, type Unit, type UnitKind, type UnitRef } from './units'
@@ -19,12 +20,17 @@ export interface UnitKindEntry {
   readonly open: ((stored: unknown, version: number) => Opened<Unit>) | null
   /** What its records say of each other that cannot be. */
   problems(unit: Unit): readonly DocumentProblem[]
+  /** How long it is in the film's time; absent: it has no time of its own. */
+  lengthFrames?(unit: Unit): number
+  /** The drawings that it shows, by id, and the pictures in it, by the hash of their bytes. */
+  drawings?(unit: Unit): readonly string[]
+  pictures?(unit: Unit): readonly string[]
 }
 
 export const UNIT_KINDS: Record<UnitKind, UnitKindEntry> = {
   outline: { home: null, empty: EMPTY_OUTLINE, schemas: UNIT_SCHEMAS.outline, open: null, problems: (unit) => outlineProblems(unit as Outline) },
-  take: { home: 'takes', empty: EMPTY_TAKE, schemas: UNIT_SCHEMAS.take, open: openTakeBody, problems: (unit) => takeProblems(unit as TakeBody) },
-  drawing: { home: 'drawings', empty: EMPTY_DRAWING, schemas: UNIT_SCHEMAS.drawing, open: openDrawing, problems: (unit) => drawingProblems(unit as Drawing) },
+  take: { home: 'takes', empty: EMPTY_TAKE, schemas: UNIT_SCHEMAS.take, open: openTakeBody, problems: (unit) => takeProblems(unit as TakeBody), lengthFrames: (unit) => takeLengthFrames(unit as TakeBody), drawings: (unit) => drawingsWith(unit as TakeBody) },
+  drawing: { home: 'drawings', empty: EMPTY_DRAWING, schemas: UNIT_SCHEMAS.drawing, open: openDrawing, problems: (unit) => drawingProblems(unit as Drawing), pictures: (unit) => [...new Set((unit as Drawing).marks.flatMap((mark) => (mark.kind === 'picture' ? [mark.assetHash] : [])))] },
 }
 
 /** Which unit an edit touches. The outline's id is the project's. */

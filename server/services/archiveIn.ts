@@ -5,10 +5,10 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { Transform, type Readable } from 'node:stream'
 import { pipeline } from 'node:stream/promises'
-import { FORMAT_VERSION, outlineProblems, storedOutlineSchema, TAKE_FRAMES_MAX, type Outline } from '@rubato/core/document'
+import { FORMAT_VERSION, outlineProblems, storedOutlineSchema, TAKE_FRAMES_MAX, type BodyKind, type Outline } from '@rubato/core/document'
 import yauzl from 'yauzl'
 import type { z } from 'zod'
-import { ARCHIVE_ENTRY, ARCHIVE_LIMITS, archiveManifestSchema, archiveVersionSchema, isNewer } from '#shared/archive'
+import { isArchiveEntry, archiveFolder, ARCHIVE_LIMITS, archiveManifestSchema, archiveVersionSchema, isNewer } from '#shared/archive'
 import { ASSET_LIMITS } from '#shared/assets'
 import type { ProjectCard } from '#shared/projects'
 import { useDatabase } from '../models/database'
@@ -22,6 +22,7 @@ import { cannotBeKept, storageFull } from '../storage/full'
 import { stagedName, sweepStaging } from '../storage/staging'
 import { projectCard } from './projects'
 import { refuse } from './refusals'
+import { UNIT_TABLES, unitTables, type UnitTable } from './unitTables'
 import { makeFolder } from '../storage/makeFolder'
 
 const bad = (why: string) => refuse(422, 'bad-archive', `This file can't be taken in: ${why} Nothing was changed.`)
@@ -70,7 +71,7 @@ async function openZip(path: string) {
       const name = entry.fileName
       unpacked += entry.uncompressedSize
       const json = name.endsWith('.json')
-      if (!ARCHIVE_ENTRY.test(name)) return reject(bad(`it holds “${name.slice(0, 80)}”, which does not belong into a film.`))
+      if (!isArchiveEntry(name)) return reject(bad(`it holds “${name.slice(0, 80)}”, which does not belong into a film.`))
       if (entries.has(name)) return reject(bad(`it holds ${name} twice.`))
       if (entry.isEncrypted()) return reject(bad('it is encrypted.'))
       if (entries.size >= ARCHIVE_LIMITS.entries) return reject(bad(`it holds more than ${ARCHIVE_LIMITS.entries} files.`))
@@ -131,7 +132,7 @@ const MOST_NAMED = 12
 
 type Zip = Awaited<ReturnType<typeof openZip>>
 
-async function unitIn(zip: Zip, name: string, wanted: 'take' | 'drawing' | 'either', format: number): Promise<FoundUnit> {
+async function unitIn(zip: Zip, name: string, wanted: BodyKind | 'any', format: number): Promise<FoundUnit> {
   const found = zip.bytesOf(name) <= SMALL_BYTES ? readUnit(await zip.text(name), wanted, format) : await zip.asFile(name, (path) => runJob<FoundUnit | string>({ kind: 'unit', path, wanted, format }, UNIT_SECONDS))
   await breathe()
   if (typeof found === 'string') throw bad(`${name}${/^can't|^is /.test(found) ? ' ' : ': '}${found}`)
@@ -199,20 +200,23 @@ async function readArchive(path: string, incomplete: boolean): Promise<ProjectCa
     await sequelize.transaction(async (transaction) => {
       const run = (sql: string, bind: readonly unknown[]) => sequelize.query(sql, { bind: [...bind], transaction })
       await insertOutline(models, renamed({ ...outline, project: { [project.id]: project } }), (id) => takes.get(id)!.lengthFrames, transaction)
-      const putIn = async (table: 'takes' | 'drawings', units: readonly (readonly [id: string, text: string])[]) => {
+      const putIn = async ({ table, content, byOutline }: UnitTable, units: readonly (readonly [id: string, text: string])[]) => {
         const [ids, texts] = [units.map(([id]) => id), units.map(([, text]) => text)]
-        if (table === 'takes') await run('UPDATE takes t SET body = w.body::jsonb FROM unnest($2::text[], $3::text[]) AS w(id, body) WHERE t.project_id = $1 AND t.id = w.id', [projectId, ids, texts])
-        else await run('INSERT INTO drawings (project_id, id, content, format, revision) SELECT $1, w.id, w.body::jsonb, $4, 1 FROM unnest($2::text[], $3::text[]) AS w(id, body)', [projectId, ids, texts, FORMAT_VERSION])
+        if (byOutline) await run(`UPDATE ${table} t SET ${content} = w.body::jsonb FROM unnest($2::text[], $3::text[]) AS w(id, body) WHERE t.project_id = $1 AND t.id = w.id`, [projectId, ids, texts])
+        else await run(`INSERT INTO ${table} (project_id, id, ${content}, format, revision) SELECT $1, w.id, w.body::jsonb, $4, 1 FROM unnest($2::text[], $3::text[]) AS w(id, body)`, [projectId, ids, texts, FORMAT_VERSION])
       }
-      await inPortions([...takes].map(([id, take]) => async () => [id, take.text] as const), (some) => putIn('takes', some))
-      await inPortions(
-        idsIn('drawings').map(({ name, id }) => async () => {
-          const drawing = await unitIn(zip, name, 'drawing', manifest.documentVersion)
-          for (const hash of drawing.pictures) if (!hashes.has(hash)) missing.push(`the picture ${hash.slice(0, 12)}… of the drawing ${id}`)
-          return [id, drawing.text] as const
-        }),
-        (some) => putIn('drawings', some),
-      )
+      await inPortions([...takes].map(([id, take]) => async () => [id, take.text] as const), (some) => putIn(UNIT_TABLES.take, some))
+      for (const [kind, table] of unitTables()) {
+        if (kind === 'take') continue
+        await inPortions(
+          idsIn(archiveFolder(kind)).map(({ name, id }) => async () => {
+            const unit = await unitIn(zip, name, kind, manifest.documentVersion)
+            for (const hash of unit.pictures) if (!hashes.has(hash)) missing.push(`the picture ${hash.slice(0, 12)}… of the ${kind} ${id}`)
+            return [id, unit.text] as const
+          }),
+          (some) => putIn(table, some),
+        )
+      }
       // All of it is seen by now; with the artist's word for it what is missing stays so.
       if (missing.length > 0 && !incomplete) throw incompleteArchive(missing)
       if (hashes.size > 0) {
@@ -222,7 +226,7 @@ async function readArchive(path: string, incomplete: boolean): Promise<ProjectCa
       // A body goes by the hash that this database gives it, whatever the file calls it.
       const kept = new Map<string, string>()
       for (const { name, id } of idsIn('bodies')) {
-        const body = await unitIn(zip, name, 'either', manifest.documentVersion)
+        const body = await unitIn(zip, name, 'any', manifest.documentVersion)
         const [rows] = await sequelize.query(
           `WITH made AS (SELECT $1::jsonb AS content)
            INSERT INTO bodies (hash, content, format, bytes)

@@ -2,13 +2,14 @@ import { Readable } from 'node:stream'
 import { EMPTY_DRAWING, FORMAT_VERSION } from '@rubato/core/document'
 import { QueryTypes, Transaction, type TransactionOptions } from 'sequelize'
 import yazl from 'yazl'
-import { ARCHIVE_VERSION } from '#shared/archive'
+import { ARCHIVE_VERSION, archiveFolder } from '#shared/archive'
 import { useDatabase } from '../models/database'
 import { useBlobs } from '../storage/blobs'
 import type { ProjectRow } from '../models/models'
 import { readOutline } from './outlineRows'
-import { liveProject, loadDrawings, loadTakes } from './projects'
+import { liveProject, loadUnits } from './projects'
 import { refuse } from './refusals'
+import { liveRows, unitTables } from './unitTables'
 
 const EXTENSIONS: Readonly<Record<string, string>> = { 'image/png': 'png', 'image/jpeg': 'jpg', 'image/webp': 'webp', 'image/svg+xml': 'svg', 'audio/wav': 'wav', 'audio/flac': 'flac', 'audio/ogg': 'ogg', 'audio/mpeg': 'mp3' }
 
@@ -63,11 +64,10 @@ async function writeArchive(projectId: string, project: ProjectRow, transaction:
 
   addJson('rubato.json', { format: 'rubato', version: ARCHIVE_VERSION, documentVersion: FORMAT_VERSION, title: project.title, madeAt: new Date().toISOString() })
   addJson('outline.json', (await readOutline(models, project, transaction)).outline)
-  for (const { id } of await ask<{ id: string }>('SELECT id FROM takes WHERE project_id = $1 AND removed_at IS NULL ORDER BY id')) {
-    addLazily(`takes/${id}.json`, text(async () => (await loadTakes(projectId, [id], transaction))[0]?.body))
-  }
-  for (const { id } of await ask<{ id: string }>('SELECT id FROM drawings WHERE project_id = $1 ORDER BY id')) {
-    addLazily(`drawings/${id}.json`, text(async () => (await loadDrawings(projectId, [id], transaction))[0]?.drawing))
+  for (const [kind, table] of unitTables()) {
+    for (const { id } of await ask<{ id: string }>(`SELECT id FROM ${table.table} WHERE project_id = $1 AND ${liveRows(table)} ORDER BY id`)) {
+      addLazily(`${archiveFolder(kind)}/${id}.json`, text(async () => (await loadUnits(kind, projectId, [id], transaction))[0]?.unit))
+    }
   }
   // One that nobody has drawn in yet has no row; the file says that it is empty, not missing.
   const undrawn = await ask<{ id: string }>(

@@ -1,14 +1,4 @@
-import {
-  EMPTY_DRAWING,
-  EMPTY_TAKE,
-  FORMAT_VERSION,
-  takeLengthFrames,
-  UNIT_KINDS,
-  type Drawing,
-  type TakeBody,
-  type Unit,
-  type UnitRef, takeRef, outlineRef, drawingRef } from '@rubato/core/document'
-import { LRUCache } from 'lru-cache'
+import { EMPTY_TAKE, outlineRef, takeRef, UNIT_KINDS, type BodyKind, type Drawing, type TakeBody, type Unit, type UnitRef } from '@rubato/core/document'
 import { applyToUnit, sameContent, showsDrawing, type Change } from '@rubato/core/edits'
 import { literal, Op, QueryTypes, type Transaction } from 'sequelize'
 import { unitKey, type Batch, type BatchAccepted } from '#shared/edits'
@@ -18,19 +8,13 @@ import { opened } from './opened'
 import { readOutline, writeOutlineChanges } from './outlineRows'
 import { lockAssets } from './assets'
 import { breathe } from './breathe'
-import { checkAndApply, editsText, unitText } from './largeEdits'
+import { checkAndApply } from './largeEdits'
 import { isUnholdable } from './databaseTrouble'
-import { NOTICE_CHANNEL, type Notice } from './notices'
 import { notFound, refuse } from './refusals'
+import { keepRecent, recent } from './recentUnits'
 import { inFilmTurn } from './turns'
-
-interface HeldUnit {
-  readonly ref: UnitRef
-  unit: Unit
-  revision: number
-  /** A take that the film no longer has; it is kept for undo. */
-  readonly gone?: boolean
-}
+import { unitTables } from './unitTables'
+import { writeUnits, type Entry, type HeldUnit } from './writeUnits'
 
 /**
  * Applies a batch in one transaction: all of it, with its journal rows, or none. Changes already in the journal are
@@ -97,7 +81,7 @@ async function applyInOneStatement(projectId: string, batch: Batch): Promise<Bat
   }
   if (brokenUnit(units) !== null) return null
   try {
-    const journalSeq = await writeAll(projectId, units, entries, batch.author ?? '', null, { before, seen, createdAt: name.createdAt })
+    const journalSeq = await writeUnits(projectId, units, entries, batch.author ?? '', null, { before, seen, createdAt: name.createdAt })
     keepRecent(name.key, units)
     return { revisions: Object.assign({}, ...entries.map(({ touched }) => touched)) as Record<string, number>, journalSeq }
   } catch (error) {
@@ -131,11 +115,6 @@ const shownReads = (changes: readonly Change[]) => changes.flatMap((change) => (
 
 /** Division by zero, which is how the statement gives itself up; a change or drawing that is there by now; a deadlock. */
 const NOT_AS_READ: ReadonlySet<string> = new Set(['22012', '23505', '40P01'])
-
-interface Entry {
-  readonly change: Change
-  readonly touched: Readonly<Record<string, number>>
-}
 
 /** A film that was put back under its old id is another. */
 interface FilmName {
@@ -223,7 +202,7 @@ export async function applyInTransaction(project: ProjectRow, batch: Omit<Batch,
     project.revision = outline.revision
     await project.save({ transaction })
   }
-  journalSeq = await writeAll(projectId, held, entries, batch.author ?? '', transaction)
+  journalSeq = await writeUnits(projectId, held, entries, batch.author ?? '', transaction)
   transaction.afterCommit(() => keepRecent(name.key, held))
   return { revisions, journalSeq }
 }
@@ -245,49 +224,29 @@ async function readTouched(projectId: string, name: FilmName, changes: readonly 
     const unit = recent.unitOf(name.key, key)
     if (unit !== undefined) kept.set(key, { unit, revision: recent.revisionOf(name.key, key) })
   }
-  const of = (kind: UnitRef['kind']) => {
-    const ids = [...refs.values()].filter((ref) => ref.kind === kind).map((ref) => ref.id)
-    return [ids, ids.map((id) => kept.get(`${kind}:${id}`)?.revision ?? -1)] as const
-  }
-  const [[takeIds, takeKnown], [drawingIds, drawingKnown]] = [of('take'), of('drawing')]
-  // A body whose revision this server has seen is not read again.
-  const rows = await sequelize.query<{ what: string; id: string; seq: string; revision: number; format: number; gone: boolean; content: unknown }>(
-    `SELECT 'journal' AS what, change_id AS id, seq, 0 AS revision, 0 AS format, false AS gone, revisions AS content FROM journal WHERE project_id = $1 AND change_id = ANY($2)
-     UNION ALL SELECT 'take', t.id, 0, t.revision, t.format, t.removed_at IS NOT NULL, CASE WHEN t.revision = w.revision THEN NULL ELSE t.body END
-       FROM takes t JOIN unnest($3::text[], $4::int[]) AS w(id, revision) ON w.id = t.id WHERE t.project_id = $1
-     UNION ALL SELECT 'drawing', d.id, 0, d.revision, d.format, false, CASE WHEN d.revision = w.revision THEN NULL ELSE d.content END
-       FROM drawings d JOIN unnest($5::text[], $6::int[]) AS w(id, revision) ON w.id = d.id WHERE d.project_id = $1`,
-    { bind: [projectId, changes.map((change) => change.id), takeIds, takeKnown, drawingIds, drawingKnown], type: QueryTypes.SELECT, transaction },
-  )
-  const known = new Map<string, { readonly seq: number; readonly revisions: Record<string, number> }>()
+  const bind: unknown[] = [projectId, changes.map((change) => change.id)]
+  const parts = [`SELECT 'journal' AS what, change_id AS id, seq, 0 AS revision, 0 AS format, false AS gone, revisions AS content FROM journal WHERE project_id = $1 AND change_id = ANY($2)`]
   const units = new Map<string, HeldUnit>()
-  for (const id of drawingIds) units.set(`drawing:${id}`, { ref: drawingRef(id), unit: EMPTY_DRAWING, revision: 0 })
+  // A body whose revision this server has seen is not read again.
+  for (const [kind, { table, content, byOutline }] of unitTables()) {
+    const ids = [...refs.values()].filter((ref) => ref.kind === kind).map((ref) => ref.id)
+    if (!byOutline) for (const id of ids) units.set(`${kind}:${id}`, { ref: { kind, id }, unit: UNIT_KINDS[kind].empty, revision: 0 })
+    if (ids.length === 0) continue
+    bind.push(ids, ids.map((id) => kept.get(`${kind}:${id}`)?.revision ?? -1))
+    parts.push(`SELECT '${kind}', u.id, 0, u.revision, u.format, ${byOutline ? 'u.removed_at IS NOT NULL' : 'false'}, CASE WHEN u.revision = w.revision THEN NULL ELSE u.${content} END
+       FROM ${table} u JOIN unnest($${bind.length - 1}::text[], $${bind.length}::int[]) AS w(id, revision) ON w.id = u.id WHERE u.project_id = $1`)
+  }
+  const rows = await sequelize.query<{ what: string; id: string; seq: string; revision: number; format: number; gone: boolean; content: unknown }>(parts.join('\n     UNION ALL '), { bind, type: QueryTypes.SELECT, transaction })
+  const known = new Map<string, { readonly seq: number; readonly revisions: Record<string, number> }>()
   for (const { what, id, seq, revision, format, gone, content } of rows) {
     if (what === 'journal') {
       known.set(id, { seq: Number(seq), revisions: content as Record<string, number> })
       continue
     }
-    const key = `${what}:${id}`
-    const unit = content === null ? kept.get(key)!.unit : opened(what as 'take' | 'drawing', id, content, format)
-    units.set(key, { ref: { kind: what as 'take' | 'drawing', id }, unit, revision, gone })
+    const [kind, key] = [what as BodyKind, `${what}:${id}`]
+    units.set(key, { ref: { kind, id }, unit: content === null ? kept.get(key)!.unit : opened(kind, id, content, format), revision, gone })
   }
   return { known, units }
-}
-
-const RECENT_UNITS = 200
-
-/** Units as this server last wrote them, by revision: only a saving of work, since the revision is asked for each time. */
-const recent = (() => {
-  const kept = new LRUCache<string, { readonly revision: number; readonly unit: Unit }>({ max: RECENT_UNITS })
-  return {
-    revisionOf: (film: string, key: string) => kept.get(`${film}/${key}`)?.revision ?? -1,
-    unitOf: (film: string, key: string) => kept.get(`${film}/${key}`)?.unit,
-    keep: (film: string, key: string, revision: number, unit: Unit) => void kept.set(`${film}/${key}`, { revision, unit }),
-  }
-})()
-
-function keepRecent(film: string, held: ReadonlyMap<string, HeldUnit>) {
-  for (const [key, { unit, revision, ref }] of held) if (ref.kind !== 'outline') recent.keep(film, key, revision, unit)
 }
 
 async function holdOutline(models: Models, project: ProjectRow, ref: UnitRef, transaction: Transaction): Promise<HeldUnit> {
@@ -330,88 +289,6 @@ function brokenUnit(held: ReadonlyMap<string, HeldUnit>) {
     if (problem !== undefined) return { ...problem, unit: key }
   }
   return null
-}
-
-/**
- * All rows in one statement: the units, the journal, the project's time, and the notice to other servers. Where no lock
- * is held, `guard` says what the rows must still be; if one is not, the whole statement fails with a division by zero.
- * Everything hangs on the project's row, which is updated first, so that places in the journal come in the order in
- * which they can be read.
- */
-async function writeAll(projectId: string, held: ReadonlyMap<string, HeldUnit>, entries: readonly Entry[], author: string, transaction: Transaction | null, guard: { readonly before: ReadonlyMap<string, number>; readonly seen: ReadonlyMap<string, number>; readonly createdAt: Date } | null = null): Promise<number> {
-  const { sequelize } = await useDatabase()
-  const bind: unknown[] = [projectId, FORMAT_VERSION, author, NOTICE_CHANNEL, JSON.stringify({ project: projectId, of: 'changes' } satisfies Notice)]
-  const put = (value: unknown) => `$${bind.push(value)}`
-  const putJson = (text: string | Buffer) => (typeof text === 'string' ? `${put(text)}::jsonb` : `convert_from(${put(text)}::bytea, 'UTF8')::jsonb`)
-  const parts: string[] = []
-  const counts: string[] = []
-  const texts = new Map<HeldUnit, string | Buffer>()
-  for (const unit of held.values()) if (unit.ref.kind !== 'outline') texts.set(unit, await unitText(unit.unit))
-  // What is large goes as it is: put into a list, each letter of it would be looked at once more.
-  const singles = [...texts].filter(([, text]) => guard !== null || typeof text !== 'string')
-  const many = guard === null ? inBulk(new Map([...texts].flatMap(([unit, text]) => (typeof text === 'string' ? [[unit, text] as const] : [])))) : []
-  for (const { columns, statement } of many) {
-    const name = `u${parts.length}`
-    parts.push(`${name} AS (${statement(columns.map(put))})`)
-    counts.push(`(CASE WHEN (SELECT count(*) FROM ${name}) = cardinality($${bind.length}::text[]) THEN 1 ELSE 0 END)`)
-  }
-  for (const [{ ref, unit, revision }, text] of singles) {
-    const name = `u${parts.length}`
-    const old = guard?.before.get(unitKey(ref))
-    const unchanged = (table: string) => (old === undefined ? '' : ` AND ${table}.revision = ${put(old)}`)
-    if (ref.kind === 'take') {
-      parts.push(`${name} AS (UPDATE takes t SET body = ${putJson(text)}, format = $2, revision = ${put(revision)}, length_frames = ${put(takeLengthFrames(unit as TakeBody))} FROM p WHERE t.project_id = p.id AND t.id = ${put(ref.id)}${unchanged('t')}  AND t.removed_at IS NULL RETURNING 1)`)
-    } else {
-      // A drawing that was not there when it was read must not be there now.
-      const conflict = old === 0 ? '' : `ON CONFLICT (project_id, id) DO UPDATE SET content = excluded.content, format = excluded.format, revision = excluded.revision WHERE true${unchanged('drawings')}`
-      parts.push(`${name} AS (INSERT INTO drawings (project_id, id, content, format, revision) SELECT p.id, ${put(ref.id)}, ${putJson(text)}, $2, ${put(revision)} FROM p ${conflict} RETURNING 1)`)
-    }
-    counts.push(`(SELECT count(*) FROM ${name})`)
-  }
-  // What was only looked at stays locked until this is written, so that nobody takes it away in between.
-  for (const [id, revision] of guard?.seen ?? []) {
-    const name = `u${parts.length}`
-    parts.push(`${name} AS (SELECT 1 FROM takes t, p WHERE t.project_id = p.id AND t.id = ${put(id)} AND t.revision = ${put(revision)} AND t.removed_at IS NULL FOR SHARE OF t)`)
-    counts.push(`(SELECT count(*) FROM ${name})`)
-  }
-  const rows: string[] = []
-  for (const { change, touched } of entries) rows.push(`(${rows.length}, ${put(change.id)}, ${put(change.label)}, ${putJson(await editsText(change.edits))}, ${put(JSON.stringify(touched))}::jsonb)`)
-  const lives = guard === null ? '' : ` AND trashed_at IS NULL AND date_trunc('milliseconds', created_at) = date_trunc('milliseconds', ${put(guard.createdAt)}::timestamptz)`
-  const whole = `${['(SELECT count(*) FROM j)', ...counts].join(' + ')} = ${entries.length + counts.length}`
-  const [found] = await sequelize.query<{ seq: string }>(
-    `WITH p AS (UPDATE projects SET updated_at = clock_timestamp() WHERE id = $1${lives} RETURNING id),
-       ${parts.map((part) => `${part},`).join('\n')}
-       j AS (INSERT INTO journal (project_id, change_id, label, author, edits, revisions, created_at)
-               SELECT p.id, r.change_id, r.label, $3, r.edits, r.revisions, clock_timestamp() FROM p, (VALUES ${rows.join(', ')}) AS r(n, change_id, label, edits, revisions) ORDER BY r.n RETURNING seq)
-     SELECT (SELECT max(seq) FROM j) AS seq, pg_notify($4, $5)::text, $2::int AS format, 1 / (CASE WHEN ${whole} THEN 1 ELSE 0 END) AS whole`,
-    { bind, type: QueryTypes.SELECT, transaction },
-  )
-  return Number(found!.seq)
-}
-
-/** All takes in one part of the statement and all drawings in another, however many: a part for each takes the planner too long. The last column is the ids. */
-function inBulk(texts: ReadonlyMap<HeldUnit, string>) {
-  const of = (kind: 'take' | 'drawing') => {
-    const found = [...texts].filter(([{ ref }]) => ref.kind === kind)
-    return { found: found.map(([unit]) => unit), columns: [found.map(([, text]) => text), found.map(([{ revision }]) => revision), found.map(([{ ref }]) => ref.id)] as unknown[][] }
-  }
-  const [takes, drawings] = [of('take'), of('drawing')]
-  return [
-    ...(takes.found.length === 0 ? [] : [{
-      columns: [takes.found.map(({ unit }) => takeLengthFrames(unit as TakeBody)), ...takes.columns],
-      statement: ([frames, bodies, revisions, ids]: string[]) =>
-        `UPDATE takes t SET body = w.body::jsonb, format = $2, revision = w.revision, length_frames = w.frames
-         FROM p, unnest(${frames}::int[], ${bodies}::text[], ${revisions}::int[], ${ids}::text[]) AS w(frames, body, revision, id)
-         WHERE t.project_id = p.id AND t.id = w.id RETURNING 1`,
-    }]),
-    ...(drawings.found.length === 0 ? [] : [{
-      columns: drawings.columns,
-      statement: ([bodies, revisions, ids]: string[]) =>
-        `INSERT INTO drawings (project_id, id, content, format, revision)
-         SELECT p.id, w.id, w.body::jsonb, $2, w.revision FROM p, unnest(${bodies}::text[], ${revisions}::int[], ${ids}::text[]) AS w(body, revision, id)
-         ON CONFLICT (project_id, id) DO UPDATE SET content = excluded.content, format = excluded.format, revision = excluded.revision RETURNING 1`,
-    }]),
-  ]
 }
 
 /** The pictures and recordings that a change puts into the film. */

@@ -1,18 +1,20 @@
 import { randomUUID } from 'node:crypto'
-import { newLevel, EMPTY_TAKE, inOrder, shownCell, shorten, type Film, type Project, outlineRef } from '@rubato/core/document'
+import { newLevel, EMPTY_TAKE, outlineRef, shorten, type BodyKind, type Film, type Project, type Unit } from '@rubato/core/document'
 import { addShot, applyChange, newOutline, type Edit } from '@rubato/core/edits'
 import { createFilmStage } from '@rubato/core/stage'
 import { Op, QueryTypes, type Transaction } from 'sequelize'
-import { TRASH_DAYS, type LoadedDrawing, type LoadedTake, type NewProject, type OpenedProject, type ProjectCard, type ProjectCover, type ProjectPatch, type Shelf } from '#shared/projects'
+import { TRASH_DAYS, type NewProject, type OpenedProject, type ProjectCard, type ProjectCover, type ProjectPatch, type Shelf } from '#shared/projects'
 import { useDatabase } from '../models/database'
 import type { ProjectRow } from '../models/models'
 import { applyInTransaction, lockProject } from './editBatches'
+import { coverOf } from './cover'
 import { insertFilm } from './films'
 import { lastSeq } from './journal'
 import { opened } from './opened'
 import { projectOfRow, readOutline } from './outlineRows'
 import { notFound } from './refusals'
 import { inFilmTurn } from './turns'
+import { UNIT_TABLES, unitTables } from './unitTables'
 import type { StoredUnit } from './unitText'
 
 export async function liveProject(id: string): Promise<ProjectRow> {
@@ -125,7 +127,7 @@ export async function duplicateProject(id: string): Promise<ProjectCard> {
       sequences: 'id, position, label, title, target_frames',
       shots: 'id, sequence_id, position, label, title, circled_take_id, target_frames',
       takes: 'id, shot_id, position, letter, length_frames, format, body, revision, removed_at',
-      drawings: 'id, format, content, revision',
+      ...Object.fromEntries(unitTables().flatMap(([, { table, content, byOutline }]) => (byOutline ? [] : [[table, `id, format, ${content}, revision`]]))),
       passages: 'id, position, kind, speaker, manner, text, sequence_id',
       links: 'id, passage_id, take_id, panel_id, words',
       ruler_marks: 'id, shot_id, offset_frames, name, meaning',
@@ -166,29 +168,23 @@ export async function emptyTrash(id: string | null): Promise<number> {
   return gone
 }
 
-/** The takes asked for, in no order; ids the project does not have are left out. */
-export async function loadTakes(projectId: string, ids: readonly string[], transaction: Transaction | null = null): Promise<readonly LoadedTake[]> {
-  const found = await storedUnits('take', projectId, ids, transaction)
-  return found.map(({ id, revision, format, content }) => ({ id, revision, body: opened('take', id, JSON.parse(content), format) }))
-}
-
-/** The drawings asked for, in no order; ids the project does not have are left out. */
-export async function loadDrawings(projectId: string, ids: readonly string[], transaction: Transaction | null = null): Promise<readonly LoadedDrawing[]> {
-  const found = await storedUnits('drawing', projectId, ids, transaction)
-  return found.map(({ id, revision, format, content }) => ({ id, revision, drawing: opened('drawing', id, JSON.parse(content), format) }))
+/** The units asked for, in no order; ids the project does not have are left out. */
+export async function loadUnits(kind: BodyKind, projectId: string, ids: readonly string[], transaction: Transaction | null = null): Promise<readonly { readonly id: string; readonly revision: number; readonly unit: Unit }[]> {
+  const found = await storedUnits(kind, projectId, ids, transaction)
+  return found.map(({ id, revision, format, content }) => ({ id, revision, unit: opened(kind, id, JSON.parse(content), format) }))
 }
 
 /** As they are stored: JSON. */
 export async function storedUnits(
-  kind: 'take' | 'drawing',
+  kind: BodyKind,
   projectId: string,
   ids: readonly string[],
   transaction: Transaction | null = null,
 ): Promise<readonly StoredUnit[]> {
   const { sequelize } = await useDatabase()
   await liveProject(projectId)
-  const from = kind === 'take' ? 'body::text AS content FROM takes' : 'content::text AS content FROM drawings'
-  const statement = `SELECT id, revision, format, ${from} WHERE project_id = $1 AND id = ANY($2)`
+  const { table, content } = UNIT_TABLES[kind]
+  const statement = `SELECT id, revision, format, ${content}::text AS content FROM ${table} WHERE project_id = $1 AND id = ANY($2)`
   return sequelize.query<StoredUnit>(statement, { bind: [projectId, [...ids]], type: QueryTypes.SELECT, transaction })
 }
 
@@ -197,9 +193,5 @@ export async function loadCover(projectId: string): Promise<ProjectCover> {
   const { models } = await useDatabase()
   const { outline, takeLengths } = await readOutline(models, await liveProject(projectId))
   const first = createFilmStage(outline, (takeId) => takeLengths[takeId] ?? 0).shots[0]
-  if (first === undefined) return { take: null, drawings: [] }
-  const [take] = await loadTakes(projectId, [first.shot.circledTakeId])
-  if (take === undefined) return { take: null, drawings: [] }
-  const shown = inOrder(take.body.levels).map((level) => shownCell(take.body, level, 0)?.drawingId)
-  return { take, drawings: await loadDrawings(projectId, shown.filter((id) => id !== undefined)) }
+  return coverOf(first?.shot.circledTakeId, (kind, ids) => loadUnits(kind, projectId, ids))
 }

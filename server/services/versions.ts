@@ -1,25 +1,29 @@
 import { randomUUID } from 'node:crypto'
-import { EMPTY_DRAWING, EMPTY_TAKE, openDrawing, openTakeBody, storedOutlineSchema, shownCell, inOrder, type Drawing, type Outline, type TakeBody, shorten, takeRef, outlineRef, drawingRef } from '@rubato/core/document'
+import { drawingRef, EMPTY_DRAWING, EMPTY_TAKE, outlineRef, shorten, storedOutlineSchema, takeRef, UNIT_KINDS, type BodyKind, type Outline, type Unit } from '@rubato/core/document'
 import { differencesOf, diffUnits, type Change, type Edit } from '@rubato/core/edits'
 import { createFilmStage } from '@rubato/core/stage'
 import { QueryTypes, type Transaction } from 'sequelize'
-import type { LoadedDrawing, LoadedTake, OpenedProject, ProjectCover } from '#shared/projects'
+import type { OpenedProject, ProjectCover } from '#shared/projects'
 import type { Compared, Version } from '#shared/versions'
 import { useDatabase } from '../models/database'
 import type { ProjectRow } from '../models/models'
 import { breathe } from './breathe'
 import { applyInTransaction, lockProject } from './editBatches'
+import { coverOf } from './cover'
 import { opened } from './opened'
 import { readOutline } from './outlineRows'
 import { liveProject } from './projects'
 import { notFound, refuse } from './refusals'
 import { inFilmTurn } from './turns'
+import { liveRows, UNIT_TABLES, unitTables } from './unitTables'
 import type { StoredUnit } from './unitText'
 
 const MOST_VERSIONS = 500
 /** Those made by themselves before a step; the oldest gives way. */
 const MOST_BEFORE = 60
 const TAKES_AT_ONCE = 16
+/** Kinds that are brought back take by take. */
+const WITH_TAKES: ReadonlySet<BodyKind> = new Set(['take', 'drawing'])
 
 async function rows<T extends object>(sql: string, bind: readonly unknown[], transaction?: Transaction): Promise<T[]> {
   const { sequelize } = await useDatabase()
@@ -61,8 +65,7 @@ async function keepVersion(project: ProjectRow, name: string, author: string, re
   await run(
     `CREATE TEMPORARY TABLE keeping ON COMMIT DROP AS
        WITH units AS (
-         SELECT 'take' AS kind, id AS unit_id, revision, length_frames, format, body AS content FROM takes WHERE project_id = $1 AND removed_at IS NULL
-         UNION ALL SELECT 'drawing', id, revision, 0, format, content FROM drawings WHERE project_id = $1
+         ${unitTables().map(([kind, table]) => `SELECT '${kind}' AS kind, id AS unit_id, revision, ${table.byOutline ? 'length_frames' : '0 AS length_frames'}, format, ${table.content} AS content FROM ${table.table} WHERE project_id = $1 AND ${liveRows(table)}`).join('\n         UNION ALL ')}
        )
        SELECT u.kind, u.unit_id, u.revision, u.length_frames, u.format,
               CASE WHEN known.body_hash IS NULL THEN u.content END AS content,
@@ -134,7 +137,7 @@ interface UnitRow {
   readonly content: unknown
 }
 
-function unitRows(projectId: string, versionId: string, kind: 'take' | 'drawing', ids: readonly string[] | null, transaction?: Transaction): Promise<UnitRow[]> {
+function unitRows(projectId: string, versionId: string, kind: BodyKind, ids: readonly string[] | null, transaction?: Transaction): Promise<UnitRow[]> {
   return rows<UnitRow>(
     `SELECT u.unit_id AS id, u.revision, b.format, b.content FROM version_units u JOIN bodies b ON b.hash = u.body_hash
      WHERE u.project_id = $1 AND u.version_id = $2 AND u.kind = $3 AND ($4::text[] IS NULL OR u.unit_id = ANY($4))`,
@@ -144,7 +147,7 @@ function unitRows(projectId: string, versionId: string, kind: 'take' | 'drawing'
 }
 
 /** As they are stored: JSON. */
-export function storedVersionUnits(kind: 'take' | 'drawing', projectId: string, versionId: string, ids: readonly string[]): Promise<StoredUnit[]> {
+export function storedVersionUnits(kind: BodyKind, projectId: string, versionId: string, ids: readonly string[]): Promise<StoredUnit[]> {
   return rows<StoredUnit>(
     `SELECT u.unit_id AS id, u.revision, b.format, b.content::text AS content FROM version_units u JOIN bodies b ON b.hash = u.body_hash
      WHERE u.project_id = $1 AND u.version_id = $2 AND u.kind = $3 AND u.unit_id = ANY($4)`,
@@ -162,21 +165,26 @@ async function inTurn<T, R>(list: readonly T[], make: (each: T) => R): Promise<R
   return made
 }
 
-async function versionTakes(projectId: string, versionId: string, ids: readonly string[], transaction?: Transaction): Promise<readonly LoadedTake[]> {
-  return inTurn(await unitRows(projectId, versionId, 'take', ids, transaction), ({ id, revision, format, content }) => ({ id, revision, body: opened('take', id, content, format) }))
+async function versionUnits(kind: BodyKind, projectId: string, versionId: string, ids: readonly string[], transaction?: Transaction) {
+  return inTurn(await unitRows(projectId, versionId, kind, ids, transaction), ({ id, revision, format, content }) => ({ id, revision, unit: opened(kind, id, content, format) }))
 }
 
-async function versionDrawings(projectId: string, versionId: string, ids: readonly string[], transaction?: Transaction): Promise<readonly LoadedDrawing[]> {
-  return inTurn(await unitRows(projectId, versionId, 'drawing', ids, transaction), ({ id, revision, format, content }) => ({ id, revision, drawing: opened('drawing', id, content, format) }))
+/** The film's own as they are; one that can't be read counts as empty. */
+async function liveUnits(kind: BodyKind, projectId: string, ids: readonly string[], transaction: Transaction): Promise<ReadonlyMap<string, Unit>> {
+  const { table, content } = UNIT_TABLES[kind]
+  const found = await rows<UnitRow>(`SELECT id, revision, format, ${content} AS content FROM ${table} WHERE project_id = $1 AND id = ANY($2)`, [projectId, [...ids]], transaction)
+  return new Map(await inTurn(found, ({ id, format, content: stored }) => [id, withoutFail(kind, stored, format)] as const))
+}
+
+function withoutFail(kind: BodyKind, stored: unknown, format: number): Unit {
+  const read = UNIT_KINDS[kind].open!(stored, format)
+  return read.ok ? read.value : UNIT_KINDS[kind].empty
 }
 
 export async function versionCover(projectId: string, versionId: string): Promise<ProjectCover> {
   const { outline, takeLengths } = await openVersion(projectId, versionId)
   const first = createFilmStage(outline, (takeId) => takeLengths[takeId] ?? 0).shots[0]
-  const [take] = first === undefined ? [] : await versionTakes(projectId, versionId, [first.shot.circledTakeId])
-  if (take === undefined) return { take: null, drawings: [] }
-  const shown = inOrder(take.body.levels).map((level) => shownCell(take.body, level, 0)?.drawingId)
-  return { take, drawings: await versionDrawings(projectId, versionId, shown.filter((id) => id !== undefined)) }
+  return coverOf(first?.shot.circledTakeId, (kind, ids) => versionUnits(kind, projectId, versionId, ids))
 }
 
 export async function deleteVersion(projectId: string, versionId: string): Promise<void> {
@@ -226,18 +234,18 @@ async function editsTo(project: ProjectRow, versionId: string, shotIds: readonly
   if (outlineEdit !== null) parts.push({ takeId: null, edits: [outlineEdit] })
   const takeIds = Object.values(then.takes).filter((take) => ofShot(take.shotId)).map((take) => take.id)
   // A body of the revision the version has needs no reading: it is the same. One taken in from a file has none.
-  const changedSince = async (kind: 'take' | 'drawing', table: 'takes' | 'drawings') =>
+  const changedSince = async (kind: BodyKind) =>
     new Set(
       (
         await rows<{ id: string }>(
-          `SELECT u.unit_id AS id FROM version_units u LEFT JOIN ${table} l ON l.project_id = u.project_id AND l.id = u.unit_id
+          `SELECT u.unit_id AS id FROM version_units u LEFT JOIN ${UNIT_TABLES[kind].table} l ON l.project_id = u.project_id AND l.id = u.unit_id
            WHERE u.project_id = $1 AND u.version_id = $2 AND u.kind = $3 AND l.revision IS DISTINCT FROM u.revision`,
           [project.id, versionId, kind],
           transaction,
         )
       ).map(({ id }) => id),
     )
-  const [changedTakes, changedDrawings] = [await changedSince('take', 'takes'), await changedSince('drawing', 'drawings')]
+  const [changedTakes, changedDrawings] = [await changedSince('take'), await changedSince('drawing')]
   const shows = new Map(
     (
       await rows<{ id: string; drawings: string[] | null }>(
@@ -252,25 +260,33 @@ async function editsTo(project: ProjectRow, versionId: string, shotIds: readonly
   // Some at a time: not a question for each, and not all of a long film in memory at once.
   for (let at = 0; at < touched.length; at += TAKES_AT_ONCE) {
     const some = touched.slice(at, at + TAKES_AT_ONCE)
-    const olds = new Map((await versionTakes(project.id, versionId, some, transaction)).map((each) => [each.id, each.body]))
-    const lives = new Map(await inTurn(await models.TakeRow.findAll({ where: { projectId: project.id, id: some }, raw: true, transaction }), (row) => [row.id, openTakeBody(row.body, row.format)] as const))
+    const olds = new Map((await versionUnits('take', project.id, versionId, some, transaction)).map((each) => [each.id, each.unit]))
+    const lives = await liveUnits('take', project.id, some, transaction)
     const drawingIds = [...new Set(some.flatMap((id) => (shows.get(id) ?? []).filter((drawing) => changedDrawings.has(drawing))))]
-    const oldDrawings = new Map((await versionDrawings(project.id, versionId, drawingIds, transaction)).map((each) => [each.id, each.drawing]))
-    const liveDrawings = new Map(await inTurn(await models.DrawingRow.findAll({ where: { projectId: project.id, id: drawingIds }, raw: true, transaction }), (each) => [each.id, openDrawing(each.content, each.format)] as const))
+    const oldDrawings = new Map((await versionUnits('drawing', project.id, versionId, drawingIds, transaction)).map((each) => [each.id, each.unit]))
+    const liveDrawings = await liveUnits('drawing', project.id, drawingIds, transaction)
     for (const takeId of some) {
       await breathe()
       const old = olds.get(takeId)
       if (old === undefined) continue
-      const current = lives.get(takeId)
       const edits: Edit[] = []
-      const takeEdit = diffUnits(takeRef(takeId), current?.ok ? (current.value as TakeBody) : EMPTY_TAKE, old, 'version')
+      const takeEdit = diffUnits(takeRef(takeId), lives.get(takeId) ?? EMPTY_TAKE, old, 'version')
       if (takeEdit !== null) edits.push(takeEdit)
       for (const id of (shows.get(takeId) ?? []).filter((drawing) => changedDrawings.has(drawing))) {
-        const there = liveDrawings.get(id)
-        const edit = diffUnits(drawingRef(id), there?.ok ? (there.value as Drawing) : EMPTY_DRAWING, oldDrawings.get(id) ?? EMPTY_DRAWING, 'version')
+        const edit = diffUnits(drawingRef(id), liveDrawings.get(id) ?? EMPTY_DRAWING, oldDrawings.get(id) ?? EMPTY_DRAWING, 'version')
         if (edit !== null) edits.push(edit)
       }
       if (edits.length > 0) parts.push({ takeId, edits })
+    }
+  }
+  // What no take shows stands by itself, and comes back with the whole film.
+  for (const [kind] of shotIds === null ? unitTables() : []) {
+    if (WITH_TAKES.has(kind)) continue
+    const ids = [...(await changedSince(kind))]
+    const lives = await liveUnits(kind, project.id, ids, transaction)
+    for (const { id, unit } of await versionUnits(kind, project.id, versionId, ids, transaction)) {
+      const edit = diffUnits({ kind, id }, lives.get(id) ?? UNIT_KINDS[kind].empty, unit, 'version')
+      if (edit !== null) parts.push({ takeId: null, edits: [edit] })
     }
   }
   return { name, now, then, parts }
