@@ -7,7 +7,8 @@ import { api } from '~/api/client'
 import { X } from '~/icons'
 import { inTurn } from '~/composables/boards/useBoardActions'
 import { useBoardsStore } from '~/stores/boards'
-import { useFilmStore, type Make } from '~/stores/film'
+import type { Make } from '~/stores/editing'
+import { useFilmStore } from '~/stores/film'
 
 /** Finds words in captions all over the film, goes from one to the next, and replaces them. Shots are found by label and title. */
 interface Found {

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed, onBeforeUnmount, ref, watch } from 'vue'
-import { useFilmStore, type Gesture } from '~/stores/film'
+import type { Gesture } from '~/stores/editing'
+import { useFilmStore } from '~/stores/film'
 import { wordClashes } from '~/text/clashes'
 
 /** Where two changes of the same thing met, both sides are shown on the Desk itself, and one is kept. */

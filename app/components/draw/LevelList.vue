@@ -2,11 +2,13 @@
 import { compareOrdered } from '@rubato/core/document'
 import { dropTargetForElements } from '@atlaskit/pragmatic-drag-and-drop/element/adapter'
 import type { Level } from '@rubato/core/document'
-import { computed, onBeforeUnmount, onMounted, ref, useTemplateRef } from 'vue'
+import { computed, onBeforeUnmount, onMounted, useTemplateRef } from 'vue'
 import LevelCard from '~/components/draw/LevelCard.vue'
 import LevelRow from '~/components/draw/LevelRow.vue'
 import ChoiceRow from '~/components/fields/ChoiceRow.vue'
-import { Eye, EyeOff, Images, Lock, LockOpen, Plus, Target, X } from '~/icons'
+import RenamedText from '~/components/levels/RenamedText.vue'
+import ShowAndLock from '~/components/levels/ShowAndLock.vue'
+import { Images, Plus, Target, X } from '~/icons'
 import { useLevels } from '~/composables/levels/useLevels'
 import { useReference } from '~/composables/levels/useReference'
 import { useDeskStore } from '~/stores/desk'
@@ -22,7 +24,6 @@ const HELD = [
   { id: 'edits', name: 'edits the held', title: 'Edit the held drawing: a stroke goes into it, in every panel that shows it' },
 ] as const
 const list = useTemplateRef('list')
-const renaming = ref<string | null>(null)
 
 type Entry = { readonly group: string; readonly members: readonly Level[] }
 const entries = computed<Entry[]>(() => {
@@ -51,12 +52,6 @@ onMounted(() => {
 })
 onBeforeUnmount(() => detach())
 
-function finish(group: string, event: Event) {
-  if (renaming.value === null) return
-  renaming.value = null
-  const name = (event.target as HTMLInputElement).value.trim()
-  if (name !== '' && name !== group) levels.renameWhole(group, name)
-}
 const ids = (members: readonly Level[]) => members.map((level) => level.id)
 const shown = (members: readonly Level[]) => members.some((level) => level.visible)
 const locked = (members: readonly Level[]) => members.every((level) => level.locked)
@@ -76,11 +71,16 @@ const locked = (members: readonly Level[]) => members.every((level) => level.loc
         <LevelRow v-if="group === ''" :level="members[0]!" />
         <div v-else class="group" role="group" :aria-label="`Group ${group}`" data-test="level-group">
           <div class="head">
-            <input v-if="renaming === group" class="rename" :value="group" maxlength="120" aria-label="Name of the group" autofocus @keydown.enter="finish(group, $event)" @keydown.esc.stop="renaming = null" @blur="finish(group, $event)" />
-            <b v-else :title="`${group} — double-click to rename`" @dblclick="renaming = group">{{ group }}</b>
+            <RenamedText class="name" :text="group" title="" label="Name of the group" @rename="(name) => levels.renameWhole(group, name)" />
             <button class="mini" :aria-label="`Show ${group} alone`" title="Show the group alone" @click="levels.solo(ids(members))"><Target :size="13" /></button>
-            <button class="mini" :aria-label="`${shown(members) ? 'Hide' : 'Show'} ${group}`" :title="shown(members) ? 'Hide the group' : 'Show the group'" @click="levels.editAll(members, `${shown(members) ? 'hide' : 'show'} ${group}`, { visible: !shown(members) })"><Eye v-if="shown(members)" :size="13" /><EyeOff v-else :size="13" /></button>
-            <button class="mini" :aria-label="`${locked(members) ? 'Unlock' : 'Lock'} ${group}`" :title="locked(members) ? 'Unlock the group' : 'Lock the group'" @click="levels.editAll(members, `${locked(members) ? 'unlock' : 'lock'} ${group}`, { locked: !locked(members) })"><Lock v-if="locked(members)" :size="12" /><LockOpen v-else :size="12" /></button>
+            <ShowAndLock
+              :name="group"
+              :visible="shown(members)"
+              :locked="locked(members)"
+              what=" the group"
+              @show="levels.editAll(members, `${shown(members) ? 'hide' : 'show'} ${group}`, { visible: !shown(members) })"
+              @lock="levels.editAll(members, `${locked(members) ? 'unlock' : 'lock'} ${group}`, { locked: !locked(members) })"
+            />
             <button class="mini" :aria-label="`Dissolve ${group}`" title="Dissolve the group" @click="levels.renameWhole(group, '')"><X :size="13" /></button>
           </div>
           <LevelRow v-for="level in members" :key="level.id" :level="level" />
@@ -96,6 +96,7 @@ const locked = (members: readonly Level[]) => members.every((level) => level.loc
   </aside>
 </template>
 
+<style scoped src="../levels/mini.css"></style>
 <style scoped>
 .levels {
   display: flex;
@@ -135,41 +136,14 @@ header {
   border-radius: 4px 0 0 4px;
 }
 .head {
+  --mini-left: -3px;
+
   display: flex;
   align-items: center;
   min-height: 24px;
 }
-.head b {
+.head .name {
   flex: 1;
-  overflow: hidden;
-  font-weight: 600;
-  text-overflow: ellipsis;
-  white-space: nowrap;
-}
-.rename {
-  flex: 1;
-  min-width: 0;
-  border: 1px solid var(--blue);
-  border-radius: 3px;
-  background: var(--sheet);
-  color: var(--ink);
-  font: inherit;
-}
-.mini {
-  display: grid;
-  place-items: center;
-  width: 24px;
-  height: 24px;
-  margin-left: -3px;
-  padding: 0;
-  border: 0;
-  border-radius: 4px;
-  background: none;
-  color: var(--ink-2);
-  cursor: pointer;
-}
-.mini:hover {
-  background: var(--paper-2);
 }
 .list > :deep(.row) {
   flex: none;

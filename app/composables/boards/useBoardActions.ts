@@ -23,7 +23,8 @@ import type { Film } from '@rubato/core/document'
 import { useShots } from '~/composables/boards/useShots'
 import { useBoardsStore, type CaptionField, type PanelRef } from '~/stores/boards'
 import { useDeskStore } from '~/stores/desk'
-import { useFilmStore, type Make } from '~/stores/film'
+import type { Make } from '~/stores/editing'
+import { useFilmStore } from '~/stores/film'
 
 const newId = () => crypto.randomUUID()
 const many = (count: number, one: string, several = `${one}s`) => (count === 1 ? one : `${count} ${several}`)

@@ -6,7 +6,8 @@ import { inTurn, useBoardActions } from '~/composables/boards/useBoardActions'
 import type { DropPlace } from '~/boards/dropPlace'
 import { useBoardsStore, type PanelRef } from '~/stores/boards'
 import { useDeskStore } from '~/stores/desk'
-import { useFilmStore, type Make } from '~/stores/film'
+import type { Make } from '~/stores/editing'
+import { useFilmStore } from '~/stores/film'
 
 const newId = () => crypto.randomUUID()
 

@@ -6,7 +6,8 @@ import { useCameraPath } from '~/composables/camera/useCameraPath'
 import { followDrag, type DragStep } from '~/gestures/drag'
 import type { PathMark } from '~/plan/pathMarks'
 import { useDeskStore } from '~/stores/desk'
-import { useFilmStore, type Gesture } from '~/stores/film'
+import type { Gesture } from '~/stores/editing'
+import { useFilmStore } from '~/stores/film'
 
 /** A step of a drag, turned into a pose; with what it comes to, to be told beside the pointer. */
 export type PoseStep = (step: DragStep, start: CameraPose) => { readonly pose: CameraPose; readonly told: string }

@@ -9,7 +9,8 @@ import type { Surface } from '~/composables/draw/surface'
 import type { Ground, usePen } from '~/composables/draw/usePen'
 import { followDrag } from '~/gestures/drag'
 import { useDeskStore } from '~/stores/desk'
-import { useFilmStore, type Gesture } from '~/stores/film'
+import type { Gesture } from '~/stores/editing'
+import { useFilmStore } from '~/stores/film'
 import { usePenStore } from '~/stores/pen'
 
 /** Which of a box's eight handles: −1, 0, 1 along its width and its height (up). */

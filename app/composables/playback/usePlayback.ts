@@ -1,7 +1,7 @@
 import { frameAtSeconds, frameDue, framesMissed, secondsOfFrames, stepToDraw, type PlaySpan } from '@rubato/core/time'
 import type { FilmSpan } from '@rubato/core/stage'
 import { nextTick, ref } from 'vue'
-import { useFrameCache } from '~/composables/playback/useFrameCache'
+import { useFinishedFramesStore } from '~/stores/finishedFrames'
 import { useSoundPlayer } from '~/composables/sound/useSoundPlayer'
 import { useDeskStore } from '~/stores/desk'
 import { useFilmStore } from '~/stores/film'
@@ -53,7 +53,7 @@ export function usePlayback() {
   const desk = useDeskStore()
   const film = useFilmStore()
   const timing = useTimingStore()
-  const cache = useFrameCache()
+  const cache = useFinishedFramesStore()
   const sound = useSoundPlayer()
 
   /** Plays from the playhead. With `each`, to the film's end and not round, and told how far it has come. */

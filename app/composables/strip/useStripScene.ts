@@ -5,7 +5,7 @@ import { framesPerSecond } from '@rubato/core/time'
 import { refDebounced } from '@vueuse/core'
 import { computed, shallowRef, watch, type ComputedRef } from 'vue'
 import { useBoardThumbs } from '~/composables/boards/useBoardThumbs'
-import { useFrameCache } from '~/composables/playback/useFrameCache'
+import { useFinishedFramesStore } from '~/stores/finishedFrames'
 import { usePeaks } from '~/composables/sound/usePeaks'
 import { useBoardsStore } from '~/stores/boards'
 import { useDeskStore } from '~/stores/desk'
@@ -40,7 +40,7 @@ export function useStripScene(scale: ComputedRef<StripScale>) {
   const desk = useDeskStore()
   const boards = useBoardsStore()
   const timing = useTimingStore()
-  const cache = useFrameCache()
+  const cache = useFinishedFramesStore()
   const thumbs = useBoardThumbs()
   const sound = useSoundStore()
   const peaks = usePeaks()

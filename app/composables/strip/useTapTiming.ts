@@ -7,7 +7,8 @@ import { useSoundPlayer } from '~/composables/sound/useSoundPlayer'
 import { useTiming } from '~/composables/strip/useTiming'
 import { useBoardsStore } from '~/stores/boards'
 import { useDeskStore } from '~/stores/desk'
-import { useFilmStore, type Gesture } from '~/stores/film'
+import type { Gesture } from '~/stores/editing'
+import { useFilmStore } from '~/stores/film'
 import { useTimingStore } from '~/stores/timing'
 
 interface Session {

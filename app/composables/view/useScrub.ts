@@ -1,4 +1,5 @@
-import { useFilmStore, type Gesture, type Make } from '~/stores/film'
+import type { Gesture, Make } from '~/stores/editing'
+import { useFilmStore } from '~/stores/film'
 
 /** One number being scrubbed: a gesture that its field begins, follows and ends. */
 export function useScrub() {

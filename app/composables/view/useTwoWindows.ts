@@ -1,7 +1,7 @@
 import type { CameraPose } from '@rubato/core/camera'
 import { useEventListener } from '@vueuse/core'
 import { onBeforeUnmount, ref, watch } from 'vue'
-import { useFrameCache } from '~/composables/playback/useFrameCache'
+import { useFinishedFramesStore } from '~/stores/finishedFrames'
 import { usePlayback } from '~/composables/playback/usePlayback'
 import { useDeskStore } from '~/stores/desk'
 import { useFilmStore } from '~/stores/film'
@@ -84,7 +84,7 @@ export function useFirstWindow() {
 export function useSecondWindow(projectId: string) {
   const desk = useDeskStore()
   const { quality } = usePlayback()
-  const cache = useFrameCache()
+  const cache = useFinishedFramesStore()
   const connected = ref(false)
   const channel = channelOf(projectId)
   /** What came from the first window is not told back to it. */

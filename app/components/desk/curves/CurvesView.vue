@@ -16,7 +16,8 @@ import { vFigures } from '~/directives/figures'
 import { followDrag } from '~/gestures/drag'
 import { drawTold } from '~/plan/drawSet'
 import { useDeskStore } from '~/stores/desk'
-import { useFilmStore, type Gesture } from '~/stores/film'
+import type { Gesture } from '~/stores/editing'
+import { useFilmStore } from '~/stores/film'
 
 /** Every value of the camera over the shot's time, in one graph. */
 const film = useFilmStore()

@@ -6,7 +6,8 @@ import { useDeskStore } from '~/stores/desk'
 import FermataMark from '~/components/desk/strip/FermataMark.vue'
 import NumberField from '~/components/fields/NumberField.vue'
 import { useScrub } from '~/composables/view/useScrub'
-import { useFilmStore, type Make } from '~/stores/film'
+import type { Make } from '~/stores/editing'
+import { useFilmStore } from '~/stores/film'
 import { useTiming } from '~/composables/strip/useTiming'
 import CameraPanel from '~/components/desk/inspector/CameraPanel.vue'
 import MovePanel from '~/components/desk/inspector/MovePanel.vue'
@@ -14,7 +15,7 @@ import ClipPanel from '~/components/sound/ClipPanel.vue'
 import TransitionPanel from '~/components/sound/TransitionPanel.vue'
 import { useSoundStore } from '~/stores/sound'
 import { useTimingStore } from '~/stores/timing'
-import type { Level, LevelFields, Panel } from '@rubato/core/document'
+import type { LevelFields, Panel } from '@rubato/core/document'
 
 const film = useFilmStore()
 const desk = useDeskStore()

@@ -3,7 +3,8 @@ import { computed, reactive, watch } from 'vue'
 import { cameraDialog } from '~/composables/camera/useCameraCommands'
 import { useCameraMoves } from '~/composables/camera/useCameraMoves'
 import { useDeskStore } from '~/stores/desk'
-import { useFilmStore, type Gesture } from '~/stores/film'
+import type { Gesture } from '~/stores/editing'
+import { useFilmStore } from '~/stores/film'
 
 /** A copied move put into this shot: as it was, reversed, mirrored, to length. Seen before it is taken. */
 const film = useFilmStore()

@@ -5,7 +5,8 @@ import NumberField from '~/components/fields/NumberField.vue'
 import { cameraDialog } from '~/composables/camera/useCameraCommands'
 import { useCameraMoves } from '~/composables/camera/useCameraMoves'
 import { useDeskStore } from '~/stores/desk'
-import { useFilmStore, type Gesture } from '~/stores/film'
+import type { Gesture } from '~/stores/editing'
+import { useFilmStore } from '~/stores/film'
 
 /** Ready-made moves, put in as ordinary framings; the lens view shows them before they are taken. */
 const film = useFilmStore()

@@ -9,7 +9,7 @@ import CameraBar from '~/components/desk/lens/CameraBar.vue'
 import LensInk from '~/components/desk/lens/LensInk.vue'
 import LensOverlay from '~/components/desk/lens/LensOverlay.vue'
 import { useArt } from '~/composables/view/useArt'
-import { useFrameCache } from '~/composables/playback/useFrameCache'
+import { useFinishedFramesStore } from '~/stores/finishedFrames'
 import { useSheet } from '~/composables/draw/useSheet'
 import { useStageCanvas, type MixedView } from '~/composables/view/useStageCanvas'
 import { usePlacePicture } from '~/composables/levels/usePlacePicture'
@@ -33,7 +33,7 @@ const pen = usePenStore()
 const art = useArt()
 const { sheet, moods } = useSheet()
 const { quality } = usePlayback()
-const cache = useFrameCache()
+const cache = useFinishedFramesStore()
 const timing = useTimingStore()
 const { placing } = usePlacePicture()
 const { frameRegion } = useFrameThis()
@@ -104,7 +104,6 @@ const { problem, shown } = useStageCanvas(
   () => cache.finished(desk.playhead),
   mixed,
 )
-cache.follow()
 watch(
   () => [frame.value, timing.wantedQuality],
   () => width.value > 0 && cache.setView(viewBox(timing.wantedQuality === 'auto' ? playAt : timing.wantedQuality)),

@@ -4,7 +4,8 @@ import { spreadLevels } from '@rubato/core/edits'
 import { computed, reactive, ref, watch } from 'vue'
 import { useDeskStore } from '~/stores/desk'
 import NumberField from '~/components/fields/NumberField.vue'
-import { useFilmStore, type Gesture } from '~/stores/film'
+import type { Gesture } from '~/stores/editing'
+import { useFilmStore } from '~/stores/film'
 
 /** Spread: many levels get depths in one step, the picture kept; seen live before it is taken. */
 const visible = defineModel<boolean>('visible', { required: true })

@@ -1,3 +1,5 @@
+import type { Level } from '@rubato/core/document'
+
 /** The rack's scale: distance from the lens (fw) to px, logarithmic, near at the top. */
 export interface Ladder {
   y(distanceFw: number): number
@@ -37,3 +39,23 @@ export function ladderTicks(ladder: Ladder): number[] {
   }
   return ticks
 }
+
+/** A level's row beside the ladder. */
+export interface ShownRow {
+  readonly level: Level
+  /** Of the row and of its rung, px. */
+  readonly top: number
+  readonly rung: number
+  /** Behind the lens. */
+  readonly behind: boolean
+  readonly holding: { readonly drawingId: string | null; readonly own: boolean; readonly words: string }
+}
+
+/** A depth that is being dragged. */
+export interface LiveDepth {
+  readonly id: string
+  readonly depth: number
+}
+
+export const signedDepth = (depth: number, decimals: number) => `${depth >= 0 ? '+' : '−'}${Math.abs(depth).toFixed(decimals)} fw`
+export const depthText = ({ depth }: Pick<Level, 'depth'>) => (Math.abs(depth) < 0.0005 ? 'picture plane' : signedDepth(depth, 2))

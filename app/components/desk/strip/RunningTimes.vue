@@ -3,7 +3,8 @@ import { editPanel, editProject, editSequence, editShot } from '@rubato/core/edi
 import { framesOfEntry } from '@rubato/core/time'
 import { computed, ref } from 'vue'
 import { useDeskStore } from '~/stores/desk'
-import { useFilmStore, type Make } from '~/stores/film'
+import type { Make } from '~/stores/editing'
+import { useFilmStore } from '~/stores/film'
 import { useTimingStore } from '~/stores/timing'
 
 /** How long panel, shot, sequence and film run, beside what they are meant to. */

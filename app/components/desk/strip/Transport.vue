@@ -6,7 +6,7 @@ import { computed, ref } from 'vue'
 import { Pause, Play, Repeat, SkipBack, SlidersHorizontal, StepBack, StepForward } from '~/icons'
 import SoundMeter from '~/components/sound/SoundMeter.vue'
 import MomentField from '~/components/desk/strip/MomentField.vue'
-import { useFrameCache } from '~/composables/playback/useFrameCache'
+import { useFinishedFramesStore } from '~/stores/finishedFrames'
 import { usePlayback } from '~/composables/playback/usePlayback'
 import { useSoundPlayer } from '~/composables/sound/useSoundPlayer'
 import { useTapTiming } from '~/composables/strip/useTapTiming'
@@ -18,7 +18,7 @@ import { LOOPS, SPEEDS, useTimingStore, type WantedQuality } from '~/stores/timi
 const film = useFilmStore()
 const desk = useDeskStore()
 const timing = useTimingStore()
-const cache = useFrameCache()
+const cache = useFinishedFramesStore()
 const sound = useSoundStore()
 const player = useSoundPlayer()
 const { calibrating, offsetMs } = useTapTiming()
@@ -43,10 +43,10 @@ const meterTitleNow = computed(() => {
   return `${dropped.value} of ${total} frames came too late to be shown; ${fromCache.value} came finished from the cache, the others were drawn at ${QUALITY[playedQuality.value]} quality.`
 })
 const meterTitle = refThrottled(meterTitleNow, METER_EVERY_MS)
-const megabytes = computed(() => `${(cache.state.value.bytes / 1024 / 1024).toFixed(0)} MB`)
+const megabytes = computed(() => `${(cache.state.bytes / 1024 / 1024).toFixed(0)} MB`)
 const cacheText = computed(() => {
-  const { pictures, full, done } = cache.state.value
-  if (cache.trouble.value !== null) return `Frames can’t be made ahead: ${cache.trouble.value} They are drawn as they are due.`
+  const { pictures, full, done } = cache.state
+  if (cache.trouble !== null) return `Frames can’t be made ahead: ${cache.trouble} They are drawn as they are due.`
   return `${pictures === 1 ? '1 picture' : `${pictures} pictures`} ready, ${megabytes.value}${full ? '; the budget is full' : done ? '' : '; making more'}`
 })
 const loopName = computed(() => ({ off: 'on', shot: 'shot', sequence: 'sequence', range: 'in–out', film: 'film' })[timing.loop])
@@ -104,7 +104,7 @@ function setDrop(on: boolean) {
         <label>Sound <input type="range" min="0" max="1" step="0.01" :value="sound.volume" aria-label="Volume" @input="(e) => player.setVolume(Number((e.target as HTMLInputElement).value))" /> {{ Math.round(sound.volume * 100) }} %</label>
         <label><input v-model="sound.scrubbing" type="checkbox" /> hear while scrubbing (Alt H)</label>
         <label>Taps are taken as <button class="push-button" title="How late you tap is taken off every tap; measure it here" @click="calibrating = true">{{ offsetMs }} ms late…</button></label>
-        <p class="quiet" role="status" data-test="cache-state" :data-painted="cache.state.value.painted">{{ cacheText }}</p>
+        <p class="quiet" role="status" data-test="cache-state" :data-painted="cache.state.painted">{{ cacheText }}</p>
       </div>
     </Popover>
     <button class="chip roomy" :aria-pressed="desk.lens.matte" title="Cover what is outside the frame (Shift M)" @click="desk.lens.matte = !desk.lens.matte">Matte</button>

@@ -1,14 +1,15 @@
 import { drawingsOf, type TakeBody } from '@rubato/core/document'
 import { transitionAt, type PlacedTransition } from '@rubato/core/stage'
+import { defineStore } from 'pinia'
 import { shallowReactive, shallowRef, watch } from 'vue'
-import { useDeskStore } from '~/stores/desk'
-import { createWorkerLine, type WorkerLine } from '~/clients/workerLine'
-import { useFilmStore } from '~/stores/film'
-import { usePenStore } from '~/stores/pen'
-import { useTimingStore } from '~/stores/timing'
+import { createFinishedFrames, type FramePlace } from '~/clients/finishedFrames'
 import type { ViewBox } from '~/viewport/viewBox'
-import { createArtSender, serialOf } from '~/workers/artSender'
-import type { FramesAnswer, FramesAsk, WantedFrames } from '~/workers/messages'
+import { serialOf } from '~/workers/artSender'
+import type { WantedFrames } from '~/workers/messages'
+import { useDeskStore } from './desk'
+import { useFilmStore } from './film'
+import { usePenStore } from './pen'
+import { useTimingStore } from './timing'
 
 const MEGABYTE = 1024 * 1024
 /** Decoded ahead of the playhead while it plays. */
@@ -28,34 +29,16 @@ function cacheBudgetBytes(deviceMemoryGb: number | undefined): number {
   return Math.min(256, Math.max(96, (deviceMemoryGb ?? 4) * 32)) * MEGABYTE
 }
 
-const mixSerials = new Map<string, number>()
 /** Transitions have their frames under ids that no take has. */
 const mixIdOf = (at: PlacedTransition) => `mix ${at.transition.id}`
-let line: WorkerLine<FramesAsk> | null = null
-let begunFor = ''
-let view: ViewBox | null = null
-let planTimer: ReturnType<typeof setTimeout> | undefined
-let watching = false
-const sentTakes = new Map<string, number>()
-const art = createArtSender((message) => line!.send(message))
-const coverage = shallowReactive(new Map<string, { readonly serial: number; readonly ready: Uint8Array }>())
-/** Decoded frames by take, body and frame; null while one is on its way, `false` where it is not finished. */
-const decoded = new Map<string, ImageBitmap | null | false>()
-const state = shallowRef({ bytes: 0, pictures: 0, painted: 0, full: false, done: true })
-const trouble = shallowRef<string | null>(null)
-let direction: 1 | -1 = 1
-/** What is wanted now has been told to the worker. */
-let planned = false
 /** Made in about the time they take to be due. */
 const LEAD_FRAMES = 12
-
-const keyOf = (takeId: string, serial: number, frame: number) => `${takeId}:${serial}:${frame}`
 
 /**
  * Finished frames of the lens view, made ahead in a worker while nothing is changed, kept packed within a budget, and
  * unpacked just before they are due. Only frames that show something else after an edit are made again.
  */
-export function useFrameCache() {
+export const useFinishedFramesStore = defineStore('finishedFrames', () => {
   const film = useFilmStore()
   const desk = useDeskStore()
   const pen = usePenStore()
@@ -64,53 +47,34 @@ export function useFrameCache() {
   /** Views that show more or less than the picture are drawn as they are. */
   const isPlain = () => pen.solo.length === 0 && !pen.silhouette && !pen.flipping && film.lookingAt === null
 
-  const send = (ask: FramesAsk) => line!.send(ask)
-  const running = () => line?.running === true && begunFor !== ''
+  const coverage = shallowReactive(new Map<string, { readonly serial: number; readonly ready: Uint8Array }>())
+  const state = shallowRef({ bytes: 0, pictures: 0, painted: 0, full: false, done: true })
+  const trouble = shallowRef<string | null>(null)
+  const mixSerials = new Map<string, number>()
+  let view: ViewBox | null = null
+  let planTimer: ReturnType<typeof setTimeout> | undefined
+  let direction: 1 | -1 = 1
+  /** What is wanted now has been told to the worker. */
+  let planned = false
+  const frames = createFinishedFrames({
+    coverage: (answer) => coverage.set(answer.takeId, answer),
+    state: (answer) => (state.value = answer),
+    failed: (what) => (trouble.value = what),
+    forgotten() {
+      coverage.clear()
+      state.value = { bytes: 0, pictures: 0, painted: 0, full: false, done: true }
+      trouble.value = null
+    },
+  })
+  const running = () => frames.begunFor !== ''
 
   function begin(): boolean {
     const { project, optics } = film
     if (project === null || optics === null || view === null) return false
-    line ??= start()
-    const key = `${film.projectId}:${JSON.stringify([optics, project.widthPx])}`
-    if (key === begunFor) return true
-    begunFor = key
-    forget()
     const memory = (navigator as { readonly deviceMemory?: number }).deviceMemory
-    send({ kind: 'begin', optics: { ...optics }, baseWidthPx: project.widthPx, pictureBase: `${location.origin}/api/pictures/`, budgetBytes: cacheBudgetBytes(memory) })
-    send({ kind: 'view', view })
+    const ask = { kind: 'begin', optics: { ...optics }, baseWidthPx: project.widthPx, pictureBase: `${location.origin}/api/pictures/`, budgetBytes: cacheBudgetBytes(memory) } as const
+    frames.begin(`${film.projectId}:${JSON.stringify([optics, project.widthPx])}`, ask, view)
     return true
-  }
-
-  function forget() {
-    sentTakes.clear()
-    art.reset()
-    coverage.clear()
-    release()
-    state.value = { bytes: 0, pictures: 0, painted: 0, full: false, done: true }
-    trouble.value = null
-  }
-
-  function start() {
-    return createWorkerLine<FramesAsk, FramesAnswer>(() => new Worker(new URL('../../workers/frames.worker.ts', import.meta.url), { type: 'module' }), {
-      answer: take,
-      stopped() {
-        // It is started anew with the next change; until then frames are drawn as they are due.
-        begunFor = ''
-        forget()
-      },
-    })
-  }
-
-  function take(answer: FramesAnswer) {
-    if (answer.kind === 'coverage') coverage.set(answer.takeId, answer)
-    else if (answer.kind === 'state') state.value = answer
-    else if (answer.kind === 'failed') trouble.value = answer.what
-    else {
-      const key = keyOf(answer.takeId, answer.serial, answer.frame)
-      // What was let go meanwhile is not wanted any more.
-      if (!decoded.has(key)) answer.bitmap?.close()
-      else decoded.set(key, answer.bitmap ?? false)
-    }
   }
 
   /** Told by the lens view what it shows: frames of another size or place are made anew. */
@@ -118,9 +82,9 @@ export function useFrameCache() {
     if (view !== null && JSON.stringify(view) === JSON.stringify(next)) return
     view = next
     planned = false
-    release()
+    frames.release()
     coverage.clear()
-    if (running()) send({ kind: 'view', view: next })
+    if (running()) frames.setView(next)
     planSoon()
   }
 
@@ -140,14 +104,14 @@ export function useFrameCache() {
     const range = timing.playRange(desk.playhead)
     const parts: WantedFrames[] = []
     const shown = new Set<string>()
-    const opened = begunFor
+    const opened = frames.begunFor
     for (let index = here.index; index < Math.min(shots.length, here.index + MOST_FETCHED); index++) {
       const shot = shots[index]!
       if (shot.startFrame >= range.end || shot.startFrame > desk.playhead + FETCHED_SECONDS * desk.fps) break
       await film.ensureTakeWithArt(shot.shot.circledTakeId).catch(() => undefined)
     }
     // Another film, or a change, may have come meanwhile.
-    if (opened !== begunFor || film.gestureOpen || line?.running !== true) return
+    if (opened === '' || opened !== frames.begunFor || film.gestureOpen) return
     planned = true
     const { transitions } = film.filmStage
     const addMix = (at: PlacedTransition, from: number, to: number) => {
@@ -158,10 +122,7 @@ export function useFrameCache() {
       const mixId = mixIdOf(at)
       const serial = mixSerial(at)
       if (serial === null) return
-      if (sentTakes.get(mixId) !== serial) {
-        sentTakes.set(mixId, serial)
-        send({ kind: 'mix', mixId, serial, at })
-      }
+      frames.sendMix(mixId, serial, at)
       parts.push({ takeId: mixId, serial, from: Math.max(0, from - at.from), to: Math.min(at.to, to) - at.from, muted: [] })
     }
     const add = (index: number, from: number, to: number) => {
@@ -187,12 +148,7 @@ export function useFrameCache() {
       add(index, 0, range.start)
       add(index, range.end, desk.lengthFrames)
     }
-    // A transition that went over the end of one shot was asked for with the next.
-    const planTakes = new Set(parts.map((part) => part.takeId))
-    for (const takeId of sentTakes.keys()) if (!planTakes.has(takeId)) sentTakes.delete(takeId)
-    send({ kind: 'plan', parts })
-    art.keepWithin(ART_BYTES, shown.size)
-    send({ kind: 'pause', paused: false })
+    frames.plan(parts, shown.size, ART_BYTES)
   }
 
   /** False where some of a take's art is not loaded: it waits until it is. */
@@ -200,14 +156,10 @@ export function useFrameCache() {
     const ids = drawingsOf(body)
     if (ids.some((id) => film.drawingOf(id) === null)) return false
     for (const id of ids) {
-      art.send(id, film.drawingOf(id)!)
+      frames.sendDrawing(id, film.drawingOf(id)!)
       shown.add(id)
     }
-    const serial = serialOf(body)
-    if (sentTakes.get(takeId) !== serial) {
-      sentTakes.set(takeId, serial)
-      send({ kind: 'take', takeId, serial, take: body })
-    }
+    frames.sendTake(takeId, body)
     return true
   }
 
@@ -221,7 +173,7 @@ export function useFrameCache() {
     return serial
   }
 
-  function placeOf(filmFrame: number) {
+  function placeOf(filmFrame: number): FramePlace | null {
     const at = transitionAt(film.filmStage.transitions, filmFrame)
     if (at !== null) {
       const serial = mixSerial(at)
@@ -233,10 +185,9 @@ export function useFrameCache() {
     return { takeId: placed.shot.circledTakeId, serial: serialOf(body), frame: filmFrame - placed.startFrame }
   }
 
-  function isReady(filmFrame: number): boolean {
-    const at = placeOf(filmFrame)
-    const known = at === null ? undefined : coverage.get(at.takeId)
-    return known !== undefined && known.serial === at!.serial && known.ready[at!.frame] === 1
+  function isReady({ takeId, serial, frame }: FramePlace): boolean {
+    const known = coverage.get(takeId)
+    return known !== undefined && known.serial === serial && known.ready[frame] === 1
   }
 
   /** The frames that come after one, as playback goes. */
@@ -244,33 +195,19 @@ export function useFrameCache() {
     const range = timing.playRange(filmFrame)
     const length = Math.max(1, range.end - range.start)
     const loops = timing.loop !== 'off'
-    const frames: number[] = []
+    const due: number[] = []
     for (let i = 0; i < Math.min(DECODED_AHEAD, length); i++) {
       const frame = filmFrame + direction * i
-      if (frame >= range.start && frame < range.end) frames.push(frame)
-      else if (loops) frames.push(range.start + ((((frame - range.start) % length) + length) % length))
+      if (frame >= range.start && frame < range.end) due.push(frame)
+      else if (loops) due.push(range.start + ((((frame - range.start) % length) + length) % length))
     }
-    return frames
+    return due
   }
 
   /** Unpacks what is due next, and lets go what is past. */
   function advance(filmFrame: number) {
     if (!running() || !isPlain() || view === null) return
-    const wanted = new Set<string>()
-    for (const frame of ahead(filmFrame)) {
-      const at = placeOf(frame)
-      if (at === null) continue
-      const key = keyOf(at.takeId, at.serial, at.frame)
-      wanted.add(key)
-      if (decoded.has(key) || !isReady(frame)) continue
-      decoded.set(key, null)
-      send({ kind: 'fetch', ...at })
-    }
-    for (const [key, bitmap] of decoded) {
-      if (wanted.has(key)) continue
-      if (bitmap) bitmap.close()
-      decoded.delete(key)
-    }
+    frames.unpack(ahead(filmFrame).flatMap((frame) => placeOf(frame) ?? []), isReady)
   }
 
   function playFrom(filmFrame: number, towards: 1 | -1) {
@@ -280,19 +217,14 @@ export function useFrameCache() {
   }
 
   function playEnded() {
-    release()
+    frames.release()
     planSoon()
-  }
-
-  function release() {
-    for (const bitmap of decoded.values()) if (bitmap) bitmap.close()
-    decoded.clear()
   }
 
   /** The finished picture of a frame of the film, if it is here; of the view that was set. */
   function finished(filmFrame: number): ImageBitmap | null {
     const at = placeOf(filmFrame)
-    return at === null || !isPlain() ? null : decoded.get(keyOf(at.takeId, at.serial, at.frame)) || null
+    return at === null || !isPlain() ? null : frames.picture(at)
   }
 
   /** Which frames of a shot's take are finished, if they are of the body that is there now. */
@@ -314,29 +246,21 @@ export function useFrameCache() {
     return ready
   }
 
-  /** Called once by the lens view: makes the cache follow the film. */
-  function follow() {
-    if (watching) return
-    watching = true
-    watch(
-      () => [film.film, film.gestureOpen, desk.shotId, desk.view, timing.loop, timing.range, timing.muted, pen.solo, pen.silhouette],
-      () => {
-        // What is being made competes with the hand for the machine.
-        if (!desk.playing) {
-          planned = false
-          if (running()) send({ kind: 'pause', paused: true })
-        }
-        planSoon()
-      },
-      { flush: 'post' },
-    )
-    watch(() => film.projectId, (id) => {
-      if (id !== null || line?.running !== true) return
-      line.end()
-      begunFor = ''
-      forget()
-    })
-  }
+  watch(
+    () => [film.film, film.gestureOpen, desk.shotId, desk.view, timing.loop, timing.range, timing.muted, pen.solo, pen.silhouette],
+    () => {
+      // What is being made competes with the hand for the machine.
+      if (!desk.playing) {
+        planned = false
+        if (running()) frames.pause(true)
+      }
+      planSoon()
+    },
+    { flush: 'post' },
+  )
+  watch(() => film.projectId, (id) => {
+    if (id === null) frames.end()
+  })
 
-  return { setView, follow, playFrom, playEnded, advance, finished, readyIn, state, trouble, coverage }
-}
+  return { setView, playFrom, playEnded, advance, finished, readyIn, state, trouble }
+})

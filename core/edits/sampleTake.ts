@@ -1,0 +1,46 @@
+import { expect } from 'vitest'
+import { untouchedPose } from '../camera'
+import { cellIdOf, EMPTY_TAKE, freeze, type Level, orderOfNumber, placedFramings, type TakeBody, takeBodySchema, takeProblems } from '../document'
+import { applyToUnit, keyFraming, type Made } from '.'
+
+/** A take to try edits on, and what is asked of it in tests. */
+let ids = 0
+export const newId = () => `made${++ids}`
+export const OPTICS = { filmBackMm: 36, baseLensMm: 50, aspect: 16 / 9 }
+export const REST = untouchedPose(OPTICS)
+export const T = 'take-1'
+
+export function level(id: string, order: number, depth: number, fields: Partial<Level> = {}): Level {
+  return { id, order: orderOfNumber(order), name: id, kind: 'drawn', x: 0, y: 0, depth, scale: 1, panDegrees: 0, tiltDegrees: 0, rollDegrees: 0, opacity: 1, visible: true, locked: false, ...fields }
+}
+
+export function sampleTake(lengths: readonly number[] = [24, 12, 36]): TakeBody {
+  const panels = Object.fromEntries(lengths.map((lengthFrames, i) => [`p${i + 1}`, { id: `p${i + 1}`, order: orderOfNumber(i + 1), lengthFrames, lengthLocked: false, action: '', dialogue: '', notes: '' }]))
+  const cell = (levelId: string, panelId: string, drawingId: string) => ({ id: cellIdOf(levelId, panelId), levelId, panelId, drawingId })
+  const cells = [cell('sky', 'p1', 'd-sky'), cell('tilda', 'p1', 'd-1'), cell('tilda', 'p2', 'd-2')]
+  return freeze({
+    ...EMPTY_TAKE,
+    panels,
+    levels: { tilda: level('tilda', 1, 0), sky: level('sky', 2, 6) },
+    cells: Object.fromEntries(cells.map((entry) => [entry.id, entry])),
+    cameras: { a: { id: 'a', order: 'a1', letter: 'A', locked: false } },
+  })
+}
+
+export function done(take: TakeBody, made: Made): TakeBody {
+  if (!made.ok) throw new Error(made.refusal.code)
+  let value = take
+  for (const edit of made.edits) {
+    const applied = applyToUnit(value, edit)
+    if (!applied.ok) throw new Error(applied.refusal.code)
+    value = applied.value
+  }
+  expect(takeProblems(value)).toEqual([])
+  expect(takeBodySchema.safeParse(value).success).toBe(true)
+  return value
+}
+
+export function keyed(take: TakeBody, frames: readonly number[]): TakeBody {
+  return frames.reduce((now, frame, i) => done(now, keyFraming(now, T, 'a', frame, { ...REST, x: i / 10 }, `k${i + 1}`)), take)
+}
+export const framesOf = (take: TakeBody) => placedFramings(take, 'a').map((entry) => entry.frame)

@@ -1,0 +1,177 @@
+import fc from 'fast-check'
+import { describe, expect, it } from 'vitest'
+import { inOrder, shownCell } from '../../document'
+import { addLevel, applyToUnit, duplicateLevel, type Edit, editKey, editLevel, editPanel, groupLevels, invert, keyFraming, type Made, moveKey, offsetsAfterLength, reframe, removeKeys, removeLevel, removePanel, renameGroup, reorderLevel, setLevelDepth, setPanelLength, spreadLevels } from '..'
+import { newId, OPTICS, REST, T, level, sampleTake, done, keyed, framesOf } from '../sampleTake'
+
+describe('a panel’s length', () => {
+  it('moves later keys with their panels', () => {
+    const take = keyed(sampleTake(), [0, 30, 50])
+    expect(framesOf(done(take, setPanelLength(take, T, 'p1', 34)))).toEqual([0, 40, 60])
+    expect(framesOf(done(take, setPanelLength(take, T, 'p1', 4)))).toEqual([0, 10, 30])
+  })
+
+  it('leaves keys within at their distance from the start, and the last frame’s key on the last frame', () => {
+    const take = keyed(sampleTake(), [0, 8, 23])
+    expect(framesOf(done(take, setPanelLength(take, T, 'p1', 48)))).toEqual([0, 8, 47])
+    expect(framesOf(done(take, setPanelLength(take, T, 'p1', 12)))).toEqual([0, 8, 11])
+  })
+
+  it('draws keys in proportionally when it shrinks past them, and undo is exact', () => {
+    const take = keyed(sampleTake(), [0, 10, 20])
+    const made = setPanelLength(take, T, 'p1', 11) as { edits: Edit[] }
+    const shrunk = done(take, made as Made)
+    expect(framesOf(shrunk)).toEqual([0, 5, 10])
+    const back = applyToUnit(shrunk, invert(made.edits[0]!))
+    expect(back.ok && back.value).toEqual(take)
+  })
+
+  it('of one frame keeps every key, all on that frame', () => {
+    const take = keyed(sampleTake(), [0, 10, 23])
+    const short = done(take, setPanelLength(take, T, 'p1', 1))
+    expect(framesOf(short)).toEqual([0, 0, 0])
+    expect(Object.keys(short.framings)).toHaveLength(3)
+  })
+
+  it('grown from one frame leaves its key on the first', () => {
+    expect(offsetsAfterLength([0], 1, 24)).toEqual([0])
+  })
+
+  it('keeps the order of keys, inside the panel, whatever the lengths', () => {
+    fc.assert(
+      fc.property(fc.integer({ min: 1, max: 300 }), fc.integer({ min: 1, max: 300 }), fc.uniqueArray(fc.nat(299), { maxLength: 12 }), (from, to, wanted) => {
+        const offsets = wanted.filter((offset) => offset < from).sort((a, b) => a - b)
+        const after = offsetsAfterLength(offsets, from, to)
+        after.forEach((offset, i) => {
+          expect(offset).toBeGreaterThanOrEqual(after[i - 1] ?? 0)
+          expect(offset).toBeLessThan(to)
+        })
+      }),
+    )
+  })
+
+  it('is refused below a frame, and under a fermata', () => {
+    const take = sampleTake()
+    expect(setPanelLength(take, T, 'p1', 0)).toMatchObject({ ok: false, refusal: { code: 'length-out-of-range', min: 1 } })
+    expect(setPanelLength(take, T, 'p1', 2.5)).toMatchObject({ ok: false })
+    const held = done(take, editPanel(take, T, 'p1', { lengthLocked: true }))
+    expect(setPanelLength(held, T, 'p1', 30)).toMatchObject({ ok: false, refusal: { code: 'length-locked' } })
+  })
+})
+
+describe('taking a panel out', () => {
+  it('passes a held drawing on, so that no level vanishes', () => {
+    const take = sampleTake()
+    const after = done(take, removePanel(take, T, 'p1', OPTICS, newId))
+    expect(shownCell(after, { id: 'sky' }, 0)?.drawingId).toBe('d-sky')
+    expect(shownCell(after, { id: 'tilda' }, 0)?.drawingId).toBe('d-2')
+  })
+
+  it('keeps a lone framing, at the nearest frame that stays', () => {
+    const take = keyed(sampleTake(), [70])
+    expect(framesOf(done(take, removePanel(take, T, 'p3', OPTICS, newId)))).toEqual([35])
+    const early = keyed(sampleTake(), [5])
+    expect(framesOf(done(early, removePanel(early, T, 'p1', OPTICS, newId)))).toEqual([0])
+  })
+
+  it('is refused for the last one', () => {
+    const take = sampleTake([24])
+    expect(removePanel(take, T, 'p1', OPTICS, newId)).toMatchObject({ ok: false, refusal: { code: 'last-panel' } })
+  })
+})
+
+describe('keying and reframing', () => {
+  it('reframes a shot with no framing or one, at whatever frame', () => {
+    const take = sampleTake()
+    const first = done(take, reframe(take, T, 'a', 20, { ...REST, x: 0.1 }, 'k1'))
+    expect(framesOf(first)).toEqual([0])
+    const second = done(first, reframe(first, T, 'a', 50, { ...REST, x: 0.2 }, 'k2'))
+    expect(Object.values(second.framings).map((framing) => framing.pose.x)).toEqual([0.2])
+  })
+
+  it('writes nothing between framings', () => {
+    const take = keyed(sampleTake(), [0, 40])
+    expect(reframe(take, T, 'a', 20, REST, 'k9')).toEqual({ ok: false, refusal: { code: 'between-keys' } })
+    expect(reframe(take, T, 'a', 40, { ...REST, x: 1 }, 'k9')).toMatchObject({ ok: true })
+  })
+
+  it('keys on a framing’s own frame by changing it', () => {
+    const take = keyed(sampleTake(), [0, 40])
+    const again = done(take, keyFraming(take, T, 'a', 40, { ...REST, x: 2 }, 'k9'))
+    expect(Object.keys(again.framings)).toHaveLength(2)
+  })
+
+  it('is refused by a lock, with the reason', () => {
+    const take = keyed(sampleTake(), [0, 40])
+    const locked = done(take, editKey(take, T, 'k2', { locked: true }))
+    expect(keyFraming(locked, T, 'a', 40, REST, 'k9')).toMatchObject({ refusal: { code: 'framing-locked' } })
+    expect(moveKey(locked, T, 'k2', 30)).toMatchObject({ refusal: { code: 'framing-locked' } })
+    expect(removeKeys(locked, T, ['k2'])).toMatchObject({ refusal: { code: 'framing-locked' } })
+    const camera = { ...take, cameras: { a: { ...take.cameras.a!, locked: true } } }
+    expect(reframe(camera, T, 'a', 0, REST, 'k9')).toMatchObject({ refusal: { code: 'camera-locked' } })
+  })
+
+  it('moves a framing no farther than a frame from its neighbours, and stays in the shot', () => {
+    const take = keyed(sampleTake(), [5, 20, 40])
+    expect(framesOf(done(take, moveKey(take, T, 'k2', 90)))).toEqual([5, 39, 40])
+    expect(framesOf(done(take, moveKey(take, T, 'k2', 0)))).toEqual([5, 6, 40])
+    expect(framesOf(done(take, moveKey(take, T, 'k3', 900)))).toEqual([5, 20, 71])
+    expect(framesOf(done(take, moveKey(take, T, 'k1', -9)))).toEqual([0, 20, 40])
+  })
+})
+
+describe('levels', () => {
+  it('go to a depth with the picture kept, or not', () => {
+    const take = sampleTake()
+    const kept = done(take, setLevelDepth(take, T, 'tilda', 2.2, REST))
+    expect(kept.levels.tilda!.scale).toBeCloseTo(2.584, 6)
+    const plain = done(take, setLevelDepth(take, T, 'tilda', 2.2, null))
+    expect(plain.levels.tilda!.scale).toBe(1)
+    expect(setLevelDepth(take, T, 'tilda', -2, REST)).toMatchObject({ refusal: { code: 'depth-behind-lens' } })
+  })
+
+  it('refuse to move while locked, but may be hidden or renamed', () => {
+    const take = done(sampleTake(), editLevel(sampleTake(), T, 'sky', { locked: true }))
+    expect(editLevel(take, T, 'sky', { x: 1 })).toMatchObject({ refusal: { code: 'level-locked' } })
+    expect(setLevelDepth(take, T, 'sky', 3, REST)).toMatchObject({ refusal: { code: 'level-locked' } })
+    expect(removeLevel(take, T, 'sky')).toMatchObject({ refusal: { code: 'level-locked' } })
+    expect(spreadLevels(take, T, ['tilda', 'sky'], 0, 4, 'even', REST)).toMatchObject({ refusal: { code: 'level-locked' } })
+    expect(editLevel(take, T, 'sky', { visible: false, name: 'Air' })).toMatchObject({ ok: true })
+  })
+
+  it('spread in one step, near to far', () => {
+    const take = sampleTake()
+    const spread = done(take, spreadLevels(take, T, ['sky', 'tilda'], -0.5, 4, 'even', REST))
+    expect(spread.levels.tilda!.depth).toBe(-0.5)
+    expect(spread.levels.sky!.depth).toBe(4)
+  })
+
+  it('change places only among equals', () => {
+    let take = sampleTake()
+    take = done(take, addLevel(take, T, { ...level('goose', 0, 0) }, 'tilda'))
+    expect(inOrder(take.levels).map((entry) => entry.id)).toEqual(['goose', 'tilda', 'sky'])
+    take = done(take, reorderLevel(take, T, 'goose', 1))
+    expect(inOrder(take.levels).map((entry) => entry.id)).toEqual(['tilda', 'goose', 'sky'])
+    expect(reorderLevel(take, T, 'goose', 1)).toEqual({ ok: true, edits: [] })
+  })
+
+  it('that is duplicated shows the same drawings; taken out, it takes its cells along', () => {
+    const take = sampleTake()
+    const twice = done(take, duplicateLevel(take, T, 'tilda', 'tilda2', 'Tilda 2'))
+    expect(shownCell(twice, { id: 'tilda2' }, 1)?.drawingId).toBe('d-2')
+    const gone = done(twice, removeLevel(twice, T, 'tilda'))
+    expect(Object.values(gone.cells).some((cell) => cell.levelId === 'tilda')).toBe(false)
+  })
+})
+
+describe('groups', () => {
+  it('are there as long as they have levels, and are renamed and dissolved in one step', () => {
+    const together = done(sampleTake(), groupLevels(sampleTake(), T, ['tilda', 'sky'], 'Figures'))
+    expect(Object.values(together.levels).map((level) => level.group)).toEqual(['Figures', 'Figures'])
+    const renamed = done(together, renameGroup(together, T, 'Figures', ' Crowd '))
+    expect(renamed.levels.sky!.group).toBe('Crowd')
+    const dissolved = done(renamed, renameGroup(renamed, T, 'Crowd', ''))
+    expect(dissolved).toEqual(sampleTake())
+    expect(groupLevels(sampleTake(), T, ['nobody'], 'x')).toMatchObject({ refusal: { code: 'missing' } })
+  })
+})
