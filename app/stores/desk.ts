@@ -1,19 +1,16 @@
-import { counterTruck, counterZoom, posesEqual, type CameraPose, heldPose } from '@rubato/core/camera'
+import type { CameraPose } from '@rubato/core/camera'
 import { panelAtFrame, placedFramings, rackLevels, type Framing, type Level, type PlacedFraming, compareOrdered } from '@rubato/core/document'
-import { keyCounterZoom, keyFraming, reframe, type Whereabouts } from '@rubato/core/edits'
+import type { Whereabouts } from '@rubato/core/edits'
 import type { Keyed } from '@rubato/core/moves'
 import { framesPerSecond, timecodeOfFrame } from '@rubato/core/time'
 import { useLocalStorage } from '@vueuse/core'
 import { defineStore } from 'pinia'
 import { computed, ref, shallowRef, watch } from 'vue'
-import type { Gesture } from './editing'
+import { createCameraHand, type CameraMode } from './cameraHand'
 import { useFilmStore } from './film'
 
 export type View = 'boards' | 'draw' | 'desk'
 export type Tool = 'camera' | 'level' | 'region' | 'pen'
-
-/** How a change of the camera is kept at this frame; told beside the lens view. */
-export type CameraMode = 'reframes' | 'changes-framing' | 'looking' | 'auto-key' | 'locked'
 
 export interface LensSettings {
   matte: boolean
@@ -168,77 +165,7 @@ export const useDeskStore = defineStore('desk', () => {
     if (placed !== null) goTo(placed.startFrame)
   }
 
-  /**
-   * Begins a change of the camera at this frame. Where it is kept it is a gesture on the film; where it is only
-   * looking, it becomes the trial pose and nothing is written. With `counters` a counter-zoom that is on answers it.
-   */
-  function beginCamera(label?: string, counters = true): { update(next: CameraPose): void; end(): void; abandon(): void } {
-    const [id, camId, frame, shot] = [takeId.value, cameraAtWorkId.value, shotFrame.value, shotId.value]
-    const before = trial.value
-    const mode = cameraMode.value
-    const start = pose.value
-    const standing = framingHere.value?.framing ?? null
-    const plane = counterZooms.value && counters ? keptPlane.value : null
-    if (id === null || camId === null || shot === null || start === null) return { update() {}, end() {}, abandon() {} }
-    if (mode === 'locked') {
-      refuseLocked(camId)
-      return { update() {}, end() {}, abandon() {} }
-    }
-    if (mode === 'looking') {
-      return {
-        update: (next) => (trial.value = { shotId: shot, frame, pose: heldPose(countered(start, next, plane)) ?? start }),
-        end() {},
-        abandon: () => (trial.value = before),
-      }
-    }
-    const drift = drifting.value !== null && drifting.value.framingId === standing?.id ? drifting.value : null
-    const gesture: Gesture = film.beginGesture(drift === null ? (label ?? (mode === 'auto-key' ? 'key framing' : mode === 'reframes' ? 'reframe' : 'change framing')) : 'drift', drift?.joins ?? null)
-    const newId = crypto.randomUUID()
-    return {
-      update(asked) {
-        const next = countered(start, standing === null ? asked : carriedOver(start, asked, standing.pose), plane)
-        gesture.update((now) => {
-          const take = now.takes[id]!
-          if (plane !== null && mode !== 'reframes') return keyCounterZoom(take, id, camId, frame, next, plane, newId)
-          return mode === 'auto-key' ? keyFraming(take, id, camId, frame, next, newId) : reframe(take, id, camId, frame, next, newId)
-        })
-      },
-      end: () => gesture.commit(),
-      abandon: () => gesture.abandon(),
-    }
-  }
-
-  /** The pose asked for, with lens or distance answering so that the kept plane keeps its size. */
-  function countered(start: CameraPose, next: CameraPose, plane: number | null): CameraPose {
-    if (plane === null) return next
-    const pair = next.depth !== start.depth ? counterZoom(start, next, plane) : next.focalLengthMm !== start.focalLengthMm ? counterTruck({ ...next, focalLengthMm: start.focalLengthMm, depth: start.depth }, next.focalLengthMm, plane) : next
-    if (pair === null) film.refuse('The plane that keeps its size must be before the lens. Choose a level farther off, or turn Counter-zoom off.')
-    return pair ?? start
-  }
-
-  function refuseLocked(camId: string) {
-    nudge.value++
-    film.refuse(
-      take.value?.cameras[camId]?.locked === true
-        ? 'This camera is locked. Unlock it in the inspector to change it.'
-        : 'This framing is locked. Unlock it in the inspector to change it.',
-    )
-  }
-
-  /** Writes what the lens shows as a framing at the playhead. */
-  function key() {
-    const [id, camId, now] = [takeId.value, cameraAtWorkId.value, pose.value]
-    if (id === null || camId === null || now === null) return
-    const existing = framingHere.value
-    // A settling camera is not there yet on its framing's frame; that is no reason to change it.
-    if (existing !== null && (trialHere.value === null || posesEqual(existing.framing.pose, now))) return
-    const plane = counterZooms.value ? keptPlane.value : null
-    const done = film.perform(existing === null ? 'key framing' : 'change framing', (f) =>
-      plane === null ? keyFraming(f.takes[id]!, id, camId, shotFrame.value, now, crypto.randomUUID()) : keyCounterZoom(f.takes[id]!, id, camId, shotFrame.value, now, plane, crypto.randomUUID()),
-    )
-    if (done) trial.value = null
-    else nudge.value++
-  }
+  const { beginCamera, key } = createCameraHand({ film, takeId, take, cameraAtWorkId, shotFrame, shotId, trial, trialHere, pose, framingHere, cameraMode, drifting, keeps: () => (counterZooms.value ? keptPlane.value : null), nudge })
 
   function whereabouts(): Whereabouts {
     const selection = [...(selectedLevelId.value === null ? [] : [`level:${selectedLevelId.value}`]), ...selectedFramingIds.value.map((id) => `framing:${id}`)]
@@ -320,11 +247,3 @@ export const useDeskStore = defineStore('desk', () => {
     reset,
   }
 })
-
-/** What `asked` is to `seen`, done to another pose: for a camera that is not quite on its framing while it settles. */
-function carriedOver(seen: CameraPose, asked: CameraPose, framing: CameraPose): CameraPose {
-  if (posesEqual(seen, framing)) return asked
-  const moved = { ...framing } as Record<keyof CameraPose, number>
-  for (const field of Object.keys(moved) as (keyof CameraPose)[]) moved[field] += asked[field] - seen[field]
-  return { ...(moved as unknown as CameraPose), focalLengthMm: (framing.focalLengthMm * asked.focalLengthMm) / seen.focalLengthMm }
-}

@@ -1,11 +1,12 @@
-import { cameraKeys, placedPanels } from '@rubato/core/document'
-import { edgeRange, moveKey, retime, retimeKeys, trimEnd, type PanelPlace } from '@rubato/core/edits'
+import { placedPanels } from '@rubato/core/document'
+import { edgeRange, retime, trimEnd, type PanelPlace } from '@rubato/core/edits'
 import { secondsOfFrames } from '@rubato/core/time'
 import type { ComputedRef, ShallowRef } from 'vue'
 import { useBoardActions } from '~/composables/boards/useBoardActions'
 import { usePlayback } from '~/composables/playback/usePlayback'
 import { isSoundHit, useSoundGestures, type Trial } from '~/composables/sound/useSoundGestures'
 import { useSoundPlayer } from '~/composables/sound/useSoundPlayer'
+import { signed, useBeadGestures } from '~/composables/strip/useBeadGestures'
 import { useTiming } from '~/composables/strip/useTiming'
 import { followDrag } from '~/gestures/drag'
 import { useBoardsStore } from '~/stores/boards'
@@ -31,7 +32,6 @@ interface Wiring {
   readonly holdScale: () => void
 }
 
-const signed = (frames: number) => (frames === 0 ? '' : `  ${frames > 0 ? '+' : '−'}${Math.abs(frames)}`)
 const howOf = (event: MouseEvent) => (event.shiftKey ? 'range' : event.ctrlKey || event.metaKey ? 'toggle' : 'only')
 
 /** What the pointer does on the strip. */
@@ -299,61 +299,7 @@ export function useStripGestures({ scale, scene, live, drop, snapFrame, local, h
     })
   }
 
-  function dragBead(event: PointerEvent, shotId: string, framingId: string) {
-    stop()
-    const placed = film.filmStage.placeOf(shotId)!
-    const takeId = placed.shot.circledTakeId
-    const stage = film.stageOf(takeId)!
-    const cameraId = stage.take.framings[framingId]!.cameraId
-    const index = stage.framings(cameraId).findIndex((entry) => entry.framing.id === framingId)
-    const start = stage.framings(cameraId)[index]!.frame
-    const places = snapPlaces(scene.value, { playhead: desk.playhead, not: placed.startFrame + start })
-    const select = () => {
-      desk.goTo(placed.startFrame + start)
-      desk.selectedFramingIds = event.shiftKey || event.ctrlKey ? toggled(framingId) : [framingId]
-    }
-    const chosen = desk.selectedFramingIds
-    if (placed.shot.id === desk.shotId && (event.altKey || (chosen.length > 1 && chosen.includes(framingId)))) {
-      return dragBeads(event, { takeId, cameraId, ids: chosen.includes(framingId) ? chosen : [framingId], startFrame: placed.startFrame, start, framingId }, select)
-    }
-    dragTrial(event, `time of framing ${index + 1}`, {
-      begin: select,
-      move: (gesture, { dx, event: step }) => {
-        const wanted = snapTo(placed.startFrame + start + dx / scale.value.pxPerFrame, places, step) - placed.startFrame
-        if (!gesture.update((f) => moveKey(f.takes[takeId]!, takeId, framingId, wanted))) return
-        const now = film.stageOf(takeId)!.framings(cameraId)[index]!.frame
-        if (now !== wanted) snapFrame.value = null
-        live.value = { frame: placed.startFrame + now, row: 'camera', text: `frame ${now}${signed(now - start)}` }
-        desk.playhead = placed.startFrame + now
-      },
-      cancelled: () => desk.goTo(placed.startFrame + start),
-      click: select,
-    })
-  }
-
-  /** Chosen beads go together; with Alt their times are scaled about the playhead. */
-  function dragBeads(event: PointerEvent, beads: { readonly takeId: string; readonly cameraId: string; readonly ids: readonly string[]; readonly startFrame: number; readonly start: number; readonly framingId: string }, select: () => void) {
-    const { takeId, cameraId, ids, startFrame, start, framingId } = beads
-    const aboutFrame = desk.shotFrame
-    const scales = event.altKey && start !== aboutFrame
-    const places = snapPlaces(scene.value, { playhead: desk.playhead, not: startFrame + start })
-    dragTrial(event, scales ? 'scale framings in time' : 'time of framings', {
-      begin: () => undefined,
-      move: (gesture, { dx, event: step }) => {
-        const wanted = scales ? Math.round(start + dx / scale.value.pxPerFrame) : snapTo(startFrame + start + dx / scale.value.pxPerFrame, places, step) - startFrame
-        const factor = (wanted - aboutFrame) / (start - aboutFrame)
-        if (!gesture.update((f) => retimeKeys(f.takes[takeId]!, takeId, cameraKeys(cameraId), ids, scales ? { kind: 'scale', aboutFrame, factor } : { kind: 'shift', byFrames: wanted - start }))) return
-        const now = film.stageOf(takeId)!.framings(cameraId).find(({ framing }) => framing.id === framingId)!.frame
-        live.value = { frame: startFrame + now, row: 'camera', text: scales ? `${Math.round(factor * 100)} % about frame ${aboutFrame}` : `frame ${now}${signed(now - start)}` }
-      },
-      click: select,
-    })
-  }
-
-  function toggled(id: string): readonly string[] {
-    return desk.selectedFramingIds.includes(id) ? desk.selectedFramingIds.filter((other) => other !== id) : [...desk.selectedFramingIds, id]
-  }
-
+  const dragBead = useBeadGestures({ scale, scene, live, snapFrame, dragTrial, snapTo })
   const soundGestures = useSoundGestures({ scale, scene, live, snapFrame, local, dragTrial, snapTo })
 
   const hitAt = (event: { clientX: number; clientY: number }) => {

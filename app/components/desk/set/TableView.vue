@@ -11,10 +11,11 @@ import { useFramingGestures, type PoseStep } from '~/composables/camera/useFrami
 import { useSheet } from '~/composables/draw/useSheet'
 import { useStageCanvas } from '~/composables/view/useStageCanvas'
 import { followDrag, type DragStep } from '~/gestures/drag'
-import { hitPathMark, pathMarks } from '~/plan/pathMarks'
+import { pathMarks } from '~/plan/pathMarks'
 import { useDeskStore } from '~/stores/desk'
 import { useFilmStore } from '~/stores/film'
 import { usePenStore } from '~/stores/pen'
+import { extentOf, hitTable, knobOf, outlineOf, type TableBead } from '~/table/tableHit'
 import { axisAt, fitTable, frameOnTable, onTable, pxPerFwAt, truckedFrame, viewBoxOf, zoomedTable, type Px, type TableFrame, type TableScale } from '~/table/tableScale'
 
 /** The art square on, with the frame of every framing: where one sees how much background a move needs. */
@@ -37,8 +38,6 @@ function toggleGhosts() {
   ghosted.value = !ghosted.value
   if (ghosted.value) pen.ghosts.on = true
 }
-const KNOB_PX = 18
-const CORNER_PX = 8
 
 const rest = computed(() => untouchedPose(film.optics ?? { filmBackMm: 36, baseLensMm: 50, aspect: 16 / 9 }))
 const lens = computed(() => lensOf(rest.value, film.optics ?? { filmBackMm: 36, baseLensMm: 50, aspect: 16 / 9 }))
@@ -99,16 +98,7 @@ const { problem } = useStageCanvas(
   { frame: '#a29f98', surround: null },
 )
 
-interface Shown {
-  readonly id: string
-  readonly number: number
-  readonly colour: string
-  readonly selected: boolean
-  readonly locked: boolean
-  readonly frame: TableFrame
-  readonly tag: Px
-}
-const frames = computed<readonly Shown[]>(() =>
+const frames = computed<readonly TableBead[]>(() =>
   film.optics === null
     ? []
     : beads.value.flatMap((bead) => {
@@ -124,12 +114,6 @@ const centreOf = (pose: CameraPose): Px => onTable(scale.value, lens.value, axis
 const track = computed(() => (film.optics === null ? '' : path.value.map((pose, i) => `${i === 0 ? 'M' : 'L'}${centreOf(pose).x.toFixed(1)} ${centreOf(pose).y.toFixed(1)}`).join('')))
 const marks = computed(() => (film.optics === null ? [] : pathMarks(pathKeys.value, hasMarks, centreOf)))
 
-const outline = ({ corners }: TableFrame) => `M${corners.map(({ x, y }) => `${x.toFixed(1)} ${y.toFixed(1)}`).join('L')}Z`
-/** The knob stands off the frame's upper edge. */
-function knobOf({ centre, top }: TableFrame): Px {
-  const reach = Math.max(1, Math.hypot(top.x - centre.x, top.y - centre.y))
-  return { x: top.x + ((top.x - centre.x) / reach) * KNOB_PX, y: top.y + ((top.y - centre.y) / reach) * KNOB_PX }
-}
 /** What has corners and a knob to take hold of: the live frame and what is chosen. */
 const grips = computed(() => {
   if (desk.playing) return []
@@ -141,40 +125,7 @@ const local = (event: { clientX: number; clientY: number }): Px => {
   const box = pane.value!.getBoundingClientRect()
   return { x: event.clientX - box.left, y: event.clientY - box.top }
 }
-const near = (a: Px, b: Px, px: number) => Math.hypot(a.x - b.x, a.y - b.y) <= px
-function toEdge(at: Px, corners: readonly Px[]): number {
-  return Math.min(
-    ...corners.map((a, i) => {
-      const b = corners[(i + 1) % corners.length]!
-      const t = Math.max(0, Math.min(1, ((at.x - a.x) * (b.x - a.x) + (at.y - a.y) * (b.y - a.y)) / Math.max(1e-6, (b.x - a.x) ** 2 + (b.y - a.y) ** 2)))
-      return Math.hypot(at.x - a.x - t * (b.x - a.x), at.y - a.y - t * (b.y - a.y))
-    }),
-  )
-}
-function inside(at: Px, corners: readonly Px[]): boolean {
-  let within = false
-  for (let i = 0, j = corners.length - 1; i < corners.length; j = i++) {
-    const [a, b] = [corners[i]!, corners[j]!]
-    if (a.y > at.y !== b.y > at.y && at.x < ((b.x - a.x) * (at.y - a.y)) / (b.y - a.y) + a.x) within = !within
-  }
-  return within
-}
-
-type Hit = { readonly kind: 'knob' | 'corner' | 'frame'; readonly id: string | null; readonly frame: TableFrame } | { readonly kind: 'mark'; readonly index: number }
-function hit(at: Px): Hit | null {
-  for (const grip of grips.value) {
-    if (near(at, knobOf(grip.frame), 9)) return { kind: 'knob', ...grip }
-    if (grip.frame.corners.some((corner) => near(at, corner, CORNER_PX))) return { kind: 'corner', ...grip }
-  }
-  const mark = hitPathMark(marks.value, at.x, at.y)
-  if (mark !== null) return { kind: 'mark', index: marks.value.indexOf(mark) }
-  const byTag = frames.value.findLast(({ tag }) => at.x >= tag.x && at.x <= tag.x + 20 && at.y >= tag.y - 15 && at.y <= tag.y + 1)
-  const edges = frames.value.map((each) => ({ each, off: toEdge(at, each.frame.corners) })).filter(({ off }) => off < 6)
-  const nearest = byTag ?? edges.sort((a, b) => a.off - b.off)[0]?.each
-  if (nearest !== undefined && nearest.id !== liveId.value) return { kind: 'frame', id: nearest.id, frame: nearest.frame }
-  if (liveFrame.value !== null && (inside(at, liveFrame.value.corners) || toEdge(at, liveFrame.value.corners) < 6)) return { kind: 'frame', id: null, frame: liveFrame.value }
-  return null
-}
+const hit = (at: Px) => hitTable({ grips: grips.value, marks: marks.value, frames: frames.value, live: liveFrame.value, liveId: liveId.value }, at)
 const hover = ref<string>('default')
 function onHover(event: PointerEvent) {
   if (event.buttons !== 0 || desk.playing) return
@@ -256,11 +207,8 @@ const sees = computed(() => {
   const optics = film.optics
   if (optics === null || desk.framings.length < 2) return null
   // What of the plane any frame of the move sees: the background that is needed there.
-  const px = pxPerFwAt(scale.value, lens.value, plane.value)
-  const all = frames.value.flatMap(({ frame }) => frame.corners)
-  if (all.length === 0) return null
-  const [xs, ys] = [all.map(({ x }) => x), all.map(({ y }) => y)]
-  return `${((Math.max(...xs) - Math.min(...xs)) / px).toFixed(2)} × ${((Math.max(...ys) - Math.min(...ys)) / px).toFixed(2)} fw`
+  const seen = extentOf(frames.value.flatMap(({ frame }) => frame.corners), pxPerFwAt(scale.value, lens.value, plane.value))
+  return seen === null ? null : `${seen.width.toFixed(2)} × ${seen.height.toFixed(2)} fw`
 })
 </script>
 
@@ -284,14 +232,14 @@ const sees = computed(() => {
         <path class="rest" :d="`M${scale.frameLeft} ${scale.frameTop}h${scale.frameWidth}v${scale.frameWidth / (film.optics?.aspect ?? 1.78)}h${-scale.frameWidth}Z`" />
         <path class="track" :d="track" />
         <g v-for="each in frames" :key="each.id" :data-framing="each.number">
-          <path class="still" :class="{ selected: each.selected }" :d="outline(each.frame)" :style="{ stroke: each.colour }" />
+          <path class="still" :class="{ selected: each.selected }" :d="outlineOf(each.frame)" :style="{ stroke: each.colour }" />
           <g :transform="`translate(${each.tag.x} ${each.tag.y})`">
             <rect class="tag" y="-14" width="20" height="14" :style="{ fill: each.colour }" />
             <text class="tag-text" x="10" y="-3">{{ each.number }}</text>
             <text v-if="each.locked" class="lock-text" x="24" y="-3">locked</text>
           </g>
         </g>
-        <path v-if="liveFrame" class="live" :class="{ looking: desk.trialHere !== null }" :d="outline(liveFrame)" data-test="table-live" />
+        <path v-if="liveFrame" class="live" :class="{ looking: desk.trialHere !== null }" :d="outlineOf(liveFrame)" data-test="table-live" />
         <template v-for="mark in marks" :key="`${mark.keyId}:${mark.kind}:${mark.kind === 'handle' ? mark.end : ''}`">
           <line v-if="mark.kind === 'handle'" class="arm" :x1="mark.from.x" :y1="mark.from.y" :x2="mark.at.x" :y2="mark.at.y" />
           <circle v-if="mark.kind === 'handle'" class="grip" :cx="mark.at.x" :cy="mark.at.y" r="4.5" :data-handle="mark.end" />

@@ -1,0 +1,86 @@
+import { cameraKeys } from '@rubato/core/document'
+import { moveKey, retimeKeys } from '@rubato/core/edits'
+import type { ComputedRef, ShallowRef } from 'vue'
+import { usePlayback } from '~/composables/playback/usePlayback'
+import type { Trial } from '~/composables/sound/useSoundGestures'
+import { useDeskStore } from '~/stores/desk'
+import { useFilmStore } from '~/stores/film'
+import { snapPlaces } from '~/timeline/snap'
+import type { StripScale } from '~/timeline/stripScale'
+import type { StripScene } from '~/timeline/stripScene'
+
+/** What the strip lends to those who drag something on it. */
+interface Lent {
+  readonly scale: ComputedRef<StripScale>
+  readonly scene: ComputedRef<StripScene>
+  readonly live: ShallowRef<StripScene['live']>
+  readonly snapFrame: ShallowRef<number | null>
+  readonly dragTrial: (event: PointerEvent, label: string, trial: Trial) => void
+  readonly snapTo: (frame: number, places: readonly number[], event: PointerEvent) => number
+}
+
+export const signed = (frames: number) => (frames === 0 ? '' : `  ${frames > 0 ? '+' : '−'}${Math.abs(frames)}`)
+
+/** Beads are dragged in time: one between its neighbours, chosen ones together, and with Alt scaled about the playhead. */
+export function useBeadGestures({ scale, scene, live, snapFrame, dragTrial, snapTo }: Lent) {
+  const film = useFilmStore()
+  const desk = useDeskStore()
+  const { stop } = usePlayback()
+
+  function dragBead(event: PointerEvent, shotId: string, framingId: string) {
+    stop()
+    const placed = film.filmStage.placeOf(shotId)!
+    const takeId = placed.shot.circledTakeId
+    const stage = film.stageOf(takeId)!
+    const cameraId = stage.take.framings[framingId]!.cameraId
+    const index = stage.framings(cameraId).findIndex((entry) => entry.framing.id === framingId)
+    const start = stage.framings(cameraId)[index]!.frame
+    const places = snapPlaces(scene.value, { playhead: desk.playhead, not: placed.startFrame + start })
+    const select = () => {
+      desk.goTo(placed.startFrame + start)
+      desk.selectedFramingIds = event.shiftKey || event.ctrlKey ? toggled(framingId) : [framingId]
+    }
+    const chosen = desk.selectedFramingIds
+    if (placed.shot.id === desk.shotId && (event.altKey || (chosen.length > 1 && chosen.includes(framingId)))) {
+      return dragBeads(event, { takeId, cameraId, ids: chosen.includes(framingId) ? chosen : [framingId], startFrame: placed.startFrame, start, framingId }, select)
+    }
+    dragTrial(event, `time of framing ${index + 1}`, {
+      begin: select,
+      move: (gesture, { dx, event: step }) => {
+        const wanted = snapTo(placed.startFrame + start + dx / scale.value.pxPerFrame, places, step) - placed.startFrame
+        if (!gesture.update((f) => moveKey(f.takes[takeId]!, takeId, framingId, wanted))) return
+        const now = film.stageOf(takeId)!.framings(cameraId)[index]!.frame
+        if (now !== wanted) snapFrame.value = null
+        live.value = { frame: placed.startFrame + now, row: 'camera', text: `frame ${now}${signed(now - start)}` }
+        desk.playhead = placed.startFrame + now
+      },
+      cancelled: () => desk.goTo(placed.startFrame + start),
+      click: select,
+    })
+  }
+
+  /** Chosen beads go together; with Alt their times are scaled about the playhead. */
+  function dragBeads(event: PointerEvent, beads: { readonly takeId: string; readonly cameraId: string; readonly ids: readonly string[]; readonly startFrame: number; readonly start: number; readonly framingId: string }, select: () => void) {
+    const { takeId, cameraId, ids, startFrame, start, framingId } = beads
+    const aboutFrame = desk.shotFrame
+    const scales = event.altKey && start !== aboutFrame
+    const places = snapPlaces(scene.value, { playhead: desk.playhead, not: startFrame + start })
+    dragTrial(event, scales ? 'scale framings in time' : 'time of framings', {
+      begin: () => undefined,
+      move: (gesture, { dx, event: step }) => {
+        const wanted = scales ? Math.round(start + dx / scale.value.pxPerFrame) : snapTo(startFrame + start + dx / scale.value.pxPerFrame, places, step) - startFrame
+        const factor = (wanted - aboutFrame) / (start - aboutFrame)
+        if (!gesture.update((f) => retimeKeys(f.takes[takeId]!, takeId, cameraKeys(cameraId), ids, scales ? { kind: 'scale', aboutFrame, factor } : { kind: 'shift', byFrames: wanted - start }))) return
+        const now = film.stageOf(takeId)!.framings(cameraId).find(({ framing }) => framing.id === framingId)!.frame
+        live.value = { frame: startFrame + now, row: 'camera', text: scales ? `${Math.round(factor * 100)} % about frame ${aboutFrame}` : `frame ${now}${signed(now - start)}` }
+      },
+      click: select,
+    })
+  }
+
+  function toggled(id: string): readonly string[] {
+    return desk.selectedFramingIds.includes(id) ? desk.selectedFramingIds.filter((other) => other !== id) : [...desk.selectedFramingIds, id]
+  }
+
+  return dragBead
+}
