@@ -33,15 +33,19 @@ for (const signal of ['SIGINT', 'SIGTERM']) {
   })
 }
 
-/** A check that passes or fails as one. */
+/** A check that passes or fails as one. What it says is shown only where it fails. */
 async function check(name, command, args) {
-  try {
-    await step(name, () => void run(command, args))
-    totals.passed += 1
-  } catch (error) {
-    totals.failed += 1
-    say(error.message)
-  }
+  const begun = performance.now()
+  const { code, output } = await new Promise((resolve) => {
+    const child = spawn(command, args, { cwd: ROOT, env: process.env, stdio: ['ignore', 'pipe', 'pipe'] })
+    let text = ''
+    for (const stream of [child.stdout, child.stderr]) stream.on('data', (chunk) => (text = (text + chunk).slice(-20_000)))
+    child.on('error', (error) => resolve({ code: 1, output: error.message }))
+    child.on('exit', (ended) => resolve({ code: ended ?? 1, output: text }))
+  })
+  totals[code === 0 ? 'passed' : 'failed'] += 1
+  say(`  ${name}  ${code === 0 ? `${((performance.now() - begun) / 1000).toFixed(1)} s` : 'failed'}`)
+  if (code !== 0) say(output.trim().split('\n').slice(-40).join('\n'))
 }
 
 function runTests(command, args, env) {
@@ -84,14 +88,15 @@ async function playwright(env) {
 try {
   await step('packages', ensurePackages)
   await step('prepare', () => void run('npx', ['--no-install', 'nuxt', 'prepare'], { env: { ...process.env, NUXT_TELEMETRY_DISABLED: '1' } }))
-  if (wants('unit')) {
+  /** What needs no database, while the server's tests mostly wait for theirs. */
+  const checks = async () => {
+    if (!wants('unit')) return
     await check('types, core', 'npx', ['--no-install', 'tsc', '-p', 'core/tsconfig.json'])
     await check('types', 'npx', ['--no-install', 'vue-tsc', '-b', '--noEmit'])
     await check('types, tests', 'npx', ['--no-install', 'vue-tsc', '-p', 'tsconfig.checks.json', '--noEmit'])
     await check('lint', 'npm', ['run', '-s', 'lint'])
     await check('import rules', 'npm', ['run', '-s', 'floors'])
     await check('nothing unused', 'npm', ['run', '-s', 'unused'])
-    await vitest('unit')
   }
   if (wants('server') || wants('e2e') || wants('kills') || wants('hostile')) {
     await step('PostgreSQL', ensurePostgres)
@@ -99,7 +104,8 @@ try {
     cluster = await step('test database', async () => startCluster({ name: `test-${process.pid}`, port: 54_390, fast: true }))
   }
   const env = { RUBATO_TEST_DATABASE_URL: cluster?.url ?? '' }
-  if (wants('server')) await vitest('server', env)
+  await Promise.all([checks(), wants('server') ? vitest('server', env) : null])
+  if (wants('unit')) await vitest('unit')
   // The long form of the durability test: fifty kills instead of five.
   if (wants('kills')) for (const writers of ['2', '8']) await vitest('server', { ...env, RUBATO_KILLS: '50', RUBATO_KILL_WRITERS: writers }, ['server/test/durability.test.ts'])
   if (wants('hostile')) await vitest('server', { ...env, RUBATO_HOSTILE: '1', RUBATO_HOSTILE_KEEP: process.argv.includes('--keep') ? '1' : '' }, ['server/hostile'])
