@@ -1,24 +1,26 @@
 /** The floors of docs/structure.md: each may import only what stands below it. */
 const floor = (name, from, to, comment) => ({ name, comment, severity: 'error', from, to })
+/** Tests, and what only they use. */
+const TESTS = '(\\.test|/testing)\\.ts$'
 const CORE_ORDER = ['geometry', 'time', 'camera', 'moves', 'depth', 'document', 'sound', 'ink', 'script', 'edits', 'stage', 'interchange']
 
 module.exports = {
   forbidden: [
     floor('no-circle', {}, { circular: true, dependencyTypesNot: ['type-only'] }, 'a circle has no bottom'),
-    floor('core-stands-alone', { path: '^core/', pathNot: '\\.test\\.ts$' }, { pathNot: ['^core/', 'node_modules/(zod|bezier-easing|fractional-indexing|perfect-freehand|saxes)/'] }, 'core computes and knows nothing else'),
+    floor('core-stands-alone', { path: '^core/', pathNot: TESTS }, { pathNot: ['^core/', 'node_modules/(zod|bezier-easing|fractional-indexing|perfect-freehand|saxes)/'] }, 'core computes and knows nothing else'),
     ...CORE_ORDER.slice(0, -1).map((folder, i) =>
       floor(
         `core-${folder}-below`,
-        { path: `^core/${folder}/`, pathNot: '\\.test\\.ts$' },
+        { path: `^core/${folder}/`, pathNot: TESTS },
         { path: `^core/(${CORE_ORDER.slice(i + 1).join('|')})/` },
         'a core folder imports only those listed before it',
       ),
     ),
-    floor('core-inside-by-file', { path: '^core/', pathNot: '\\.test\\.ts$' }, { path: '^core/[^/]+/index\\.ts$' }, 'inside core import the file, not the index'),
+    floor('core-inside-by-file', { path: '^core/', pathNot: TESTS }, { path: '^core/[^/]+/index\\.ts$' }, 'inside core import the file, not the index'),
     floor('viewport-knows-no-vue', { path: '^app/viewport/' }, { path: ['node_modules/(vue|pinia|primevue|@vue)', '^app/(stores|components|composables|pages|timeline|plan)/', '\\.vue$'] }),
     floor('timeline-knows-no-store', { path: '^app/(timeline|plan)/' }, { path: ['node_modules/(vue|pinia|primevue|three)', '^app/(stores|components|composables|pages|viewport)/', '\\.vue$'] }),
-    floor('edits-change-below', { path: '^core/edits/change/', pathNot: '\\.test\\.ts$' }, { path: '^core/edits/(take|ink|outline)/' }, 'what a change is does not hang on what kinds there are'),
-    floor('pure-folders', { path: '^app/(canvas|table|curves|boards|workers|clients|text)/', pathNot: '\\.test\\.ts$' }, { path: ['node_modules/(vue|pinia|primevue|@vue)', '^app/(stores|components|composables|pages)/', '\\.vue$'] }, 'they know no store and no Vue'),
+    floor('edits-change-below', { path: '^core/edits/change/', pathNot: TESTS }, { path: '^core/edits/(take|ink|outline)/' }, 'what a change is does not hang on what kinds there are'),
+    floor('pure-folders', { path: '^app/(canvas|table|curves|boards|workers|clients|text)/', pathNot: TESTS }, { path: ['node_modules/(vue|pinia|primevue|@vue)', '^app/(stores|components|composables|pages)/', '\\.vue$'] }, 'they know no store and no Vue'),
     floor('gestures-know-no-state', { path: '^app/gestures/' }, { path: ['^app/(stores|components|composables|pages)/', 'node_modules/pinia'] }),
     floor('pages-are-thin', { path: '^app/pages/' }, { path: ['^app/(workers|viewport|timeline|plan|api)/', '^server/'] }),
     floor('app-not-server', { path: '^app/' }, { path: '^(server|demo)/' }),

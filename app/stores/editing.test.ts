@@ -86,7 +86,7 @@ describe('changing a film', () => {
     expect([film.value.takes.t!.panels.a!.lengthFrames, sent.length, gesture.changed, editing.gestureOpen.value]).toEqual([50, 0, true, true])
     expect(gesture.update(frames('a', 0))).toBe(false)
     gesture.commit()
-    expect([sent.length, sent[0]!.edits[0]!.changes.panels!.a!.before!.lengthFrames, log.at(-1)]).toEqual([1, 24, 'released'])
+    expect([sent.length, (sent[0]!.edits[0]!.changes.panels!.a!.before as { lengthFrames?: number }).lengthFrames, log.at(-1)]).toEqual([1, 24, 'released'])
     const other = editing.beginGesture('drag')
     other.update(frames('b', 90))
     other.abandon()

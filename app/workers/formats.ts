@@ -80,7 +80,10 @@ export const FORMATS = {
 } as const satisfies Readonly<Record<string, Format>>
 
 export type FormatId = keyof typeof FORMATS
-export const formatOf = (id: FormatId): Format => FORMATS[id]
+export function formatOf(id: string): Format {
+  if (!Object.hasOwn(FORMATS, id)) throw new Error(`There is no format ${id}.`)
+  return FORMATS[id as FormatId]
+}
 
 /** The formats that need one of these, with their ids, in the order of the table. */
 export const formatsOf = <N extends Format['needs']>(...needs: readonly N[]) =>

@@ -6,7 +6,6 @@ import type { PrintChoice } from '../boards/printLayout'
 import type { Rate } from '@rubato/core/time'
 import type { ViewBox } from '../viewport/viewBox'
 import type { DrawingMessage } from './artSender'
-import type { FormatId } from './formats'
 import type { ToldError } from './making'
 import type { LineSpec } from './soundLine'
 import type { Container } from './videoCodec'
@@ -90,7 +89,8 @@ export interface MovieRequest {
   /** Null without sound. */
   readonly sound: MovieSound | null
   readonly drawings: Readonly<Record<string, Drawing>>
-  readonly format: FormatId
+  /** One of `FORMATS`, by its id. */
+  readonly format: string
   /** 1, 1/2 or 1/4 of the project's size, made even. */
   readonly size: 1 | 0.5 | 0.25
   readonly fileName: string

@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest'
 import { openDrawing, openTakeBody, takeProblems } from '.'
 import { sameJson } from '../edits'
-import { REST, sampleTake } from '../edits/sampleTake'
+import { REST, sampleTake } from '../edits/testing'
 
 describe('keeping', () => {
   it('opens a body of this format, and says what is wrong with others', () => {

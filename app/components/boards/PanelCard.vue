@@ -5,7 +5,7 @@ import { computed, nextTick, onBeforeUnmount, onMounted, ref, useTemplateRef, wa
 import type { CardSize } from '~/boards/boardRows'
 import { useBoardActions } from '~/composables/boards/useBoardActions'
 import { useBoardDrag } from '~/composables/boards/useBoardDrag'
-import { useBoardThumbs } from '~/composables/boards/useBoardThumbs'
+import { useBoardThumbsStore } from '~/stores/boardThumbs'
 import FermataMark from '~/components/desk/strip/FermataMark.vue'
 import { useBoardsStore, type CaptionField } from '~/stores/boards'
 import { useDeskStore } from '~/stores/desk'
@@ -16,7 +16,7 @@ const props = defineProps<{ takeId: string; panel: Panel; index: number; size: C
 const film = useFilmStore()
 const desk = useDeskStore()
 const boards = useBoardsStore()
-const thumbs = useBoardThumbs()
+const thumbs = useBoardThumbsStore()
 const actions = useBoardActions()
 const drag = useBoardDrag()
 

@@ -19,7 +19,7 @@ import { usePlayback } from '~/composables/playback/usePlayback'
 import ViewSlot from '~/components/desk/ViewSlot.vue'
 import { useFirstWindow } from '~/composables/view/useTwoWindows'
 import { useViews } from '~/composables/view/useViews'
-import { useSoundPlayer } from '~/composables/sound/useSoundPlayer'
+import { useSoundPlayerStore } from '~/stores/soundPlayer'
 import { useTapTiming } from '~/composables/strip/useTapTiming'
 import { useShotArt } from '~/composables/view/useShotArt'
 import { useDeskStore } from '~/stores/desk'
@@ -29,7 +29,7 @@ const { stop } = usePlayback()
 const tap = useTapTiming()
 const desk = useDeskStore()
 const sound = useSoundStore()
-const player = useSoundPlayer()
+const player = useSoundPlayerStore()
 const { arranged } = useViews()
 useFirstWindow()
 

@@ -2,14 +2,14 @@
 import type { Panel } from '@rubato/core/document'
 import { refDebounced } from '@vueuse/core'
 import { computed, onBeforeUnmount, onMounted, useTemplateRef, watch } from 'vue'
-import { useBoardThumbs } from '~/composables/boards/useBoardThumbs'
+import { useBoardThumbsStore } from '~/stores/boardThumbs'
 import { useFilmStore } from '~/stores/film'
 
 /** A panel in the ribbon: its first frame, number and length, and whether the selected level was drawn in it. */
 const props = defineProps<{ takeId: string; panel: Panel; number: number; current: boolean; own: boolean }>()
 defineEmits<{ choose: [] }>()
 const film = useFilmStore()
-const thumbs = useBoardThumbs()
+const thumbs = useBoardThumbsStore()
 const canvas = useTemplateRef('canvas')
 const HEIGHT_PX = 76
 /** Strokes come faster than small pictures need to. */

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { useIntervalFn } from '@vueuse/core'
 import { computed, shallowRef, watch } from 'vue'
-import { useSoundPlayer } from '~/composables/sound/useSoundPlayer'
+import { useSoundPlayerStore } from '~/stores/soundPlayer'
 import { vFigures } from '~/directives/figures'
 import { useDeskStore } from '~/stores/desk'
 import { useSoundStore } from '~/stores/sound'
@@ -14,7 +14,7 @@ const CEILING_DB = -0.02
 
 const desk = useDeskStore()
 const sound = useSoundStore()
-const player = useSoundPlayer()
+const player = useSoundPlayerStore()
 const heard = shallowRef<ReturnType<typeof player.levels>>(null)
 let highest = -Infinity
 const held = shallowRef(-Infinity)

@@ -8,7 +8,7 @@ import NumberField from '~/components/fields/NumberField.vue'
 import { SIMULATED, useMicrophone } from '~/composables/sound/useMicrophone'
 import { usePlayback } from '~/composables/playback/usePlayback'
 import { useSound, type Spoken } from '~/composables/sound/useSound'
-import { useSoundPlayer } from '~/composables/sound/useSoundPlayer'
+import { useSoundPlayerStore } from '~/stores/soundPlayer'
 import { useDeskStore } from '~/stores/desk'
 import { useFilmStore } from '~/stores/film'
 import { useSoundStore } from '~/stores/sound'
@@ -18,7 +18,7 @@ const film = useFilmStore()
 const desk = useDeskStore()
 const sound = useSoundStore()
 const { bringWave } = useSound()
-const player = useSoundPlayer()
+const player = useSoundPlayerStore()
 const playback = usePlayback()
 const { microphones, recording, level, seconds, look, start, stop } = useMicrophone()
 

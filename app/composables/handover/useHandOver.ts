@@ -8,12 +8,12 @@ import { useDeskStore } from '~/stores/desk'
 import { useFilmStore } from '~/stores/film'
 import { useSoundStore } from '~/stores/sound'
 import { useTimingStore } from '~/stores/timing'
-import { formatOf } from '~/workers/formats'
+import { formatOf, type FormatId } from '~/workers/formats'
 import type { BurnIn, MovieRequest, MovieShot } from '~/workers/messages'
 
 export interface HandOverChoice {
   range: 'shot' | 'sequence' | 'range' | 'film'
-  format: MovieRequest['format']
+  format: FormatId
   size: 1 | 0.5 | 0.25
   /** Whether a movie has the film's sound. */
   sound: boolean

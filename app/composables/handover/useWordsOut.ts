@@ -5,7 +5,6 @@ import { takesInOrder } from '~/api/allTakes'
 import { useFilmStore } from '~/stores/film'
 import type { WordsFormat } from '~/workers/formats'
 
-const busy = ref(false)
 
 /** Hands a file to the browser. */
 export function saveFile(name: string, content: Blob) {
@@ -22,6 +21,7 @@ export const fileTitle = (title: string) => title.replace(/[^\p{L}\p{N} _-]/gu, 
 /** Writes what the boards say: as a screenplay, or their dialogue as subtitles at its real times. */
 export function useWordsOut() {
   const film = useFilmStore()
+  const busy = ref(false)
 
   async function wordsOut({ extension, type, write }: WordsFormat) {
     const { project, projectId } = film

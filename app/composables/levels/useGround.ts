@@ -1,7 +1,8 @@
 import type { Picture } from '@rubato/core/document'
 import { changeOnGround, clearGround, drawOnGround, editGround } from '@rubato/core/edits'
 import { simplifyStroke } from '@rubato/core/ink'
-import { computed, ref } from 'vue'
+import { storeToRefs } from 'pinia'
+import { computed } from 'vue'
 import { PICTURE_LIMIT_BYTES, PICTURE_TYPES } from '#shared/assets'
 import { uploadFile } from '~/api/upload'
 import { useArt } from '~/composables/view/useArt'
@@ -9,17 +10,17 @@ import { followDrag } from '~/gestures/drag'
 import { fromPx, toPx, type DrawnScale, type Px } from '~/plan/elevation'
 import { useDeskStore } from '~/stores/desk'
 import { useFilmStore } from '~/stores/film'
+import { useUnderlayStore } from '~/stores/underlay'
 import { RIM_PX } from '~/viewport/artLibrary'
 
 const WIDTH_PX = 2
 /** Half a px of a plan that shows a frame width in 200. */
 const TOLERANCE_FW = 0.0025
 const GAP_FW = 0.3
-const pencil = ref(false)
-const bringing = ref<{ readonly share: number; readonly cancel: () => void } | null>(null)
 
 /** What lies under the plan, to place things by: drawn there or a placed picture. Never part of a picture that is handed over. */
 export function useGround() {
+  const { pencil, bringing } = storeToRefs(useUnderlayStore())
   const film = useFilmStore()
   const desk = useDeskStore()
   const art = useArt()

@@ -6,7 +6,7 @@ import { shallowRef } from 'vue'
 import { ASSET_LIMITS, type StoredAsset } from '#shared/assets'
 import { api } from '~/api/client'
 import { uploadFile } from '~/api/upload'
-import { usePeaks } from '~/composables/sound/usePeaks'
+import { usePeaksStore } from '~/stores/peaks'
 import { useTiming } from '~/composables/strip/useTiming'
 import { useBoardsStore } from '~/stores/boards'
 import { useDeskStore } from '~/stores/desk'
@@ -40,7 +40,7 @@ export function useSound() {
   const boards = useBoardsStore()
   const timing = useTimingStore()
   const sound = useSoundStore()
-  const peaks = usePeaks()
+  const peaks = usePeaksStore()
   const { giverAfter, reachAfter } = useTiming()
   const projectId = () => film.project!.id
   const rate = () => film.project!.rate

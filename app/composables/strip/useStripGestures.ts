@@ -5,7 +5,7 @@ import type { ComputedRef, ShallowRef } from 'vue'
 import { useBoardActions } from '~/composables/boards/useBoardActions'
 import { usePlayback } from '~/composables/playback/usePlayback'
 import { isSoundHit, useSoundGestures, type Trial } from '~/composables/sound/useSoundGestures'
-import { useSoundPlayer } from '~/composables/sound/useSoundPlayer'
+import { useSoundPlayerStore } from '~/stores/soundPlayer'
 import { signed, useBeadGestures } from '~/composables/strip/useBeadGestures'
 import { useTiming } from '~/composables/strip/useTiming'
 import { followDrag } from '~/gestures/drag'
@@ -42,7 +42,7 @@ export function useStripGestures({ scale, scene, live, drop, snapFrame, local, h
   const timing = useTimingStore()
   const { stop } = usePlayback()
   const sound = useSoundStore()
-  const player = useSoundPlayer()
+  const player = useSoundPlayerStore()
   const { giverAfter, reachAfter, moveMarkTo } = useTiming()
   const actions = useBoardActions()
   const projectId = () => film.project!.id

@@ -4,9 +4,9 @@ import type { PlacedShot, TakeStage } from '@rubato/core/stage'
 import { framesPerSecond } from '@rubato/core/time'
 import { refDebounced } from '@vueuse/core'
 import { computed, shallowRef, watch, type ComputedRef } from 'vue'
-import { useBoardThumbs } from '~/composables/boards/useBoardThumbs'
+import { useBoardThumbsStore } from '~/stores/boardThumbs'
 import { useFinishedFramesStore } from '~/stores/finishedFrames'
-import { usePeaks } from '~/composables/sound/usePeaks'
+import { usePeaksStore } from '~/stores/peaks'
 import { useBoardsStore } from '~/stores/boards'
 import { useDeskStore } from '~/stores/desk'
 import { useFilmStore } from '~/stores/film'
@@ -41,9 +41,9 @@ export function useStripScene(scale: ComputedRef<StripScale>) {
   const boards = useBoardsStore()
   const timing = useTimingStore()
   const cache = useFinishedFramesStore()
-  const thumbs = useBoardThumbs()
+  const thumbs = useBoardThumbsStore()
   const sound = useSoundStore()
-  const peaks = usePeaks()
+  const peaks = usePeaksStore()
   const live = shallowRef<StripScene['live']>(null)
   const drop = shallowRef<StripScene['drop']>(null)
   const snapFrame = shallowRef<number | null>(null)

@@ -1,48 +1,30 @@
 import type { Film } from '@rubato/core/document'
 import { holdSound, retime, shotShifts, tapPanels, type Made, type PanelPlace, type TapPanel, type Tapped, type TimeMode } from '@rubato/core/edits'
 import { useLocalStorage } from '@vueuse/core'
-import { computed, ref, shallowRef } from 'vue'
+import { storeToRefs } from 'pinia'
+import { computed } from 'vue'
 import { usePlayback } from '~/composables/playback/usePlayback'
-import { useSoundPlayer } from '~/composables/sound/useSoundPlayer'
+import { useSoundPlayerStore } from '~/stores/soundPlayer'
 import { useTiming } from '~/composables/strip/useTiming'
 import { useBoardsStore } from '~/stores/boards'
 import { useDeskStore } from '~/stores/desk'
-import type { Gesture } from '~/stores/editing'
 import { useFilmStore } from '~/stores/film'
+import { useTapTimingStore, type TapSession } from '~/stores/tapTiming'
 import { useTimingStore } from '~/stores/timing'
-
-interface Session {
-  readonly panels: readonly TapPanel[]
-  /** The film's frame at which the first panel begins. */
-  readonly startFrame: number
-  readonly taps: number[]
-  readonly gesture: Gesture
-  /** Where the artist was. */
-  readonly playhead: number
-}
 
 const MOST_PANELS = 2000
 /** Shots ahead whose panels are there before it begins. */
 const SHOTS_AHEAD = 40
 
-const phase = ref<'idle' | 'running' | 'review'>('idle')
-const session = shallowRef<Session | null>(null)
-const tapped = shallowRef<Tapped>({ ended: [], current: 0, currentStart: 0 })
-/** Raised with every tap, for the eye. */
-const beat = ref(0)
-/** The artist's reaction is being measured. */
-const calibrating = ref(false)
-let elapsedFrames = 0
-let appliedKey = ''
-
 /** Tap timing: the film plays, each tap ends a panel, and what came of it is kept, done again or thrown away. */
 export function useTapTiming() {
+  const { phase, session, tapped, beat, calibrating, elapsedFrames, appliedKey } = storeToRefs(useTapTimingStore())
   const film = useFilmStore()
   const desk = useDeskStore()
   const boards = useBoardsStore()
   const timing = useTimingStore()
   const playback = usePlayback()
-  const sound = useSoundPlayer()
+  const sound = useSoundPlayerStore()
   const { giverAfter, reachAfter } = useTiming()
   /** How late this artist taps, ms; taken off every tap. */
   const offsetMs = useLocalStorage('rubato.tapOffsetMs', 0)
@@ -88,8 +70,8 @@ export function useTapTiming() {
     const startFrame = (shot?.startFrame ?? 0) + (timing.panelsOf(first.takeId).find(({ panel }) => panel.id === first.panelId)?.startFrame ?? 0)
     session.value = { panels, startFrame, taps: [], gesture: film.beginGesture('tap timing'), playhead: desk.playhead }
     tapped.value = { ended: [], current: 0, currentStart: 0 }
-    elapsedFrames = 0
-    appliedKey = ''
+    elapsedFrames.value = 0
+    appliedKey.value = ''
     phase.value = 'running'
     desk.goTo(startFrame)
     // What is heard must not move under the taps.
@@ -101,7 +83,7 @@ export function useTapTiming() {
   function follow(elapsed: number) {
     const now = session.value
     if (now === null) return
-    elapsedFrames = elapsed
+    elapsedFrames.value = elapsed
     tapped.value = tapPanels(now.panels, now.taps, elapsed)
     const { ended, current, currentStart } = tapped.value
     const on = now.panels[current]
@@ -111,8 +93,8 @@ export function useTapTiming() {
     const held = needed <= on.lengthFrames ? on.lengthFrames : Math.ceil(needed / second) * second
     const lengths = on.lengthLocked || held === on.lengthFrames ? ended : [...ended, { takeId: on.takeId, panelId: on.panelId, lengthFrames: held }]
     const key = `${ended.length}:${held}`
-    if (key === appliedKey) return
-    appliedKey = key
+    if (key === appliedKey.value) return
+    appliedKey.value = key
     if (!now.gesture.update((f) => retime(f, film.project!.id, [{ lengths, giver: null }], 'push'))) finish()
   }
 
@@ -122,7 +104,7 @@ export function useTapTiming() {
     const at = playback.elapsedAgo(offsetMs.value / 1000)
     now.taps.push(Math.max(0, at))
     beat.value++
-    follow(Math.max(elapsedFrames, at))
+    follow(Math.max(elapsedFrames.value, at))
   }
 
   /** Stops, and shows what came of it. */
@@ -142,7 +124,7 @@ export function useTapTiming() {
   }
 
   /** Only what was tapped is changed. Stealing, the panel after the last one gives; where it can't, later time moves. */
-  async function settle(now: Session, ended: Tapped['ended']) {
+  async function settle(now: TapSession, ended: Tapped['ended']) {
     const last = ended.at(-1)!
     if (timing.modeNow === 'steal') await reachAfter(last.takeId)
     if (session.value !== now) return

@@ -4,7 +4,7 @@ import { cameraCommands } from '~/composables/camera/useCameraCommands'
 import { penCommands } from '~/composables/draw/useDrawCommands'
 import { soundCommands } from '~/composables/sound/useSoundCommands'
 import { timeCommands } from '~/composables/strip/useTimeCommands'
-import { useSoundPlayer } from '~/composables/sound/useSoundPlayer'
+import { useSoundPlayerStore } from '~/stores/soundPlayer'
 import { useLevels } from '~/composables/levels/useLevels'
 import { usePanels } from '~/composables/boards/usePanels'
 import { useShots } from '~/composables/boards/useShots'
@@ -25,7 +25,7 @@ export function useDeskCommands(parts: Parts) {
   const { newShot, deleteShot } = useShots()
   const { go, newPanel, deletePanel } = usePanels()
   const levels = useLevels()
-  const player = useSoundPlayer()
+  const player = useSoundPlayerStore()
   const boards = useBoardsStore()
   const timing = useTimingStore()
 

@@ -2,7 +2,7 @@ import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { inOrder, type TakeBody, takeLengthFrames } from '../../document'
 import { addPanel, applyToUnit, checkEdit, duplicateLevel, type Edit, editLevel, editSchema, EMPTY_HISTORY, invert, keyFraming, type Made, merge, mergeChanges, moveKey, record, removeKeys, removePanel, setLevelDepth, setPanelLength, stepBack, stepForward } from '..'
-import { newId, OPTICS, REST, T, sampleTake, done } from '../sampleTake'
+import { newId, OPTICS, REST, T, sampleTake, done } from '../testing'
 
 describe('an edit', () => {
   const take = sampleTake()

@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest'
 import { cellIdOf, type Drawing, EMPTY_DRAWING, freeze, type Mark, orderOfNumber, placedPanels, shownCell } from '../../document'
 import { addMarks, applyToUnit, backFigure, blankCell, carryMarks, clearCell, drawMark, duplicateLevel, duplicatePanels, type Edit, editLevel, fillArea, invert, type Made, recolourMarks, removeMarks } from '..'
-import { T, sampleTake, done } from '../sampleTake'
+import { T, sampleTake, done } from '../testing'
 
 describe('drawing', () => {
   const stroke = { id: 's1', kind: 'stroke' as const, mode: 'ink' as const, points: [0, 0, 0.5], widthFw: 0.01, colour: '#27241e', opacity: 1 }

@@ -2,7 +2,7 @@ import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { inOrder, shownCell } from '../../document'
 import { addLevel, applyToUnit, duplicateLevel, type Edit, editKey, editLevel, editPanel, groupLevels, invert, keyFraming, type Made, moveKey, offsetsAfterLength, reframe, removeKeys, removeLevel, removePanel, renameGroup, reorderLevel, setLevelDepth, setPanelLength, spreadLevels } from '..'
-import { newId, OPTICS, REST, T, level, sampleTake, done, keyed, framesOf } from '../sampleTake'
+import { newId, OPTICS, REST, T, level, sampleTake, done, keyed, framesOf } from '../testing'
 
 describe('a panel’s length', () => {
   it('moves later keys with their panels', () => {

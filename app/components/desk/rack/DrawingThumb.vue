@@ -3,7 +3,7 @@ import { drawingBounds } from '@rubato/core/ink'
 import { heightOf, widthOf } from '@rubato/core/geometry'
 import { computed, onMounted, ref, watch } from 'vue'
 import { useArt } from '~/composables/view/useArt'
-import { inIdle } from '~/composables/view/inIdle'
+import { inIdle } from '~/clients/inIdle'
 import { useFilmStore } from '~/stores/film'
 import { RIM_PX } from '~/viewport/artLibrary'
 

@@ -8,7 +8,7 @@ import SoundMeter from '~/components/sound/SoundMeter.vue'
 import MomentField from '~/components/desk/strip/MomentField.vue'
 import { useFinishedFramesStore } from '~/stores/finishedFrames'
 import { usePlayback } from '~/composables/playback/usePlayback'
-import { useSoundPlayer } from '~/composables/sound/useSoundPlayer'
+import { useSoundPlayerStore } from '~/stores/soundPlayer'
 import { useTapTiming } from '~/composables/strip/useTapTiming'
 import { useDeskStore } from '~/stores/desk'
 import { useFilmStore } from '~/stores/film'
@@ -20,7 +20,7 @@ const desk = useDeskStore()
 const timing = useTimingStore()
 const cache = useFinishedFramesStore()
 const sound = useSoundStore()
-const player = useSoundPlayer()
+const player = useSoundPlayerStore()
 const { calibrating, offsetMs } = useTapTiming()
 const { toggle, stop, setSpeed, dropped, shown, fromCache, playedQuality, rateNow } = usePlayback()
 const guides = ref<{ toggle: (event: Event) => void } | null>(null)

@@ -1,10 +1,11 @@
 import { placedPanels } from '@rubato/core/document'
 import { frameSignature, shownInTake, shownSignature } from '@rubato/core/stage'
+import { defineStore } from 'pinia'
 import { shallowReactive } from 'vue'
 import { createWorkerLine, type WorkerLine } from '~/clients/workerLine'
-import { useFilmStore } from '~/stores/film'
 import { createArtSender, serialOf } from '~/workers/artSender'
 import type { ThumbAnswer, ThumbAsk } from '~/workers/messages'
+import { useFilmStore } from './film'
 
 interface Thumb {
   /** What the picture shows, by what it is made of. */
@@ -25,22 +26,22 @@ const AT_ONCE = 3
 
 const sizeOf = (bitmap: ImageBitmap) => bitmap.width * bitmap.height * 4
 
-let line: WorkerLine<ThumbAsk> | null = null
-let begunFor = ''
-const sentTakes = new Set<number>()
-const art = createArtSender((message) => line!.send(message))
-const thumbs = shallowReactive(new Map<string, Thumb>())
-/** Those wanted longest ago first. */
-const order = new Set<string>()
-const asked = new Map<string, string>()
-const wanted = new Map<string, () => void>()
-let running = 0
-let resting: ReturnType<typeof setTimeout> | undefined
-let bytes = 0
-const told = new Set<string>()
-
 /** Pictures of panels' first frames, painted in a worker and again only when what they show changes. */
-export function useBoardThumbs() {
+export const useBoardThumbsStore = defineStore('boardThumbs', () => {
+  let line: WorkerLine<ThumbAsk> | null = null
+  let begunFor = ''
+  const sentTakes = new Set<number>()
+  const art = createArtSender((message) => line!.send(message))
+  const thumbs = shallowReactive(new Map<string, Thumb>())
+  /** Those wanted longest ago first. */
+  const order = new Set<string>()
+  const asked = new Map<string, string>()
+  const wanted = new Map<string, () => void>()
+  let running = 0
+  let resting: ReturnType<typeof setTimeout> | undefined
+  let bytes = 0
+  const told = new Set<string>()
+
   const film = useFilmStore()
 
   function begin() {
@@ -59,7 +60,7 @@ export function useBoardThumbs() {
   }
 
   function start() {
-    return createWorkerLine<ThumbAsk, ThumbAnswer>(() => new Worker(new URL('../../workers/thumb.worker.ts', import.meta.url), { type: 'module' }), {
+    return createWorkerLine<ThumbAsk, ThumbAnswer>(() => new Worker(new URL('../workers/thumb.worker.ts', import.meta.url), { type: 'module' }), {
       answer: take,
       stopped() {
         // It is started anew when the next picture is wanted.
@@ -187,4 +188,4 @@ export function useBoardThumbs() {
   }
 
   return { bitmapOf, want, unwant }
-}
+})

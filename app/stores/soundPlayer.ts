@@ -1,12 +1,13 @@
 import { lufsOf, MIX_RATE_HZ, mixSample, type HopLevel } from '@rubato/core/sound'
 import { secondsOfFrames, type PlaySpan } from '@rubato/core/time'
+import { defineStore } from 'pinia'
 import { watch, type WatchStopHandle } from 'vue'
-import { useDeskStore } from '~/stores/desk'
 import { createWorkerLine, type WorkerLine } from '~/clients/workerLine'
-import { useFilmStore } from '~/stores/film'
-import { useSoundStore } from '~/stores/sound'
 import type { SoundAnswer, SoundAsk } from '~/workers/messages'
 import { HOP_SAMPLES, piecesOf, type LineSpec } from '~/workers/soundLine'
+import { useDeskStore } from './desk'
+import { useFilmStore } from './film'
+import { useSoundStore } from './sound'
 
 /** Blocks of the mix, in hops of 960 samples, and how far ahead of what is heard they are put. */
 const BLOCK_HOPS = 12
@@ -41,23 +42,23 @@ interface Run {
   levelsFrom: number
 }
 
-let context: AudioContext | null = null
-let out: GainNode | null = null
-let mixer: WorkerLine<SoundAsk> | null = null
-let watching: WatchStopHandle | null = null
-let begunFor = ''
-let run: Run | null = null
-let generation = 0
-/** While taps are made the sound stays as it was heard. */
-let frozen = false
-let last = { seconds: 0, movedAt: 0 }
-let grain = { number: 0, waiting: false, at: 0 }
-/** Where the last grain was taken, and how the pointer went there. */
-let scrubbed: { readonly seconds: number; readonly at: number } | null = null
-let pointer = { speed: 1, backwards: false }
-
 /** The film's sound, mixed in a worker and put on ahead of time; its clock drives the picture. */
-export function useSoundPlayer() {
+export const useSoundPlayerStore = defineStore('soundPlayer', () => {
+  let context: AudioContext | null = null
+  let out: GainNode | null = null
+  let mixer: WorkerLine<SoundAsk> | null = null
+  let watching: WatchStopHandle | null = null
+  let begunFor = ''
+  let run: Run | null = null
+  let generation = 0
+  /** While taps are made the sound stays as it was heard. */
+  let frozen = false
+  let last = { seconds: 0, movedAt: 0 }
+  let grain = { number: 0, waiting: false, at: 0 }
+  /** Where the last grain was taken, and how the pointer went there. */
+  let scrubbed: { readonly seconds: number; readonly at: number } | null = null
+  let pointer = { speed: 1, backwards: false }
+
   const film = useFilmStore()
   const desk = useDeskStore()
   const sound = useSoundStore()
@@ -71,7 +72,7 @@ export function useSoundPlayer() {
   /** False where the film has no sound. */
   function ready(): boolean {
     if (film.project === null || film.projectId === null || sound.placed.clips.length === 0) return false
-    mixer ??= createWorkerLine<SoundAsk, SoundAnswer>(() => new Worker(new URL('../../workers/sound.worker.ts', import.meta.url), { type: 'module' }), { answer: take, stopped: () => (begunFor = '') })
+    mixer ??= createWorkerLine<SoundAsk, SoundAnswer>(() => new Worker(new URL('../workers/sound.worker.ts', import.meta.url), { type: 'module' }), { answer: take, stopped: () => (begunFor = '') })
     if (begunFor !== film.projectId) {
       begunFor = film.projectId
       send({ kind: 'begin', soundBase: `${location.origin}/api/sounds/` })
@@ -312,4 +313,4 @@ export function useSoundPlayer() {
   }
 
   return { begin, end, levels, elapsedSeconds, warm, scrubTo, freeze, setVolume, playOnce, open }
-}
+})

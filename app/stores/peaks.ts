@@ -1,16 +1,19 @@
 import type { Peaks } from '@rubato/core/sound'
+import { defineStore } from 'pinia'
 import { shallowReactive } from 'vue'
 import { api } from '~/api/client'
 import { WorkerStopped } from '~/clients/jobs'
 import { peaksJobs } from '~/clients/peaksJobs'
-import { keepPeaks, keptPeaks } from '~/stores/keptPeaks'
-import { useSoundStore } from '~/stores/sound'
+import { keepPeaks, keptPeaks } from './keptPeaks'
+import { useSoundStore } from './sound'
 
 const MOST_KEPT = 600
-const known = shallowReactive(new Map<string, Peaks>())
-const asked = new Set<string>()
+
 /** The peaks of recordings, from this browser's store or worked out in a worker: what waves are drawn from. */
-export function usePeaks() {
+export const usePeaksStore = defineStore('peaks', () => {
+  const known = shallowReactive(new Map<string, Peaks>())
+  const asked = new Set<string>()
+
   const sound = useSoundStore()
 
   /** Decodes a file, or what is kept under an address, and tells how far it is. */
@@ -48,4 +51,4 @@ export function usePeaks() {
   }
 
   return { make, keep, of }
-}
+})
