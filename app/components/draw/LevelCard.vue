@@ -33,10 +33,11 @@ const setStrength = (event: Event) => tint.value !== null && levels.edit(props.l
 const setOpacity = (event: Event) => levels.edit(props.level, 'opacity of', { opacity: number(event) / 100 }, `opacity:${props.level.id}`)
 const setSequence = (fields: Partial<NonNullable<ReferenceLevel['sequence']>>) => sequence.value !== null && levels.edit(props.level, 'timing of', { sequence: { ...sequence.value, ...fields } })
 
-function scrubSequence(fields: Partial<NonNullable<ReferenceLevel['sequence']>>) {
-  const [id, now] = [desk.takeId, sequence.value]
-  if (id !== null && now !== null) scrub.update((f) => editLevel(f.takes[id]!, id, props.level.id, { sequence: { ...now, ...fields } }))
-}
+const timingField = (what: string, field: 'startFrame' | 'framesEach') =>
+  scrub.field(`${what} of ${props.level.name}`, (value) => {
+    const [id, levelId, now] = [desk.takeId!, props.level.id, sequence.value!]
+    return (f) => editLevel(f.takes[id]!, id, levelId, { sequence: { ...now, [field]: Math.round(value) } })
+  })
 
 function setReference(on: boolean) {
   if (on) levels.edit(props.level, 'make a reference of', { kind: 'reference', over: false })
@@ -59,8 +60,8 @@ function setReference(on: boolean) {
     <template v-else>
       <ChoiceRow label="Where the reference lies" :choices="LIES" :model-value="reference?.over === true ? 'over' : 'under'" @update:model-value="(id) => levels.edit(level, id === 'over' ? 'put over all:' : 'put under all:', { over: id === 'over' })" />
       <template v-if="sequence">
-        <NumberField label="starts at" unit="f" :model-value="sequence.startFrame" :step="1" :decimals="0" :min="-1000000" :max="1000000" @begin="scrub.begin(`start of ${level.name}`)" @scrub="(value: number) => scrubSequence({ startFrame: Math.round(value) })" @commit="scrub.commit()" @cancel="scrub.cancel()" @set="(value: number) => setSequence({ startFrame: Math.round(value) })" />
-        <NumberField label="frames each" unit="f" :model-value="sequence.framesEach" :step="1" :decimals="0" :min="1" :max="1000" @begin="scrub.begin(`frames each of ${level.name}`)" @scrub="(value: number) => scrubSequence({ framesEach: Math.round(value) })" @commit="scrub.commit()" @cancel="scrub.cancel()" @set="(value: number) => setSequence({ framesEach: Math.round(value) })" />
+        <NumberField label="starts at" unit="f" :model-value="sequence.startFrame" :step="1" :decimals="0" :min="-1000000" :max="1000000" v-on="timingField('start', 'startFrame')" />
+        <NumberField label="frames each" unit="f" :model-value="sequence.framesEach" :step="1" :decimals="0" :min="1" :max="1000" v-on="timingField('frames each', 'framesEach')" />
         <button class="push-button" title="The first picture shows at the playhead" @click="setSequence({ startFrame: desk.shotFrame })">Start here</button>
       </template>
       <p class="quiet note">Seen while working, never handed over.</p>

@@ -70,7 +70,7 @@ const panel = computed(() => (clip.value === null ? null : panelOf(clip.value)))
       <template v-else>{{ sound.chosenClips.length }} clips</template>
     </h3>
     <div v-if="clip" class="pair three">
-      <NumberField v-for="key in (['gainDb', 'fadeInSeconds', 'fadeOutSeconds'] as const)" :key="key" :label="{ gainDb: 'gain', fadeInSeconds: 'in', fadeOutSeconds: 'out' }[key]" :unit="key === 'gainDb' ? 'dB' : 's'" :model-value="clip[key]" :step="key === 'gainDb' ? 0.5 : 0.05" :min="key === 'gainDb' ? -60 : 0" :max="most(key)" :decimals="key === 'gainDb' ? 1 : 2" :reset-to="0" :data-test="`clip-${key}`" @begin="scrub.begin(`${NAMES[key]} of ${clip.name}`)" @scrub="(v) => scrub.update(make(key, v))" @commit="scrub.commit()" @cancel="scrub.cancel()" @set="(v) => setClip(clip!.id, `${NAMES[key]} of ${clip!.name}`, { [key]: v })" />
+      <NumberField v-for="key in (['gainDb', 'fadeInSeconds', 'fadeOutSeconds'] as const)" :key="key" :label="{ gainDb: 'gain', fadeInSeconds: 'in', fadeOutSeconds: 'out' }[key]" :unit="key === 'gainDb' ? 'dB' : 's'" :model-value="clip[key]" :step="key === 'gainDb' ? 0.5 : 0.05" :min="key === 'gainDb' ? -60 : 0" :max="most(key)" :decimals="key === 'gainDb' ? 1 : 2" :reset-to="0" :data-test="`clip-${key}`" v-on="scrub.field(`${NAMES[key]} of ${clip.name}`, (v) => make(key, v))" />
     </div>
     <label class="row"><span class="quiet">Tie to</span>
       <select :value="tiedTo" aria-label="What the clip is tied to" title="What the clip keeps its place in; it stays where it is. For a shot far off, put the playhead there" @change="(e) => tie((e.target as HTMLSelectElement).value || null)">

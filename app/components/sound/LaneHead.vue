@@ -62,7 +62,7 @@ const make = (gainDb: number) => (f: typeof film.film) => editLane(f.outline, fi
       <div class="more" @keydown.stop>
         <label>Name <input :key="lane.name" :value.attr="lane.name" maxlength="80" aria-label="Name of the lane" @change="(e) => rename(e.target as HTMLInputElement)" /></label>
         <label>For <select :value="lane.kind" aria-label="What the lane is for" @change="(e) => setLane(lane.id, { kind: (e.target as HTMLSelectElement).value as Lane['kind'] })"><option value="voices">voices</option><option value="effects">effects</option><option value="music">music</option></select></label>
-        <NumberField label="Gain" unit="dB" :model-value="lane.gainDb" :step="0.5" :min="-60" :max="24" :decimals="1" :reset-to="0" @begin="scrub.begin(`gain of ${lane.name}`)" @scrub="(v) => scrub.update(make(v))" @commit="scrub.commit()" @cancel="scrub.cancel()" @set="(v) => setLane(lane.id, { gainDb: v })" />
+        <NumberField label="Gain" unit="dB" :model-value="lane.gainDb" :step="0.5" :min="-60" :max="24" :decimals="1" :reset-to="0" v-on="scrub.field(`gain of ${lane.name}`, make)" />
         <div class="row">
           <button class="push-button" title="One lane up" @click="shiftLane(lane.id, -1)">Up</button>
           <button class="push-button" title="One lane down" @click="shiftLane(lane.id, 1)">Down</button>

@@ -34,13 +34,9 @@ const LEVEL_FIELDS: readonly { key: 'x' | 'y' | 'scale' | 'panDegrees' | 'tiltDe
   { key: 'rollDegrees', label: 'roll', unit: '°', step: 1, resetTo: 0 },
 ]
 const levelOf = () => desk.selectedLevel!
-function scrubLevel(fields: LevelFields) {
-  const id = levelOf().id
-  scrub.update((f) => editLevel(f.takes[takeId()]!, takeId(), id, fields))
-}
-function setLevel(label: string, fields: LevelFields) {
-  const level = levelOf()
-  film.perform(`${label} of ${level.name}`, (f) => editLevel(f.takes[takeId()]!, takeId(), level.id, fields), `level:${level.id}:${label}`)
+function levelField(label: string, fieldsOf: (value: number) => LevelFields) {
+  const { id, name } = levelOf()
+  return scrub.field(`${label} of ${name}`, (value) => (f) => editLevel(f.takes[takeId()]!, takeId(), id, fieldsOf(value)), `level:${id}:${label}`)
 }
 function depthEdit(value: number) {
   const [level, camera] = [levelOf(), desk.keepPicture ? desk.pose : null]
@@ -74,7 +70,7 @@ function keepWords(field: 'action' | 'dialogue' | 'notes', target: Panel | null)
     <div v-if="desk.selectedLevel" class="group">
       <h3>{{ desk.selectedLevel.name }} <span class="quiet">level{{ desk.selectedLevel.locked ? ', locked' : '' }}</span></h3>
       <div class="pair three">
-        <NumberField label="depth" :model-value="desk.selectedLevel.depth" :step="0.05" :reset-to="0" :disabled="desk.selectedLevel.locked" data-test="level-depth" @begin="scrub.begin(`depth of ${levelOf().name}`)" @scrub="(v) => scrub.update(depthEdit(v))" @commit="scrub.commit()" @cancel="scrub.cancel()" @set="(v) => film.perform(`depth of ${levelOf().name}`, depthEdit(v), `depth:${levelOf().id}`)" />
+        <NumberField label="depth" :model-value="desk.selectedLevel.depth" :step="0.05" :reset-to="0" :disabled="desk.selectedLevel.locked" data-test="level-depth" v-on="scrub.field(`depth of ${levelOf().name}`, depthEdit, `depth:${levelOf().id}`)" />
         <NumberField
           v-for="field in LEVEL_FIELDS"
           :key="field.key"
@@ -85,20 +81,16 @@ function keepWords(field: 'action' | 'dialogue' | 'notes', target: Panel | null)
           :max="1e6"
           :reset-to="field.resetTo"
           :disabled="desk.selectedLevel.locked"
-          @begin="scrub.begin(`${field.label} of ${levelOf().name}`)"
-          @scrub="(v) => scrubLevel({ [field.key]: v })"
-          @commit="scrub.commit()"
-          @cancel="scrub.cancel()"
-          @set="(v) => setLevel(field.label, { [field.key]: v })"
+          v-on="levelField(field.label, (v) => ({ [field.key]: v }))"
         />
-        <NumberField label="opacity" unit="%" :model-value="desk.selectedLevel.opacity * 100" :step="5" :min="0" :max="100" :decimals="0" :reset-to="100" @begin="scrub.begin(`opacity of ${levelOf().name}`)" @scrub="(v) => scrubLevel({ opacity: v / 100 })" @commit="scrub.commit()" @cancel="scrub.cancel()" @set="(v) => setLevel('opacity', { opacity: v / 100 })" />
+        <NumberField label="opacity" unit="%" :model-value="desk.selectedLevel.opacity * 100" :step="5" :min="0" :max="100" :decimals="0" :reset-to="100" v-on="levelField('opacity', (v) => ({ opacity: v / 100 }))" />
       </div>
     </div>
 
     <div v-if="panel && film.project" class="group">
       <h3>Panel {{ (desk.placedPanel?.index ?? 0) + 1 }} <span class="quiet">{{ timing.length(panel.lengthFrames) }}<template v-if="panel.targetFrames !== undefined"> of {{ timing.length(panel.targetFrames) }}</template></span></h3>
       <div class="pair">
-        <NumberField label="Length" unit="f" :model-value="panel.lengthFrames" :step="1" :min="1" :max="1000000" :decimals="0" :reset-to="film.project.defaultPanelFrames" :disabled="panel.lengthLocked" :parse="(text, now) => framesOfEntry(text, film.project!.rate, now)" data-test="panel-length" @begin="(void reachAfter(takeId()), scrub.begin(`length of panel ${(desk.placedPanel?.index ?? 0) + 1}`))" @scrub="(v) => scrub.update(lengthEdit(v, panel!))" @commit="scrub.commit()" @cancel="scrub.cancel()" @set="(v) => film.perform(`length of panel ${(desk.placedPanel?.index ?? 0) + 1}`, lengthEdit(v, panel!), `length:${panel!.id}`)" />
+        <NumberField label="Length" unit="f" :model-value="panel.lengthFrames" :step="1" :min="1" :max="1000000" :decimals="0" :reset-to="film.project.defaultPanelFrames" :disabled="panel.lengthLocked" :parse="(text, now) => framesOfEntry(text, film.project!.rate, now)" data-test="panel-length" v-on="{ ...scrub.field(`length of panel ${(desk.placedPanel?.index ?? 0) + 1}`, (v) => lengthEdit(v, panel!), `length:${panel!.id}`), pointerdown: () => void reachAfter(takeId()) }" />
         <button class="push-button fermata" :aria-pressed="panel.lengthLocked" :title="panel.lengthLocked ? 'Fermata: the length is held. Press to let it go.' : 'Put a fermata on: the panel keeps its length'" aria-label="Fermata: hold this length" @click="film.perform(panel.lengthLocked ? 'take fermata off' : 'put fermata on', (f) => editPanel(f.takes[takeId()]!, takeId(), panel!.id, { lengthLocked: !panel!.lengthLocked }))"><FermataMark /></button>
       </div>
       <label class="words"><span class="quiet">Action</span><textarea v-model="words.action" rows="2" maxlength="10000" placeholder="What happens" @blur="keepWords('action', panel)" /></label>

@@ -72,14 +72,7 @@ function cushioned(side: Side, value: number): MoveSpec | null {
   const { settleFrames, ...timing } = { ...spec.timing, [side]: Math.max(0, Math.round(value)) }
   return { ...spec, timing: settleFrames === undefined || settleFrames === 0 ? timing : { ...timing, settleFrames } }
 }
-function scrubCushion(side: Side, value: number) {
-  const spec = cushioned(side, value)
-  if (spec !== null) scrub.update(edit(spec))
-}
-function setCushion(side: Side, value: number) {
-  const spec = cushioned(side, value)
-  if (spec !== null) setMove(side === 'settleFrames' ? 'settle' : 'cushion', spec, `cushion:${side}`)
-}
+const cushionField = (side: Side) => scrub.field(side === 'settleFrames' ? 'settle' : 'cushion', (value) => edit(cushioned(side, value) ?? move.value!.spec), `cushion:${side}`)
 const custom = computed(() => (move.value?.spec.timing.kind === 'custom' ? move.value.spec.timing : null))
 function setCurve(field: 'x1' | 'y1' | 'x2' | 'y2', value: number) {
   const { spec } = move.value!
@@ -107,9 +100,9 @@ function setSubject(value: number) {
     <p class="tempo name" data-test="move-name">{{ move.name }}</p>
     <ChoiceRow class="whole" fill label="Timing" :choices="TIMINGS" :model-value="move.spec.timing.kind" @update:model-value="setTiming" />
     <div v-if="move.spec.timing.kind === 'cushioned'" class="pair three">
-      <NumberField label="Leaves" :model-value="move.spec.timing.leaveFrames" :step="1" :min="0" :decimals="0" :reset-to="6" title="Frames to get up to speed" @begin="scrub.begin('cushion')" @scrub="(v) => scrubCushion('leaveFrames', v)" @commit="scrub.commit()" @cancel="scrub.cancel()" @set="(v) => setCushion('leaveFrames', v)" />
-      <NumberField label="Arrives" :model-value="move.spec.timing.arriveFrames" :step="1" :min="0" :decimals="0" :reset-to="6" title="Frames to come to rest" @begin="scrub.begin('cushion')" @scrub="(v) => scrubCushion('arriveFrames', v)" @commit="scrub.commit()" @cancel="scrub.cancel()" @set="(v) => setCushion('arriveFrames', v)" />
-      <NumberField label="Settles" :model-value="move.spec.timing.settleFrames ?? 0" :step="1" :min="0" :decimals="0" :reset-to="0" title="Frames the arrival tails off past its framing, without overshoot" data-test="settle" @begin="scrub.begin('settle')" @scrub="(v) => scrubCushion('settleFrames', v)" @commit="scrub.commit()" @cancel="scrub.cancel()" @set="(v) => setCushion('settleFrames', v)" />
+      <NumberField label="Leaves" :model-value="move.spec.timing.leaveFrames" :step="1" :min="0" :decimals="0" :reset-to="6" title="Frames to get up to speed" v-on="cushionField('leaveFrames')" />
+      <NumberField label="Arrives" :model-value="move.spec.timing.arriveFrames" :step="1" :min="0" :decimals="0" :reset-to="6" title="Frames to come to rest" v-on="cushionField('arriveFrames')" />
+      <NumberField label="Settles" :model-value="move.spec.timing.settleFrames ?? 0" :step="1" :min="0" :decimals="0" :reset-to="0" title="Frames the arrival tails off past its framing, without overshoot" data-test="settle" v-on="cushionField('settleFrames')" />
     </div>
     <p v-if="move.spec.timing.kind === 'cushioned' && (move.spec.timing.settleFrames ?? 0) > move.room" class="quiet small">settles in {{ move.room }} f: the next framing leaves no more</p>
     <p v-if="move.spec.timing.kind === 'part'" class="quiet small" data-test="move-part">What is left of a longer move, as fast as it was. Choose a timing to give it one of its own.</p>

@@ -84,4 +84,7 @@ defineExpose({ rename: () => name.value?.start(), id: () => props.row.level.id }
 .more:focus-visible {
   display: grid;
 }
+.words:focus-within ~ .more {
+  display: none;
+}
 </style>
