@@ -37,6 +37,8 @@ const cut = computed(() => {
   return now === null || selected.value === null ? null : now.to - now.from < selected.value.lengthFrames ? now.to - now.from : null
 })
 const lengthEdit = (lengthFrames: number) => (f: typeof film.film) => putTransition(f.outline, film.project!.id, { ...selected.value!, lengthFrames: Math.max(1, Math.round(lengthFrames)) }, most(selected.value!))
+/** Dragged it stops where there is no more room; typed, it is refused with how much there is. */
+const lengthField = computed(() => ({ ...scrub.field('length of the transition', (v) => lengthEdit(Math.min(v, Math.max(1, most(selected.value!))))), set: (v: number) => void change(selected.value!.id, { lengthFrames: Math.round(v) }) }))
 </script>
 
 <template>
@@ -44,7 +46,7 @@ const lengthEdit = (lengthFrames: number) => (f: typeof film.film) => putTransit
     <h3>{{ title }} <span class="quiet">transition</span></h3>
     <ChoiceRow v-if="selected.at === 'cut'" class="whole" fill label="Kind of transition" :choices="KINDS" :model-value="selected.kind" @update:model-value="(kind) => change(selected!.id, { kind })" />
     <div class="pair">
-      <NumberField label="Length" unit="f" :model-value="selected.lengthFrames" :step="1" :min="1" :max="10000" :decimals="0" :reset-to="Math.min(12, Math.max(1, most(selected)))" :parse="(text, now) => framesOfEntry(text, film.project!.rate, now)" data-test="transition-length" v-on="scrub.field('length of the transition', (v) => lengthEdit(Math.min(v, Math.max(1, most(selected!)))))" />
+      <NumberField label="Length" unit="f" :model-value="selected.lengthFrames" :step="1" :min="1" :max="10000" :decimals="0" :reset-to="Math.min(12, Math.max(1, most(selected)))" :parse="(text, now) => framesOfEntry(text, film.project!.rate, now)" data-test="transition-length" v-on="lengthField" />
       <span class="quiet room">room for {{ most(selected) }}</span>
     </div>
     <p v-if="cut !== null" class="quiet small">The shots have become too short: {{ cut }} f of it are shown.</p>
