@@ -88,15 +88,20 @@ async function playwright(env) {
 try {
   await step('packages', ensurePackages)
   await step('prepare', () => void run('npx', ['--no-install', 'nuxt', 'prepare'], { env: { ...process.env, NUXT_TELEMETRY_DISABLED: '1' } }))
-  /** What needs no database, while the server's tests mostly wait for theirs. */
-  const checks = async () => {
-    if (!wants('unit')) return
-    await check('types, core', 'npx', ['--no-install', 'tsc', '-p', 'core/tsconfig.json'])
-    await check('types', 'npx', ['--no-install', 'vue-tsc', '-b', '--noEmit'])
-    await check('types, tests', 'npx', ['--no-install', 'vue-tsc', '-p', 'tsconfig.checks.json', '--noEmit'])
-    await check('lint', 'npm', ['run', '-s', 'lint'])
-    await check('import rules', 'npm', ['run', '-s', 'floors'])
-    await check('nothing unused', 'npm', ['run', '-s', 'unused'])
+  if (wants('unit')) {
+    const types = async () => {
+      await check('types, core', 'npx', ['--no-install', 'tsc', '-p', 'core/tsconfig.json'])
+      await check('types', 'npx', ['--no-install', 'vue-tsc', '-b', '--noEmit'])
+      await check('types, tests', 'npx', ['--no-install', 'vue-tsc', '-p', 'tsconfig.checks.json', '--noEmit'])
+    }
+    const rules = async () => {
+      await check('lint', 'npm', ['run', '-s', 'lint'])
+      await check('import rules', 'npm', ['run', '-s', 'floors'])
+      await check('nothing unused', 'npm', ['run', '-s', 'unused'])
+    }
+    // Each is of one thread, and none of them counts time.
+    await Promise.all([types(), rules()])
+    await vitest('unit')
   }
   if (wants('server') || wants('e2e') || wants('kills') || wants('hostile')) {
     await step('PostgreSQL', ensurePostgres)
@@ -104,8 +109,7 @@ try {
     cluster = await step('test database', async () => startCluster({ name: `test-${process.pid}`, port: 54_390, fast: true }))
   }
   const env = { RUBATO_TEST_DATABASE_URL: cluster?.url ?? '' }
-  await Promise.all([checks(), wants('server') ? vitest('server', env) : null])
-  if (wants('unit')) await vitest('unit')
+  if (wants('server')) await vitest('server', env)
   // The long form of the durability test: fifty kills instead of five.
   if (wants('kills')) for (const writers of ['2', '8']) await vitest('server', { ...env, RUBATO_KILLS: '50', RUBATO_KILL_WRITERS: writers }, ['server/test/durability.test.ts'])
   if (wants('hostile')) await vitest('server', { ...env, RUBATO_HOSTILE: '1', RUBATO_HOSTILE_KEEP: process.argv.includes('--keep') ? '1' : '' }, ['server/hostile'])
