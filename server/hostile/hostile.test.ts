@@ -75,6 +75,16 @@ describe('ten thousand hostile requests and a thousand hostile files', () => {
   const table = createTable('hostile')
   const { row } = table
   const memory = () => Number(/VmRSS:\s+(\d+)/.exec(readFileSync(`/proc/${server.pid()}/status`, 'utf8'))![1]) / 1024
+  /** MB more than before, once it has come back or ten rounds of ordinary work are done: what is idle collects nothing. */
+  async function moreAfter(before: number): Promise<number> {
+    let more = memory() - before
+    for (let waited = 0; waited < 10 && more > MEMORY_MB; waited++) {
+      for (let asked = 0; asked < 200; asked++) await server.ask('/api/projects/salt-lantern')
+      await new Promise((resolve) => setTimeout(resolve, 500))
+      more = memory() - before
+    }
+    return more
+  }
 
   beforeAll(async () => {
     server = await startWatchedServer({ RUBATO_SEED: 'demo', RUBATO_REQUESTS_PER_MINUTE: '10000000' })
@@ -129,11 +139,7 @@ describe('ten thousand hostile requests and a thousand hostile files', () => {
     const failed: string[] = []
     for (let done = 0; done < REQUESTS; done += 10) for (const { status, what } of await Promise.all(Array.from({ length: 10 }, one))) if (status >= 500 && !LATER.has(status)) failed.push(`${status} ${what}`)
     const held = await server.heldMs()
-    let more = Infinity
-    for (let waited = 0; waited < 10 && more > MEMORY_MB; waited++) {
-      await new Promise((resolve) => setTimeout(resolve, 1000))
-      more = memory() - before
-    }
+    const more = await moreAfter(before)
     row(`${REQUESTS} hostile requests over every route: answers of 5xx but 503 and 507`, String(failed.length), '0', failed.length === 0)
     row('the same: the loop held at most, ms of the process’s own time', held.toFixed(0), `≤ ${HELD_MS}`, held <= HELD_MS)
     row('the same: memory afterwards, MB more', more.toFixed(0), `≤ ${MEMORY_MB}`, more <= MEMORY_MB)
@@ -193,7 +199,7 @@ describe('ten thousand hostile requests and a thousand hostile files', () => {
     }
     for (let n = 0; n < FILES; n += 4) await Promise.all([n, n + 1, n + 2, n + 3].map(one))
     const held = await server.heldMs()
-    const more = memory() - before
+    const more = await moreAfter(before)
     row(`${FILES} hostile files of every kind: answers of 5xx but 503 and 507`, String(failed.length), '0', failed.length === 0)
     row('the same: taken and can’t be shown', `${unshown.length} of ${taken} taken`, '0', unshown.length === 0)
     row('the same: the loop held at most, ms of the process’s own time', held.toFixed(0), `≤ ${HELD_MS}`, held <= HELD_MS)
