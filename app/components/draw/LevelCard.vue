@@ -35,8 +35,9 @@ const setSequence = (fields: Partial<NonNullable<ReferenceLevel['sequence']>>) =
 
 const timingField = (what: string, field: 'startFrame' | 'framesEach') =>
   scrub.field(`${what} of ${props.level.name}`, (value) => {
-    const [id, levelId, now] = [desk.takeId!, props.level.id, sequence.value!]
-    return (f) => editLevel(f.takes[id]!, id, levelId, { sequence: { ...now, [field]: Math.round(value) } })
+    const [id, levelId, now] = [desk.takeId, props.level.id, sequence.value]
+    // Another hand may have made it art meanwhile.
+    return (f) => (id === null || now === null ? { ok: true, edits: [] } : editLevel(f.takes[id]!, id, levelId, { sequence: { ...now, [field]: Math.round(value) } }))
   })
 
 function setReference(on: boolean) {

@@ -38,12 +38,16 @@ export type MakeRefusal =
   | { readonly code: 'ground-gone' }
   | DepthRefusal
 
-export type Made = { readonly ok: true; readonly edits: readonly Edit[] } | { readonly ok: false; readonly refusal: MakeRefusal }
+export interface Refused {
+  readonly ok: false
+  readonly refusal: MakeRefusal
+}
+export type Made = { readonly ok: true; readonly edits: readonly Edit[] } | Refused
 
 export function made(...edits: readonly Edit[]): Made {
   return { ok: true, edits }
 }
 
-export function refused(refusal: MakeRefusal): Made {
+export function refused(refusal: MakeRefusal): Refused {
   return { ok: false, refusal }
 }

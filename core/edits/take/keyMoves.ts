@@ -9,7 +9,7 @@ import { CUSHIONED_MOVE, type MoveSpec } from '../../moves/move'
 import type { Path } from '../../moves/path'
 import { beginsOf } from '../../moves/track'
 import { Draft, withFields } from '../change/draft'
-import { made, refused, type Made } from '../change/refusal'
+import { made, refused, type Made, type Refused } from '../change/refusal'
 import { divideMove, freeKey, lockedKey, missingKey, newKey, ownerRefusal, putKeyRecord } from './keys'
 import { tidyLoose } from './keySpans'
 
@@ -212,7 +212,7 @@ interface MoveOf {
 }
 
 /** The move that leaves a key, to be bent; or why it can't be. */
-function moveOf(take: TakeBody, keyId: string): Extract<Made, { readonly ok: false }> | MoveOf {
+function moveOf(take: TakeBody, keyId: string): Refused | MoveOf {
   const known = keyIn(take, keyId)
   const refusal = known === null ? missingKey(keyId) : ownerRefusal(take, { kind: known.kind, id: known.kind.ownerOf(known.record) })
   if (known === null || refusal !== null) return refusal ?? missingKey(keyId)

@@ -5,23 +5,21 @@ import { looseMove, splitMoveAt } from '../../moves/excerpt'
 import { joinedSpec } from '../../moves/keyed'
 import { CUSHIONED_MOVE, type MoveSpec } from '../../moves/move'
 import { Draft } from '../change/draft'
-import { refused, made, type Made } from '../change/refusal'
+import { refused, made, type Made, type Refused } from '../change/refusal'
 import { tidyLoose } from './keySpans'
 
-type Refusal = Extract<Made, { readonly ok: false }>
-
-export const missingKey = (id: string) => refused({ code: 'missing', what: 'framing', id }) as Refusal
-export const lockedKey = (kind: AnyKeyKind, id: string) => refused({ code: kind.words.locked, id }) as Refusal
+export const missingKey = (id: string) => refused({ code: 'missing', what: 'framing', id })
+export const lockedKey = (kind: AnyKeyKind, id: string) => refused({ code: kind.words.locked, id })
 
 /** Why nothing of an owner's keys may be changed; null where it may. */
-export function ownerRefusal(take: TakeBody, { kind, id }: AnyKeyOwner): Refusal | null {
+export function ownerRefusal(take: TakeBody, { kind, id }: AnyKeyOwner): Refused | null {
   const owner = kind.ownerIn(take, id)
-  if (owner === null) return refused({ code: 'missing', what: kind.words.owner, id }) as Refusal
-  return owner.locked ? (refused({ code: kind.words.ownerLocked, id }) as Refusal) : null
+  if (owner === null) return refused({ code: 'missing', what: kind.words.owner, id })
+  return owner.locked ? refused({ code: kind.words.ownerLocked, id }) : null
 }
 
 /** A key to be changed, or why it may not be. */
-export function freeKey(take: TakeBody, id: string): Refusal | { readonly kind: AnyKeyKind; readonly record: KeyRecord; readonly owner: AnyKeyOwner } {
+export function freeKey(take: TakeBody, id: string): Refused | { readonly kind: AnyKeyKind; readonly record: KeyRecord; readonly owner: AnyKeyOwner } {
   const found = keyIn(take, id)
   if (found === null) return missingKey(id)
   const owner = { kind: found.kind, id: found.kind.ownerOf(found.record) }
@@ -57,7 +55,7 @@ export function putKey<V>(take: TakeBody, takeId: string, owner: KeyOwner<V>, fr
 }
 
 /** Divides the move across a frame for a key to be put there; the result is the move that leaves it. */
-export function divideMove<V>(draft: Draft<TakeBody>, kind: KeyKind<V>, placed: readonly PlacedKey[], frame: number): MoveSpec | Refusal {
+export function divideMove<V>(draft: Draft<TakeBody>, kind: KeyKind<V>, placed: readonly PlacedKey[], frame: number): MoveSpec | Refused {
   const found = splitMoveAt(trackKeys(kind, placed), kind.values, frame)
   if (found.kind === 'settling') return { ok: false, refusal: { code: 'still-settling', restsAtFrame: found.restsAtFrame } }
   if (found.before === null) return CUSHIONED_MOVE
