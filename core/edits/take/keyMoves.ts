@@ -214,10 +214,11 @@ interface MoveOf {
 /** The move that leaves a key, to be bent; or why it can't be. */
 function moveOf(take: TakeBody, keyId: string): Refused | MoveOf {
   const known = keyIn(take, keyId)
-  const refusal = known === null ? missingKey(keyId) : ownerRefusal(take, { kind: known.kind, id: known.kind.ownerOf(known.record) })
-  if (known === null || refusal !== null) return refusal ?? missingKey(keyId)
+  if (known === null) return missingKey(keyId)
   const { kind, record: from } = known
   const owner = { kind, id: kind.ownerOf(from) }
+  const refusal = ownerRefusal(take, owner)
+  if (refusal !== null) return refusal
   const placed = placedKeys(take, owner)
   const index = placed.findIndex((entry) => entry.record.id === keyId)
   const to = placed[index + 1]?.record
