@@ -61,6 +61,26 @@ test('what was not sent yet is there after a reload, and after the window was cl
   await expect(third.saved).toHaveText('Saved')
 })
 
+test('a change made in the very moment the window goes is there in the next one', async ({ page }) => {
+  const film = await makeFilm()
+  const desk = new Desk(page)
+  await desk.open(film.projectId)
+  await lost(page)
+  // Neither the server nor the browser's database has a moment for it.
+  const gone = page.waitForEvent('load')
+  await page.getByLabel('Hide far').evaluate((button: HTMLElement) => {
+    button.click()
+    location.reload()
+  })
+  await gone
+  await expect(page.getByLabel('Show far')).toBeVisible()
+  await expect(desk.saved).toHaveText('Offline: 1 change waiting')
+  await page.unroute(CHANGES)
+  await desk.savedNow()
+  await expect.poll(async () => (await bodyOf(film)).levels.far.visible).toBe(false)
+  expect(await page.evaluate(() => Object.keys(localStorage).filter((key) => key.startsWith('rubato-haste')))).toEqual([])
+})
+
 test('changes go on through a restart of the server, and none is applied twice', async ({ page }) => {
   const server = await startTestServer({ RUBATO_SEED: 'demo' })
   try {

@@ -53,6 +53,9 @@ export interface KeptChanges {
   left(): Promise<ReadonlyMap<string, number>>
 }
 
+/** Where a window that is going puts what is not in the database yet: only this can be written without waiting. */
+const HASTE = 'rubato-haste-'
+
 const lockName = (session: string) => `rubato-window-${session}`
 
 /** Every window holds a lock of its own for as long as it lives, so that others know what it has left behind. */
@@ -60,9 +63,20 @@ export function claimWindow(session: string): void {
   void navigator.locks?.request(lockName(session), () => new Promise(() => undefined))
 }
 
-async function livingWindows(): Promise<ReadonlySet<string>> {
+/** A page that is reloaded may hold its lock for a moment yet while the next one opens. */
+const LAST_BREATH_MS = 400
+
+/** Which of these windows are still there. */
+async function livingOf(sessions: ReadonlySet<string>): Promise<ReadonlySet<string>> {
   const { held = [] } = (await navigator.locks?.query()) ?? {}
-  return new Set(held.map((lock) => lock.name ?? ''))
+  const living = new Set<string>()
+  const ask = async (session: string) => {
+    const isFree = navigator.locks.request(lockName(session), { signal: AbortSignal.timeout(LAST_BREATH_MS) }, () => true)
+    if (!(await isFree.catch(() => false))) living.add(session)
+  }
+  const names = new Set(held.map((lock) => lock.name))
+  await Promise.all([...sessions].filter((each) => names.has(lockName(each))).map(ask))
+  return living
 }
 
 export async function openKept(session: string, name = 'rubato'): Promise<KeptChanges> {
@@ -78,34 +92,63 @@ export async function openKept(session: string, name = 'rubato'): Promise<KeptCh
   let n = Date.now() * 1000
   const entry = (projectId: string, change: Change): KeptChange => ({ id: change.id, projectId, session, n: ++n, change })
   const orphans = async (found: readonly KeptChange[]) => {
-    const living = await livingWindows()
     // This window's own are left too: it asks only for a film that it is opening, or from Home.
-    return found.filter((each) => each.session === session || !living.has(lockName(each.session)))
+    const living = await livingOf(new Set(found.map((each) => each.session).filter((each) => each !== session)))
+    return found.filter((each) => !living.has(each.session))
   }
   const adding: KeptChange[] = []
   let added: Promise<void> | null = null
+  /** Asked for, and not in the database yet. */
+  const underway = new Map<string, KeptChange>()
+  addEventListener('pagehide', () => {
+    if (underway.size === 0) return
+    try {
+      localStorage.setItem(`${HASTE}${session}`, JSON.stringify([...underway.values()]))
+    } catch {
+      // More than this holds: then it is the database's to finish.
+    }
+  })
+  /** What windows that are gone wrote in haste is put where it belongs. */
+  async function takeHaste() {
+    const left = Object.keys(localStorage).filter((key) => key.startsWith(HASTE))
+    const living = await livingOf(new Set(left.map((key) => key.slice(HASTE.length)).filter((each) => each !== session)))
+    for (const key of left.filter((each) => !living.has(each.slice(HASTE.length)))) {
+      await putAll(JSON.parse(localStorage.getItem(key) ?? '[]') as readonly KeptChange[])
+      localStorage.removeItem(key)
+    }
+  }
+  async function putAll(entries: readonly KeptChange[]) {
+    const transaction = db.transaction('changes', 'readwrite')
+    const puts = entries.map((each) => transaction.store.put(each))
+    // Without this it ends only when the page has heard of each, which a page that is going never does.
+    transaction.commit()
+    await Promise.all([...puts, transaction.done])
+  }
   const kept: KeptChanges = {
     add(projectId, change) {
-      adding.push(entry(projectId, change))
+      const made = entry(projectId, change)
+      adding.push(made)
+      underway.set(made.id, made)
       // Not while the hand is at work: beginning a transaction takes longer than a stroke's own edit.
       added ??= new Promise<void>((resolve) => setTimeout(resolve)).then(async () => {
         const entries = adding.splice(0)
         added = null
-        const transaction = db.transaction('changes', 'readwrite')
-        await Promise.all([...entries.map((each) => transaction.store.put(each)), transaction.done])
+        await putAll(entries)
+        for (const { id } of entries) underway.delete(id)
       })
       return added
     },
     async replace(projectId, changes) {
-      const transaction = db.transaction('changes', 'readwrite')
-      await Promise.all([...changes.map((change) => transaction.store.put(entry(projectId, change))), transaction.done])
+      await putAll(changes.map((change) => entry(projectId, change)))
     },
     async drop(ids) {
       await added?.catch(() => undefined)
+      for (const id of ids) underway.delete(id)
       const transaction = db.transaction('changes', 'readwrite')
       await Promise.all([...ids.map((id) => transaction.store.delete(id)), transaction.done])
     },
     async adopt(projectId) {
+      await takeHaste()
       const found = await orphans(await db.getAllFromIndex('changes', 'project', projectId))
       found.sort((a, b) => a.n - b.n)
       // What was kept before format 7 has its order as numbers.
@@ -134,6 +177,7 @@ export async function openKept(session: string, name = 'rubato'): Promise<KeptCh
       return found.sort((a, b) => a.at - b.at).map(({ projectId: _, ...aside }) => aside)
     },
     async left() {
+      await takeHaste()
       const counts = new Map<string, number>()
       for (const each of await orphans(await db.getAll('changes'))) counts.set(each.projectId, (counts.get(each.projectId) ?? 0) + 1)
       return counts
