@@ -17,6 +17,7 @@ import { ensureBuild, ENTRY } from './build.mjs'
 import { bundle } from './bundle.mjs'
 import { removeCluster, startCluster } from './cluster.mjs'
 import { largestRenderer } from './memory.mjs'
+import { say } from './shell.mjs'
 
 const median = (values) => [...values].sort((a, b) => a - b)[Math.floor(values.length / 2)]
 const sleep = (ms) => new Promise((resolve) => setTimeout(resolve, ms))
@@ -93,11 +94,18 @@ export async function measureServer(hold, { small = false, only = SERVER_PARTS }
     /** What a whole run takes, and what is enough to see that it runs. */
     const size = (whole, least) => (small ? least : whole)
     for (const name of wanted) {
+      const begun = performance.now()
+      const run = () => PARTS[name]({ browser, address, films, post, ask, hold, cluster, server, size })
       try {
-        await PARTS[name]({ browser, address, films, post, ask, hold, cluster, server, size })
+        await run().catch(async (error) => {
+          if (!small) throw error
+          say(`again ${name}: ${error.stack}`)
+          await run()
+        })
       } catch (error) {
         throw new Error(`benchmark ${name}: ${error.message}`, { cause: error })
       }
+      say(`  ${name}  ${((performance.now() - begun) / 1000).toFixed(1)} s`)
     }
   } finally {
     await browser?.close()

@@ -18,6 +18,8 @@ if (!['all', ...PARTS].includes(part)) {
 const wants = (name) => (part === 'all' && !ASKED_FOR.includes(name)) || part === name
 
 const totals = { passed: 0, failed: 0 }
+/** Told again at the very end, where nobody has to look for it. */
+const failures = []
 const scratch = mkdtempSync(join(tmpdir(), 'rubato-test-'))
 let cluster = null
 
@@ -45,7 +47,9 @@ async function check(name, command, args) {
   })
   totals[code === 0 ? 'passed' : 'failed'] += 1
   say(`  ${name}  ${code === 0 ? `${((performance.now() - begun) / 1000).toFixed(1)} s` : 'failed'}`)
-  if (code !== 0) say(output.trim().split('\n').slice(-40).join('\n'))
+  if (code === 0) return
+  failures.push(`${name}:\n${output.trim().split('\n').slice(-40).join('\n')}`)
+  say(failures.at(-1))
 }
 
 function runTests(command, args, env) {
@@ -55,8 +59,9 @@ function runTests(command, args, env) {
   })
 }
 
-function count(passed, failed, code) {
+function count(name, passed, failed, code) {
   totals.passed += passed
+  if (failed > 0 || code !== 0) failures.push(`${name} tests: ${failed} failed, ended with ${code}`)
   // A runner that ended badly without naming a failed test has failed all the same.
   totals.failed += failed === 0 && code !== 0 ? 1 : failed
 }
@@ -67,9 +72,9 @@ async function vitest(project, env = {}, files = []) {
   const code = await runTests('npx', ['--no-install', 'vitest', 'run', ...files, '--project', project, '--reporter=dot', '--reporter=json', `--outputFile.json=${out}`], env)
   try {
     const { numPassedTests, numFailedTests } = JSON.parse(readFileSync(out, 'utf8'))
-    count(numPassedTests, numFailedTests, code)
+    count(project, numPassedTests, numFailedTests, code)
   } catch {
-    count(0, 1, code)
+    count(project, 0, 1, code)
   }
 }
 
@@ -79,9 +84,9 @@ async function playwright(env) {
   const code = await runTests('npx', ['--no-install', 'playwright', 'test', '--reporter=list,json'], { ...env, PLAYWRIGHT_JSON_OUTPUT_NAME: out })
   try {
     const { stats } = JSON.parse(readFileSync(out, 'utf8'))
-    count(stats.expected + stats.flaky, stats.unexpected, code)
+    count('browser', stats.expected + stats.flaky, stats.unexpected, code)
   } catch {
-    count(0, 1, code)
+    count('browser', 0, 1, code)
   }
 }
 
@@ -121,9 +126,11 @@ try {
   }
 } catch (error) {
   totals.failed += 1
+  failures.push(error.message)
   say(`\n${error.message}${error.now ? `\n${error.now}` : ''}`)
 } finally {
   cleanUp()
 }
+for (const failure of failures) say(`\n${failure}`)
 say(`\n${totals.passed} passed, ${totals.failed} failed`)
 process.exit(totals.failed === 0 ? 0 : 1)
