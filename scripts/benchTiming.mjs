@@ -15,13 +15,13 @@ async function place(page, frame, y) {
 }
 
 /** The main thread's own time for each step of a drag, ms: all its tasks, from a trace. */
-async function dragSteps(browser, page, from, to) {
+async function dragSteps(browser, page, from, to, steps) {
   await page.mouse.move(from.x, from.y)
   await page.mouse.down()
   await page.mouse.move(from.x + 8, from.y)
   await browser.startTracing(page, { categories: ['devtools.timeline', 'toplevel'] })
-  for (let i = 1; i <= STEPS; i++) {
-    await page.mouse.move(from.x + ((to.x - from.x) * i) / STEPS, from.y)
+  for (let i = 1; i <= steps; i++) {
+    await page.mouse.move(from.x + ((to.x - from.x) * i) / steps, from.y)
     await page.waitForTimeout(16)
   }
   const { traceEvents } = JSON.parse((await browser.stopTracing()).toString())
@@ -52,7 +52,7 @@ export async function measureStrip({ browser, address, films, hold, size }) {
         const { page } = pages[each]
         await page.bringToFront()
         await page.getByRole('radio', { name: mode }).click()
-        const ms = await dragSteps(browser, page, await place(page, 480 + 72, 90), await place(page, 480 + 72 + 20, 90))
+        const ms = await dragSteps(browser, page, await place(page, 480 + 72, 90), await place(page, 480 + 72 + 20, 90), size(STEPS, 6))
         if (round > 0) steps[each].push(ms)
       }
     }
@@ -68,7 +68,7 @@ export async function measureStrip({ browser, address, films, hold, size }) {
     const [from, to] = [await place(page, 480 + 72, 90), await place(page, 480 + 72 + 20, 90)]
     await page.mouse.move(from.x, from.y)
     await page.mouse.down()
-    await page.mouse.move(to.x, to.y, { steps: 60 })
+    await page.mouse.move(to.x, to.y, { steps: size(60, 6) })
     await page.mouse.up()
     await page.waitForTimeout(size(800, 200))
     await page.keyboard.press('Control+z')

@@ -93,6 +93,12 @@ async function playwright(env) {
 try {
   await step('packages', ensurePackages)
   await step('prepare', () => void run('npx', ['--no-install', 'nuxt', 'prepare'], { env: { ...process.env, NUXT_TELEMETRY_DISABLED: '1' } }))
+  const needsServer = PARTS.some((name) => name !== 'unit' && wants(name))
+  if (needsServer) await step('PostgreSQL', ensurePostgres)
+  if (wants('e2e')) await step('Chromium', ensureChromium)
+  if (needsServer) await step('build', ensureBuild)
+  // They mostly wait, and their figures mean nothing.
+  const benches = !wants('e2e') ? null : check('benchmarks, once and small', process.execPath, ['scripts/bench.mjs', '--small'])
   if (wants('unit')) {
     const types = async () => {
       await check('types, core', 'npx', ['--no-install', 'tsc', '-p', 'core/tsconfig.json'])
@@ -108,19 +114,14 @@ try {
     await Promise.all([types(), rules()])
     await vitest('unit')
   }
-  if (wants('server') || wants('e2e') || wants('kills') || wants('hostile')) {
-    await step('PostgreSQL', ensurePostgres)
-    await step('build', ensureBuild)
-    cluster = await step('test database', async () => startCluster({ name: `test-${process.pid}`, port: 54_390, fast: true }))
-  }
+  await benches
+  if (needsServer) cluster = await step('test database', async () => startCluster({ name: `test-${process.pid}`, port: 54_390, fast: true }))
   const env = { RUBATO_TEST_DATABASE_URL: cluster?.url ?? '' }
   if (wants('server')) await vitest('server', env)
   // The long form of the durability test: fifty kills instead of five.
   if (wants('kills')) for (const writers of ['2', '8']) await vitest('server', { ...env, RUBATO_KILLS: '50', RUBATO_KILL_WRITERS: writers }, ['server/test/durability.test.ts'])
   if (wants('hostile')) await vitest('server', { ...env, RUBATO_HOSTILE: '1', RUBATO_HOSTILE_KEEP: process.argv.includes('--keep') ? '1' : '' }, ['server/hostile'])
   if (wants('e2e')) {
-    await step('Chromium', ensureChromium)
-    await check('benchmarks, once and small', process.execPath, ['scripts/bench.mjs', '--small'])
     await step('movie probe', ensureProbe)
     await playwright(env)
   }
