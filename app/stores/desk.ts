@@ -2,11 +2,13 @@ import type { CameraPose } from '@rubato/core/camera'
 import { panelAtFrame, placedFramings, rackLevels, type Framing, type Level, type PlacedFraming, compareOrdered } from '@rubato/core/document'
 import type { Whereabouts } from '@rubato/core/edits'
 import type { Keyed } from '@rubato/core/moves'
+import type { Point3 } from '@rubato/core/geometry'
 import { framesPerSecond, timecodeOfFrame } from '@rubato/core/time'
 import { useLocalStorage } from '@vueuse/core'
 import { defineStore } from 'pinia'
 import { computed, ref, shallowRef, watch } from 'vue'
 import { createCameraHand, type CameraMode } from './cameraHand'
+import { createLevelHand, type LevelTrial } from './levelHand'
 import { useFilmStore } from './film'
 
 export type View = 'boards' | 'draw' | 'desk'
@@ -35,6 +37,8 @@ export const useDeskStore = defineStore('desk', () => {
   /** Levels chosen beside the selected one. */
   const alsoLevelIds = shallowRef<readonly string[]>([])
   const selectedFramingIds = shallowRef<readonly string[]>([])
+  /** Keys of levels. */
+  const selectedKeyIds = shallowRef<readonly string[]>([])
   const autoKey = ref(false)
   const keepPicture = useLocalStorage('rubato.keepPicture', true)
   const lens = useLocalStorage<LensSettings>(
@@ -44,6 +48,8 @@ export const useDeskStore = defineStore('desk', () => {
   )
   /** A pose that is only being looked at; gone when the playhead moves. */
   const trial = shallowRef<{ readonly shotId: string; readonly frame: number; readonly pose: CameraPose } | null>(null)
+  /** What levels are only tried with; gone when the playhead moves. */
+  const levelTrial = shallowRef<LevelTrial | null>(null)
   const copiedFraming = shallowRef<Framing | null>(null)
   /** A move to be pasted, with the length of the shot that it is from. */
   const copiedMove = shallowRef<{ readonly framings: readonly Keyed<CameraPose>[]; readonly from: string; readonly shotFrames: number } | null>(null)
@@ -76,9 +82,13 @@ export const useDeskStore = defineStore('desk', () => {
   })
   const pose = computed<CameraPose | null>(() => trialHere.value ?? stage.value?.poseOf(cameraAtWorkId.value, shotFrame.value) ?? null)
   const read = computed(() => (playing.value ? { frame: readFrame.value, pose: stage.value?.poseOf(cameraAtWorkId.value, readFrame.value) ?? null } : { frame: shotFrame.value, pose: pose.value }))
+  const triedHere = computed(() => {
+    const tried = levelTrial.value
+    return tried !== null && tried.shotId === shotId.value && tried.frame === shotFrame.value ? tried.values : null
+  })
   const stageFrame = computed(() => {
     if (stage.value === null || pose.value === null) return null
-    return stage.value.through(shotFrame.value, cameraAtWorkId.value, pose.value)
+    return stage.value.through(shotFrame.value, cameraAtWorkId.value, pose.value, triedHere.value)
   })
   /** The framings around the playhead: the one it stands on or left last, and the next. The same object as long as they are. */
   const moveHere = computed<{ readonly from: PlacedFraming; readonly to: PlacedFraming; readonly index: number } | null>((before) => {
@@ -92,7 +102,7 @@ export const useDeskStore = defineStore('desk', () => {
   const selectedLevel = computed(() => levels.value.find((level) => level.id === selectedLevelId.value) ?? null)
   const chosenLevelIds = computed(() => (selectedLevelId.value === null ? alsoLevelIds.value : [selectedLevelId.value, ...alsoLevelIds.value.filter((id) => id !== selectedLevelId.value)]))
   /** The plane that a counter-zoom keeps: the selected level's, or the picture plane. */
-  const keptPlane = computed(() => selectedLevel.value?.depth ?? 0)
+  const keptPlane = computed(() => (selectedLevel.value === null ? 0 : placeOf(selectedLevel.value.id).depth))
   const cameraMode = computed<CameraMode>(() => {
     const here = framingHere.value ?? (framings.value.length === 1 ? framings.value[0]! : null)
     if (cameraAtWork.value?.locked === true || here?.framing.locked === true) return 'locked'
@@ -103,7 +113,10 @@ export const useDeskStore = defineStore('desk', () => {
   const timecode = computed(() => (film.project === null ? '' : timecodeOfFrame(playhead.value + (film.project.startTimecodeFrames ?? 0), film.project.rate, film.project.dropFrame ?? false)))
   const fps = computed(() => (film.project === null ? 24 : framesPerSecond(film.project.rate)))
 
-  watch([shotId, shotFrame], () => (trial.value = null))
+  watch([shotId, shotFrame], () => {
+    trial.value = null
+    levelTrial.value = null
+  })
   let readAt = 0
   watch(
     [playing, shotId, shotFrame],
@@ -150,7 +163,7 @@ export const useDeskStore = defineStore('desk', () => {
 
   /** Selects the next level nearer (−1) or farther (1). */
   function stepLevel(step: -1 | 1) {
-    const nearFirst = [...levels.value].sort((a, b) => a.depth - b.depth || compareOrdered(a, b))
+    const nearFirst = [...levels.value].sort((a, b) => placeOf(a.id).depth - placeOf(b.id).depth || compareOrdered(a, b))
     const at = nearFirst.findIndex((level) => level.id === selectedLevelId.value)
     const next = nearFirst[Math.min(nearFirst.length - 1, Math.max(0, at + step))]
     if (next !== undefined) chooseLevel(next.id)
@@ -165,7 +178,22 @@ export const useDeskStore = defineStore('desk', () => {
     if (placed !== null) goTo(placed.startFrame)
   }
 
-  const { beginCamera, key } = createCameraHand({ film, takeId, take, cameraAtWorkId, shotFrame, shotId, trial, trialHere, pose, framingHere, cameraMode, drifting, keeps: () => (counterZooms.value ? keptPlane.value : null), nudge })
+  const hand = createLevelHand({ film, takeId, take, stage, shotFrame, shotId, levelTrial, triedHere, autoKey, nudge })
+  const NOWHERE = Object.freeze({ x: 0, y: 0, depth: 0 })
+  /** Where a level stands, swaying and stepped, at the frame that is seen; while it plays, at one that can be read. */
+  function placeOf(levelId: string): Point3 {
+    if (stage.value === null || take.value?.levels[levelId] === undefined) return NOWHERE
+    const { frame } = read.value
+    return stage.value.motionOf(levelId).seenAt(frame, frame, triedHere.value?.get(levelId)).place
+  }
+
+  const { beginCamera, key: keyCamera } = createCameraHand({ film, takeId, take, cameraAtWorkId, shotFrame, shotId, trial, trialHere, pose, framingHere, cameraMode, drifting, keeps: () => (counterZooms.value ? keptPlane.value : null), nudge })
+
+  /** Keeps what is seen: of the chosen levels while they are in hand, else of the camera. */
+  function key() {
+    if (tool.value === 'level' && chosenLevelIds.value.length > 0) hand.key(chosenLevelIds.value)
+    else keyCamera()
+  }
 
   function whereabouts(): Whereabouts {
     const selection = [...(selectedLevelId.value === null ? [] : [`level:${selectedLevelId.value}`]), ...selectedFramingIds.value.map((id) => `framing:${id}`)]
@@ -179,6 +207,7 @@ export const useDeskStore = defineStore('desk', () => {
     selectedLevelId.value = there.selection.find((entry) => entry.startsWith('level:'))?.slice(6) ?? null
     selectedFramingIds.value = there.selection.filter((entry) => entry.startsWith('framing:')).map((entry) => entry.slice(8))
     trial.value = null
+    levelTrial.value = null
   })
 
   function reset() {
@@ -192,6 +221,8 @@ export const useDeskStore = defineStore('desk', () => {
     counterZooms.value = false
     autoKey.value = false
     trial.value = null
+    levelTrial.value = null
+    selectedKeyIds.value = []
   }
 
   return {
@@ -212,6 +243,14 @@ export const useDeskStore = defineStore('desk', () => {
     keptPlane,
     alsoLevelIds,
     chosenLevelIds,
+    levelTrial,
+    triedHere,
+    selectedKeyIds,
+    placeOf,
+    levelValues: hand.valuesOf,
+    levelModeOf: hand.modeOf,
+    beginLevels: hand.begin,
+    keyLevels: hand.key,
     nudge,
     lengthFrames,
     placedShot,

@@ -30,6 +30,8 @@ export function wordRefusal(refusal: MakeRefusal | EditRefusal): string {
       return 'A shot keeps at least one camera.'
     case 'level-locked':
       return 'This level is locked. Unlock it in the depth rack to change it.'
+    case 'key-locked':
+      return 'This key is locked. Unlock it in the inspector to change it.'
     case 'framing-locked':
       return 'This framing is locked. Unlock it in the inspector to change it.'
     case 'camera-locked':

@@ -21,6 +21,7 @@ const THINGS: Readonly<Record<Collection, readonly [one: string, many: string]>>
   cells: ['drawing shown', 'drawings shown'],
   cameras: ['camera', 'cameras'],
   framings: ['framing', 'framings'],
+  levelKeys: ['key of a level', 'keys of levels'],
   cuts: ['camera cut', 'camera cuts'],
   presets: ['framing on a key', 'framings on keys'],
   grounds: ['floor plan', 'floor plans'],

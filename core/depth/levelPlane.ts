@@ -1,15 +1,19 @@
 import { basisOf } from '../camera/projection'
-import { add, scale, type Point2, type Point3 } from '../geometry/point'
+import { add, scale, subtract, type Point2, type Point3 } from '../geometry/point'
 
-/** Where a level stands (fw), how large its art is, and how it is turned (degrees, as a camera turns). */
+/**
+ * Where a level's pivot stands (fw), how large its art is, and how it is turned (degrees, as a camera turns). The pivot is a
+ * point of the art, in its own fw: its middle where none is said.
+ */
 export interface LevelPlacement extends Point3 {
   readonly scale: number
   readonly panDegrees: number
   readonly tiltDegrees: number
   readonly rollDegrees: number
+  readonly pivot?: Point2 | undefined
 }
 
-/** A level's plane: art coordinates (x, y), in fw from the pivot, map to origin + x·axisX + y·axisY. */
+/** A level's plane: art coordinates (x, y), in the art's own fw, map to origin + x·axisX + y·axisY. */
 export interface LevelPlane {
   readonly origin: Point3
   readonly axisX: Point3
@@ -18,11 +22,13 @@ export interface LevelPlane {
 
 export function levelPlane(level: LevelPlacement): LevelPlane {
   const { right, up } = basisOf(level)
-  return {
-    origin: { x: level.x, y: level.y, depth: level.depth },
-    axisX: scale(right, level.scale),
-    axisY: scale(up, level.scale),
-  }
+  return planeAbout(level, scale(right, level.scale), scale(up, level.scale), level.pivot)
+}
+
+/** The plane with these axes whose art stands with its pivot at a place. */
+export function planeAbout({ x, y, depth }: Point3, axisX: Point3, axisY: Point3, pivot: Point2 | undefined): LevelPlane {
+  const place = { x, y, depth }
+  return { origin: pivot === undefined ? place : subtract(place, add(scale(axisX, pivot.x), scale(axisY, pivot.y))), axisX, axisY }
 }
 
 export function pointOnPlane(plane: LevelPlane, art: Point2): Point3 {

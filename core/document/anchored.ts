@@ -2,8 +2,8 @@ import type { TakeBody } from './units'
 
 /** What a kind of anchored record is, beside standing at a frame of a panel. */
 interface AnchoredKind {
-  /** It belongs to a camera, `cameraId`. */
-  readonly ofCamera: boolean
+  /** What it belongs to beside its panel: the collection that has it, and the field that names it. Null: nothing. */
+  readonly owner: { readonly collection: 'cameras'; readonly field: 'cameraId' } | { readonly collection: 'levels'; readonly field: 'levelId' } | null
   /** What the place is for: of two at one frame with the same, only one would ever be seen. */
   readonly slotOf: (record: AnchoredRecord) => string
   /** Keys of a track, which are put together anew where panels go elsewhere, so that they show what they showed. */
@@ -16,8 +16,9 @@ interface AnchoredKind {
  * table; a new kind is a line here, and its schema.
  */
 export const ANCHORED = {
-  framings: { ofCamera: true, slotOf: (record) => record.cameraId ?? '', track: true },
-  cuts: { ofCamera: true, slotOf: () => '', track: false },
+  framings: { owner: { collection: 'cameras', field: 'cameraId' }, slotOf: (record) => record.cameraId ?? '', track: true },
+  levelKeys: { owner: { collection: 'levels', field: 'levelId' }, slotOf: (record) => `${record.levelId} ${record.of}`, track: true },
+  cuts: { owner: { collection: 'cameras', field: 'cameraId' }, slotOf: () => '', track: false },
 } satisfies Readonly<Partial<Record<keyof TakeBody, AnchoredKind>>>
 export type AnchoredCollection = keyof typeof ANCHORED
 
@@ -26,6 +27,9 @@ export interface AnchoredRecord {
   readonly panelId: string
   readonly offsetFrames: number
   readonly cameraId?: string
+  readonly levelId?: string
+  /** What of a level a key is of. */
+  readonly of?: string
 }
 
 /** An anchored record, with the collection it is of. */
@@ -60,19 +64,20 @@ export function dropAnchored(draft: AnchoredDraft, { collection, record }: Ancho
 
 /**
  * Puts those that are not keys of a track into another take: under their ids, where those are free, in panels and of
- * cameras that are called otherwise there. What belongs to a camera that is not there stays behind.
+ * owners that are called otherwise there. What belongs to a camera or level that is not there stays behind.
  */
-export function carryAnchored(draft: AnchoredDraft, records: readonly Anchored[], panelIdOf: (panelId: string) => string, cameraIdOf: (cameraId: string) => string | undefined, newId: () => string): void {
+export function carryAnchored(draft: AnchoredDraft, records: readonly Anchored[], panelIdOf: (panelId: string) => string, ownerIdOf: (ownerId: string) => string | undefined, newId: () => string): void {
   for (const each of records) {
-    const { ofCamera, track } = kindOfAnchored(each.collection)
-    const cameraId = ofCamera ? cameraIdOf(each.record.cameraId!) : undefined
-    if (track || (ofCamera && cameraId === undefined)) continue
+    const { owner, track } = kindOfAnchored(each.collection)
+    const ownerId = owner === null ? undefined : ownerIdOf(each.record[owner.field]!)
+    if (track || (owner !== null && ownerId === undefined)) continue
     const id = draft.now(each.collection, each.record.id) === null ? each.record.id : newId()
-    putAnchored(draft, each, { id, panelId: panelIdOf(each.record.panelId), ...(cameraId === undefined ? {} : { cameraId }) })
+    putAnchored(draft, each, { id, panelId: panelIdOf(each.record.panelId), ...(owner === null ? {} : { [owner.field]: ownerId }) })
   }
 }
 
-/** Whether what one stands on beside its panel is there. */
-export function standsOnCamera(take: Pick<TakeBody, 'cameras'>, { collection, record }: Anchored): boolean {
-  return !kindOfAnchored(collection).ofCamera || Object.hasOwn(take.cameras, record.cameraId!)
+/** The collection that should have what one belongs to, and has not; null where all is there. */
+export function missingOwner(take: Pick<TakeBody, 'cameras' | 'levels'>, { collection, record }: Anchored): 'cameras' | 'levels' | null {
+  const { owner } = kindOfAnchored(collection)
+  return owner === null || Object.hasOwn(take[owner.collection], record[owner.field]!) ? null : owner.collection
 }

@@ -1,4 +1,4 @@
-import { anchoredIn, standsOnCamera } from './anchored'
+import { anchoredIn, missingOwner } from './anchored'
 import { isInOrder } from './order'
 import { cellIdOf, isHalfReference, linkIdOf, SHOTS_MAX, TAKE_FRAMES_MAX, transitionIdOf } from './records'
 import type { Drawing, Outline, TakeBody } from './units'
@@ -35,7 +35,8 @@ export function takeProblems(take: TakeBody): DocumentProblem[] {
     const panel = Object.hasOwn(take.panels, record.panelId) ? take.panels[record.panelId] : undefined
     if (panel === undefined) problems.push({ code: 'missing-panel', path })
     else if (record.offsetFrames >= panel.lengthFrames) problems.push({ code: 'offset-past-panel', path })
-    if (!standsOnCamera(take, each)) problems.push({ code: 'missing-camera', path })
+    const missing = missingOwner(take, each)
+    if (missing !== null) problems.push({ code: missing === 'cameras' ? 'missing-camera' : 'missing-level', path })
   }
   for (const level of Object.values(take.levels)) if (isHalfReference(level)) problems.push({ code: 'not-a-reference', path: ['levels', level.id] })
   for (const cell of Object.values(take.cells)) {

@@ -1,11 +1,13 @@
 import type { Optics } from '../camera/lens'
-import { heldPose, untouchedPose, type CameraPose } from '../camera/pose'
+import { heldPose, POSE_LIMITS, untouchedPose, type CameraPose } from '../camera/pose'
 import type { Keyable, Mix } from '../moves/keyable'
+import { LEVEL_ASPECTS, LEVEL_MIXES, LEVEL_VALUES, type LevelAspect, type LevelTurn, type LevelValues } from '../moves/levelValues'
 import type { MoveSpec } from '../moves/move'
 import { poseMix, POSES } from '../moves/poses'
 import { createTrack, type Track, type TrackKey } from '../moves/track'
-import { placedInTime } from './panels'
-import type { Framing } from './records'
+import type { Point3 } from '../geometry/point'
+import { placedInTime, placedPanels } from './panels'
+import type { Framing, Level, LevelKey } from './records'
 import type { TakeBody } from './units'
 
 /** A record that keys a value at a frame of a panel, with the move that leaves it. */
@@ -31,9 +33,11 @@ export interface PlacedKey {
  * panels, goes through one of these: a new kind is an entry of `KEY_KINDS`, its line in `anchored.ts`, and its schema.
  */
 export interface KeyKind<V = unknown> {
-  readonly collection: 'framings'
+  readonly collection: 'framings' | 'levelKeys'
   /** How it and what has it are called where something is refused. */
-  readonly words: { readonly key: 'framing'; readonly locked: 'framing-locked'; readonly owner: 'camera'; readonly ownerLocked: 'camera-locked' }
+  readonly words: { readonly key: 'framing'; readonly locked: 'framing-locked'; readonly owner: 'camera'; readonly ownerLocked: 'camera-locked' } | { readonly key: 'key'; readonly locked: 'key-locked'; readonly owner: 'level'; readonly ownerLocked: 'level-locked' }
+  /** Whether a record of its collection is of it. */
+  isOf(record: KeyRecord): boolean
   readonly values: Keyable<V>
   mix(optics: Optics): Mix<V>
   /** What has the key: of those with the same, one track is made. */
@@ -46,13 +50,14 @@ export interface KeyKind<V = unknown> {
   /** What has them, where it is there. */
   ownerIn(take: TakeBody, ownerId: string): { readonly locked: boolean } | null
   ownersIn(take: TakeBody): readonly string[]
-  /** What is shown where there is no key. */
-  rest(take: TakeBody, ownerId: string, optics: Optics): V
+  /** What is shown where there is no key; null of what is not there. */
+  rest(take: TakeBody, ownerId: string, optics: Optics): V | null
 }
 
 export const FRAMINGS: KeyKind<CameraPose> = Object.freeze({
   collection: 'framings',
   words: { key: 'framing', locked: 'framing-locked', owner: 'camera', ownerLocked: 'camera-locked' },
+  isOf: () => true,
   values: POSES,
   mix: poseMix,
   ownerOf: (framing: Framing) => framing.cameraId,
@@ -69,7 +74,49 @@ export type AnyKeyKind = KeyKind<any>
 export type AnyKeyOwner = KeyOwner<any>
 /* eslint-enable @typescript-eslint/no-explicit-any */
 
-export const KEY_KINDS: Readonly<Record<KeyKind['collection'], AnyKeyKind>> = { framings: FRAMINGS }
+/** What a level says of itself where it has no key of a kind. */
+const saidBy: Readonly<{ readonly [A in LevelAspect]: (level: Level) => LevelValues[A] }> = {
+  place: ({ x, y, depth }) => ({ x, y, depth }),
+  turn: ({ panDegrees, tiltDegrees, rollDegrees }) => ({ panDegrees, tiltDegrees, rollDegrees }),
+  size: ({ scale }) => scale,
+  opacity: ({ opacity }) => opacity,
+}
+
+const within = (value: number, least: number, most: number) => Math.min(most, Math.max(least, value))
+const inReach = (value: number) => within(value, -POSE_LIMITS.placeFw, POSE_LIMITS.placeFw)
+const inTurn = (value: number) => within(value, -POSE_LIMITS.degrees, POSE_LIMITS.degrees)
+/** The range that can be kept. */
+const heldValue: Readonly<{ readonly [A in LevelAspect]: (value: LevelValues[A]) => LevelValues[A] }> = {
+  place: ({ x, y, depth }: Point3) => ({ x: inReach(x), y: inReach(y), depth: inReach(depth) }),
+  turn: ({ panDegrees, tiltDegrees, rollDegrees }: LevelTurn) => ({ panDegrees: inTurn(panDegrees), tiltDegrees: inTurn(tiltDegrees), rollDegrees: inTurn(rollDegrees) }),
+  size: (value) => within(value, 1e-6, 1e6),
+  opacity: (value) => within(value, 0, 1),
+}
+
+function levelKind<A extends LevelAspect>(aspect: A): KeyKind<LevelValues[A]> {
+  const values = LEVEL_VALUES[aspect] as Keyable<LevelValues[A]>
+  const mix = LEVEL_MIXES[aspect] as Mix<LevelValues[A]>
+  return Object.freeze({
+    collection: 'levelKeys',
+    words: { key: 'key', locked: 'key-locked', owner: 'level', ownerLocked: 'level-locked' },
+    isOf: (record: KeyRecord) => (record as LevelKey).of === aspect,
+    values,
+    mix: () => mix,
+    ownerOf: (record: KeyRecord) => (record as LevelKey).levelId,
+    valueOf: (record: KeyRecord) => (record as LevelKey).value as LevelValues[A],
+    fieldsOf: (levelId: string, value: LevelValues[A]) => ({ levelId, of: aspect, value }),
+    held: (value: LevelValues[A]) => (values.fields.every((field) => Number.isFinite(field.of(value))) ? heldValue[aspect](value) : null),
+    ownerIn: (take: TakeBody, levelId: string) => (Object.hasOwn(take.levels, levelId) ? take.levels[levelId]! : null),
+    ownersIn: (take: TakeBody) => Object.keys(take.levels),
+    rest: (take: TakeBody, levelId: string) => (Object.hasOwn(take.levels, levelId) ? saidBy[aspect](take.levels[levelId]!) : null),
+  } satisfies KeyKind<LevelValues[A]>)
+}
+
+/** Each on a track of its own, so that a fade does not disturb a walk. */
+export const LEVEL_KEYS: Readonly<{ readonly [A in LevelAspect]: KeyKind<LevelValues[A]> }> = Object.freeze({ place: levelKind('place'), turn: levelKind('turn'), size: levelKind('size'), opacity: levelKind('opacity') })
+
+/** By name: framings, and what of a level can be keyed. */
+export const KEY_KINDS: Readonly<Record<string, AnyKeyKind>> = { framings: FRAMINGS, ...LEVEL_KEYS }
 
 /** Whose keys are meant. */
 export interface KeyOwner<V = unknown> {
@@ -78,20 +125,48 @@ export interface KeyOwner<V = unknown> {
 }
 
 export const cameraKeys = (cameraId: string): KeyOwner<CameraPose> => ({ kind: FRAMINGS, id: cameraId })
+export const levelKeys = <A extends LevelAspect>(levelId: string, aspect: A): KeyOwner<LevelValues[A]> => ({ kind: LEVEL_KEYS[aspect], id: levelId })
+/** All tracks that a level has or might have. */
+export const levelOwners = (levelId: string): readonly AnyKeyOwner[] => LEVEL_ASPECTS.map((aspect) => levelKeys(levelId, aspect))
+/** What a level says of itself, whatever its keys do. */
+export const valuesSaid = (level: Level): LevelValues => ({ place: saidBy.place(level), turn: saidBy.turn(level), size: saidBy.size(level), opacity: saidBy.opacity(level) })
 
 /** Everything of a take that has keys or might have. */
 export const keyOwners = (take: TakeBody): readonly AnyKeyOwner[] => Object.values(KEY_KINDS).flatMap((kind) => kind.ownersIn(take).map((id) => ({ kind, id })))
 
 /** One owner's keys in time order; at one frame, in id order, and the last of them wins. */
 export function placedKeys(take: TakeBody, { kind, id }: AnyKeyOwner): readonly PlacedKey[] {
-  return placedInTime(take, Object.values<KeyRecord>(take[kind.collection]).filter((record) => kind.ownerOf(record) === id))
+  const records: Readonly<Record<string, KeyRecord>> = take[kind.collection]
+  const panels = placedPanels(take)
+  let known = placedCache.get(records)
+  if (known === undefined || known.panels !== panels) placedCache.set(records, (known = { panels, byKind: new Map() }))
+  let byOwner = known.byKind.get(kind)
+  if (byOwner === undefined) known.byKind.set(kind, (byOwner = placedByOwner(take, kind, records)))
+  return byOwner.get(id) ?? NO_KEYS
+}
+
+const NO_KEYS: readonly PlacedKey[] = Object.freeze([])
+type ByOwner = ReadonlyMap<string, readonly PlacedKey[]>
+/** Worked out once for each frozen collection and the panels that it stands in. */
+const placedCache = new WeakMap<object, { readonly panels: unknown; readonly byKind: Map<AnyKeyKind, ByOwner> }>()
+
+function placedByOwner(take: TakeBody, kind: AnyKeyKind, records: Readonly<Record<string, KeyRecord>>): ByOwner {
+  const byOwner = new Map<string, KeyRecord[]>()
+  for (const record of Object.values(records)) {
+    if (!kind.isOf(record)) continue
+    const owner = kind.ownerOf(record)
+    const own = byOwner.get(owner)
+    if (own === undefined) byOwner.set(owner, [record])
+    else own.push(record)
+  }
+  return new Map([...byOwner].map(([owner, own]) => [owner, placedInTime(take, own)]))
 }
 
 /** A key by its id, with the kind that it is of. */
 export function keyIn(take: TakeBody, id: string): { readonly kind: AnyKeyKind; readonly record: KeyRecord } | null {
   for (const kind of Object.values(KEY_KINDS)) {
     const records: Readonly<Record<string, KeyRecord>> = take[kind.collection]
-    if (Object.hasOwn(records, id)) return { kind, record: records[id]! }
+    if (Object.hasOwn(records, id) && kind.isOf(records[id]!)) return { kind, record: records[id]! }
   }
   return null
 }

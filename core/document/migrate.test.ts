@@ -6,8 +6,8 @@ import { REST, sampleTake } from '../edits/testing'
 describe('keeping', () => {
   it('opens a body of this format, and says what is wrong with others', () => {
     const take = sampleTake()
-    expect(openTakeBody(JSON.parse(JSON.stringify(take)), 8)).toEqual({ ok: true, value: take })
-    expect(openTakeBody(take, 9)).toMatchObject({ ok: false, code: 'format-too-new' })
+    expect(openTakeBody(JSON.parse(JSON.stringify(take)), 9)).toEqual({ ok: true, value: take })
+    expect(openTakeBody(take, 10)).toMatchObject({ ok: false, code: 'format-too-new' })
     expect(openTakeBody(take, 0)).toMatchObject({ ok: false, code: 'format-unknown' })
     expect(openTakeBody({ ...take, panels: { p1: {} } }, 5)).toMatchObject({ ok: false, code: 'malformed' })
   })

@@ -28,6 +28,8 @@ const MIGRATIONS: readonly FormatMigration[] = [
   { from: 6, take: (body) => withOrderKeys(body), drawing: (drawing) => withOrderKeys(drawing) },
   // Since version 8 only references say where they lie and which picture is first.
   { from: 7, take: oneKindEach, drawing: same },
+  // Since version 9 levels move; what version 8 says is said the same way.
+  { from: 8, take: same, drawing: same },
 ]
 
 type Plain = Record<string, unknown>

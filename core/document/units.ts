@@ -9,6 +9,7 @@ import {
   groundPlanSchema,
   idSchema,
   laneSchema,
+  levelKeySchema,
   levelSchema,
   linkSchema,
   markSchema,
@@ -26,7 +27,7 @@ import {
 } from './records'
 
 /** The version of the whole format; a change of any schema raises it and adds a migration. */
-export const FORMAT_VERSION = 8
+export const FORMAT_VERSION = 9
 
 /** The record schemas of each kind of unit, by collection. */
 export const UNIT_SCHEMAS = Object.freeze({
@@ -37,6 +38,7 @@ export const UNIT_SCHEMAS = Object.freeze({
     cells: cellSchema,
     cameras: cameraSchema,
     framings: framingSchema,
+    levelKeys: levelKeySchema,
     cuts: cameraCutSchema,
     presets: presetSchema,
     grounds: groundPlanSchema,
@@ -84,17 +86,18 @@ export const outlineSchema = collections(UNIT_SCHEMAS.outline).extend({
   clips: z.record(idSchema, clipSchema).default({}),
   transitions: z.record(idSchema, transitionSchema).default({}),
 })
-/** Bodies kept by versions before 6 have no presets and nothing under the plan. */
+/** Bodies kept by versions before 6 have no presets and nothing under the plan, those before 9 no keys of levels. */
 export const takeBodySchema = collections(UNIT_SCHEMAS.take).extend({
   presets: z.record(z.string().max(1), presetSchema).default({}),
   grounds: z.record(idSchema, groundPlanSchema).default({}),
+  levelKeys: z.record(idSchema, levelKeySchema).default({}),
 })
 export const drawingSchema = z.strictObject({
   marks: z.array(markSchema).refine(isInOrder, { message: 'marks are not in order, or two have one id' }),
 })
 
 export const EMPTY_OUTLINE: Outline = freeze({ project: {}, sequences: {}, shots: {}, takes: {}, passages: {}, links: {}, rulerMarks: {}, lanes: {}, clips: {}, transitions: {} })
-export const EMPTY_TAKE: TakeBody = freeze({ panels: {}, levels: {}, cells: {}, cameras: {}, framings: {}, cuts: {}, presets: {}, grounds: {} })
+export const EMPTY_TAKE: TakeBody = freeze({ panels: {}, levels: {}, cells: {}, cameras: {}, framings: {}, levelKeys: {}, cuts: {}, presets: {}, grounds: {} })
 export const EMPTY_DRAWING: Drawing = freeze({ marks: [] })
 
 /** What a session holds of a film: its outline, and the bodies and drawings loaded so far. */

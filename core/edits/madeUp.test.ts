@@ -20,7 +20,7 @@ vi.mock('../document/units', async (original) => {
   return { ...units, EMPTY_TAKE: Object.freeze({ ...units.EMPTY_TAKE, bells: Object.freeze({}) }), UNIT_SCHEMAS: { ...units.UNIT_SCHEMAS, take: { ...units.UNIT_SCHEMAS.take, bells: bell }, song: { notes: note } } }
 })
 beforeAll(() => {
-  Object.assign(ANCHORED, { bells: { ofCamera: false, slotOf: () => 'bell', track: false } })
+  Object.assign(ANCHORED, { bells: { owner: null, slotOf: () => 'bell', track: false } })
 })
 
 interface Bell {

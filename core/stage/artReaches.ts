@@ -2,7 +2,7 @@ import type { Drawing, TakeBody } from '../document/units'
 import { markBounds } from '../ink/bounds'
 import type { ArtReach } from './pictureShift'
 
-/** How far the art of each level reaches from its pivot; a level whose drawings are not all loaded is left out. */
+/** How far the art of each level reaches from its middle; a level whose drawings are not all loaded is left out. */
 export function artReaches(take: Pick<TakeBody, 'levels' | 'cells'>, drawingOf: (id: string) => Drawing | null): Map<string, ArtReach> {
   const reaches = new Map<string, ArtReach>(Object.keys(take.levels).map((id) => [id, { x: 0, y: 0 }]))
   for (const { levelId, drawingId } of Object.values(take.cells)) {

@@ -1,5 +1,7 @@
 export { createTakeStage, seenAt } from './takeStage'
 export type { PlacedLevel, StageFrame, TakeStage } from './takeStage'
+export { createLevelMotion, keyFrames } from './levelMotion'
+export type { LevelMotion, TriedLevels } from './levelMotion'
 export { liveCameraOf } from './liveCamera'
 export type { Dissolve, LiveCamera } from './liveCamera'
 export { mapShown, shownSignature, viewsOf } from './shown'

@@ -2,7 +2,10 @@ import type { Optics } from '../camera/lens'
 import { posesEqual, type CameraPose } from '../camera/pose'
 import { lensOf, meetPlane, NEAREST_Z, unproject } from '../camera/projection'
 import { levelPlane } from '../depth/levelPlane'
+import { LEVEL_KEYS, type PlacedKey } from '../document/keys'
+import type { Level } from '../document/records'
 import type { TakeBody } from '../document/units'
+import { createLevelMotion } from './levelMotion'
 
 const GRID: readonly number[] = [-1, -0.5, 0, 0.5, 1]
 /** Between the points that are looked at a picture may move a little further. */
@@ -10,7 +13,7 @@ const SLACK = 1.02
 /** Art this far off or farther moves as if it stood at the horizon. */
 const HORIZON_FW = 1e4
 
-/** How far a level's art reaches from its pivot, in its own fw: the farthest of its marks to either side, up or down. */
+/** How far a level's art reaches from its middle, in its own fw: the farthest of its marks to either side, up or down. */
 export interface ArtReach {
   readonly x: number
   readonly y: number
@@ -20,18 +23,34 @@ export interface ArtReach {
 const UNKNOWN_REACH: ArtReach = Object.freeze({ x: 1, y: 1 })
 
 /** The depths at which a take has art that can be seen, nearest first; the picture plane where it has none. */
-export function artDepths(take: Pick<TakeBody, 'levels'>, reaches: ReadonlyMap<string, ArtReach> = new Map()): readonly number[] {
+export function artDepths(take: TakeBody, reaches: ReadonlyMap<string, ArtReach> = new Map()): readonly number[] {
   const depths: number[] = []
   for (const level of Object.values(take.levels)) {
     if (!level.visible || level.kind === 'reference') continue
-    const { origin, axisX, axisY } = levelPlane(level)
-    const own = reaches.get(level.id) ?? UNKNOWN_REACH
-    // A turned level reaches nearer and farther than its pivot.
-    const reach = Math.abs(axisX.depth) * own.x + Math.abs(axisY.depth) * own.y
-    depths.push(origin.depth)
-    if (reach > 1e-9) depths.push(origin.depth - reach, origin.depth + reach)
+    const { x, y } = reaches.get(level.id) ?? UNKNOWN_REACH
+    const pivot = level.pivot ?? { x: 0, y: 0 }
+    const own = { x: x + Math.abs(pivot.x), y: y + Math.abs(pivot.y) }
+    const { keys } = createLevelMotion(take, level)
+    const sizes = keys.size.length === 0 ? [level.scale] : keys.size.map(({ record }) => LEVEL_KEYS.size.valueOf(record))
+    const { axisX, axisY } = levelPlane({ ...level, scale: Math.max(...sizes) })
+    // A turned level reaches nearer and farther than its pivot; one that turns, as far as it is large.
+    const reach = keys.turn.length > 0 ? Math.max(...sizes) * Math.hypot(own.x, own.y) : Math.abs(axisX.depth) * own.x + Math.abs(axisY.depth) * own.y
+    for (const depth of depthsOf(level, keys.place)) {
+      depths.push(depth)
+      if (reach > 1e-9) depths.push(depth - reach, depth + reach)
+    }
   }
   return depths.length === 0 ? [0] : [...new Set(depths)].sort((a, b) => a - b)
+}
+
+/** Between these lies all of a level's way: a bent path stays among its ends and handles. */
+function depthsOf(level: Level, keys: readonly PlacedKey[]): readonly number[] {
+  if (keys.length === 0) return [level.depth]
+  return keys.flatMap(({ record }, i) => {
+    const { depth } = LEVEL_KEYS.place.valueOf(record)
+    const [leaves, arrives] = [record.move.path, keys[i - 1]?.record.move.path]
+    return [depth, ...(leaves.kind === 'bent' ? [depth + leaves.leave.depth] : []), ...(arrives?.kind === 'bent' ? [depth + arrives.arrive.depth] : [])]
+  })
 }
 
 /**

@@ -9,6 +9,7 @@ import type { TakeBody } from '../document/units'
 import { dot, type Point2 } from '../geometry/point'
 import { createCameraTrack } from '../moves/cameraTrack'
 import { liveCameraOf, type LiveCamera } from './liveCamera'
+import { createLevelMotion, type LevelMotion, type TriedLevels } from './levelMotion'
 import { createStanding, type StandingLevel } from './standing'
 
 /** A level as one camera sees it at one frame: all that is needed to show it. */
@@ -40,10 +41,10 @@ export interface TakeStage {
   readonly live: LiveCamera
   /** Through the live camera. */
   at(frame: number): StageFrame
-  /** Through any camera; `pose` in the place of its own: what the picture would be. */
-  through(frame: number, cameraId: string | null, pose?: CameraPose): StageFrame
+  /** Through any camera; `pose` in the place of its own, and levels of `tried` as it says: what the picture would be. */
+  through(frame: number, cameraId: string | null, pose?: CameraPose, tried?: TriedLevels | null): StageFrame
   /** From anywhere. */
-  withPose(frame: number, pose: CameraPose): StageFrame
+  withPose(frame: number, pose: CameraPose, tried?: TriedLevels | null): StageFrame
   /** The live camera's pose. */
   poseAt(frame: number): CameraPose
   framings(cameraId: string): readonly PlacedFraming[]
@@ -51,6 +52,8 @@ export interface TakeStage {
   poseOf(cameraId: string | null, frame: number): CameraPose
   /** The frame after which a camera rests for good. */
   lastMovingFrame(cameraId: string): number
+  /** How a level moves, visible or not. Throws for one that is not there. */
+  motionOf(levelId: string): LevelMotion
   /** A camera's speed on screen leaving a frame, in fw a frame. */
   speedOf(cameraId: string | null, frame: number): number
 }
@@ -64,7 +67,17 @@ export function createTakeStage(take: TakeBody, optics: Optics): TakeStage {
   const tracks = new Map([...framings].map(([id, placed]) => [id, createCameraTrack(placed, optics)]))
   const rest = untouchedPose(optics)
   const live = liveCameraOf(take)
-  const standingAt = createStanding(take)
+  const motions = new Map<string, LevelMotion>()
+  const motionOf = (levelId: string): LevelMotion => {
+    const known = motions.get(levelId)
+    if (known !== undefined) return known
+    const level = take.levels[levelId]
+    if (level === undefined) throw new Error(`motionOf: no level ${levelId}`)
+    const motion = createLevelMotion(take, level)
+    motions.set(levelId, motion)
+    return motion
+  }
+  const standingAt = createStanding(take, motionOf)
 
   const held = (frame: number) => Math.min(Math.max(0, lengthFrames - 1), Math.max(0, frame))
   const poseOf = (cameraId: string | null, frame: number): CameraPose => (cameraId === null ? null : (tracks.get(cameraId)?.at(held(frame)) ?? null)) ?? rest
@@ -74,9 +87,9 @@ export function createTakeStage(take: TakeBody, optics: Optics): TakeStage {
    * camera, and what it sees. What is to follow or to be aimed at stands when the camera is placed; what is to travel with
    * the camera is placed after it.
    */
-  const through = (asked: number, cameraId: string | null, pose: CameraPose = poseOf(cameraId, asked)): StageFrame => {
+  const through = (asked: number, cameraId: string | null, pose: CameraPose = poseOf(cameraId, asked), tried: TriedLevels | null = null): StageFrame => {
     const frame = held(asked)
-    const standing = standingAt(frame, asked)
+    const standing = standingAt(frame, asked, tried)
     const lens = lensOf(pose, optics)
     const placed = panelAtFrame(take, frame)
     return { frame, panelIndex: placed?.index ?? 0, panelId: placed?.panel.id ?? null, cameraId, pose, lens, levels: inDrawOrder(seenThrough(lens, standing)) }
@@ -89,8 +102,9 @@ export function createTakeStage(take: TakeBody, optics: Optics): TakeStage {
     live,
     through,
     at: (frame) => through(frame, liveAt(frame)),
-    withPose: (frame, pose) => through(frame, liveAt(frame), pose),
+    withPose: (frame, pose, tried) => through(frame, liveAt(frame), pose, tried),
     poseAt: (frame) => poseOf(liveAt(frame), frame),
+    motionOf,
     framings: (cameraId) => framings.get(cameraId) ?? [],
     poseOf,
     lastMovingFrame: (cameraId) => tracks.get(cameraId)?.lastMovingFrame ?? 0,
@@ -101,12 +115,12 @@ export function createTakeStage(take: TakeBody, optics: Optics): TakeStage {
 function seenThrough(lens: Lens, standing: readonly StandingLevel[]): PlacedLevel[] {
   const levels: PlacedLevel[] = []
   for (const each of standing) {
-    const { plane, size } = each
-    const { z } = project(lens, plane.origin)
+    const { plane, place, size } = each
+    const { z } = project(lens, place)
     const square = Math.abs(dot(plane.axisX, lens.forward)) < SQUARE_TOLERANCE * size && Math.abs(dot(plane.axisY, lens.forward)) < SQUARE_TOLERANCE * size
     if (square && z < NEAREST_Z) continue
     const { level, drawingId, opacity, tint, rackIndex, layer, pictureIndex } = each
-    levels.push({ level, drawingId, plane, size, opacity, tint, rackIndex, layer, pictureIndex, z, square })
+    levels.push({ level, drawingId, plane, place, size, opacity, tint, rackIndex, layer, pictureIndex, z, square })
   }
   return levels
 }

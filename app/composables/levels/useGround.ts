@@ -92,7 +92,7 @@ export function useGround() {
       if (file.size === 0) throw new Error('The file is empty.')
       const { hash, widthPx, heightPx } = await uploadFile(file, 'picture', tell, gate.signal)
       // As wide as the set is: from the camera to the farthest level.
-      const depths = desk.levels.map((level) => level.depth)
+      const depths = desk.levels.map((level) => desk.placeOf(level.id).depth)
       const [near, far] = [desk.pose?.depth ?? -1.4, Math.max(0.6, ...depths)]
       const widthFw = ((far - near) * widthPx) / heightPx
       film.perform('place a plan', (f) =>

@@ -26,8 +26,8 @@ export function useLevels() {
   function add(): string | null {
     if (desk.takeId === null) return null
     const id = crypto.randomUUID()
-    const depth = desk.selectedLevel?.depth ?? 0
-    const scale = desk.selectedLevel?.scale ?? 1
+    const like = desk.selectedLevel === null ? null : desk.levelValues(desk.selectedLevel.id)
+    const [depth, scale] = [like?.place.depth ?? 0, like?.size ?? 1]
     // The first level of a shot is where its figures are drawn.
     const figure = desk.levels.length === 0 ? { figure: true } : {}
     const level = newLevel({ id, name: freshName('Level'), depth, scale, ...figure })
@@ -38,7 +38,7 @@ export function useLevels() {
 
   function duplicate(level: Level) {
     const id = crypto.randomUUID()
-    if (film.perform(`duplicate ${level.name}`, (f) => duplicateLevel(f.takes[takeId()]!, takeId(), level.id, id, freshName(level.name)))) desk.selectedLevelId = id
+    if (film.perform(`duplicate ${level.name}`, (f) => duplicateLevel(f.takes[takeId()]!, takeId(), level.id, id, freshName(level.name), () => crypto.randomUUID()))) desk.selectedLevelId = id
   }
 
   const remove = (level: Level) => film.perform(`delete ${level.name}`, (f) => removeLevel(f.takes[takeId()]!, takeId(), level.id))

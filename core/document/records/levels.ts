@@ -1,7 +1,8 @@
 import { z } from 'zod'
 import { orderSchema as order } from '../order'
 import { textSchema as text } from '../text'
-import { idSchema, recordIdSchema, type Id, fw, degrees, colour, unitInterval, PANEL_FRAMES_RANGE, PANEL_LETTERS, targetFrames } from './fields'
+import { moveSchema } from './cameras'
+import { idSchema, recordIdSchema, type Id, fw, degrees, colour, unitInterval, PANEL_FRAMES_RANGE, PANEL_LETTERS, point3, targetFrames } from './fields'
 
 export const panelSchema = z.strictObject({
   id: idSchema,
@@ -15,6 +16,10 @@ export const panelSchema = z.strictObject({
   targetFrames,
 })
 
+const size = z.number().min(1e-6).max(1e6)
+const sway = { amount: z.number().min(-1000).max(1000), periodFrames: z.number().min(1).max(1_000_000), phase: z.number().min(-1000).max(1000) }
+const swaySchema = z.strictObject(sway)
+
 const level = {
   id: idSchema,
   /** Rack order, near first; decides only between levels at one depth. */
@@ -23,7 +28,7 @@ const level = {
   x: fw,
   y: fw,
   depth: fw,
-  scale: z.number().min(1e-6).max(1e6),
+  scale: size,
   panDegrees: degrees,
   tiltDegrees: degrees,
   rollDegrees: degrees,
@@ -36,6 +41,16 @@ const level = {
   group: text(120).optional(),
   /** The colour that all of the level's art is turned towards; absent or null: as drawn. */
   tint: z.strictObject({ colour, strength: unitInterval }).nullable().optional(),
+  /** What turns and grows stand still about, in the art's own fw; it stands at the level's place. Absent: the art's middle. */
+  pivot: z.strictObject({ x: fw, y: fw }).optional(),
+  /** Its motion shows every so many frames only, counted from each key; `held`, only its keys. Absent: every frame. */
+  stepped: z.union([z.literal(2), z.literal(3), z.literal(4), z.literal('held')]).optional(),
+  /** Added to its roll, degrees. */
+  swing: swaySchema.optional(),
+  /** Added to its height, fw. */
+  bob: swaySchema.optional(),
+  /** Added to its x and y, fw: smooth noise. */
+  drift: z.strictObject({ ...sway, seed: z.int().min(0).max(0xffff_ffff) }).optional(),
 }
 
 /** What a level is: drawn, of placed pictures, or a reference, which is seen while working and never handed over. */
@@ -72,6 +87,29 @@ export const cellSchema = z.strictObject({
   drawingId: idSchema.nullable(),
 })
 
+/**
+ * A key of one of a level's tracks. What it says stands in the place of what the level says, whenever there is a key of
+ * that kind.
+ */
+const levelKey = {
+  id: idSchema,
+  levelId: idSchema,
+  panelId: idSchema,
+  /** From the panel's first frame. */
+  offsetFrames: z.int().min(0).max(PANEL_FRAMES_RANGE.max),
+  /** The way that leaves this key for the next. */
+  move: moveSchema,
+  locked: z.boolean(),
+  /** The path goes through without a corner. Absent: a corner. */
+  smooth: z.boolean().optional(),
+}
+export const levelKeySchema = z.discriminatedUnion('of', [
+  z.strictObject({ ...levelKey, of: z.literal('place'), value: point3 }),
+  z.strictObject({ ...levelKey, of: z.literal('turn'), value: z.strictObject({ panDegrees: degrees, tiltDegrees: degrees, rollDegrees: degrees }) }),
+  z.strictObject({ ...levelKey, of: z.literal('size'), value: size }),
+  z.strictObject({ ...levelKey, of: z.literal('opacity'), value: unitInterval }),
+])
+
 /** What lies under the overhead plan: a drawing in the set's own x and depth. It is never handed over. */
 export const groundPlanSchema = z.strictObject({
   id: z.literal('ground'),
@@ -90,4 +128,5 @@ export type Level = Readonly<z.infer<typeof levelSchema>>
 export type LevelFields = Partial<Omit<Level, 'id' | 'kind'>> & Partial<Pick<ReferenceLevel, (typeof REFERENCE_FIELDS)[number]>> & { readonly kind?: Level['kind'] }
 export type ReferenceLevel = Extract<Level, { readonly kind: 'reference' }>
 export type Cell = Readonly<z.infer<typeof cellSchema>>
+export type LevelKey = Readonly<z.infer<typeof levelKeySchema>>
 export type GroundPlan = Readonly<z.infer<typeof groundPlanSchema>>

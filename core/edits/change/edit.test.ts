@@ -2,7 +2,7 @@ import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { inOrder, type TakeBody, takeLengthFrames } from '../../document'
 import { addPanel, applyToUnit, checkEdit, duplicateLevel, type Edit, editLevel, editSchema, EMPTY_HISTORY, invert, keyFraming, type Made, merge, mergeChanges, moveKey, record, removeKeys, removePanel, setLevelDepth, setPanelLength, stepBack, stepForward } from '..'
-import { newId, OPTICS, REST, T, sampleTake, done } from '../testing'
+import { newId, OPTICS, REST, T, seen, sampleTake, done } from '../testing'
 
 describe('an edit', () => {
   const take = sampleTake()
@@ -68,8 +68,8 @@ const STEPS: readonly Step[] = [
     const ids = Object.keys(take.framings)
     return ids.length === 0 ? { ok: true, edits: [] } : removeKeys(take, T, [ids[n % ids.length]!])
   },
-  (take, n) => setLevelDepth(take, T, Object.keys(take.levels)[n % Object.keys(take.levels).length]!, n / 20, REST),
-  (take, n) => duplicateLevel(take, T, Object.keys(take.levels)[n % Object.keys(take.levels).length]!, `copy-${n}-${Object.keys(take.levels).length}`, 'copy'),
+  (take, n) => setLevelDepth(take, T, Object.keys(take.levels)[n % Object.keys(take.levels).length]!, n / 20, seen(take, REST)),
+  (take, n) => duplicateLevel(take, T, Object.keys(take.levels)[n % Object.keys(take.levels).length]!, `copy-${n}-${Object.keys(take.levels).length}`, 'copy', newId),
   (take, n) => editLevel(take, T, Object.keys(take.levels)[n % Object.keys(take.levels).length]!, { x: n / 10, opacity: (n % 10) / 10 }),
 ]
 

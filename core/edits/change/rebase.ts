@@ -2,7 +2,7 @@ import { labelBetween } from '../../document/labels'
 import { finderOf, recordIn, type Collection } from '../../document/collection'
 import { FIRST_ORDER } from '../../document/order'
 import type { Sequence, Shot } from '../../document/records'
-import { anchoredCollections, kindOfAnchored, type AnchoredRecord } from '../../document/anchored'
+import { anchoredCollections, kindOfAnchored, type AnchoredCollection, type AnchoredRecord } from '../../document/anchored'
 import { filmAtWork, UNIT_KINDS, unitIn } from '../../document/unitKinds'
 import { takeRef, drawingRef, EMPTY_TAKE, type Film, type UnitRef } from '../../document/units'
 import { applyAtWork, type Edit, type RecordChange } from './edit'
@@ -95,7 +95,10 @@ function groundClashes(film: Film, change: Change): Clash[] {
   return gone
 }
 
-/** Two framings of a camera, or two cuts, at one frame: one of them would never be seen. */
+/** What two at one place differ in. */
+const SLOT_FIELD: Readonly<Record<AnchoredCollection, string>> = { framings: 'pose', levelKeys: 'value', cuts: 'cameraId' }
+
+/** Two keys of one track, or two cuts, at one frame: one of them would never be seen. */
 function samePlaceClashes(film: Film, edit: Edit): Clash[] {
   if (edit.unit.kind !== 'take') return []
   const take = film.takes[edit.unit.id] ?? EMPTY_TAKE
@@ -106,7 +109,7 @@ function samePlaceClashes(film: Film, edit: Edit): Clash[] {
     return Object.entries(put).flatMap(([id, { before, after }]): Clash[] => {
       if (after === null || (before !== null && stands(before as AnchoredRecord) === stands(after as AnchoredRecord))) return []
       const there = others.get(stands(after as AnchoredRecord))
-      return there === undefined ? [] : [{ unit: edit.unit, collection, id, mine: after, theirs: there, fields: [collection === 'framings' ? 'pose' : 'cameraId'] }]
+      return there === undefined ? [] : [{ unit: edit.unit, collection, id, mine: after, theirs: there, fields: [SLOT_FIELD[collection]] }]
     })
   })
 }

@@ -6,7 +6,7 @@ export type MakeRefusal =
   | { readonly code: 'missing'; readonly what: 'panel' | 'level' | 'framing' | 'camera' | 'shot' | 'drawing' | 'sequence' | 'passage' | 'mark' | 'lane' | 'clip' | 'transition' | 'preset'; readonly id: string }
   | { readonly code: 'length-out-of-range'; readonly received: number; readonly min: number; readonly max: number }
   | { readonly code: 'last-panel' | 'last-shot' | 'last-camera' }
-  | { readonly code: 'level-locked' | 'framing-locked' | 'camera-locked' | 'length-locked'; readonly id: string }
+  | { readonly code: 'level-locked' | 'key-locked' | 'framing-locked' | 'camera-locked' | 'length-locked'; readonly id: string }
   | { readonly code: 'last-sequence' | 'not-side-by-side' | 'too-short-to-split' | 'nothing-to-cut' | 'has-alternates' }
   /** No panel after can give or take time. */
   | { readonly code: 'nobody-gives' }

@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest'
 import { cellIdOf, type Drawing, EMPTY_DRAWING, freeze, type Mark, orderOfNumber, placedPanels, shownCell } from '../../document'
 import { addMarks, applyToUnit, backFigure, blankCell, carryMarks, clearCell, drawMark, duplicateLevel, duplicatePanels, type Edit, editLevel, fillArea, invert, type Made, recolourMarks, removeMarks } from '..'
-import { T, sampleTake, done } from '../testing'
+import { newId, T, sampleTake, done } from '../testing'
 
 describe('drawing', () => {
   const stroke = { id: 's1', kind: 'stroke' as const, mode: 'ink' as const, points: [0, 0, 0.5], widthFw: 0.01, colour: '#27241e', opacity: 1 }
@@ -18,7 +18,7 @@ describe('drawing', () => {
   })
 
   it('on a drawing that another level shares makes a copy of its own first', () => {
-    const take = done(sampleTake(), duplicateLevel(sampleTake(), T, 'sky', 'sky2', 'Sky 2'))
+    const take = done(sampleTake(), duplicateLevel(sampleTake(), T, 'sky', 'sky2', 'Sky 2', newId))
     const marked = { ...drawings, 'd-sky': { marks: [{ ...stroke, id: 'm', order: 'a1' }] } }
     const made = drawMark(take, T, marked, 'sky2', 'p1', stroke, 'new', false)
     expect(kinds(made)).toEqual([`cell-set ${T}`, 'mark-add new'])

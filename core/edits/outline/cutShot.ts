@@ -3,7 +3,7 @@ import { opticsOfFilm } from '../../document/optics'
 import { FIRST_ORDER, inOrder } from '../../document/order'
 import { keyOwners } from '../../document/keys'
 import { anchorOfFrame, placedPanels } from '../../document/panels'
-import type { Shot } from '../../document/records'
+import type { Level, Shot } from '../../document/records'
 import { takeRef, outlineRef, EMPTY_TAKE, type Film, type Outline, type TakeBody } from '../../document/units'
 import { Draft } from '../change/draft'
 import type { Edit } from '../change/edit'
@@ -13,6 +13,7 @@ import { putKeyRecord } from '../take/keys'
 import { keyOf, keySpan, putSpan } from '../take/keySpans'
 import { keepLive, liveInPanels } from '../take/liveCuts'
 import { layOut, showings } from '../take/showing'
+import { swayingLater } from '../take/swayShift'
 import { copyArt, groundsWith } from './copyArt'
 import { placeAfter } from './shots'
 
@@ -49,8 +50,9 @@ export function cutShot(film: Film, projectId: string, shotId: string, panelId: 
     cut.right.put('panels', panel)
   }
   for (const preset of Object.values(take.presets)) cut.right.put('presets', preset)
-  cutKeys(cut, film)
-  const art = cutLevels(cut, film)
+  const going = levelsGoing(cut)
+  cutKeys(cut, film, new Set(going.map((level) => level.id)))
+  const art = cutLevels(cut, film, going)
   if (typeof art === 'string') return refused({ code: 'missing', what: 'drawing', id: art })
   const live = liveInPanels(take)
   for (const side of [cut.left, cut.right]) keepLive(side, (panel) => live.get(panel)!, newId)
@@ -58,13 +60,20 @@ export function cutShot(film: Film, projectId: string, shotId: string, panelId: 
   return made(cutOutline(cut, outline, projectId, shot, newTake), cut.left.edit('shot-cut', takeRef(takeId)), cut.right.edit('shot-cut', takeRef(newTake)), ...art)
 }
 
-/** Both sides have all cameras, each doing there what it did, and the records that stand in their panels. */
-function cutKeys({ take, left, right, goes, cutFrame, newId }: Cut, film: Film): void {
+/** The levels that show something past the cut. */
+function levelsGoing({ take, goes }: Cut): readonly Level[] {
+  const shown = showings(take)
+  return inOrder(take.levels).filter((level) => goes.some((panel) => shown.get(panel)!.get(level.id) !== null))
+}
+
+/** Both sides have all cameras and what they show, each doing there what it did, and the records that stand in their panels. */
+function cutKeys({ take, left, right, goes, cutFrame, newId }: Cut, film: Film, going: ReadonlySet<string>): void {
   const optics = opticsOfFilm(film.outline)
   const anchorOf = (frame: number) => anchorOfFrame(take, frame)!
   for (const camera of Object.values(take.cameras)) right.put('cameras', camera)
   for (const owner of keyOwners(take)) {
     putSpan(left, take, owner, keySpan(take, owner, optics, 0, cutFrame - 1), anchorOf, newId)
+    if (owner.kind.words.owner === 'level' && !going.has(owner.id)) continue
     for (const each of keySpan(take, owner, optics, cutFrame, null)) putKeyRecord(right, owner.kind, keyOf(each, owner, anchorOf(each.frame), newId))
   }
   const isGoing = new Set(goes)
@@ -76,7 +85,7 @@ function cutKeys({ take, left, right, goes, cutFrame, newId }: Cut, film: Film):
 }
 
 /** Levels, cells and what lies under the plan, so that every panel shows what it showed. The edits that copy art used on both sides; the id of a drawing that is not there. */
-function cutLevels({ take, left, right, stays, goes, newId }: Cut, film: Film): readonly Edit[] | string {
+function cutLevels({ take, left, right, stays, goes, cutFrame, newId }: Cut, film: Film, going: readonly Level[]): readonly Edit[] | string {
   const shown = showings(take)
   const levels = inOrder(take.levels)
   layOut(left, take, levels, stays, (panel, level) => shown.get(panel)!.get(level)!)
@@ -85,8 +94,7 @@ function cutLevels({ take, left, right, stays, goes, newId }: Cut, film: Film): 
   const both = new Set([...[...used(goes)].filter((id): id is string => id !== null && here.has(id)), ...Object.values(take.grounds).map((ground) => ground.drawingId)])
   const art = copyArt(film, take, both, newId, true)
   if (typeof art === 'string') return art
-  const going = levels.filter((level) => goes.some((panel) => shown.get(panel)!.get(level.id) !== null))
-  for (const level of going) right.put('levels', level)
+  for (const level of going) right.put('levels', swayingLater(level, -cutFrame))
   for (const ground of Object.values(groundsWith(take, art.names))) right.put('grounds', ground)
   layOut(right, EMPTY_TAKE, going, goes, (panel, level) => {
     const id = shown.get(panel)!.get(level)!

@@ -2,17 +2,19 @@ import type { Optics } from '../../camera/lens'
 import { anchoredIn, carryAnchored } from '../../document/anchored'
 import { opticsOfFilm } from '../../document/optics'
 import { inOrder } from '../../document/order'
-import { cameraKeys, placedKeys } from '../../document/keys'
+import { KEY_KINDS, placedKeys, type AnyKeyKind } from '../../document/keys'
 import { anchorOfFrame, takeLengthFrames } from '../../document/panels'
 import { linkIdOf, type Level, type Panel, type Shot, type Take } from '../../document/records'
 import { takeRef, outlineRef, type Film, type Outline, type TakeBody } from '../../document/units'
 import { Draft } from '../change/draft'
 import type { NewIds } from '../change/newIds'
+import { sameJson } from '../change/sameJson'
 import { made, refused, type Made } from '../change/refusal'
 import { lettersOf, namesOfCameras } from '../take/cameraNames'
 import { putKeyRecord } from '../take/keys'
 import { keyOf, keySpan, leftByJump, putSpan, startingAt } from '../take/keySpans'
 import { keepLive, liveInPanels } from '../take/liveCuts'
+import { sways, swayingLater } from '../take/swayShift'
 import { layOut, showings } from '../take/showing'
 import { filmOrder } from './shotMoves'
 import { shotsOf } from './shots'
@@ -70,7 +72,7 @@ export function joinShots(film: Film, projectId: string, ids: readonly string[],
   let startFrame = takeLengthFrames(base)
   for (const shot of rest) {
     const take = film.takes[shot.circledTakeId]!
-    const part = joinTake(whole, take)
+    const part = joinTake(whole, take, startFrame)
     joinFollowers(whole, outline, shot, first, part.names!, startFrame, takeLengthFrames(take))
     for (const other of takesOf(shot)) whole.outline.drop('takes', other.id)
     startFrame += takeLengthFrames(take)
@@ -80,7 +82,7 @@ export function joinShots(film: Film, projectId: string, ids: readonly string[],
 }
 
 /** Takes in the panels, levels and cameras of a later shot, and the records that stand in its panels. */
-function joinTake(whole: Joined, take: TakeBody): JoinedPart {
+function joinTake(whole: Joined, take: TakeBody, startFrame: number): JoinedPart {
   const { base, draft, panels, levels, byLetter, newId } = whole
   const names = new Map<string, string>()
   for (const panel of inOrder(take.panels)) {
@@ -92,7 +94,8 @@ function joinTake(whole: Joined, take: TakeBody): JoinedPart {
   const rack = [...inOrder(base.levels), ...levels]
   const levelNames = new Map<string, string>()
   const matched = new Set<string>()
-  for (const level of inOrder(take.levels)) {
+  for (const asked of inOrder(take.levels)) {
+    const level = swayingLater(asked, startFrame)
     const alike = rack.find((each) => !matched.has(each.id) && alikeLevels(each, level))
     const id = alike?.id ?? (rack.some((each) => each.id === level.id) || levels.some((each) => each.id === level.id) ? newId() : level.id)
     matched.add(id)
@@ -132,7 +135,7 @@ function putTogether({ base, draft, parts, panels, levels, newId }: Joined, opti
   panels.forEach((panel, i) => draft.put('panels', { ...panel, order: panelOrders[i]! }))
   const levelOrders = draft.room('levels', baseLevels, baseLevels.length, levels.length)
   levels.forEach((level, i) => draft.put('levels', { ...level, order: levelOrders[i]! }))
-  joinCameras(draft, parts, optics, newId)
+  for (const kind of Object.values(KEY_KINDS)) joinTracks(kind, draft, parts, optics, newId)
   const shown = new Map<string, ReadonlyMap<string, string | null>>()
   const live = new Map<string, string | null>()
   for (const { take, names, levelOf, cameraOf } of parts) {
@@ -145,31 +148,38 @@ function putTogether({ base, draft, parts, panels, levels, newId }: Joined, opti
   keepLive(draft, (panelId) => live.get(panelId) ?? null, newId)
 }
 
-/** Each camera does in each part what it did there, and jumps from one to the next: one that nobody has touched too. */
-function joinCameras(draft: Draft<TakeBody>, parts: readonly JoinedPart[], optics: Optics, newId: NewIds) {
-  const targets = new Set(parts.flatMap(({ take, cameraOf }) => Object.keys(take.cameras).flatMap((id) => cameraOf(id) ?? [])))
+/** What an owner of keys is called in the whole. */
+const ownerIn = (part: JoinedPart, kind: AnyKeyKind, id: string) => (kind.words.owner === 'camera' ? part.cameraOf(id) : part.levelOf(id))
+
+/** Each camera and level does in each part what it did there, and jumps from one to the next: one that nobody has touched too. */
+function joinTracks(kind: AnyKeyKind, draft: Draft<TakeBody>, parts: readonly JoinedPart[], optics: Optics, newId: NewIds) {
+  const targets = new Set(parts.flatMap((part) => kind.ownersIn(part.take).flatMap((id) => ownerIn(part, kind, id) ?? [])))
   for (const target of targets) {
-    const owner = cameraKeys(target)
-    const own = parts.map((part) => ({ ...part, camera: inOrder(part.take.cameras).find((camera) => part.cameraOf(camera.id) === target) }))
-    if (own.every(({ take, camera }) => camera === undefined || placedKeys(take, cameraKeys(camera.id)).length === 0)) continue
-    own.forEach(({ take, camera, names }, i) => {
+    const owner = { kind, id: target }
+    const own = parts.map((part) => ({ ...part, source: kind.ownersIn(part.take).find((id) => ownerIn(part, kind, id) === target) ?? null }))
+    if (own.every(({ take, source }) => source === null || placedKeys(take, { kind, id: source }).length === 0)) continue
+    own.forEach(({ take, source, names }, i) => {
       const last = i === own.length - 1
-      const found = camera === undefined ? [] : keySpan(take, cameraKeys(camera.id), optics, 0, last ? null : takeLengthFrames(take) - 1)
+      const found = source === null ? [] : keySpan(take, { kind, id: source }, optics, 0, last ? null : takeLengthFrames(take) - 1)
+      const rest = kind.rest(take, source ?? target, optics)
+      // A level that is not there shows nothing.
+      if (rest === null) return
       // The first part may begin later than its first frame: nothing is before it.
-      const begun = i === 0 && found.length > 0 ? found : startingAt(found, 0, owner.kind.rest(take, target, optics))
+      const begun = i === 0 && found.length > 0 ? found : startingAt(found, 0, rest)
       const span = last ? begun : leftByJump(begun)
       if (names === null) putSpan(draft, take, owner, span, (frame) => anchorOfFrame(take, frame)!, newId)
       else {
         for (const each of span) {
           const anchor = anchorOfFrame(take, each.frame)!
           const made = keyOf(each, owner, { ...anchor, panelId: names.get(anchor.panelId)! }, newId, true)
-          putKeyRecord(draft, owner.kind, { ...made, locked: each.of?.record.locked ?? false })
+          putKeyRecord(draft, kind, { ...made, locked: each.of?.record.locked ?? false })
         }
       }
     })
   }
 }
 
-const LOOKS = ['name', 'kind', 'x', 'y', 'depth', 'scale', 'panDegrees', 'tiltDegrees', 'rollDegrees', 'opacity', 'visible'] as const
-const alikeLevels = (a: Level, b: Level) => LOOKS.every((field) => a[field] === b[field])
+const LOOKS = ['name', 'kind', 'x', 'y', 'depth', 'scale', 'panDegrees', 'tiltDegrees', 'rollDegrees', 'opacity', 'visible', 'stepped'] as const
+/** Those that sway go on swaying from where each shot began: they stay two. */
+const alikeLevels = (a: Level, b: Level) => LOOKS.every((field) => a[field] === b[field]) && sameJson(a.pivot, b.pivot) && !sways(a) && !sways(b)
 

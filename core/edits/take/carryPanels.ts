@@ -1,10 +1,9 @@
 import type { Optics } from '../../camera/lens'
-import type { CameraPose } from '../../camera/pose'
 import { anchoredIn, carryAnchored } from '../../document/anchored'
 import { liveSpans } from '../../document/liveCamera'
 import { opticsOfFilm } from '../../document/optics'
 import { inOrder } from '../../document/order'
-import { cameraKeys, placedKeys } from '../../document/keys'
+import { cameraKeys, levelOwners, placedKeys, valuesSaid, type AnyKeyOwner } from '../../document/keys'
 import { anchorOfFrame, frameOfAnchor, placedPanels, takeLengthFrames, type PlacedPanel } from '../../document/panels'
 import { linkIdOf, type Level } from '../../document/records'
 import { takeRef, outlineRef, drawingRef, type Film, type Outline, type TakeBody } from '../../document/units'
@@ -12,12 +11,14 @@ import { Draft } from '../change/draft'
 import { applyToUnit, isEmpty, type Edit, type RecordChange } from '../change/edit'
 import type { NewIds } from '../change/newIds'
 import { made, refused, type Made } from '../change/refusal'
+import { sameJson } from '../change/sameJson'
 import { namesOfCameras } from './cameraNames'
 import { putKeyRecord } from './keys'
 import { allAlike, keyOf, keySpan, leftByJump, putSpan, startingAt, tidyLoose, type SpanKeys } from './keySpans'
 import { keepLive, liveInPanels } from './liveCuts'
 import { chosenPanels, movePanels, removePanels } from './panelMoves'
 import { layOut, showings } from './showing'
+import { sways, swayingLater } from './swayShift'
 
 /** Panels on their way from one take to another. */
 interface Carry {
@@ -59,12 +60,16 @@ export function carryPanels(film: Film, projectId: string, fromTakeId: string, i
   const cameras = carryCameras(carry)
   const art = carryLevels(carry, film, drawingsLeft(from, fromTakeId, removed.edits))
   if (typeof art === 'string') return refused({ code: 'missing', what: 'drawing', id: art })
+  for (const target of new Set([...Object.keys(to.levels), ...art.origins.keys()])) {
+    const source = art.origins.get(target) ?? null
+    levelOwners(target).forEach((owner, i) => carryTrack(carry, source === null ? null : levelOwners(source)[i]!, owner))
+  }
   tidyLoose(draft, to)
   const [liveHere, liveThere] = [liveInPanels(from), liveInPanels(to)]
   const here = new Map([...names].map(([old, id]) => [id, old]))
   keepLive(draft, (id) => (here.has(id) ? (cameras.get(liveHere.get(here.get(id)!) ?? '') ?? null) : liveThere.get(id)!), newId)
   const outline = withFollowers(film.outline, projectId, removed.edits, { takeId: fromTakeId, take: from }, { takeId: toTakeId, take: draft.value() }, names)
-  return made(...outline, draft.edit('panel-carry', takeRef(toTakeId)), ...art)
+  return made(...outline, draft.edit('panel-carry', takeRef(toTakeId)), ...art.edits)
 }
 
 /** The drawings that a take still shows when panels have been taken out of it; none where the whole shot goes. */
@@ -77,13 +82,20 @@ function drawingsLeft(from: TakeBody, takeId: string, edits: readonly Edit[]): R
   return new Set(Object.values(rest.cells).map((cell) => cell.drawingId))
 }
 
-/** The level of `into` that is the same as `level` to look at, or null. */
+/** The level of `into` that is the same as `level` to look at, or null. One that sways goes on from where it is: it is no other's. */
 function counterpart(into: TakeBody, level: Level): Level | null {
-  return Object.values(into.levels).find((each) => each.name === level.name && each.kind === level.kind && each.depth === level.depth && each.scale === level.scale && each.x === level.x && each.y === level.y) ?? null
+  const looks = ({ name, kind, pivot, stepped, ...rest }: Level) => ({ name, kind, pivot: pivot ?? null, stepped: stepped ?? null, ...valuesSaid({ ...rest, name, kind } as Level) })
+  return sways(level) ? null : (Object.values(into.levels).find((each) => !sways(each) && sameJson(looks(each), looks(level))) ?? null)
 }
 
-/** Levels and cells, so that the panels show what they showed, and those around them too. The edits that copy art; the id of a drawing that is not there. */
-function carryLevels({ from, to, draft, moving, names, at, newId }: Carry, film: Film, stillUsed: ReadonlySet<string | null>): readonly Edit[] | string {
+/** What levels there are here, by what they are called there, and the edits that copy art. */
+interface CarriedLevels {
+  readonly origins: ReadonlyMap<string, string>
+  readonly edits: readonly Edit[]
+}
+
+/** Levels and cells, so that the panels show what they showed, and those around them too. The id of a drawing that is not there. */
+function carryLevels({ from, to, draft, moving, names, at, newId }: Carry, film: Film, stillUsed: ReadonlySet<string | null>): CarriedLevels | string {
   const [shownFrom, shownTo] = [showings(from), showings(to)]
   const used = inOrder(from.levels).filter((level) => moving.some(({ panel }) => shownFrom.get(panel.id)!.get(level.id) !== null))
   const edits: Edit[] = []
@@ -110,7 +122,7 @@ function carryLevels({ from, to, draft, moving, names, at, newId }: Carry, film:
     const id = there !== null && !origins.has(there.id) ? there.id : to.levels[level.id] === undefined ? level.id : newId()
     origins.set(id, level.id)
     if (to.levels[id] !== undefined) continue
-    coming.push({ ...level, id })
+    coming.push({ ...swayingLater(level, (placedPanels(to)[at]?.startFrame ?? takeLengthFrames(to)) - moving[0]!.startFrame), id })
     levels.push({ id })
   }
   const places = draft.room('levels', rack, rack.length, coming.length)
@@ -128,7 +140,7 @@ function carryLevels({ from, to, draft, moving, names, at, newId }: Carry, film:
     const drawing = source === undefined ? null : shownFrom.get(old)!.get(source)!
     return drawing === null ? null : drawingFor(drawing)
   })
-  return edits
+  return { origins, edits }
 }
 
 /**
@@ -144,26 +156,28 @@ function carryCameras(carry: Carry): ReadonlyMap<string, string> {
   const seen = new Set(spans.flatMap((span, i) => (isSeen(i) ? [span.cameraId] : [])))
   const called = namesOfCameras(draft, inOrder(from.cameras).filter((camera, i) => i === 0 || seen.has(camera.id)), to, newId)
   const sources = new Map([...called].map(([source, target]) => [target, source]))
-  for (const target of new Set([...Object.keys(to.cameras), ...sources.keys()])) carryCamera(carry, sources.get(target) ?? null, target)
+  for (const target of new Set([...Object.keys(to.cameras), ...sources.keys()])) {
+    const source = sources.get(target) ?? null
+    carryTrack(carry, source === null ? null : cameraKeys(source), cameraKeys(target))
+  }
   carryAnchored(draft, anchoredIn(from, (id) => names.has(id)), (id) => names.get(id)!, (id) => called.get(id), newId)
   return called
 }
 
-/** One camera of those; with `source` null nothing is seen through it in the panels that come. */
-function carryCamera({ from, to, draft, moving, names, at, optics, newId }: Carry, source: string | null, target: string): void {
-  const owner = cameraKeys(target)
+/** The keys of one of those; with `source` null nothing is seen of it, or through it, in the panels that come. */
+function carryTrack({ from, to, draft, moving, names, at, optics, newId }: Carry, source: AnyKeyOwner | null, owner: AnyKeyOwner): void {
   const keyed = placedKeys(to, owner).length > 0
-  if (!keyed && (source === null || placedKeys(from, cameraKeys(source)).length === 0)) return
-  const rest = owner.kind.rest(to, target, optics)
+  if (!keyed && (source === null || placedKeys(from, source).length === 0)) return
+  const rest = owner.kind.rest(to, owner.id, optics) ?? owner.kind.rest(from, source!.id, optics)
   const placedTo = placedPanels(to)
   const cutFrame = placedTo[at]?.startFrame ?? takeLengthFrames(to)
-  const spanOf = (take: TakeBody, cameraId: string, start: number, end: number | null) => startingAt(keySpan(take, cameraKeys(cameraId), optics, start, end), start, rest)
+  const spanOf = (take: TakeBody, of: AnyKeyOwner, start: number, end: number | null) => startingAt(keySpan(take, of, optics, start, end), start, rest)
   const carried = source === null ? [] : runsOf(moving).map(({ start, end }) => spanOf(from, source, start, end - 1))
-  let after: SpanKeys<CameraPose> = []
-  if (to.cameras[target] !== undefined) {
+  let after: SpanKeys<unknown> = []
+  if (owner.kind.ownerIn(to, owner.id) !== null) {
     const own = keySpan(to, owner, optics, 0, cutFrame - 1)
     const before = at === 0 ? [] : own.length === 0 ? startingAt(own, 0, rest) : own
-    after = at >= placedTo.length ? [] : spanOf(to, target, cutFrame, null)
+    after = at >= placedTo.length ? [] : spanOf(to, owner, cutFrame, null)
     if (allAlike([before, ...carried, after], owner.kind.values) && keyed) return
     putSpan(draft, to, owner, [...(after.length + carried.length > 0 ? leftByJump(before) : before), ...after], (frame) => anchorOfFrame(to, frame)!, newId)
   }

@@ -1,13 +1,12 @@
-import { POSE_LIMITS } from '../../camera/pose'
 import { keepPicture } from '../../depth/keepPicture'
 import { spreadDepths, type SpreadRule } from '../../depth/spread'
 import { rackLevels } from '../../document/panels'
 import { asOneKind, cellIdOf, type Level, type LevelFields } from '../../document/records'
 import { takeRef, type TakeBody } from '../../document/units'
-import type { Point3 } from '../../geometry/point'
+import { scale, type Point3 } from '../../geometry/point'
 import { Draft } from '../change/draft'
-import { made, refused, type Made } from '../change/refusal'
-
+import { made, refused, type Made, type Refused } from '../change/refusal'
+import { copyLevelKeys, transformMotion } from './levelMotion'
 
 /** What of a level may change while it is locked: how it is seen and called, not where it is. */
 const FREE_WHILE_LOCKED: readonly (keyof LevelFields)[] = ['name', 'visible', 'locked', 'order', 'opacity', 'figure', 'group', 'tint', 'over', 'sequence', 'kind']
@@ -21,25 +20,34 @@ export function editLevel(take: TakeBody, takeId: string, levelId: string, field
   return made(new Draft(take).put('levels', asOneKind({ ...level, ...fields } as Level)).edit('level-edit', takeRef(takeId)))
 }
 
-/** Sends a level to a depth; with a `camera`, keeping the picture as that camera sees it now. */
-export function setLevelDepth(take: TakeBody, takeId: string, levelId: string, depth: number, camera: Point3 | null): Made {
-  const level = take.levels[levelId]
-  if (level === undefined) return refused({ code: 'missing', what: 'level', id: levelId })
-  if (camera === null) {
-    if (!Number.isFinite(depth)) return refused({ code: 'depth-not-finite', depth, lensDepth: 0 })
-    return placed(take, takeId, levelId, { depth })
-  }
-  const kept = keepPicture(camera, level, depth)
-  if (!kept.ok) return refused(kept.refusal)
-  return placed(take, takeId, levelId, { x: kept.x, y: kept.y, depth: kept.depth, scale: kept.scale })
+/** Where levels stand at the frame that is seen, and the camera that sees them. */
+export interface SeenLevels {
+  readonly placeOf: (levelId: string) => Point3
+  readonly camera: Point3
 }
 
-/** Puts a level where it can be: refused, with how far that is, beyond. */
-function placed(take: TakeBody, takeId: string, levelId: string, fields: { readonly depth: number; readonly x?: number; readonly y?: number; readonly scale?: number }): Made {
-  const { placeFw } = POSE_LIMITS
-  const far = [fields.x, fields.y, fields.depth].find((value) => value !== undefined && Math.abs(value) > placeFw)
-  if (far !== undefined || (fields.scale !== undefined && !(fields.scale >= 1e-6 && fields.scale <= 1e6))) return refused({ code: 'out-of-reach', received: far ?? fields.scale!, most: placeFw })
-  return editLevel(take, takeId, levelId, fields)
+/**
+ * Sends a level to a depth, as it stands at the frame that is seen, keeping the picture as the camera sees it there. Its whole
+ * way goes along: all its keys, by the same factor about the lens.
+ */
+export function setLevelDepth(take: TakeBody, takeId: string, levelId: string, depth: number, seen: SeenLevels): Made {
+  const level = take.levels[levelId]
+  if (level === undefined) return refused({ code: 'missing', what: 'level', id: levelId })
+  if (level.locked) return refused({ code: 'level-locked', id: levelId })
+  const draft = new Draft(take)
+  const refusal = sentTo(draft, take, level, depth, seen)
+  return refusal ?? made(draft.edit('level-edit', takeRef(takeId)))
+}
+
+function sentTo(draft: Draft<TakeBody>, take: TakeBody, level: Level, depth: number, { placeOf, camera }: SeenLevels): Refused | null {
+  const stands = placeOf(level.id)
+  if (!Number.isFinite(depth)) return refused({ code: 'depth-not-finite', depth, lensDepth: camera.depth })
+  const kept = keepPicture(camera, { ...stands, scale: 1 }, depth)
+  if (!kept.ok) return refused(kept.refusal)
+  const ratio = kept.scale
+  // Where it stands is sent to the depth itself, without what rounding would make of it.
+  const about = (at: Point3): Point3 => ({ x: camera.x + ratio * (at.x - camera.x), y: camera.y + ratio * (at.y - camera.y), depth: at.depth === stands.depth ? depth : camera.depth + ratio * (at.depth - camera.depth) })
+  return transformMotion(draft, take, level, about, (offset) => scale(offset, ratio), ratio)
 }
 
 /** Gives many levels depths in one step, near to far as they stand now, each keeping the picture. */
@@ -50,21 +58,20 @@ export function spreadLevels(
   nearDepth: number,
   farDepth: number,
   rule: SpreadRule,
-  camera: Point3,
+  seen: SeenLevels,
 ): Made {
   const levels = rackLevels(take)
     .filter((level) => levelIds.includes(level.id))
-    .sort((a, b) => a.depth - b.depth)
+    .sort((a, b) => seen.placeOf(a.id).depth - seen.placeOf(b.id).depth)
   if (levels.length === 0) return refused({ code: 'nothing-selected' })
   const locked = levels.find((level) => level.locked)
   if (locked !== undefined) return refused({ code: 'level-locked', id: locked.id })
-  const depths = spreadDepths(levels.length, nearDepth, farDepth, camera.depth, rule)
+  const depths = spreadDepths(levels.length, nearDepth, farDepth, seen.camera.depth, rule)
   if (depths === null) return refused({ code: 'spread-ends' })
   const draft = new Draft(take)
   for (const [i, level] of levels.entries()) {
-    const kept = keepPicture(camera, level, depths[i]!)
-    if (!kept.ok) return refused(kept.refusal)
-    draft.put('levels', { ...level, x: kept.x, y: kept.y, depth: kept.depth, scale: kept.scale })
+    const refusal = sentTo(draft, take, level, depths[i]!, seen)
+    if (refusal !== null) return refusal
   }
   return made(draft.edit('levels-spread', takeRef(takeId)))
 }
@@ -80,7 +87,7 @@ export function addLevel(take: TakeBody, takeId: string, level: Omit<Level, 'ord
 }
 
 /** A second level with the same drawings (shared until one is drawn on), just behind the first in the rack. */
-export function duplicateLevel(take: TakeBody, takeId: string, levelId: string, newId: string, name: string): Made {
+export function duplicateLevel(take: TakeBody, takeId: string, levelId: string, newId: string, name: string, newKeyId: () => string): Made {
   const rack = rackLevels(take)
   const at = rack.findIndex((level) => level.id === levelId)
   if (at < 0) return refused({ code: 'missing', what: 'level', id: levelId })
@@ -90,6 +97,7 @@ export function duplicateLevel(take: TakeBody, takeId: string, levelId: string, 
   for (const cell of Object.values(take.cells)) {
     if (cell.levelId === levelId) draft.put('cells', { ...cell, id: cellIdOf(newId, cell.panelId), levelId: newId })
   }
+  copyLevelKeys(draft, take, levelId, newId, newKeyId)
   return made(draft.edit('level-duplicate', takeRef(takeId)))
 }
 
@@ -99,6 +107,7 @@ export function removeLevel(take: TakeBody, takeId: string, levelId: string): Ma
   if (level.locked) return refused({ code: 'level-locked', id: levelId })
   const draft = new Draft(take).drop('levels', levelId)
   for (const cell of Object.values(take.cells)) if (cell.levelId === levelId) draft.drop('cells', cell.id)
+  for (const key of Object.values(take.levelKeys)) if (key.levelId === levelId) draft.drop('levelKeys', key.id)
   return made(draft.edit('level-remove', takeRef(takeId)))
 }
 

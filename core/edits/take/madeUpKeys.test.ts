@@ -33,6 +33,7 @@ const LOCKED = new Set<string>()
 const GLOWS = {
   collection: 'glows',
   words: { key: 'glow', locked: 'framing-locked', owner: 'camera', ownerLocked: 'camera-locked' },
+  isOf: () => true,
   values: NUMBERS,
   mix: () => mix,
   ownerOf: (record) => (record as Glow).lampId,
@@ -45,7 +46,7 @@ const GLOWS = {
 } as unknown as KeyKind<number>
 beforeAll(() => {
   Object.assign(KEY_KINDS, { glows: GLOWS })
-  Object.assign(ANCHORED, { glows: { ofCamera: false, slotOf: (record: { readonly lampId?: string }) => `glow ${record.lampId}`, track: true } })
+  Object.assign(ANCHORED, { glows: { owner: null, slotOf: (record: { readonly lampId?: string }) => `glow ${record.lampId}`, track: true } })
 })
 
 const OPTICS = { filmBackMm: 36, baseLensMm: 50, aspect: 16 / 9 }

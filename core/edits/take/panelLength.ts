@@ -32,10 +32,10 @@ export function checkLength(panel: Panel, lengthFrames: number): MakeRefusal | n
 export function setLengths(take: TakeBody, takeId: string, lengths: ReadonlyMap<string, number>, exact = false): Edit {
   const draft = new Draft(take)
   for (const [panelId, lengthFrames] of lengths) draft.put('panels', { ...take.panels[panelId]!, lengthFrames })
-  // Each kind by itself: a cut does not make a framing move.
+  // Each kind by itself, and of each level: a cut does not make a framing move, nor one level's key another's.
   const together = new Map<string, Anchored[]>()
   for (const each of anchoredIn(take, (panelId) => lengths.has(panelId))) {
-    const place = `${each.collection} ${each.record.panelId}`
+    const place = `${each.collection} ${each.record.levelId ?? ''} ${each.record.panelId}`
     const there = together.get(place)
     if (there === undefined) together.set(place, [each])
     else there.push(each)

@@ -2,7 +2,7 @@ import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { inOrder, shownCell } from '../../document'
 import { addLevel, applyToUnit, duplicateLevel, type Edit, editKey, editLevel, editPanel, groupLevels, invert, keyFraming, type Made, moveKey, offsetsAfterLength, reframe, removeKeys, removeLevel, removePanel, renameGroup, reorderLevel, setLevelDepth, setPanelLength, spreadLevels } from '..'
-import { newId, OPTICS, REST, T, level, sampleTake, done, keyed, framesOf } from '../testing'
+import { newId, OPTICS, REST, T, seen, level, sampleTake, done, keyed, framesOf } from '../testing'
 
 describe('a panel’s length', () => {
   it('moves later keys with their panels', () => {
@@ -121,27 +121,25 @@ describe('keying and reframing', () => {
 })
 
 describe('levels', () => {
-  it('go to a depth with the picture kept, or not', () => {
+  it('go to a depth with the picture kept', () => {
     const take = sampleTake()
-    const kept = done(take, setLevelDepth(take, T, 'tilda', 2.2, REST))
+    const kept = done(take, setLevelDepth(take, T, 'tilda', 2.2, seen(take, REST)))
     expect(kept.levels.tilda!.scale).toBeCloseTo(2.584, 6)
-    const plain = done(take, setLevelDepth(take, T, 'tilda', 2.2, null))
-    expect(plain.levels.tilda!.scale).toBe(1)
-    expect(setLevelDepth(take, T, 'tilda', -2, REST)).toMatchObject({ refusal: { code: 'depth-behind-lens' } })
+    expect(setLevelDepth(take, T, 'tilda', -2, seen(take, REST))).toMatchObject({ refusal: { code: 'depth-behind-lens' } })
   })
 
   it('refuse to move while locked, but may be hidden or renamed', () => {
     const take = done(sampleTake(), editLevel(sampleTake(), T, 'sky', { locked: true }))
     expect(editLevel(take, T, 'sky', { x: 1 })).toMatchObject({ refusal: { code: 'level-locked' } })
-    expect(setLevelDepth(take, T, 'sky', 3, REST)).toMatchObject({ refusal: { code: 'level-locked' } })
+    expect(setLevelDepth(take, T, 'sky', 3, seen(take, REST))).toMatchObject({ refusal: { code: 'level-locked' } })
     expect(removeLevel(take, T, 'sky')).toMatchObject({ refusal: { code: 'level-locked' } })
-    expect(spreadLevels(take, T, ['tilda', 'sky'], 0, 4, 'even', REST)).toMatchObject({ refusal: { code: 'level-locked' } })
+    expect(spreadLevels(take, T, ['tilda', 'sky'], 0, 4, 'even', seen(take, REST))).toMatchObject({ refusal: { code: 'level-locked' } })
     expect(editLevel(take, T, 'sky', { visible: false, name: 'Air' })).toMatchObject({ ok: true })
   })
 
   it('spread in one step, near to far', () => {
     const take = sampleTake()
-    const spread = done(take, spreadLevels(take, T, ['sky', 'tilda'], -0.5, 4, 'even', REST))
+    const spread = done(take, spreadLevels(take, T, ['sky', 'tilda'], -0.5, 4, 'even', seen(take, REST)))
     expect(spread.levels.tilda!.depth).toBe(-0.5)
     expect(spread.levels.sky!.depth).toBe(4)
   })
@@ -157,7 +155,7 @@ describe('levels', () => {
 
   it('that is duplicated shows the same drawings; taken out, it takes its cells along', () => {
     const take = sampleTake()
-    const twice = done(take, duplicateLevel(take, T, 'tilda', 'tilda2', 'Tilda 2'))
+    const twice = done(take, duplicateLevel(take, T, 'tilda', 'tilda2', 'Tilda 2', newId))
     expect(shownCell(twice, { id: 'tilda2' }, 1)?.drawingId).toBe('d-2')
     const gone = done(twice, removeLevel(twice, T, 'tilda'))
     expect(Object.values(gone.cells).some((cell) => cell.levelId === 'tilda')).toBe(false)

@@ -87,7 +87,7 @@ function setEvenness(kind: 'set' | 'screen') {
   const { spec } = move.value!
   if (kind === spec.evenness.kind) return
   if (kind === 'screen' && spec.path.kind === 'bent') return film.refuse('Even on screen needs a straight path. Make the path straight first.')
-  setMove(kind === 'screen' ? 'even on screen' : 'even in the set', { ...spec, evenness: kind === 'screen' ? { kind, subjectDepth: desk.selectedLevel?.depth ?? 0 } : { kind } })
+  setMove(kind === 'screen' ? 'even on screen' : 'even in the set', { ...spec, evenness: kind === 'screen' ? { kind, subjectDepth: desk.keptPlane } : { kind } })
 }
 function setSubject(value: number) {
   setMove('subject depth', { ...move.value!.spec, evenness: { kind: 'screen', subjectDepth: value } }, 'subject-depth')

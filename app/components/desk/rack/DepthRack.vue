@@ -25,14 +25,15 @@ const menu = ref<{ toggle: (event: Event) => void } | null>(null)
 
 const ROW_PX = 46
 const lensDepth = computed(() => desk.read.pose?.depth ?? 0)
-const nearFirst = computed(() => [...desk.levels].sort((a, b) => a.depth - b.depth || compareOrdered(a, b)))
+const nearFirst = computed(() => [...desk.levels].map((level) => ({ level, depth: desk.placeOf(level.id).depth })).sort((a, b) => a.depth - b.depth || compareOrdered(a.level, b.level)))
 const listHeight = computed(() => Math.max(height.value - 8, nearFirst.value.length * ROW_PX + 24))
-const ladder = computed(() => ladderOf(nearFirst.value.map((level) => level.depth - lensDepth.value), 26, listHeight.value - 30))
+const ladder = computed(() => ladderOf(nearFirst.value.map(({ depth }) => depth - lensDepth.value), 26, listHeight.value - 30))
 const rows = computed(() =>
-  nearFirst.value.map((level, i): ShownRow => {
-    const distance = level.depth - lensDepth.value
+  nearFirst.value.map(({ level, depth }, i): ShownRow => {
+    const distance = depth - lensDepth.value
     return {
       level,
+      depth,
       top: 12 + i * ROW_PX,
       rung: ladder.value.y(Math.max(NEAREST_FW, distance)),
       behind: distance < NEAREST_FW,
@@ -44,7 +45,7 @@ const rows = computed(() =>
 const menuItems = computed(() => {
   const level = desk.selectedLevel
   if (level === null) return []
-  const equals = desk.levels.filter((other) => other.depth === level.depth)
+  const equals = desk.levels.filter((other) => desk.placeOf(other.id).depth === desk.placeOf(level.id).depth)
   return [
     { label: 'Rename', command: () => void named.value?.find((row) => row?.id() === level.id)?.rename() },
     { label: 'Duplicate', command: () => levels.duplicate(level) },

@@ -14,17 +14,21 @@ const film = useFilmStore()
 const desk = useDeskStore()
 
 const unit = () => desk.takeId!
-const camera = () => (desk.keepPicture ? desk.pose : null)
+/** The level as it stands now, before a drag moves it. */
+function seen(level: Level) {
+  const place = desk.placeOf(level.id)
+  return { camera: desk.keepPicture ? desk.pose : null, placeOf: () => place }
+}
 
 function dragRung(down: PointerEvent, level: Level) {
   if (down.button !== 0 || desk.takeId === null) return
   down.stopPropagation()
   desk.selectedLevelId = level.id
   const id = unit()
-  const pose = camera()
+  const stands = seen(level)
   const scale = props.ladder
   const from = desk.read.pose?.depth ?? 0
-  const startY = scale.y(Math.max(NEAREST_FW, level.depth - from))
+  const startY = scale.y(Math.max(NEAREST_FW, desk.placeOf(level.id).depth - from))
   let gesture: Gesture | null = null
   followDrag(down, {
     begin: () => (gesture = film.beginGesture(`depth of ${level.name}`)),
@@ -32,7 +36,7 @@ function dragRung(down: PointerEvent, level: Level) {
       const fine = event.altKey ? 0.1 : 1
       const raw = from + Math.min(DEEPEST_FW, Math.max(NEAREST_FW, scale.distance(startY + dy * fine)))
       const depth = Math.abs(raw) < 0.02 ? 0 : Math.round(raw * 1000) / 1000
-      if (gesture!.update((f) => setLevelDepth(f.takes[id]!, id, level.id, depth, pose))) emit('depth', { id: level.id, depth })
+      if (gesture!.update((f) => setLevelDepth(f.takes[id]!, id, level.id, depth, stands))) emit('depth', { id: level.id, depth })
     },
     end: () => {
       gesture?.commit()
@@ -49,7 +53,8 @@ function stepDepth(event: KeyboardEvent, level: Level) {
   if (event.key !== 'ArrowUp' && event.key !== 'ArrowDown') return
   event.preventDefault()
   const by = (event.key === 'ArrowDown' ? 1 : -1) * 0.05 * (event.shiftKey ? 10 : event.altKey ? 0.1 : 1)
-  film.perform(`depth of ${level.name}`, (f) => setLevelDepth(f.takes[unit()]!, unit(), level.id, Number((level.depth + by).toFixed(6)), camera()), `depth:${level.id}`)
+  const stands = seen(level)
+  film.perform(`depth of ${level.name}`, (f) => setLevelDepth(f.takes[unit()]!, unit(), level.id, Number((stands.placeOf().depth + by).toFixed(6)), stands), `depth:${level.id}`)
 }
 </script>
 
@@ -75,7 +80,7 @@ function stepDepth(event: KeyboardEvent, level: Level) {
     class="rung"
     :class="{ selected: row.level.id === desk.selectedLevelId, behind: row.behind }"
     :style="{ top: `${row.rung - 12}px` }"
-    :aria-label="`Depth of ${row.level.name}: ${depthText(row.level)}`"
+    :aria-label="`Depth of ${row.level.name}: ${depthText(row)}`"
     :title="`${row.level.name}: drag to change its depth`"
     @pointerdown="dragRung($event, row.level)"
     @keydown="stepDepth($event, row.level)"

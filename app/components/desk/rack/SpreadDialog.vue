@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { compareOrdered } from '@rubato/core/document'
 import { spreadLevels } from '@rubato/core/edits'
+import type { Point3 } from '@rubato/core/geometry'
 import { computed, reactive, ref, watch } from 'vue'
 import { useDeskStore } from '~/stores/desk'
 import NumberField from '~/components/fields/NumberField.vue'
@@ -15,13 +16,18 @@ const form = reactive({ near: -0.5, far: 6, rule: 'ratio' as 'ratio' | 'even' })
 const chosen = ref<readonly string[]>([])
 let gesture: Gesture | null = null
 
-const levels = computed(() => [...desk.levels].sort((a, b) => a.depth - b.depth || compareOrdered(a, b)))
+/** As they stood when the dialog opened: its own trial moves them. */
+const stood = ref<ReadonlyMap<string, Point3>>(new Map())
+const depthOf = (id: string) => desk.placeOf(id).depth
+
+const levels = computed(() => [...desk.levels].sort((a, b) => depthOf(a.id) - depthOf(b.id) || compareOrdered(a, b)))
 watch(visible, (now) => {
   if (now) {
+    stood.value = new Map(desk.levels.map((level) => [level.id, desk.placeOf(level.id)]))
     const free = levels.value.filter((level) => !level.locked)
     chosen.value = free.map((level) => level.id)
-    form.near = free[0]?.depth ?? 0
-    form.far = Math.max(form.near + 0.5, free.at(-1)?.depth ?? 6)
+    form.near = free[0] === undefined ? 0 : depthOf(free[0].id)
+    form.far = Math.max(form.near + 0.5, free.length === 0 ? 6 : depthOf(free.at(-1)!.id))
     gesture = film.beginGesture('spread levels')
   } else {
     gesture?.abandon()
@@ -33,7 +39,7 @@ watch(
   () => {
     const [takeId, pose] = [desk.takeId, desk.pose]
     if (gesture === null || takeId === null || pose === null || chosen.value.length === 0) return
-    gesture.update((f) => spreadLevels(f.takes[takeId]!, takeId, chosen.value, form.near, form.far, form.rule, pose))
+    gesture.update((f) => spreadLevels(f.takes[takeId]!, takeId, chosen.value, form.near, form.far, form.rule, { camera: pose, placeOf: (id) => stood.value.get(id) ?? f.takes[takeId]!.levels[id]! }))
   },
   { deep: true },
 )
@@ -50,7 +56,7 @@ function take() {
     <ul>
       <li v-for="level in levels" :key="level.id">
         <label><input v-model="chosen" type="checkbox" :value="level.id" :disabled="level.locked" /> {{ level.name }} <span v-if="level.locked" class="quiet">locked</span></label>
-        <span class="mono quiet">{{ level.depth.toFixed(2) }}</span>
+        <span class="mono quiet">{{ depthOf(level.id).toFixed(2) }}</span>
       </li>
     </ul>
     <div class="ends">

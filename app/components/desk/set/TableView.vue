@@ -41,7 +41,7 @@ function toggleGhosts() {
 
 const rest = computed(() => untouchedPose(film.optics ?? { filmBackMm: 36, baseLensMm: 50, aspect: 16 / 9 }))
 const lens = computed(() => lensOf(rest.value, film.optics ?? { filmBackMm: 36, baseLensMm: 50, aspect: 16 / 9 }))
-const plane = computed(() => (onLevel.value ? (desk.selectedLevel?.depth ?? 0) : 0))
+const plane = computed(() => (onLevel.value ? (desk.selectedLevel === null ? 0 : desk.placeOf(desk.selectedLevel.id).depth) : 0))
 const planeName = computed(() => (onLevel.value && desk.selectedLevel !== null ? desk.selectedLevel.name : 'the picture plane'))
 
 const UNIT: TableScale = { frameLeft: -0.5, frameTop: 0, frameWidth: 1, widthPx: 1, heightPx: 1 }

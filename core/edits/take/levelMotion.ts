@@ -1,0 +1,172 @@
+import { POSE_LIMITS } from '../../camera/pose'
+import { levelKeys, levelOwners, placedKeys, type KeyRecord } from '../../document/keys'
+import type { Level, LevelFields } from '../../document/records'
+import { takeRef, type TakeBody } from '../../document/units'
+import { add, scale, subtract, type Point2, type Point3 } from '../../geometry/point'
+import { LEVEL_ASPECTS, type LevelAspect, type LevelValues } from '../../moves/levelValues'
+import type { Path } from '../../moves/path'
+import { CUSHIONED_MOVE } from '../../moves/move'
+import { Draft, withFields } from '../change/draft'
+import type { Edit } from '../change/edit'
+import { made, refused, type Made, type Refused } from '../change/refusal'
+import { lockedKey, putKey, putKeyRecord, setValue } from './keys'
+import { putMove } from './keyMoves'
+
+/** What is meant of a level, where not all of it is. */
+export type SomeLevelValues = Partial<LevelValues>
+
+/** A level's own fields that say what its values do. */
+export const fieldsOfValues = ({ place, turn, size, opacity }: SomeLevelValues): LevelFields => ({ ...place, ...turn, ...(size === undefined ? {} : { scale: size }), ...(opacity === undefined ? {} : { opacity }) })
+
+const given = (values: SomeLevelValues): readonly LevelAspect[] => LEVEL_ASPECTS.filter((aspect) => values[aspect] !== undefined)
+
+function freeLevel(take: TakeBody, levelId: string): Refused | Level {
+  const level = Object.hasOwn(take.levels, levelId) ? take.levels[levelId]! : null
+  if (level === null) return refused({ code: 'missing', what: 'level', id: levelId })
+  return level.locked ? refused({ code: 'level-locked', id: levelId }) : level
+}
+
+/** One edit of what several made of one take, each touching other records. */
+function together(parts: readonly Made[]): Made {
+  const edits: Edit[] = []
+  for (const part of parts) {
+    if (!part.ok) return part
+    edits.push(...part.edits)
+  }
+  return made(...edits)
+}
+
+/**
+ * Gives a level other values without keying. What of it has no key changes for the whole shot; what has one key is changed
+ * there; of what has several, the key on this very frame is changed, and between keys it is refused: that takes Key.
+ */
+export function shapeLevel(take: TakeBody, takeId: string, levelId: string, frame: number, values: SomeLevelValues): Made {
+  const level = freeLevel(take, levelId)
+  if ('ok' in level) return level
+  const whole: { -readonly [A in LevelAspect]?: LevelValues[A] } = {}
+  const parts: Made[] = []
+  for (const aspect of given(values)) {
+    const owner = levelKeys(levelId, aspect)
+    const value = owner.kind.held(values[aspect]! as never)
+    if (value === null) return refused({ code: 'pose-not-finite' })
+    const placed = placedKeys(take, owner)
+    if (placed.length === 0) Object.assign(whole, { [aspect]: value })
+    else {
+      const here = placed.length === 1 ? placed[0] : placed.find((entry) => entry.frame === frame)
+      parts.push(here === undefined ? refused({ code: 'between-keys' }) : setValue(take, takeId, owner, here.record, value))
+    }
+  }
+  if (Object.keys(whole).length > 0) parts.push(made(new Draft(take).put('levels', { ...level, ...fieldsOfValues(whole) } as Level).edit('level-edit', takeRef(takeId))))
+  return together(parts)
+}
+
+/** Keys what a level is at a frame, each value on its own track. */
+export function keyLevel(take: TakeBody, takeId: string, levelId: string, frame: number, values: SomeLevelValues, newId: () => string): Made {
+  const level = freeLevel(take, levelId)
+  if ('ok' in level) return level
+  return together(given(values).map((aspect) => putKey(take, takeId, levelKeys(levelId, aspect), frame, values[aspect]! as never, newId())))
+}
+
+/** A way of one value of a level, from a frame to another. */
+export interface LevelTravel<A extends LevelAspect = LevelAspect> {
+  readonly aspect: A
+  readonly from: LevelValues[A]
+  readonly to: LevelValues[A]
+  readonly path?: Path
+}
+
+/**
+ * A level goes from what it is at one frame to what it is at another: a key at each, in the place of those that stood from
+ * the one to the other. On one frame, or for nothing, it is refused.
+ */
+export function travelLevel(take: TakeBody, takeId: string, levelId: string, fromFrame: number, toFrame: number, travels: readonly LevelTravel[], newId: () => string): Made {
+  const level = freeLevel(take, levelId)
+  if ('ok' in level) return level
+  if (toFrame <= fromFrame || travels.length === 0) return refused({ code: 'nothing-after', what: 'frame' })
+  return together(
+    travels.map(({ aspect, from, to, path }) => {
+      const move = path === undefined ? CUSHIONED_MOVE : { ...CUSHIONED_MOVE, path }
+      const keys = [{ frame: 0, value: from as never, move }, { frame: toFrame - fromFrame, value: to as never, move: CUSHIONED_MOVE }]
+      return putMove(take, takeId, levelKeys(levelId, aspect), keys, fromFrame, newId)
+    }),
+  )
+}
+
+/** Takes all keys of some of a level's tracks away; it stands still for the whole shot as `values` say. */
+export function settleLevel(take: TakeBody, takeId: string, levelId: string, values: SomeLevelValues): Made {
+  const level = freeLevel(take, levelId)
+  if ('ok' in level) return level
+  const draft = new Draft(take)
+  for (const aspect of given(values)) {
+    for (const { record } of placedKeys(take, levelKeys(levelId, aspect))) {
+      if (record.locked) return lockedKey(levelKeys(levelId, aspect).kind, record.id)
+      draft.drop('levelKeys', record.id)
+    }
+  }
+  return made(draft.put('levels', { ...level, ...fieldsOfValues(values) } as Level).edit('level-settle', takeRef(takeId)))
+}
+
+/**
+ * Another way that a level stands for the whole shot, and with it all of its keys: `place` and `handle` say where a place and
+ * a path's handle go, `factor` how many times its size. Its swing stays; its bob and drift grow along.
+ */
+export function transformMotion(draft: Draft<TakeBody>, take: TakeBody, level: Level, place: (at: Point3) => Point3, handle: (offset: Point3) => Point3, factor: number): Refused | null {
+  const { placeFw } = POSE_LIMITS
+  const far = (at: Point3) => [at.x, at.y, at.depth].find((value) => !(Math.abs(value) <= placeFw))
+  const outOfReach = (received: number) => refused({ code: 'out-of-reach', received, most: placeFw })
+  const grown = (size: number) => size * factor
+  const stands = place(level)
+  for (const received of [far(stands), isSize(grown(level.scale)) ? undefined : grown(level.scale)]) if (received !== undefined) return outOfReach(received)
+  const wider = <S extends { readonly amount: number }>(sway: S | undefined) => (sway === undefined ? undefined : { ...sway, amount: sway.amount * factor })
+  draft.put('levels', withFields<Level>({ ...level, ...stands, scale: grown(level.scale) }, { bob: wider(level.bob), drift: wider(level.drift) }))
+  for (const aspect of ['place', 'size'] as const) {
+    const owner = levelKeys(level.id, aspect)
+    for (const { record } of placedKeys(take, owner)) {
+      const now: KeyRecord = aspect === 'place' ? placeKeyMoved(record, place, handle) : { ...record, ...owner.kind.fieldsOf(level.id, grown(owner.kind.valueOf(record) as number) as never) }
+      if (record.locked && JSON.stringify(now) !== JSON.stringify(record)) return lockedKey(owner.kind, record.id)
+      const value = owner.kind.valueOf(now)
+      const beyond = typeof value === 'number' ? (isSize(value) ? undefined : value) : far(value)
+      if (beyond !== undefined) return outOfReach(beyond)
+      putKeyRecord(draft, owner.kind, now)
+    }
+  }
+  return null
+}
+
+const isSize = (size: number) => size >= 1e-6 && size <= 1e6
+
+function placeKeyMoved(record: KeyRecord, place: (at: Point3) => Point3, handle: (offset: Point3) => Point3): KeyRecord {
+  const { kind } = levelKeys('', 'place')
+  const { path } = record.move
+  const move = path.kind === 'straight' ? record.move : { ...record.move, path: { kind: 'bent' as const, leave: handle(path.leave), arrive: handle(path.arrive) } }
+  return { ...record, ...kind.fieldsOf(kind.ownerOf(record), place(kind.valueOf(record))), move }
+}
+
+/** All that a level's keys say of its place is so much elsewhere. */
+function shiftMotion(draft: Draft<TakeBody>, take: TakeBody, level: Level, by: Point3): Refused | null {
+  return transformMotion(draft, take, level, (at) => ({ x: at.x + by.x, y: at.y + by.y, depth: at.depth + by.depth }), (offset) => offset, 1)
+}
+
+/**
+ * Puts a level's pivot elsewhere in its art. `axes` are those of its plane at the frame that is seen: there the picture stays
+ * as it is; at others it turns and grows about the new one.
+ */
+export function setPivot(take: TakeBody, takeId: string, levelId: string, pivot: Point2, axes: { readonly axisX: Point3; readonly axisY: Point3 }): Made {
+  const level = freeLevel(take, levelId)
+  if ('ok' in level) return level
+  if (![pivot.x, pivot.y].every(Number.isFinite)) return refused({ code: 'pose-not-finite' })
+  const { x, y } = pivotOf(level)
+  const draft = new Draft(take)
+  const by = subtract(add(scale(axes.axisX, pivot.x), scale(axes.axisY, pivot.y)), add(scale(axes.axisX, x), scale(axes.axisY, y)))
+  const refusal = shiftMotion(draft, take, level, by)
+  if (refusal !== null) return refusal
+  const moved = draft.now('levels', levelId)!
+  return made(draft.put('levels', withFields<Level>(moved, { pivot: pivot.x === 0 && pivot.y === 0 ? undefined : { x: pivot.x, y: pivot.y } })).edit('level-pivot', takeRef(takeId)))
+}
+
+const pivotOf = (level: Level): Point2 => level.pivot ?? { x: 0, y: 0 }
+
+/** The keys of a level, as those of another. */
+export function copyLevelKeys(draft: Draft<TakeBody>, take: TakeBody, levelId: string, toLevelId: string, newId: () => string): void {
+  for (const owner of levelOwners(levelId)) for (const { record } of placedKeys(take, owner)) putKeyRecord(draft, owner.kind, { ...record, ...owner.kind.fieldsOf(toLevelId, owner.kind.valueOf(record)), id: newId(), locked: false })
+}

@@ -1,0 +1,81 @@
+import { levelKeys, levelOwners, placedKeys, valuesSaid, type PlacedKey } from '../document/keys'
+import type { Level } from '../document/records'
+import type { TakeBody } from '../document/units'
+import { LEVEL_ASPECTS, LEVEL_MIXES, type LevelAspect, type LevelValues } from '../moves/levelValues'
+import { driftAt, swingAt } from '../moves/sway'
+import { createTrack, type Track, type TrackKey } from '../moves/track'
+import { indexAt } from '../time/indexAt'
+
+/** What a level is tried with in the place of what its keys say. */
+export type TriedLevels = ReadonlyMap<string, Partial<LevelValues>>
+
+/** How one level moves by itself, whatever carries or sees it. */
+export interface LevelMotion {
+  /** It stands as its record says, at every frame. */
+  readonly isStill: boolean
+  readonly keys: Readonly<Record<LevelAspect, readonly PlacedKey[]>>
+  /** What its keys say at a frame: between steps too, and without what is added to them. */
+  keyedAt(frame: number): LevelValues
+  /** What is seen of it: stepped, and with swing, bob and drift, which go on past the shot's ends. */
+  seenAt(frame: number, asked?: number, tried?: Partial<LevelValues>): LevelValues
+  /** Its frame of the motion that a frame shows of a value: itself, unless it is stepped. */
+  stepOf(aspect: LevelAspect, frame: number): number
+  /** The frame after which its keys move nothing any more. */
+  readonly lastMovingFrame: number
+}
+
+const frameOf = (key: PlacedKey) => key.frame
+
+export function createLevelMotion(take: TakeBody, level: Level): LevelMotion {
+  const said = valuesSaid(level)
+  const keys = Object.fromEntries(LEVEL_ASPECTS.map((aspect) => [aspect, placedKeys(take, levelKeys(level.id, aspect))])) as unknown as LevelMotion['keys']
+  const tracks = Object.fromEntries(LEVEL_ASPECTS.map((aspect) => [aspect, keys[aspect].length === 0 ? null : trackOf(aspect, keys[aspect])])) as { readonly [A in LevelAspect]: Track<LevelValues[A]> | null }
+  const { stepped, swing, bob, drift } = level
+
+  const stepOf = (aspect: LevelAspect, frame: number) => {
+    if (stepped === undefined) return frame
+    const placed = keys[aspect]
+    const at = placed[indexAt(placed, frame, frameOf)]?.frame ?? 0
+    return stepped === 'held' ? at : at + Math.floor((frame - at) / stepped) * stepped
+  }
+  const valueAt = <A extends LevelAspect>(aspect: A, frame: number): LevelValues[A] => (tracks[aspect] as Track<LevelValues[A]> | null)?.at(frame) ?? said[aspect]
+  const stepAt = <A extends LevelAspect>(aspect: A, frame: number): LevelValues[A] => {
+    if (stepped !== 'held') return valueAt(aspect, stepOf(aspect, frame))
+    const placed = keys[aspect]
+    // The key itself, though an arrival there may still be settling.
+    const key = placed[Math.max(0, indexAt(placed, frame, frameOf))]
+    return key === undefined ? said[aspect] : (levelKeys(level.id, aspect).kind.valueOf(key.record))
+  }
+  return {
+    isStill: LEVEL_ASPECTS.every((aspect) => keys[aspect].length === 0) && swing === undefined && bob === undefined && drift === undefined,
+    keys,
+    stepOf,
+    keyedAt: (frame) => ({ place: valueAt('place', frame), turn: valueAt('turn', frame), size: valueAt('size', frame), opacity: valueAt('opacity', frame) }),
+    seenAt(frame, asked = frame, tried) {
+      let place = tried?.place ?? stepAt('place', frame)
+      let turn = tried?.turn ?? stepAt('turn', frame)
+      if (bob !== undefined || drift !== undefined) {
+        const at = stepOf('place', asked)
+        const x = drift === undefined ? 0 : driftAt(drift, at, 0)
+        const y = (bob === undefined ? 0 : swingAt(bob, at)) + (drift === undefined ? 0 : driftAt(drift, at, 1))
+        place = { x: place.x + x, y: place.y + y, depth: place.depth }
+      }
+      if (swing !== undefined) turn = { ...turn, rollDegrees: turn.rollDegrees + swingAt(swing, stepOf('turn', asked)) }
+      return { place, turn, size: tried?.size ?? stepAt('size', frame), opacity: tried?.opacity ?? stepAt('opacity', frame) }
+    },
+    get lastMovingFrame() {
+      return Math.max(0, ...LEVEL_ASPECTS.map((aspect) => tracks[aspect]?.lastMovingFrame ?? 0))
+    },
+  }
+}
+
+function trackOf<A extends LevelAspect>(aspect: A, placed: readonly PlacedKey[]): Track<LevelValues[A]> {
+  const { kind } = levelKeys('', aspect)
+  const keys = placed.map((of): TrackKey<LevelValues[A], PlacedKey> => ({ frame: of.frame, value: kind.valueOf(of.record), move: of.record.move, of }))
+  return createTrack(keys, LEVEL_MIXES[aspect])
+}
+
+/** The frames on which any of a level's keys stand, in order. */
+export function keyFrames(take: TakeBody, levelId: string): readonly number[] {
+  return [...new Set(levelOwners(levelId).flatMap((owner) => placedKeys(take, owner).map(frameOf)))].sort((a, b) => a - b)
+}
