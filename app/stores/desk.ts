@@ -8,7 +8,7 @@ import { useLocalStorage } from '@vueuse/core'
 import { defineStore } from 'pinia'
 import { computed, ref, shallowRef, watch } from 'vue'
 import { createCameraHand, type CameraMode } from './cameraHand'
-import { createLevelHand, type LevelTrial } from './levelHand'
+import { createLevelHand, type CopiedLevelMove, type LevelTrial } from './levelHand'
 import { useFilmStore } from './film'
 
 export type View = 'boards' | 'draw' | 'desk'
@@ -53,6 +53,8 @@ export const useDeskStore = defineStore('desk', () => {
   const copiedFraming = shallowRef<Framing | null>(null)
   /** A move to be pasted, with the length of the shot that it is from. */
   const copiedMove = shallowRef<{ readonly framings: readonly Keyed<CameraPose>[]; readonly from: string; readonly shotFrames: number } | null>(null)
+  /** A level's move to be pasted. */
+  const copiedLevelMove = shallowRef<CopiedLevelMove | null>(null)
   /** A framing that was copied to be altered: its next change undoes along with the copy. */
   const drifting = shallowRef<{ readonly framingId: string; readonly joins: string } | null>(null)
   /** While on, truck and zoom answer each other: the chosen plane keeps its size. */
@@ -113,6 +115,9 @@ export const useDeskStore = defineStore('desk', () => {
   const timecode = computed(() => (film.project === null ? '' : timecodeOfFrame(playhead.value + (film.project.startTimecodeFrames ?? 0), film.project.rate, film.project.dropFrame ?? false)))
   const fps = computed(() => (film.project === null ? 24 : framesPerSecond(film.project.rate)))
 
+  // One kind of thing is chosen at a time.
+  watch(selectedFramingIds, (now) => now.length > 0 && (selectedKeyIds.value = []))
+  watch([selectedLevelId, takeId], () => (selectedKeyIds.value = []))
   watch([shotId, shotFrame], () => {
     trial.value = null
     levelTrial.value = null
@@ -169,6 +174,11 @@ export const useDeskStore = defineStore('desk', () => {
     if (next !== undefined) chooseLevel(next.id)
   }
 
+  function chooseNoKeys() {
+    selectedFramingIds.value = []
+    selectedKeyIds.value = []
+  }
+
   function goTo(frame: number) {
     playhead.value = Math.min(Math.max(0, lengthFrames.value - 1), Math.max(0, Math.round(frame)))
   }
@@ -196,7 +206,7 @@ export const useDeskStore = defineStore('desk', () => {
   }
 
   function whereabouts(): Whereabouts {
-    const selection = [...(selectedLevelId.value === null ? [] : [`level:${selectedLevelId.value}`]), ...selectedFramingIds.value.map((id) => `framing:${id}`)]
+    const selection = [...(selectedLevelId.value === null ? [] : [`level:${selectedLevelId.value}`]), ...selectedFramingIds.value.map((id) => `framing:${id}`), ...selectedKeyIds.value.map((id) => `key:${id}`)]
     return { shotId: shotId.value, frame: shotFrame.value, selection }
   }
 
@@ -206,6 +216,7 @@ export const useDeskStore = defineStore('desk', () => {
     else goTo(playhead.value)
     selectedLevelId.value = there.selection.find((entry) => entry.startsWith('level:'))?.slice(6) ?? null
     selectedFramingIds.value = there.selection.filter((entry) => entry.startsWith('framing:')).map((entry) => entry.slice(8))
+    selectedKeyIds.value = there.selection.filter((entry) => entry.startsWith('key:')).map((entry) => entry.slice(4))
     trial.value = null
     levelTrial.value = null
   })
@@ -218,6 +229,7 @@ export const useDeskStore = defineStore('desk', () => {
     alsoLevelIds.value = []
     selectedFramingIds.value = []
     copiedMove.value = null
+    copiedLevelMove.value = null
     counterZooms.value = false
     autoKey.value = false
     trial.value = null
@@ -238,6 +250,7 @@ export const useDeskStore = defineStore('desk', () => {
     trial,
     copiedFraming,
     copiedMove,
+    copiedLevelMove,
     drifting,
     counterZooms,
     keptPlane,
@@ -278,6 +291,7 @@ export const useDeskStore = defineStore('desk', () => {
     fps,
     chooseLevelToDraw,
     chooseLevel,
+    chooseNoKeys,
     stepLevel,
     goTo,
     goToShot,

@@ -1,6 +1,6 @@
 import { levelKeys, placedKeys, type TakeBody } from '@rubato/core/document'
 import { keyLevel, shapeLevel, type Made, type SomeLevelValues } from '@rubato/core/edits'
-import { LEVEL_ASPECTS, type LevelAspect, type LevelValues } from '@rubato/core/moves'
+import { LEVEL_ASPECTS, type Keyed, type LevelAspect, type LevelValues } from '@rubato/core/moves'
 import type { TakeStage, TriedLevels } from '@rubato/core/stage'
 import type { Ref, ShallowRef } from 'vue'
 import type { Gesture, Make } from './editing'
@@ -12,6 +12,12 @@ export interface LevelTrial {
   readonly shotId: string
   readonly frame: number
   readonly values: TriedLevels
+}
+
+/** A level's move that was copied: its tracks, each beginning so many frames after the first of them. */
+export interface CopiedLevelMove {
+  readonly from: string
+  readonly tracks: readonly { readonly aspect: LevelAspect; readonly keys: readonly Keyed<unknown>[]; readonly at: number }[]
 }
 
 /** What the hand on levels needs of the desk. */
@@ -50,7 +56,7 @@ export function createLevelHand({ film, takeId, take, stage, shotFrame, shotId, 
   function modeOf(levelId: string, aspects: readonly LevelAspect[] = ['place']): LevelMode {
     const body = take.value
     const level = body?.levels[levelId]
-    if (body == null || level === undefined || level.locked) return 'locked'
+    if (body === null || level === undefined || level.locked) return 'locked'
     const keys = aspects.map((aspect) => placedKeys(body, levelKeys(levelId, aspect)))
     const here = (placed: (typeof keys)[number]) => placed.find((key) => key.frame === shotFrame.value) ?? (placed.length === 1 ? placed[0] : undefined)
     if (keys.some((placed) => here(placed)?.record.locked === true)) return 'locked'
@@ -63,7 +69,7 @@ export function createLevelHand({ film, takeId, take, stage, shotFrame, shotId, 
    * Begins a change of some values of levels at this frame. Where it is kept it is a gesture on the film; where it is only
    * looking it is tried, and nothing is written.
    */
-  function begin(ids: readonly string[], aspects: readonly LevelAspect[], label: string): LevelChange {
+  function begin(ids: readonly string[], aspects: readonly LevelAspect[], label: string, joins: string | null = null): LevelChange {
     const [id, frame, shot, body] = [takeId.value, shotFrame.value, shotId.value, take.value]
     if (id === null || shot === null || body === null || ids.length === 0) return NOTHING
     const modes = ids.map((each) => modeOf(each, aspects))
@@ -86,7 +92,7 @@ export function createLevelHand({ film, takeId, take, stage, shotFrame, shotId, 
         abandon: () => (levelTrial.value = before),
       }
     }
-    const gesture = film.beginGesture(autoKey.value ? `key: ${label}` : label)
+    const gesture = film.beginGesture(autoKey.value ? `key: ${label}` : label, joins)
     const newId = fixedIds()
     return {
       update(next) {

@@ -68,6 +68,7 @@ export const usePlaybackStore = defineStore('playback', () => {
 
   function begin() {
     desk.trial = null
+    desk.levelTrial = null
     range = rangeNow(desk.playhead)
     const backwards = rateNow.value < 0
     let from = Math.min(range.end - 1, Math.max(range.start, desk.playhead))

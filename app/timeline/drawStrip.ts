@@ -211,10 +211,11 @@ function drawCamera(context: CanvasRenderingContext2D, scale: StripScale, shot: 
 
 const DOT_PX = 4.5
 
-/** The selected level's drawings: a dot where it has one of its own, a bar as long as it is held. */
+/** The selected level: its keys and ways above, its drawings below; a dot where it has one of its own, a bar as long as it is held. */
 function drawLevel(context: CanvasRenderingContext2D, scale: StripScale, shotStart: number, body: StripBody, ink: StripInk) {
   const { top, height } = STRIP_ROWS.level
-  const middle = top + height / 2 - 1
+  drawWays(context, scale, shotStart, body, top + 12, ink)
+  const middle = top + height - 6
   for (const panel of body.panels) {
     if (panel.level === null || panel.level === 'nothing') continue
     const x = xOfFrame(scale, shotStart + panel.startFrame)
@@ -228,6 +229,36 @@ function drawLevel(context: CanvasRenderingContext2D, scale: StripScale, shotSta
     context.beginPath()
     context.ellipse(x + DOT_PX + 2, middle, DOT_PX, DOT_PX - 0.5, 0, 0, Math.PI * 2)
     context.fill()
+  }
+}
+
+/** A level's ways as a line, thick where it is under way, its keys as flags on it. */
+function drawWays(context: CanvasRenderingContext2D, scale: StripScale, shotStart: number, body: StripBody, y: number, ink: StripInk) {
+  context.fillStyle = ink.ink
+  const [first, last] = [body.keys[0], body.keys.at(-1)]
+  if (first !== undefined && last !== undefined && last !== first) {
+    const [x0, x1] = [xOfFrame(scale, shotStart + first.frame), xOfFrame(scale, shotStart + last.frame)]
+    context.fillRect(Math.max(-2, x0), y, Math.min(scale.widthPx + 2, x1) - Math.max(-2, x0), 1)
+  }
+  for (const { fromFrame, toFrame } of body.ways) {
+    const [x0, x1] = [Math.max(-2, xOfFrame(scale, shotStart + fromFrame)), Math.min(scale.widthPx + 2, xOfFrame(scale, shotStart + toFrame))]
+    if (x1 > x0) context.fillRect(x0, y - 1, x1 - x0, 3)
+  }
+  for (const { frame, selected, locked } of body.keys) {
+    const x = xOfFrame(scale, shotStart + frame)
+    if (x < -8 || x > scale.widthPx + 8) continue
+    context.beginPath()
+    context.moveTo(x - 4.5, y - 10)
+    context.lineTo(x + 4.5, y - 10)
+    context.lineTo(x + 4.5, y - 3)
+    context.lineTo(x, y + 2)
+    context.lineTo(x - 4.5, y - 3)
+    context.closePath()
+    context.fillStyle = selected ? ink.blue : ink.ink
+    context.fill()
+    if (!locked) continue
+    context.fillStyle = ink.sheet
+    context.fillRect(x - 1.5, y - 8, 3, 3)
   }
 }
 

@@ -13,6 +13,8 @@ export type StripHit =
   | { readonly kind: 'panel'; readonly shotId: string; readonly takeId: string; readonly panelId: string; readonly startFrame: number }
   | { readonly kind: 'panel-end'; readonly shotId: string; readonly takeId: string; readonly panelId: string }
   | { readonly kind: 'bead'; readonly shotId: string; readonly framingId: string }
+  | { readonly kind: 'level-key'; readonly shotId: string; readonly ids: readonly string[] }
+  | { readonly kind: 'level'; readonly shotId: string; readonly frame: number }
   | { readonly kind: 'transition'; readonly id: string }
   | { readonly kind: 'transition-end'; readonly id: string; readonly end: 'from' | 'to' }
   | { readonly kind: 'lane'; readonly laneId: string; readonly frame: number }
@@ -26,6 +28,7 @@ export type StripHit =
 const EDGE_PX = 5
 const BEAD_PX = 12
 const MARK_PX = 7
+const KEY_PX = 8
 /** A fade's square lies beside the end of its clip, which must stay in hand. */
 const FADE_REACH_PX = 5
 
@@ -38,6 +41,10 @@ export function hitStrip(scene: StripScene, scale: StripScale, x: number, y: num
   if (row === 'camera') {
     const bead = nearestBead(scene, scale, x)
     if (bead !== null) return bead
+  }
+  if (row === 'level') {
+    const key = nearestKey(scene, scale, x)
+    if (key !== null) return key
   }
   if (row === 'panels') {
     const end = nearestEnd(scene, scale, x)
@@ -53,6 +60,7 @@ export function hitStrip(scene: StripScene, scale: StripScale, x: number, y: num
   if (shot === undefined) return null
   if (row === 'shots') return { kind: 'shot', shotId: shot.id, frame }
   if (row === 'camera') return { kind: 'camera', shotId: shot.id, frame }
+  if (row === 'level') return { kind: 'level', shotId: shot.id, frame }
   const panel = shot.body?.panels.find((entry) => frame - shot.startFrame >= entry.startFrame && frame - shot.startFrame < entry.startFrame + entry.lengthFrames)
   return panel === undefined ? null : { kind: 'panel', shotId: shot.id, takeId: shot.takeId, panelId: panel.id, startFrame: shot.startFrame + panel.startFrame }
 }
@@ -119,6 +127,12 @@ function nearestBead(scene: StripScene, scale: StripScale, x: number): StripHit 
   const beads = scene.shots.flatMap((shot) => (shot.body?.beads ?? []).map((bead) => ({ shotId: shot.id, framingId: bead.id, frame: shot.startFrame + bead.frame })))
   const bead = nearest(beads, (each) => each.frame, scale, x, () => BEAD_PX)
   return bead === null ? null : { kind: 'bead', shotId: bead.shotId, framingId: bead.framingId }
+}
+
+function nearestKey(scene: StripScene, scale: StripScale, x: number): StripHit | null {
+  const keys = scene.shots.flatMap((shot) => (shot.body?.keys ?? []).map(({ ids, frame }) => ({ shotId: shot.id, ids, frame: shot.startFrame + frame })))
+  const key = nearest(keys, (each) => each.frame, scale, x, () => KEY_PX)
+  return key === null ? null : { kind: 'level-key', shotId: key.shotId, ids: key.ids }
 }
 
 function nearestEnd(scene: StripScene, scale: StripScale, x: number): StripHit | null {

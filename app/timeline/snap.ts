@@ -36,6 +36,7 @@ export function snapPlaces(scene: StripScene, { playhead, not, upTo = Infinity, 
     places.add(shot.startFrame).add(shot.startFrame + shot.lengthFrames)
     for (const panel of shot.body?.panels ?? []) places.add(shot.startFrame + panel.startFrame)
     for (const bead of shot.body?.beads ?? []) places.add(shot.startFrame + bead.frame)
+    for (const key of shot.body?.keys ?? []) places.add(shot.startFrame + key.frame)
   }
   for (const mark of scene.marks) places.add(mark.frame)
   for (const lane of scene.lanes) for (const clip of lane.clips) if (without?.has(clip.id) !== true) places.add(clip.startFrame).add(clip.endFrame)

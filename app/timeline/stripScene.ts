@@ -23,7 +23,7 @@ export interface StripScene {
   /** What a drag snapped to. */
   readonly snapFrame: number | null
   /** A live value to show beside the pointer; null for none. */
-  readonly live: { readonly frame: number; readonly row: 'ruler' | 'shots' | 'panels' | 'camera' | { readonly lane: string }; readonly text: string } | null
+  readonly live: { readonly frame: number; readonly row: 'ruler' | 'shots' | 'panels' | 'camera' | 'level' | { readonly lane: string }; readonly text: string } | null
 }
 
 /** A lane of sound, below the rows of the picture. */
@@ -98,6 +98,10 @@ export interface StripBody {
   /** The camera's speed on screen leaving each frame, fw a frame. */
   readonly speeds: Float32Array
   readonly moves: readonly { readonly fromFrame: number; readonly toFrame: number; readonly name: string }[]
+  /** The selected level's keys, those of one frame together. */
+  readonly keys: readonly StripKey[]
+  /** Where it is under way, and what it does. */
+  readonly ways: readonly { readonly fromFrame: number; readonly toFrame: number; readonly name: string }[]
 }
 
 export interface StripPanel {
@@ -108,6 +112,14 @@ export interface StripPanel {
   readonly locked: boolean
   /** What the selected level does in the panel: has a drawing of its own, holds one, shows nothing; null where none is selected. */
   readonly level: 'own' | 'holds' | 'nothing' | null
+}
+
+/** Keys of a level that stand on one frame. */
+export interface StripKey {
+  readonly ids: readonly string[]
+  readonly frame: number
+  readonly selected: boolean
+  readonly locked: boolean
 }
 
 export interface StripBead {

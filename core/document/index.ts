@@ -47,6 +47,7 @@ export type {
   Lane,
   Level,
   LevelFields,
+  LevelKey,
   ReferenceLevel,
   Link,
   Mark,

@@ -33,7 +33,8 @@ export function fitPath(points: readonly Point3[], tolerance: number): FittedPat
     fit(from, worst, leave, scale(through, -1))
     fit(worst, to, through, arrive)
   }
-  fit(0, places.length - 1, unit(subtract(places[1]!, places[0]!)), unit(subtract(places.at(-2)!, places.at(-1)!)))
+  const last = places.length - 1
+  fit(0, last, directionAt(places, 0), scale(directionAt(places, last), -1))
   return { knots, paths }
 }
 

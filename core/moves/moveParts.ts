@@ -1,5 +1,6 @@
 import type { CameraPose } from '../camera/pose'
 import { turnBetween } from './angles'
+import type { LevelValues } from './levelValues'
 import type { MoveSpec } from './move'
 
 /** Less than this is not worth a word. */
@@ -50,4 +51,32 @@ export function movePartsOf(from: CameraPose, to: CameraPose, spec: MoveSpec, le
     return { kind: 'move', parts: [{ does: 'arc', way: pan > 0 ? 'left' : 'right', degrees: Math.round(Math.abs(pan)) }, ...beside] }
   }
   return { kind: 'move', parts }
+}
+
+/** One thing that a level does on its way from a key to the next. */
+export type LevelPart =
+  | { readonly does: 'go'; readonly way: 'left' | 'right' | 'up' | 'down' | 'nearer' | 'farther'; readonly fw: number }
+  | { readonly does: 'turn'; readonly way: 'clockwise' | 'anticlockwise' | 'left' | 'right' | 'up' | 'down'; readonly degrees: number }
+  /** So many times the size. */
+  | { readonly does: 'grow' | 'shrink'; readonly factor: number }
+  | { readonly does: 'fade'; readonly way: 'in' | 'out' }
+
+/** What a level does between two of its states. Of its way the longest direction is told. */
+export function levelPartsOf(from: LevelValues, to: LevelValues): readonly LevelPart[] {
+  const parts: LevelPart[] = []
+  const by = { x: to.place.x - from.place.x, y: to.place.y - from.place.y, depth: to.place.depth - from.place.depth }
+  const far = Math.max(Math.abs(by.x), Math.abs(by.y), Math.abs(by.depth))
+  if (far >= LEAST_FW) {
+    const way = far === Math.abs(by.x) ? (by.x > 0 ? 'right' : 'left') : far === Math.abs(by.y) ? (by.y > 0 ? 'up' : 'down') : by.depth > 0 ? 'farther' : 'nearer'
+    parts.push({ does: 'go', way, fw: Math.hypot(by.x, by.y, by.depth) })
+  }
+  const ways = { rollDegrees: ['anticlockwise', 'clockwise'], panDegrees: ['left', 'right'], tiltDegrees: ['down', 'up'] } as const
+  for (const field of ['rollDegrees', 'panDegrees', 'tiltDegrees'] as const) {
+    const degrees = turnBetween(from.turn[field], to.turn[field])
+    if (Math.abs(degrees) >= LEAST_DEGREES) parts.push({ does: 'turn', way: ways[field][degrees > 0 ? 1 : 0], degrees: Math.abs(degrees) })
+  }
+  const factor = to.size / from.size
+  if (Math.abs(factor - 1) >= LEAST_RATIO) parts.push({ does: factor > 1 ? 'grow' : 'shrink', factor })
+  if (Math.abs(to.opacity - from.opacity) >= LEAST_RATIO) parts.push({ does: 'fade', way: to.opacity > from.opacity ? 'in' : 'out' })
+  return parts
 }

@@ -1,6 +1,8 @@
 import { ref } from 'vue'
 import type { Command } from '~/commands/command'
 import { useCameraMoves } from '~/composables/camera/useCameraMoves'
+import { useLevelMoves } from '~/composables/levels/useLevelMoves'
+import type { KeysInTime } from '@rubato/core/edits'
 import { useFrameThis } from '~/composables/camera/useFrameThis'
 import { useViews } from '~/composables/view/useViews'
 import { useDeskStore } from '~/stores/desk'
@@ -13,6 +15,10 @@ export const PRESET_KEYS = ['1', '2', '3', '4', '5', '6', '7', '8', '9'] as cons
 export function cameraCommands(): readonly Command[] {
   const desk = useDeskStore()
   const moves = useCameraMoves()
+  const levels = useLevelMoves()
+  /** With a level in hand what is done to moves is done to its own. */
+  const atLevel = () => desk.tool === 'level' && desk.selectedLevel !== null
+  const retime = (how: KeysInTime, label: string) => (desk.selectedKeyIds.length > 0 ? levels.retime(how, `keys ${label}`) : moves.retime(how, `framings ${label}`))
   const frame = useFrameThis()
   const views = useViews()
   /** With the pen in hand digits and letters are pencils'. */
@@ -24,8 +30,8 @@ export function cameraCommands(): readonly Command[] {
     camera('key-shot-first', 'Key at the shot’s first frame', ['Alt+Home'], () => moves.keyAtEnd('shot-first')),
     camera('key-shot-last', 'Key at the shot’s last frame', ['Alt+End'], () => moves.keyAtEnd('shot-last')),
     camera('drift', 'Drift: copy this framing to the shot’s end, to be altered there', ['Shift+E'], moves.drift),
-    camera('hold-until', 'Hold until here: the camera waits, then makes its move', ['Alt+W'], moves.hold),
-    camera('copy-move', 'Copy the move: the chosen framings, or all of the shot’s', ['Alt+C'], moves.copy),
+    camera('hold-until', 'Hold until here: it waits, then makes its move', ['Alt+W'], () => (atLevel() ? levels.hold() : moves.hold())),
+    camera('copy-move', 'Copy the move: the chosen framings or keys, or all of the shot’s', ['Alt+C'], () => (atLevel() ? levels.copy() : moves.copy())),
     camera('paste-move', 'Paste the move here: reversed, mirrored, to length…', ['Alt+P'], () => (cameraDialog.value = 'paste')),
     camera('ready-made', 'Ready-made move…', ['Alt+R'], () => (cameraDialog.value = 'ready-made')),
     camera('frame-this', 'Frame this: what is selected into view', ['O'], frame.frameChosen, { enabled: handFree }),
@@ -34,11 +40,11 @@ export function cameraCommands(): readonly Command[] {
     camera('frame-region', 'Frame a region: draw it in the lens view', ['Shift+O'], () => (desk.tool = 'region'), { enabled: handFree }),
     camera('counter-zoom', 'Counter-zoom on or off: the plane keeps its size while the distance changes', ['Alt+Z'], () => (desk.counterZooms = !desk.counterZooms)),
     camera('lock-camera', 'Lock or unlock the camera', ['Alt+L'], () => moves.lock(desk.cameraAtWork?.locked !== true)),
-    camera('lock-framing', 'Lock or unlock this framing', ['Alt+K'], moves.toggleFramingLock),
-    camera('framings-later', 'Chosen framings a frame later', ['Ctrl+.'], () => moves.retime({ kind: 'shift', byFrames: 1 }, 'framings later')),
-    camera('framings-earlier', 'Chosen framings a frame earlier', ['Ctrl+,'], () => moves.retime({ kind: 'shift', byFrames: -1 }, 'framings earlier')),
-    camera('framings-slower', 'Chosen framings a tenth farther from the playhead', ['Ctrl+]'], () => moves.retime({ kind: 'scale', aboutFrame: desk.shotFrame, factor: 1.1 }, 'framings apart')),
-    camera('framings-quicker', 'Chosen framings a tenth nearer the playhead', ['Ctrl+['], () => moves.retime({ kind: 'scale', aboutFrame: desk.shotFrame, factor: 1 / 1.1 }, 'framings together')),
+    camera('lock-framing', 'Lock or unlock this framing or key', ['Alt+K'], () => (atLevel() ? levels.toggleLock() : moves.toggleFramingLock())),
+    camera('framings-later', 'Chosen framings or keys a frame later', ['Ctrl+.'], () => retime({ kind: 'shift', byFrames: 1 }, 'later')),
+    camera('framings-earlier', 'Chosen framings or keys a frame earlier', ['Ctrl+,'], () => retime({ kind: 'shift', byFrames: -1 }, 'earlier')),
+    camera('framings-slower', 'Chosen framings or keys a tenth farther from the playhead', ['Ctrl+]'], () => retime({ kind: 'scale', aboutFrame: desk.shotFrame, factor: 1.1 }, 'apart')),
+    camera('framings-quicker', 'Chosen framings or keys a tenth nearer the playhead', ['Ctrl+['], () => retime({ kind: 'scale', aboutFrame: desk.shotFrame, factor: 1 / 1.1 }, 'together')),
     ...PRESET_KEYS.flatMap((id) => [
       camera(`preset-${id}`, `Go to the framing kept on ${id}`, [id], () => moves.recall(id), { enabled: handFree }),
       camera(`preset-keep-${id}`, `Keep this framing on ${id}`, [`Ctrl+Alt+${id}`], () => moves.store(id)),

@@ -25,7 +25,8 @@ export function useFrameThis() {
     const cell = desk.take === null ? null : shownCell(desk.take, level, desk.placedPanel?.index ?? 0)
     const drawing = cell === null ? null : film.drawingOf(cell.drawingId)
     const bounds = drawing === null ? null : drawingBounds(drawing)
-    const plane = levelPlane(level)
+    const values = desk.stage?.motionOf(level.id).seenAt(desk.shotFrame)
+    const plane = levelPlane(values === undefined ? level : { ...values.place, ...values.turn, scale: values.size, pivot: level.pivot })
     return bounds === null ? [] : cornersOf(bounds).map((corner) => pointOnPlane(plane, corner))
   }
 
@@ -44,8 +45,9 @@ export function useFrameThis() {
       return null
     }
     const [only] = levels
-    const turned = levels.length === 1 && (only!.panDegrees !== 0 || only!.tiltDegrees !== 0 || only!.rollDegrees !== 0)
-    return solved(points, turned ? only! : pose, settings.value.margin)
+    const turn = levels.length === 1 ? desk.stage?.motionOf(only!.id).seenAt(desk.shotFrame).turn : undefined
+    const turned = turn !== undefined && (turn.panDegrees !== 0 || turn.tiltDegrees !== 0 || turn.rollDegrees !== 0)
+    return solved(points, turned ? turn : pose, settings.value.margin)
   }
 
   function solved(points: readonly Point3[], turn: Pick<CameraPose, 'panDegrees' | 'tiltDegrees' | 'rollDegrees'>, margin: number): CameraPose | null {
@@ -106,7 +108,7 @@ export function useFrameThis() {
     const level = desk.selectedLevel
     const corners = level === null ? [] : cornersOfLevel(level)
     if (level !== null) {
-      if (corners.length === 0) return level
+      if (corners.length === 0) return desk.placeOf(level.id)
       const sum = corners.reduce((a, b) => ({ x: a.x + b.x, y: a.y + b.y, depth: a.depth + b.depth }))
       return { x: sum.x / corners.length, y: sum.y / corners.length, depth: sum.depth / corners.length }
     }

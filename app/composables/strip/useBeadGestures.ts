@@ -1,5 +1,5 @@
-import { cameraKeys } from '@rubato/core/document'
-import { moveKey, retimeKeys } from '@rubato/core/edits'
+import { cameraKeys, frameOfAnchor, keyIn } from '@rubato/core/document'
+import { moveKey, retimeAcross, retimeKeys } from '@rubato/core/edits'
 import type { ComputedRef, ShallowRef } from 'vue'
 import { usePlayback } from '~/composables/playback/usePlayback'
 import type { Trial } from '~/composables/sound/useSoundGestures'
@@ -59,6 +59,41 @@ export function useBeadGestures({ scale, scene, live, snapFrame, dragTrial, snap
     })
   }
 
+  /** Keys of a level go together, those of one frame as one; with Alt their times are scaled about the playhead. */
+  function dragLevelKeys(event: PointerEvent, shotId: string, under: readonly string[]) {
+    stop()
+    const placed = film.filmStage.placeOf(shotId)!
+    const takeId = placed.shot.circledTakeId
+    const frameOf = () => {
+      const [take, found] = [film.takeOf(takeId)!, keyIn(film.takeOf(takeId)!, under[0]!)!]
+      return frameOfAnchor(take, found.record)
+    }
+    const start = frameOf()
+    const isChosen = desk.selectedKeyIds.some((id) => under.includes(id))
+    const ids = isChosen ? desk.selectedKeyIds : under
+    const aboutFrame = desk.shotFrame
+    const scales = event.altKey && start !== aboutFrame
+    const places = snapPlaces(scene.value, { playhead: desk.playhead, not: placed.startFrame + start })
+    const choose = () => {
+      const many = event.shiftKey || event.ctrlKey || event.metaKey
+      desk.selectedFramingIds = []
+      desk.selectedKeyIds = !many ? under : isChosen ? desk.selectedKeyIds.filter((id) => !under.includes(id)) : [...desk.selectedKeyIds, ...under]
+      if (!many) desk.goTo(placed.startFrame + start)
+    }
+    dragTrial(event, scales ? 'scale keys in time' : 'time of keys', {
+      begin: () => !isChosen && choose(),
+      move: (gesture, { dx, event: step }) => {
+        const wanted = scales ? Math.round(start + dx / scale.value.pxPerFrame) : snapTo(placed.startFrame + start + dx / scale.value.pxPerFrame, places, step) - placed.startFrame
+        const factor = (wanted - aboutFrame) / (start - aboutFrame)
+        if (!gesture.update((f) => retimeAcross(f.takes[takeId]!, takeId, ids, scales ? { kind: 'scale', aboutFrame, factor } : { kind: 'shift', byFrames: wanted - start }))) return
+        const now = frameOf()
+        if (now !== wanted) snapFrame.value = null
+        live.value = { frame: placed.startFrame + now, row: 'level', text: scales ? `${Math.round(factor * 100)} % about frame ${aboutFrame}` : `frame ${now}${signed(now - start)}` }
+      },
+      click: choose,
+    })
+  }
+
   /** Chosen beads go together; with Alt their times are scaled about the playhead. */
   function dragBeads(event: PointerEvent, beads: { readonly takeId: string; readonly cameraId: string; readonly ids: readonly string[]; readonly startFrame: number; readonly start: number; readonly framingId: string }, select: () => void) {
     const { takeId, cameraId, ids, startFrame, start, framingId } = beads
@@ -82,5 +117,5 @@ export function useBeadGestures({ scale, scene, live, snapFrame, dragTrial, snap
     return desk.selectedFramingIds.includes(id) ? desk.selectedFramingIds.filter((other) => other !== id) : [...desk.selectedFramingIds, id]
   }
 
-  return dragBead
+  return { dragBead, dragLevelKeys }
 }

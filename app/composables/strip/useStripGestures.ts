@@ -56,13 +56,14 @@ export function useStripGestures({ scale, scene, live, drop, snapFrame, local, h
     if (hit === null) return
     if (hit.kind !== 'mark') timing.selectedMarkId = null
     if (isSoundHit(hit)) {
-      desk.selectedFramingIds = []
+      desk.chooseNoKeys()
       return soundGestures.onDown(event, hit)
     }
     if (hit.kind !== 'ruler' && hit.kind !== 'range-end') sound.chooseNothing()
     if (hit.kind === 'panel-end') return dragPanelEnd(event, hit)
     if (hit.kind === 'shot-end') return dragShotEnd(event, hit.shotId)
     if (hit.kind === 'bead') return dragBead(event, hit.shotId, hit.framingId)
+    if (hit.kind === 'level-key') return dragLevelKeys(event, hit.shotId, hit.ids)
     if (hit.kind === 'mark') return dragMark(event, hit.markId, hit.frame)
     if (hit.kind === 'range-end') return dragRangeEnd(event, hit.which)
     stop()
@@ -72,7 +73,7 @@ export function useStripGestures({ scale, scene, live, drop, snapFrame, local, h
   }
 
   function scrub(event: PointerEvent) {
-    desk.selectedFramingIds = []
+    desk.chooseNoKeys()
     const to = (step: PointerEvent) => {
       desk.goTo(Math.floor(frameAt(step)))
       player.scrubTo(desk.playhead)
@@ -203,7 +204,7 @@ export function useStripGestures({ scale, scene, live, drop, snapFrame, local, h
 
   function dragPanels(event: PointerEvent, hit: Extract<StripHit, { kind: 'panel' }>) {
     const place: PanelPlace = { takeId: hit.takeId, panelId: hit.panelId }
-    desk.selectedFramingIds = []
+    desk.chooseNoKeys()
     let to: PanelDrop | null = null
     followDrag(event, {
       begin: () => {
@@ -229,7 +230,7 @@ export function useStripGestures({ scale, scene, live, drop, snapFrame, local, h
   }
 
   function dragShots(event: PointerEvent, shotId: string) {
-    desk.selectedFramingIds = []
+    desk.chooseNoKeys()
     let to: ShotDrop | null = null
     followDrag(event, {
       begin: () => {
@@ -299,7 +300,7 @@ export function useStripGestures({ scale, scene, live, drop, snapFrame, local, h
     })
   }
 
-  const dragBead = useBeadGestures({ scale, scene, live, snapFrame, dragTrial, snapTo })
+  const { dragBead, dragLevelKeys } = useBeadGestures({ scale, scene, live, snapFrame, dragTrial, snapTo })
   const soundGestures = useSoundGestures({ scale, scene, live, snapFrame, local, dragTrial, snapTo })
 
   const hitAt = (event: { clientX: number; clientY: number }) => {

@@ -12,7 +12,8 @@ import { useDeskStore } from '~/stores/desk'
 import { useFilmStore } from '~/stores/film'
 import { useSoundStore } from '~/stores/sound'
 import { useTimingStore } from '~/stores/timing'
-import { moveName } from '~/text/moves'
+import { beadsOf } from '~/composables/levels/useLevelMoves'
+import { levelMoveName, moveName, STANDS_STILL } from '~/text/moves'
 import { STRIP_HEIGHT_PX } from '~/timeline/stripRows'
 import { frameOfX, type StripScale } from '~/timeline/stripScale'
 import { panelKey, type StripBody, type StripClip, type StripLane, type StripScene, type StripShot } from '~/timeline/stripScene'
@@ -51,7 +52,7 @@ export function useStripScene(scale: ComputedRef<StripScale>) {
   const thumbWidthPx = computed(() => Math.round(THUMB_HEIGHT_PX * ratio * (film.optics?.aspect ?? 16 / 9)))
 
   const fixed = new WeakMap<TakeStage, Fixed>()
-  const bodies = new WeakMap<TakeStage, { readonly levelId: string | null; readonly cameraId: string | null; readonly beads: string; readonly body: StripBody }>()
+  const bodies = new WeakMap<TakeStage, { readonly levelId: string | null; readonly cameraId: string | null; readonly beads: string; readonly keys: string; readonly body: StripBody }>()
 
   function fixedOf(stage: TakeStage, cameraId: string | null): Fixed {
     const known = fixed.get(stage)
@@ -74,17 +75,31 @@ export function useStripScene(scale: ComputedRef<StripScale>) {
   function bodyOf(stage: TakeStage, current: boolean): StripBody {
     const levelId = current ? desk.selectedLevelId : null
     const selected = current ? desk.selectedFramingIds : []
+    const selectedKeys = current ? desk.selectedKeyIds : []
     const known = bodies.get(stage)
     const cameraId = current ? desk.cameraAtWorkId : stage.live.at(0)
-    if (known !== undefined && known.levelId === levelId && known.cameraId === cameraId && known.beads === selected.join()) return known.body
+    if (known !== undefined && known.levelId === levelId && known.cameraId === cameraId && known.beads === selected.join() && known.keys === selectedKeys.join()) return known.body
     const framings = cameraId === null ? [] : stage.framings(cameraId)
     const body: StripBody = {
       ...fixedOf(stage, cameraId),
       panels: placedPanels(stage.take).map(({ panel, index, startFrame }) => ({ id: panel.id, number: index + 1, startFrame, lengthFrames: panel.lengthFrames, locked: panel.lengthLocked, level: levelIn(stage.take, levelId, index) })),
+      ...levelKeysOf(stage, levelId, selectedKeys),
       beads: framings.map(({ framing, frame }, i) => ({ id: framing.id, number: i + 1, frame, shade: framings.length < 2 ? 1 : i / (framings.length - 1), selected: selected.includes(framing.id), locked: framing.locked })),
     }
-    bodies.set(stage, { levelId, cameraId, beads: selected.join(), body })
+    bodies.set(stage, { levelId, cameraId, beads: selected.join(), keys: selectedKeys.join(), body })
     return body
+  }
+
+  /** The selected level's keys, and where it is under way. */
+  function levelKeysOf(stage: TakeStage, levelId: string | null, selected: readonly string[]): Pick<StripBody, 'keys' | 'ways'> {
+    if (levelId === null || stage.take.levels[levelId] === undefined) return { keys: [], ways: [] }
+    const motion = stage.motionOf(levelId)
+    const keys = beadsOf(motion.keys)
+    const ways = keys.slice(1).flatMap((to, i) => {
+      const name = levelMoveName(motion.keyedAt(keys[i]!.frame), motion.keyedAt(to.frame))
+      return name === STANDS_STILL ? [] : [{ fromFrame: keys[i]!.frame, toFrame: to.frame, name }]
+    })
+    return { keys: keys.map(({ ids, frame, locked }) => ({ ids, frame, locked, selected: ids.some((id) => selected.includes(id)) })), ways }
   }
 
   /** What the selected level does in a panel of the shot. */

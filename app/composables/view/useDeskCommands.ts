@@ -5,6 +5,7 @@ import { penCommands } from '~/composables/draw/useDrawCommands'
 import { soundCommands } from '~/composables/sound/useSoundCommands'
 import { timeCommands } from '~/composables/strip/useTimeCommands'
 import { useSoundPlayerStore } from '~/stores/soundPlayer'
+import { useLevelMoves } from '~/composables/levels/useLevelMoves'
 import { useLevels } from '~/composables/levels/useLevels'
 import { usePanels } from '~/composables/boards/usePanels'
 import { useShots } from '~/composables/boards/useShots'
@@ -25,6 +26,7 @@ export function useDeskCommands(parts: Parts) {
   const { newShot, deleteShot } = useShots()
   const { go, newPanel, deletePanel } = usePanels()
   const levels = useLevels()
+  const levelMoves = useLevelMoves()
   const player = useSoundPlayerStore()
   const boards = useBoardsStore()
   const timing = useTimingStore()
@@ -48,15 +50,18 @@ export function useDeskCommands(parts: Parts) {
   }
 
   function deleteSelected() {
+    if (desk.selectedKeyIds.length > 0) return levelMoves.remove(desk.selectedKeyIds)
     const takeId = desk.takeId
     const ids = desk.selectedFramingIds
-    if (takeId === null || ids.length === 0) return film.refuse('No framing is selected. Click a bead in the strip first; levels are deleted from their menu in the rack.')
+    if (takeId === null || ids.length === 0) return film.refuse('Nothing is selected to be deleted. Click a bead or a level’s key in the strip first; levels are deleted from their menu in the rack.')
     if (film.perform(ids.length === 1 ? 'delete framing' : `delete ${ids.length} framings`, (f) => removeKeys(f.takes[takeId]!, takeId, ids))) desk.selectedFramingIds = []
   }
 
   const tool = (id: Tool, name: string, key: string): Command => ({ id: `tool-${id}`, name, group: id === 'camera' ? 'Camera' : 'Levels', keys: [key], run: () => (desk.tool = id) })
+  /** The level is in hand, not the camera. */
+  const atLevel = () => desk.tool === 'level' && desk.selectedLevel !== null
   const nextBead = (step: 1 | -1) => {
-    const frames = desk.framings.map((entry) => entry.frame)
+    const frames = atLevel() ? levelMoves.beads.value.map((bead) => bead.frame) : desk.framings.map((entry) => entry.frame)
     const to = step > 0 ? frames.find((frame) => frame > desk.shotFrame) : frames.findLast((frame) => frame < desk.shotFrame)
     if (to !== undefined) go((desk.placedShot?.startFrame ?? 0) + to)
   }
@@ -83,13 +88,13 @@ export function useDeskCommands(parts: Parts) {
     { id: 'new-panel', name: 'New panel after this one', group: 'Time', keys: ['N'], run: () => newPanel(false) },
     { id: 'duplicate-panel', name: 'Duplicate this panel', group: 'Time', keys: ['Shift+N'], run: () => newPanel(true) },
     { id: 'delete-panel', name: 'Delete this panel', group: 'Time', keys: ['Ctrl+Shift+Delete'], run: deletePanel },
-    { id: 'key', name: 'Key: keep this framing', group: 'Camera', keys: ['Q'], run: desk.key },
+    { id: 'key', name: 'Key: keep this framing, or the levels in hand', group: 'Camera', keys: ['Q'], run: desk.key },
     { id: 'auto-key', name: 'Auto-key on or off', group: 'Camera', keys: ['Shift+Q'], run: () => (desk.autoKey = !desk.autoKey) },
     { id: 'next-framing', name: 'Next framing', group: 'Camera', keys: ['Alt+.'], run: () => nextBead(1) },
     { id: 'previous-framing', name: 'Framing before', group: 'Camera', keys: ['Alt+,'], run: () => nextBead(-1) },
     { id: 'copy-framing', name: 'Copy framing', group: 'Camera', keys: ['Ctrl+C'], run: copyFraming },
     { id: 'paste-framing', name: 'Paste framing at the playhead', group: 'Camera', keys: ['Ctrl+V'], run: pasteFraming },
-    { id: 'delete-framing', name: 'Delete the selected framings', group: 'Camera', keys: ['Delete', 'Backspace'], run: deleteSelected, enabled: () => desk.selectedFramingIds.length > 0 || (timing.selectedMarkId === null && boards.panels.length < 2 && boards.shots.length === 0) },
+    { id: 'delete-framing', name: 'Delete the selected framings or keys', group: 'Camera', keys: ['Delete', 'Backspace'], run: deleteSelected, enabled: () => desk.selectedFramingIds.length > 0 || desk.selectedKeyIds.length > 0 || (timing.selectedMarkId === null && boards.panels.length < 2 && boards.shots.length === 0) },
     tool('camera', 'Camera tool', 'C'),
     tool('level', 'Move-level tool', 'M'),
     { id: 'keep-picture', name: 'Keep the picture on or off', group: 'Levels', keys: ['Shift+P'], run: () => (desk.keepPicture = !desk.keepPicture) },

@@ -1,4 +1,4 @@
-import { keyIn, placedKeys, trackKeys, type AnyKeyOwner, type KeyOwner, type KeyRecord, type PlacedKey } from '../../document/keys'
+import { KEY_KINDS, keyIn, placedKeys, trackKeys, type AnyKeyOwner, type KeyOwner, type KeyRecord, type PlacedKey } from '../../document/keys'
 import { anchorOfFrame, takeLengthFrames } from '../../document/panels'
 import { takeRef, type TakeBody } from '../../document/units'
 import { length, type Point3 } from '../../geometry/point'
@@ -9,6 +9,7 @@ import { CUSHIONED_MOVE, type MoveSpec } from '../../moves/move'
 import type { Path } from '../../moves/path'
 import { beginsOf } from '../../moves/track'
 import { Draft, withFields } from '../change/draft'
+import type { Edit } from '../change/edit'
 import { made, refused, type Made, type Refused } from '../change/refusal'
 import { divideMove, freeKey, lockedKey, missingKey, newKey, ownerRefusal, putKeyRecord } from './keys'
 import { tidyLoose } from './keySpans'
@@ -111,8 +112,7 @@ export function retimeKeys(take: TakeBody, takeId: string, owner: AnyKeyOwner, i
   const runs = runsOf(placed, chosen, takeLengthFrames(take))
   const frames = new Map<string, number>()
   if (how.kind === 'shift') {
-    let by = Math.round(how.byFrames)
-    for (const { entries, low, high } of runs) by = Math.min(high - entries.at(-1)!.frame, Math.max(low - entries[0]!.frame, by))
+    const by = shiftWithin(runs, Math.round(how.byFrames))
     for (const { entries } of runs) for (const { record, frame } of entries) frames.set(record.id, frame + by)
   } else {
     for (const { entries, low, high } of runs) {
@@ -132,6 +132,38 @@ export function retimeKeys(take: TakeBody, takeId: string, owner: AnyKeyOwner, i
     putKeyRecord(draft, owner.kind, { ...record, ...anchorOfFrame(take, now)!, move: withCushionsScaled(record.move, ratio) })
   })
   return made(tidyLoose(draft, take).edit(`${owner.kind.words.key}s-retime`, takeRef(takeId)))
+}
+
+/**
+ * Keys of any tracks of a take, moved in time together: none goes farther than the one that is stopped first. Scaled, each
+ * track stops by itself.
+ */
+export function retimeAcross(take: TakeBody, takeId: string, ids: readonly string[], how: KeysInTime): Made {
+  const byOwner = new Map<string, { readonly owner: AnyKeyOwner; readonly ids: string[] }>()
+  for (const id of ids) {
+    const found = keyIn(take, id)
+    if (found === null) return missingKey(id)
+    const owner = { kind: found.kind, id: found.kind.ownerOf(found.record) }
+    const name = `${Object.values(KEY_KINDS).indexOf(found.kind)} ${owner.id}`
+    const known = byOwner.get(name)
+    if (known === undefined) byOwner.set(name, { owner, ids: [id] })
+    else known.ids.push(id)
+  }
+  const owners = [...byOwner.values()]
+  const lengthFrames = takeLengthFrames(take)
+  const by = how.kind === 'shift' ? owners.reduce((most, each) => shiftWithin(runsOf(placedKeys(take, each.owner), new Set(each.ids), lengthFrames), most), Math.round(how.byFrames)) : 0
+  const edits: Edit[] = []
+  for (const each of owners) {
+    const made = retimeKeys(take, takeId, each.owner, each.ids, how.kind === 'shift' ? { kind: 'shift', byFrames: by } : how)
+    if (!made.ok) return made
+    edits.push(...made.edits)
+  }
+  return made(...edits)
+}
+
+/** How far these may go of what is asked for. */
+function shiftWithin(runs: readonly Run[], by: number): number {
+  return runs.reduce((most, { entries, low, high }) => Math.min(high - entries.at(-1)!.frame, Math.max(low - entries[0]!.frame, most)), by)
 }
 
 interface Run {

@@ -78,6 +78,12 @@ export function setValue<V>(take: TakeBody, takeId: string, owner: KeyOwner<V>, 
   return made(putKeyRecord(new Draft(take), owner.kind, { ...record, ...owner.kind.fieldsOf(owner.id, value) }).edit(`${owner.kind.words.key}-key`, takeRef(takeId)))
 }
 
+/** Gives a key another value by its id, wherever the playhead stands. */
+export function setKeyValue(take: TakeBody, takeId: string, keyId: string, value: unknown): Made {
+  const found = freeKey(take, keyId)
+  return 'ok' in found ? found : setValue(take, takeId, found.owner, found.record, value)
+}
+
 /** Changes the move that leaves a key, or its lock. */
 export function editKey(take: TakeBody, takeId: string, keyId: string, fields: { readonly move?: MoveSpec; readonly locked?: boolean }): Made {
   const found = keyIn(take, keyId)

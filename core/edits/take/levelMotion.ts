@@ -16,7 +16,7 @@ import { putMove } from './keyMoves'
 export type SomeLevelValues = Partial<LevelValues>
 
 /** A level's own fields that say what its values do. */
-export const fieldsOfValues = ({ place, turn, size, opacity }: SomeLevelValues): LevelFields => ({ ...place, ...turn, ...(size === undefined ? {} : { scale: size }), ...(opacity === undefined ? {} : { opacity }) })
+const fieldsOfValues = ({ place, turn, size, opacity }: SomeLevelValues): LevelFields => ({ ...place, ...turn, ...(size === undefined ? {} : { scale: size }), ...(opacity === undefined ? {} : { opacity }) })
 
 const given = (values: SomeLevelValues): readonly LevelAspect[] => LEVEL_ASPECTS.filter((aspect) => values[aspect] !== undefined)
 

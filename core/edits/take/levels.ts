@@ -4,20 +4,20 @@ import { rackLevels } from '../../document/panels'
 import { asOneKind, cellIdOf, type Level, type LevelFields } from '../../document/records'
 import { takeRef, type TakeBody } from '../../document/units'
 import { scale, type Point3 } from '../../geometry/point'
-import { Draft } from '../change/draft'
+import { Draft, withFields } from '../change/draft'
 import { made, refused, type Made, type Refused } from '../change/refusal'
 import { copyLevelKeys, transformMotion } from './levelMotion'
 
 /** What of a level may change while it is locked: how it is seen and called, not where it is. */
 const FREE_WHILE_LOCKED: readonly (keyof LevelFields)[] = ['name', 'visible', 'locked', 'order', 'opacity', 'figure', 'group', 'tint', 'over', 'sequence', 'kind']
 
-/** Changes a level. A locked one refuses to be moved, turned or scaled. */
+/** Changes a level; a field that is undefined goes. A locked one refuses to be moved, turned or scaled. */
 export function editLevel(take: TakeBody, takeId: string, levelId: string, fields: LevelFields): Made {
   const level = take.levels[levelId]
   if (level === undefined) return refused({ code: 'missing', what: 'level', id: levelId })
   const moves = (Object.keys(fields) as (keyof LevelFields)[]).some((key) => !FREE_WHILE_LOCKED.includes(key))
   if (level.locked && moves) return refused({ code: 'level-locked', id: levelId })
-  return made(new Draft(take).put('levels', asOneKind({ ...level, ...fields } as Level)).edit('level-edit', takeRef(takeId)))
+  return made(new Draft(take).put('levels', asOneKind(withFields<Level>(level, fields as Partial<Level>))).edit('level-edit', takeRef(takeId)))
 }
 
 /** Where levels stand at the frame that is seen, and the camera that sees them. */

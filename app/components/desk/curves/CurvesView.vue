@@ -90,7 +90,7 @@ function onDown(event: PointerEvent) {
   if (hit.kind === 'curve') return void (active.value = hit.field)
   if (hit.kind === 'bead') return dragBead(event, hit.keyId, hit.field)
   if (hit.kind === 'handle') return dragHandle(event, hit.handle)
-  desk.selectedFramingIds = []
+  desk.chooseNoKeys()
   scrub(event)
 }
 

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { editLevel, editPanel, retime, setLevelDepth } from '@rubato/core/edits'
+import { editPanel, retime } from '@rubato/core/edits'
 import { framesOfEntry } from '@rubato/core/time'
 import { computed, ref, watch } from 'vue'
 import { useDeskStore } from '~/stores/desk'
@@ -10,12 +10,13 @@ import type { Make } from '~/stores/editing'
 import { useFilmStore } from '~/stores/film'
 import { useTiming } from '~/composables/strip/useTiming'
 import CameraPanel from '~/components/desk/inspector/CameraPanel.vue'
+import LevelPanel from '~/components/desk/inspector/LevelPanel.vue'
 import MovePanel from '~/components/desk/inspector/MovePanel.vue'
 import ClipPanel from '~/components/sound/ClipPanel.vue'
 import TransitionPanel from '~/components/sound/TransitionPanel.vue'
 import { useSoundStore } from '~/stores/sound'
 import { useTimingStore } from '~/stores/timing'
-import type { LevelFields, Panel } from '@rubato/core/document'
+import type { Panel } from '@rubato/core/document'
 
 const film = useFilmStore()
 const desk = useDeskStore()
@@ -25,24 +26,6 @@ const scrub = useScrub()
 const sound = useSoundStore()
 
 const takeId = () => desk.takeId!
-const LEVEL_FIELDS: readonly { key: 'x' | 'y' | 'scale' | 'panDegrees' | 'tiltDegrees' | 'rollDegrees'; label: string; unit: string; step: number; resetTo: number; min?: number }[] = [
-  { key: 'x', label: 'x', unit: 'fw', step: 0.01, resetTo: 0 },
-  { key: 'y', label: 'y', unit: 'fw', step: 0.01, resetTo: 0 },
-  { key: 'scale', label: 'scale', unit: '×', step: 0.01, resetTo: 1, min: 0.001 },
-  { key: 'panDegrees', label: 'pan', unit: '°', step: 1, resetTo: 0 },
-  { key: 'tiltDegrees', label: 'tilt', unit: '°', step: 1, resetTo: 0 },
-  { key: 'rollDegrees', label: 'roll', unit: '°', step: 1, resetTo: 0 },
-]
-const levelOf = () => desk.selectedLevel!
-function levelField(label: string, fieldsOf: (value: number) => LevelFields) {
-  const { id, name } = levelOf()
-  return scrub.field(`${label} of ${name}`, (value) => (f) => editLevel(f.takes[takeId()]!, takeId(), id, fieldsOf(value)), `level:${id}:${label}`)
-}
-function depthEdit(value: number) {
-  const [level, camera] = [levelOf(), desk.keepPicture ? desk.pose : null]
-  return (f: typeof film.film) => setLevelDepth(f.takes[takeId()]!, takeId(), level.id, value, camera)
-}
-
 const panel = computed(() => desk.placedPanel?.panel ?? null)
 /** As on the strip: Push or Steal. */
 function lengthEdit(value: number, target: Panel): Make {
@@ -64,28 +47,11 @@ function keepWords(field: 'action' | 'dialogue' | 'notes', target: Panel | null)
   <section class="inspector" aria-label="Inspector">
     <ClipPanel v-if="sound.chosenClips.length > 0" />
     <TransitionPanel v-else-if="sound.transitionId !== null" />
+    <LevelPanel v-if="desk.selectedLevel && desk.tool === 'level'" />
     <MovePanel />
     <CameraPanel />
 
-    <div v-if="desk.selectedLevel" class="group">
-      <h3>{{ desk.selectedLevel.name }} <span class="quiet">level{{ desk.selectedLevel.locked ? ', locked' : '' }}</span></h3>
-      <div class="pair three">
-        <NumberField label="depth" :model-value="desk.selectedLevel.depth" :step="0.05" :reset-to="0" :disabled="desk.selectedLevel.locked" data-test="level-depth" v-on="scrub.field(`depth of ${levelOf().name}`, depthEdit, `depth:${levelOf().id}`)" />
-        <NumberField
-          v-for="field in LEVEL_FIELDS"
-          :key="field.key"
-          :label="field.label"
-          :model-value="desk.selectedLevel[field.key]"
-          :step="field.step"
-          :min="field.min ?? -1e6"
-          :max="1e6"
-          :reset-to="field.resetTo"
-          :disabled="desk.selectedLevel.locked"
-          v-on="levelField(field.label, (v) => ({ [field.key]: v }))"
-        />
-        <NumberField label="opacity" unit="%" :model-value="desk.selectedLevel.opacity * 100" :step="5" :min="0" :max="100" :decimals="0" :reset-to="100" v-on="levelField('opacity', (v) => ({ opacity: v / 100 }))" />
-      </div>
-    </div>
+    <LevelPanel v-if="desk.selectedLevel && desk.tool !== 'level'" />
 
     <div v-if="panel && film.project" class="group">
       <h3>Panel {{ (desk.placedPanel?.index ?? 0) + 1 }} <span class="quiet">{{ timing.length(panel.lengthFrames) }}<template v-if="panel.targetFrames !== undefined"> of {{ timing.length(panel.targetFrames) }}</template></span></h3>

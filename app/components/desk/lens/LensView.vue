@@ -1,12 +1,18 @@
 <script setup lang="ts">
-import { lensOf, project as projectPoint, slidePose, slidePoint, truckPose, turnPose, zoomPose, type CameraPose } from '@rubato/core/camera'
-import { editLevel } from '@rubato/core/edits'
+import { lensOf, project as projectPoint, slidePose, truckPose, turnPose, zoomPose, type CameraPose } from '@rubato/core/camera'
 import { mapShown, viewsOf } from '@rubato/core/stage'
 import { useElementSize, useEventListener } from '@vueuse/core'
 import { computed, ref, useTemplateRef, watch } from 'vue'
 import { Eraser, Maximize2, Minimize2, Move, Pencil, Scan, Video } from '~/icons'
+import { useLevelGestures } from '~/composables/levels/useLevelGestures'
+import { useLevelWay } from '~/composables/levels/useLevelWay'
+import { useHeldKey } from '~/gestures/heldKeys'
+import { useLevelToolStore } from '~/stores/levelTool'
+import { offerCommands } from '~/commands/registry'
 import CameraBar from '~/components/desk/lens/CameraBar.vue'
 import LensInk from '~/components/desk/lens/LensInk.vue'
+import LensLevel from '~/components/desk/lens/LensLevel.vue'
+import LevelBar from '~/components/desk/lens/LevelBar.vue'
 import LensOverlay from '~/components/desk/lens/LensOverlay.vue'
 import { useArt } from '~/composables/view/useArt'
 import { useFinishedFramesStore } from '~/stores/finishedFrames'
@@ -32,7 +38,7 @@ const desk = useDeskStore()
 const pen = usePenStore()
 const art = useArt()
 const { sheet, moods } = useSheet()
-const { quality } = usePlayback()
+const { quality, stop } = usePlayback()
 const cache = useFinishedFramesStore()
 const timing = useTimingStore()
 const { placing } = usePlacePicture()
@@ -80,7 +86,7 @@ watch(
 const mixFrames = computed(() => {
   const frames = viewsOf(mix.value).map((view) => {
     // What is only being looked at is seen in the mix too.
-    if (view.takeId === desk.takeId && view.cameraId === desk.cameraAtWorkId && desk.trialHere !== null) return desk.stageFrame
+    if (view.takeId === desk.takeId && view.cameraId === desk.cameraAtWorkId && (desk.trialHere !== null || desk.triedHere !== null)) return desk.stageFrame
     return film.stageOf(view.takeId)?.through(view.frame, view.cameraId) ?? null
   })
   return frames.includes(null) ? null : new Map(viewsOf(mix.value).map((view, i) => [view, frames[i]!]))
@@ -135,16 +141,18 @@ const surface = { toFrame, toPane, frameWidth: () => frame.value.width, viewBox:
 function reach(pose: CameraPose): number {
   const lens = lensOf(pose, film.optics!)
   const level = desk.selectedLevel
-  const z = projectPoint(lens, level === null ? { x: pose.x, y: pose.y, depth: 0 } : level).z
+  const z = projectPoint(lens, level === null ? { x: pose.x, y: pose.y, depth: 0 } : desk.placeOf(level.id)).z
   return z > 0.05 ? z : 1
 }
 
 function onDown(event: PointerEvent) {
   const penTip = desk.tool === 'pen' && event.button === 5
   if ((event.button !== 0 && !penTip) || desk.pose === null || film.optics === null) return
+  // A figure is caught as it goes by.
+  if (desk.playing && desk.tool === 'level') stop()
   if (desk.playing) return
   if (desk.tool === 'pen') return ink.value?.begin(event)
-  if (desk.tool === 'level') return dragLevel(event)
+  if (desk.tool === 'level') return levels.onDown(event)
   if (desk.tool === 'region') return drawRegion(event)
   const start = desk.pose
   const z = reach(start)
@@ -175,26 +183,34 @@ function drawRegion(event: PointerEvent) {
     click: over,
   })
 }
-function dragLevel(event: PointerEvent) {
-  const [level, takeId, pose] = [desk.selectedLevel, desk.takeId, desk.pose]
-  if (level === null || takeId === null || pose === null) {
-    film.refuse('No level is selected. Choose one in the depth rack first.')
-    return
-  }
-  const lens = lensOf(pose, film.optics!)
-  let gesture: ReturnType<typeof film.beginGesture> | null = null
-  followDrag(event, {
-    begin: () => (gesture = film.beginGesture(`move ${level.name}`)),
-    move: ({ dx, dy, event: step }) => {
-      let [du, dv] = [dx / frame.value.width, -dy / frame.value.width]
-      if (step.shiftKey) [du, dv] = Math.abs(du) > Math.abs(dv) ? [du, 0] : [0, dv]
-      const place = slidePoint(lens, level, du, dv)
-      if (place !== null) gesture!.update((f) => editLevel(f.takes[takeId]!, takeId, level.id, { x: place.x, y: place.y }))
-    },
-    end: () => gesture?.commit(),
-    cancel: () => gesture?.abandon(),
-  })
+/** Levels in hand: their handles and ways, and what the hand does to them. */
+const levelTool = useLevelToolStore()
+const told = ref<string | null>(null)
+const levelWay = useLevelWay(toPane)
+const wHeld = useHeldKey('w')
+const pulling = computed(() => wHeld.value || levelTool.drag === 'pull')
+const local = (event: { clientX: number; clientY: number }) => {
+  const box = pane.value!.getBoundingClientRect()
+  return { x: event.clientX - box.left, y: event.clientY - box.top }
 }
+const levels = useLevelGestures({ toFrame, toPane, frameWidth: () => frame.value.width, local }, levelWay, (text) => (told.value = text), () => pulling.value)
+const levelCursor = ref('move')
+const LEVEL_CURSORS = { corner: 'nwse-resize', knob: 'crosshair', pivot: 'crosshair', key: 'grab', mark: 'move', art: 'move' } as const
+function onHover(event: PointerEvent) {
+  if (desk.tool !== 'level' || event.buttons !== 0 || desk.playing) return
+  const hit = levels.hit(event)
+  levelCursor.value = hit === null ? 'default' : LEVEL_CURSORS[hit.kind]
+}
+const arrow = (keys: string, dx: number, dy: number) =>
+  [false, true].map((far) => ({
+    id: `level-${keys}${far ? '-far' : ''}`,
+    name: `Nudge the chosen levels ${keys.replace('Arrow', '').toLowerCase()}${far ? ', ten times as far' : ''}`,
+    group: 'Levels' as const,
+    keys: [far ? `Shift+${keys}` : keys],
+    run: () => levels.nudge(dx, dy, far),
+    enabled: () => desk.tool === 'level' && desk.chosenLevelIds.length > 0 && !desk.playing,
+  }))
+offerCommands([...arrow('ArrowLeft', -1, 0), ...arrow('ArrowRight', 1, 0), ...arrow('ArrowUp', 0, 1), ...arrow('ArrowDown', 0, -1)])
 
 let wheel: { camera: ReturnType<typeof desk.beginCamera>; pose: CameraPose; timer: ReturnType<typeof setTimeout> } | null = null
 
@@ -222,7 +238,7 @@ useEventListener(pane, 'wheel', onWheel, { passive: false })
 
 const TOOLS: readonly { id: Tool; name: string; key: string; icon: typeof Video }[] = [
   { id: 'camera', name: 'Camera: drag slides, Shift-drag pans and tilts, wheel trucks, Alt+wheel zooms', key: 'C', icon: Video },
-  { id: 'level', name: 'Move the selected level', key: 'M', icon: Move },
+  { id: 'level', name: 'Levels: drag moves the selected one, its corners size it, its knob turns it, Alt and a drag moves its pivot; W held pulls a travel', key: 'M', icon: Move },
   { id: 'region', name: 'Frame a region: draw it, and the camera goes there', key: 'Shift O', icon: Scan },
 ]
 const PENS: readonly { id: PenTool; name: string; key: string; icon: typeof Video }[] = [
@@ -235,15 +251,16 @@ function takePen(tool: PenTool) {
   desk.tool = 'pen'
 }
 const ringPx = computed(() => (['brush', 'line', 'box', 'ellipse'].includes(pen.tool) ? pen.brush.widthFw : pen.tool === 'eraser' ? pen.eraserFw : 0) * frame.value.width)
-const cursor = computed(() => (desk.tool === 'pen' ? (ringPx.value > 0 ? ringCursor(ringPx.value) : 'crosshair') : desk.tool === 'level' ? 'move' : desk.tool === 'region' ? 'crosshair' : 'grab'))
+const cursor = computed(() => (desk.tool === 'pen' ? (ringPx.value > 0 ? ringCursor(ringPx.value) : 'crosshair') : desk.tool === 'level' ? levelCursor.value : desk.tool === 'region' ? 'crosshair' : 'grab'))
 </script>
 
 <template>
   <section class="lens" aria-label="Through the lens">
     <header>
-      <b class="what">Through the lens</b>
-      <span v-if="desk.cameraAtWork && desk.pose" class="chip what">Camera {{ desk.cameraAtWork.letter }} · {{ Number(desk.pose.focalLengthMm.toFixed(1)) }} mm</span>
-      <CameraBar />
+      <b class="what" :class="{ spare: desk.tool === 'level' }">Through the lens</b>
+      <span v-if="desk.cameraAtWork && desk.pose && desk.tool !== 'level'" class="chip what">Camera {{ desk.cameraAtWork.letter }} · {{ Number(desk.pose.focalLengthMm.toFixed(1)) }} mm</span>
+      <LevelBar v-if="desk.tool === 'level'" :pulls="pulling" />
+      <CameraBar v-else />
       <span v-if="desk.counterZooms" class="chip blue" title="Truck and zoom answer each other (Alt Z)" data-test="counter-zoom">counter-zoom</span>
       <span class="tools" role="group" aria-label="Tools">
         <button v-for="item in TOOLS" :key="item.id" class="icon-button" :aria-pressed="desk.tool === item.id" :aria-label="item.name" :title="`${item.name} (${item.key})`" @click="desk.tool = item.id"><component :is="item.icon" :size="16" /></button>
@@ -257,9 +274,12 @@ const cursor = computed(() => (desk.tool === 'pen' ? (ringPx.value > 0 ? ringCur
       :class="{ dark: desk.lens.darkSurround, 'auto-key': desk.autoKey }"
       :style="{ cursor }"
       @pointerdown="onDown"
+      @pointermove="onHover"
     >
       <div ref="host" class="host" data-test="lens-host" />
       <LensOverlay :frame="frame" :width="width" :height="height" :to-pane="toPane" :region="region" />
+      <LensLevel v-if="desk.tool === 'level' && !desk.playing" :handles="levelWay.handles.value" :way="levelWay.way.value" :drawn="levelTool.drawn" :width="width" :height="height" />
+      <p v-if="told" class="told" role="status">{{ told }}</p>
       <LensInk ref="ink" :surface="surface" :width="width" :height="height" />
       <p v-if="placing" class="note" role="status">Placing {{ placing.name }}<template v-if="placing.share > 0 && placing.share < 1">, {{ Math.round(placing.share * 100) }} %</template>… <button class="push-button" title="Stop bringing these pictures in" @click="placing.cancel()">Cancel</button></p>
       <p v-if="problem" class="note wrong">{{ problem }}</p>
@@ -277,6 +297,11 @@ const cursor = computed(() => (desk.tool === 'pen' ? (ringPx.value > 0 ? ringCur
 }
 @container (max-width: 690px) {
   .what {
+    display: none;
+  }
+}
+@container (max-width: 860px) {
+  .spare {
     display: none;
   }
 }
@@ -340,6 +365,21 @@ header .push-button {
   border-radius: 6px;
   background: var(--paper-0);
   transform: translateX(-50%);
+}
+.told {
+  position: absolute;
+  bottom: 6px;
+  left: 50%;
+  margin: 0;
+  padding: 2px 10px;
+  border-radius: 5px;
+  background: var(--ink);
+  color: var(--sheet);
+  font-family: var(--mono);
+  font-size: 12px;
+  transform: translateX(-50%);
+  pointer-events: none;
+  white-space: pre;
 }
 .note.wrong {
   color: var(--vermilion-text);

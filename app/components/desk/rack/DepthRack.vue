@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { compareOrdered, type Level } from '@rubato/core/document'
+import { LEVEL_ASPECTS } from '@rubato/core/moves'
 import { useElementSize } from '@vueuse/core'
 import { computed, ref, shallowRef, useTemplateRef } from 'vue'
 import { ImagePlus, Link, Plus, Unlink } from '~/icons'
@@ -10,6 +11,7 @@ import { useLevels } from '~/composables/levels/useLevels'
 import { usePlacePicture } from '~/composables/levels/usePlacePicture'
 import { useDeskStore } from '~/stores/desk'
 import { useTimingStore } from '~/stores/timing'
+import { motionWords } from '~/text/moves'
 
 const emit = defineEmits<{ spread: [] }>()
 const desk = useDeskStore()
@@ -34,6 +36,7 @@ const rows = computed(() =>
     return {
       level,
       depth,
+      motion: motionWords(level, desk.stage !== null && LEVEL_ASPECTS.some((aspect) => desk.stage!.motionOf(level.id).keys[aspect].length > 0)),
       top: 12 + i * ROW_PX,
       rung: ladder.value.y(Math.max(NEAREST_FW, distance)),
       behind: distance < NEAREST_FW,

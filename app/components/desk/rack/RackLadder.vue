@@ -1,49 +1,38 @@
 <script setup lang="ts">
 import type { Level } from '@rubato/core/document'
-import { setLevelDepth } from '@rubato/core/edits'
 import { DEEPEST_FW, depthText, ladderTicks, NEAREST_FW, type Ladder, type LiveDepth, type ShownRow } from '~/components/desk/rack/ladder'
+import { useLevelFields, type DepthChange } from '~/composables/levels/useLevelFields'
 import { followDrag } from '~/gestures/drag'
 import { useDeskStore } from '~/stores/desk'
-import type { Gesture } from '~/stores/editing'
-import { useFilmStore } from '~/stores/film'
 
 /** The scale from the lens into the set, a rung on it for each level, and threads to their rows. */
 const props = defineProps<{ rows: readonly ShownRow[]; ladder: Ladder; heightPx: number }>()
 const emit = defineEmits<{ depth: [told: LiveDepth | null] }>()
-const film = useFilmStore()
 const desk = useDeskStore()
-
-const unit = () => desk.takeId!
-/** The level as it stands now, before a drag moves it. */
-function seen(level: Level) {
-  const place = desk.placeOf(level.id)
-  return { camera: desk.keepPicture ? desk.pose : null, placeOf: () => place }
-}
+const fields = useLevelFields()
 
 function dragRung(down: PointerEvent, level: Level) {
   if (down.button !== 0 || desk.takeId === null) return
   down.stopPropagation()
   desk.selectedLevelId = level.id
-  const id = unit()
-  const stands = seen(level)
   const scale = props.ladder
   const from = desk.read.pose?.depth ?? 0
   const startY = scale.y(Math.max(NEAREST_FW, desk.placeOf(level.id).depth - from))
-  let gesture: Gesture | null = null
+  let change: DepthChange | null = null
   followDrag(down, {
-    begin: () => (gesture = film.beginGesture(`depth of ${level.name}`)),
+    begin: () => (change = fields.beginDepth(level)),
     move: ({ dy, event }) => {
       const fine = event.altKey ? 0.1 : 1
       const raw = from + Math.min(DEEPEST_FW, Math.max(NEAREST_FW, scale.distance(startY + dy * fine)))
       const depth = Math.abs(raw) < 0.02 ? 0 : Math.round(raw * 1000) / 1000
-      if (gesture!.update((f) => setLevelDepth(f.takes[id]!, id, level.id, depth, stands))) emit('depth', { id: level.id, depth })
+      if (change!.update(depth)) emit('depth', { id: level.id, depth })
     },
     end: () => {
-      gesture?.commit()
+      change?.end()
       emit('depth', null)
     },
     cancel: () => {
-      gesture?.abandon()
+      change?.abandon()
       emit('depth', null)
     },
   })
@@ -53,8 +42,7 @@ function stepDepth(event: KeyboardEvent, level: Level) {
   if (event.key !== 'ArrowUp' && event.key !== 'ArrowDown') return
   event.preventDefault()
   const by = (event.key === 'ArrowDown' ? 1 : -1) * 0.05 * (event.shiftKey ? 10 : event.altKey ? 0.1 : 1)
-  const stands = seen(level)
-  film.perform(`depth of ${level.name}`, (f) => setLevelDepth(f.takes[unit()]!, unit(), level.id, Number((stands.placeOf().depth + by).toFixed(6)), stands), `depth:${level.id}`)
+  fields.depth(level).set(Number((desk.placeOf(level.id).depth + by).toFixed(6)))
 }
 </script>
 

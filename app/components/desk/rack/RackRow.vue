@@ -31,7 +31,7 @@ defineExpose({ rename: () => name.value?.start(), id: () => props.row.level.id }
     <DrawingThumb class="thumb" :drawing-id="row.holding.drawingId" :width="40" :height="26" />
     <div class="words">
       <RenamedText ref="name" :text="row.level.name" title="" @rename="(text) => levels.rename(row.level, text)" />
-      <span class="told mono depth" :title="`${row.level.name}: ${row.holding.words}`"><i class="mark" :class="{ own: row.holding.own, none: row.holding.drawingId === null }" role="img" :aria-label="row.holding.words" />{{ row.behind ? 'behind the lens' : (told ?? depthText(row.level)) }}</span>
+      <span class="told mono depth" :title="`${row.level.name}: ${row.holding.words}`"><i class="mark" :class="{ own: row.holding.own, none: row.holding.drawingId === null }" role="img" :aria-label="row.holding.words" />{{ row.behind ? 'behind the lens' : (told ?? depthText(row)) }}<em v-if="row.motion && told === null">{{ row.motion }}</em></span>
     </div>
     <div class="toggles">
       <ShowAndLock :name="row.level.name" :visible="row.level.visible" :locked="row.level.locked" @show="levels.toggle(row.level, 'visible')" @lock="levels.toggle(row.level, 'locked')" />
@@ -57,6 +57,12 @@ defineExpose({ rename: () => name.value?.start(), id: () => props.row.level.id }
 .depth {
   font-size: 10.5px;
   letter-spacing: -0.02em;
+}
+.depth em {
+  margin-left: 6px;
+  color: var(--blue);
+  font-style: normal;
+  letter-spacing: 0;
 }
 .toggles {
   display: flex;

@@ -43,6 +43,10 @@ export function ladderTicks(ladder: Ladder): number[] {
 /** A level's row beside the ladder. */
 export interface ShownRow {
   readonly level: Level
+  /** Where it stands at this frame, fw. */
+  readonly depth: number
+  /** How it moves, in a few words; empty where it stands still. */
+  readonly motion: string
   /** Of the row and of its rung, px. */
   readonly top: number
   readonly rung: number
@@ -58,4 +62,4 @@ export interface LiveDepth {
 }
 
 export const signedDepth = (depth: number, decimals: number) => `${depth >= 0 ? '+' : '−'}${Math.abs(depth).toFixed(decimals)} fw`
-export const depthText = ({ depth }: Pick<Level, 'depth'>) => (Math.abs(depth) < 0.0005 ? 'picture plane' : signedDepth(depth, 2))
+export const depthText = ({ depth }: Pick<ShownRow, 'depth'>) => (Math.abs(depth) < 0.0005 ? 'picture plane' : signedDepth(depth, 2))

@@ -3,13 +3,13 @@ import { drawingBounds } from '@rubato/core/ink'
 import { fieldAngleDegrees, FOCAL_LENGTH_RANGE_MM, type CameraPose } from '@rubato/core/camera'
 import { levelPlane, pointOnPlane } from '@rubato/core/depth'
 import { shownCell } from '@rubato/core/document'
-import { setLevelDepth, editLevel } from '@rubato/core/edits'
 import { add } from '@rubato/core/geometry'
 import { useElementSize } from '@vueuse/core'
 import { computed, ref, shallowRef, watch } from 'vue'
 import GroundBar from '~/components/desk/set/GroundBar.vue'
 import { useCameraPath } from '~/composables/camera/useCameraPath'
 import { useFramingGestures, type PoseStep } from '~/composables/camera/useFramingGestures'
+import { useLevelFields, type DepthChange } from '~/composables/levels/useLevelFields'
 import { useGround } from '~/composables/levels/useGround'
 import { useInkColours } from '~/composables/draw/useInkColours'
 import { followDrag, type DragStep } from '~/gestures/drag'
@@ -18,6 +18,7 @@ import { dragged, fitScale, fromPx, PLAN_AXES, SIDE_AXES, toPx, zoomedAt, type D
 import { hitPathMark, pathMarks, type PathMark } from '~/plan/pathMarks'
 import { useDeskStore } from '~/stores/desk'
 import { useFilmStore } from '~/stores/film'
+import type { LevelChange } from '~/stores/levelHand'
 import { createKeptLayer } from '~/canvas/keptLayer'
 
 /** The set drawn from above (plan) or from the side: where the camera and the levels are, all of it dragged in place. */
@@ -28,6 +29,7 @@ const desk = useDeskStore()
 const { colours } = useInkColours()
 const { path, beads, hasMarks, pathKeys } = useCameraPath()
 const ground = useGround()
+const fields = useLevelFields()
 const canvas = ref<HTMLCanvasElement | null>(null)
 const pane = ref<HTMLElement | null>(null)
 const { width, height } = useElementSize(pane)
@@ -36,17 +38,19 @@ const live = ref<string | null>(null)
 const held = shallowRef<DrawnScale | null>(null)
 const hover = ref<Hit['kind'] | null>(null)
 
+/** As they stand at this frame; hidden ones are not on the stage. */
+const planes = computed(() => new Map(desk.stageFrame?.levels.map((placed) => [placed.level.id, placed]) ?? []))
 const bars = computed<readonly DrawnLevel[]>(() =>
   desk.levels.map((level) => {
     const cell = desk.take === null ? null : shownCell(desk.take, level, desk.placedPanel?.index ?? 0)
     const drawing = cell === null ? null : film.drawingOf(cell.drawingId)
     const bounds = drawing === null ? null : drawingBounds(drawing)
-    const plane = levelPlane(level)
+    const { plane, place } = planes.value.get(level.id) ?? { plane: levelPlane(level), place: level }
     const end = (x: number, y: number) => pointOnPlane(plane, props.kind === 'plan' ? { x, y: 0 } : { x: 0, y })
     return {
       id: level.id,
       name: level.name,
-      depth: level.depth,
+      depth: place.depth,
       ends: [end(bounds?.left ?? 0, bounds?.bottom ?? 0), end(bounds?.right ?? 0, bounds?.top ?? 0)],
       selected: desk.chosenLevelIds.includes(level.id),
       visible: level.visible,
@@ -60,7 +64,7 @@ const scale = computed<DrawnScale>(() => {
   if (dragging.value && frozen !== null) return { ...frozen, widthPx: width.value, heightPx: height.value }
   const here = desk.stage?.poseOf(desk.cameraAtWorkId, 0)
   // Far bars may be cut off; what the camera does and each level's depth must be seen.
-  return fitScale(axes.value, [...desk.framings.map((entry) => entry.framing.pose), ...(here ? [here] : []), ...desk.levels.map((level) => ({ depth: level.depth }))], width.value, height.value)
+  return fitScale(axes.value, [...desk.framings.map((entry) => entry.framing.pose), ...(here ? [here] : []), ...desk.levels.map((level) => ({ depth: desk.placeOf(level.id).depth }))], width.value, height.value)
 })
 watch(() => desk.takeId, () => (held.value = null))
 const marks = computed(() => pathMarks(pathKeys.value, hasMarks, (pose) => toPx(scale.value, pose)))
@@ -183,27 +187,34 @@ const zooming: PoseStep = ({ event }, start) => {
 
 function dragLevel(event: PointerEvent, id: string) {
   desk.chooseLevel(id, event)
-  const [takeId, level] = [desk.takeId!, desk.take!.levels[id]!]
-  const camera = desk.keepPicture ? desk.pose : null
-  let gesture: ReturnType<typeof film.beginGesture> | null = null
+  const [level, stands] = [desk.take!.levels[id]!, desk.placeOf(id)]
+  const label = `move ${level.name} in the ${props.kind === 'plan' ? 'plan' : 'side view'}`
+  const across = props.kind === 'plan' ? 'x' : 'y'
+  const keeps = desk.keepPicture
+  /** Sideways it goes by the hand on levels, in depth as the rack sends it: one of the two at a time. */
+  let sideways: LevelChange | null = null
+  let deep: DepthChange | null = null
   followDrag(event, {
-    begin: () => (gesture = film.beginGesture(`move ${level.name} in the ${props.kind === 'plan' ? 'plan' : 'side view'}`)),
     move: (step) => {
       const by = dragged(scale.value, step.dx, step.dy)
-      const across = props.kind === 'plan' ? 'x' : 'y'
       if (step.event.shiftKey || step.axis === across) {
-        const place = level[across] + by[across]
-        gesture!.update((f) => editLevel(f.takes[takeId]!, takeId, id, { [across]: place }))
-        live.value = `${across} ${place.toFixed(3)}`
+        deep?.abandon()
+        deep = null
+        sideways ??= desk.beginLevels([id], ['place'], label)
+        sideways.update((_, { place }) => ({ place: { ...place, [across]: place[across] + by[across] } }))
+        live.value = `${across} ${(stands[across] + by[across]).toFixed(3)}`
         return
       }
-      const raw = level.depth + by.depth
+      sideways?.abandon()
+      sideways = null
+      deep ??= fields.beginDepth(level, label)
+      const raw = stands.depth + by.depth
       const depth = Math.abs(raw) < 4 / scale.value.pxPerFw ? 0 : Math.round(raw * 1000) / 1000
-      gesture!.update((f) => setLevelDepth(f.takes[takeId]!, takeId, id, depth, camera))
-      live.value = `depth ${depth.toFixed(3)}${camera === null ? '' : ', picture kept'}`
+      deep.update(depth)
+      live.value = `depth ${depth.toFixed(3)}${keeps ? ', picture kept' : ''}`
     },
-    end: () => (gesture?.commit(), done()),
-    cancel: () => (gesture?.abandon(), done()),
+    end: () => (sideways?.end(), deep?.end(), done()),
+    cancel: () => (sideways?.abandon(), deep?.abandon(), done()),
     click: done,
   })
 }

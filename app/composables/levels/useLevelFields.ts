@@ -1,0 +1,89 @@
+import { levelPlane } from '@rubato/core/depth'
+import { editLevel, setLevelDepth, setPivot } from '@rubato/core/edits'
+import type { Level, LevelFields } from '@rubato/core/document'
+import type { Point2 } from '@rubato/core/geometry'
+import type { LevelAspect, LevelValues } from '@rubato/core/moves'
+import { useScrub, type FieldEvents } from '~/composables/view/useScrub'
+import { useDeskStore } from '~/stores/desk'
+import type { Gesture } from '~/stores/editing'
+import { useFilmStore } from '~/stores/film'
+import type { LevelChange } from '~/stores/levelHand'
+
+/** A depth that is being dragged. */
+export interface DepthChange {
+  update(depth: number): boolean
+  end(): void
+  abandon(): void
+}
+
+/** Numbers of the selected level in fields: what is keyed goes by the hand on levels, all else is the level's own. */
+export function useLevelFields() {
+  const film = useFilmStore()
+  const desk = useDeskStore()
+  const scrub = useScrub()
+  const takeId = () => desk.takeId!
+
+  /** A number of a keyed value. */
+  function keyed(level: Level, label: string, aspect: LevelAspect, valueOf: (value: number, start: LevelValues) => Partial<LevelValues>): FieldEvents {
+    let change: LevelChange | null = null
+    const name = `${label} of ${level.name}`
+    return {
+      begin: () => (change = desk.beginLevels([level.id], [aspect], name)),
+      scrub: (value) => change?.update((_, start) => valueOf(value, start)),
+      commit: () => change?.end(),
+      cancel: () => change?.abandon(),
+      set: (value) => {
+        const once = desk.beginLevels([level.id], [aspect], name, `level:${level.id}:${label}`)
+        once.update((_, start) => valueOf(value, start))
+        once.end()
+      },
+    }
+  }
+
+  /** A number of the level itself. */
+  const own = (level: Level, label: string, fieldsOf: (value: number) => LevelFields): FieldEvents => scrub.field(`${label} of ${level.name}`, (value) => (f) => editLevel(f.takes[takeId()]!, takeId(), level.id, fieldsOf(value)), `level:${level.id}:${label}`)
+
+  /** Begins to send a level to another depth: the picture kept, and then its whole way goes along, or as the hand moves it. */
+  function beginDepth(level: Level, label = `depth of ${level.name}`, joins: string | null = null): DepthChange {
+    const [id, camera, place] = [takeId(), desk.keepPicture ? desk.pose : null, desk.placeOf(level.id)]
+    if (camera === null) {
+      const change = desk.beginLevels([level.id], ['place'], label, joins)
+      return {
+        update: (depth) => (change.update((_, start) => ({ place: { ...start.place, depth } })), true),
+        end: change.end,
+        abandon: change.abandon,
+      }
+    }
+    const gesture: Gesture = film.beginGesture(label, joins)
+    return {
+      update: (depth) => gesture.update((f) => setLevelDepth(f.takes[id]!, id, level.id, depth, { camera, placeOf: () => place })),
+      end: gesture.commit,
+      abandon: gesture.abandon,
+    }
+  }
+  function depth(level: Level): FieldEvents {
+    let change: DepthChange | null = null
+    return {
+      begin: () => (change = beginDepth(level)),
+      scrub: (value) => change?.update(value),
+      commit: () => change?.end(),
+      cancel: () => change?.abandon(),
+      set: (value) => {
+        const once = beginDepth(level, undefined, `depth:${level.id}`)
+        once.update(value)
+        once.end()
+      },
+    }
+  }
+
+  /** Puts the pivot elsewhere in the art; the picture at this frame stays. */
+  function movePivot(level: Level, pivot: Point2) {
+    const id = takeId()
+    const values = desk.stage!.motionOf(level.id).seenAt(desk.shotFrame)
+    const axes = levelPlane({ ...values.place, ...values.turn, scale: values.size })
+    return (f: typeof film.film) => setPivot(f.takes[id]!, id, level.id, pivot, axes)
+  }
+  const pivot = (level: Level, of: (value: number) => Point2): FieldEvents => scrub.field(`pivot of ${level.name}`, (value) => movePivot(level, of(value)), `pivot:${level.id}`)
+
+  return { keyed, own, depth, beginDepth, pivot, movePivot }
+}

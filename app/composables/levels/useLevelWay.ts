@@ -1,0 +1,105 @@
+import { NEAREST_Z, project } from '@rubato/core/camera'
+import { levelPlane, pointOnPlane } from '@rubato/core/depth'
+import { drawingBounds } from '@rubato/core/ink'
+import { cornersOf, type Point2, type Point3, type Rectangle } from '@rubato/core/geometry'
+import type { LevelValues } from '@rubato/core/moves'
+import { seenAt } from '@rubato/core/stage'
+import type { LevelKey } from '@rubato/core/document'
+import { computed } from 'vue'
+import { useLevelMoves } from '~/composables/levels/useLevelMoves'
+import type { Px } from '~/plan/elevation'
+import { handlesAround, type LevelHandles, type SeenWay } from '~/plan/levelHandles'
+import { pathMarks, type PathKey } from '~/plan/pathMarks'
+import { useDeskStore } from '~/stores/desk'
+import { useFilmStore } from '~/stores/film'
+
+const MOST_STEPS = 160
+const MOST_DOTS = 400
+/** Where nothing is drawn there is still something to take hold of, fw. */
+const EMPTY_ART = Object.freeze({ left: -0.08, right: 0.08, bottom: -0.08, top: 0.08 })
+const NO_WAY: SeenWay = Object.freeze({ line: [], frames: [], keys: [], marks: [] })
+
+const middleOf = ({ left, right, bottom, top }: Rectangle): Point2 => ({ x: (left + right) / 2, y: (bottom + top) / 2 })
+
+type PlaceKey = PathKey<Point3> & { readonly frame: number }
+
+/** The selected level's keys of place, in order. */
+function usePlaceKeys() {
+  const moves = useLevelMoves()
+  return computed<readonly PlaceKey[]>(() => (moves.tracks.value?.place ?? []).map(({ record, frame }) => ({ id: record.id, frame, locked: record.locked, move: record.move, value: (record as LevelKey).value as Point3 })))
+}
+
+/** The selected level as the lens sees it: its handles and its way, in a view's px. */
+export function useLevelWay(toPane: (u: number, v: number) => Px) {
+  const film = useFilmStore()
+  const desk = useDeskStore()
+  const keys = usePlaceKeys()
+
+  const seen = (point: Point3): Px | null => {
+    const lens = desk.stageFrame?.lens
+    const at = lens === undefined ? null : project(lens, point)
+    return at === null || !(at.z >= NEAREST_Z) ? null : toPane(at.u, at.v)
+  }
+  const placed = computed(() => desk.stageFrame?.levels.find(({ level }) => level.id === desk.selectedLevelId) ?? null)
+  const handles = computed<LevelHandles | null>(() => {
+    const [at, frame] = [placed.value, desk.stageFrame]
+    if (at === null || frame === null || desk.playing) return null
+    const drawing = at.drawingId === null ? null : film.drawingOf(at.drawingId)
+    const bounds = (drawing === null ? null : drawingBounds(drawing)) ?? EMPTY_ART
+    const corner = (point: Point2): Px | null => {
+      const { u, v, z } = seenAt(frame.lens, at, point)
+      return z >= NEAREST_Z ? toPane(u, v) : null
+    }
+    const corners = cornersOf(bounds).map(corner)
+    // Until it is given one, it turns about the middle of what is drawn.
+    const pivot = at.level.pivot === undefined ? corner(middleOf(bounds)) : seen(at.place)
+    return pivot === null || corners.includes(null) ? null : handlesAround(corners as unknown as [Px, Px, Px, Px], pivot)
+  })
+
+  /** The pivot that a level without one gets when it is first turned or sized; null where it has one. */
+  function pivotToBe(): Point2 | null {
+    const at = placed.value
+    if (at === null || at.level.pivot !== undefined) return null
+    const drawing = at.drawingId === null ? null : film.drawingOf(at.drawingId)
+    return middleOf((drawing === null ? null : drawingBounds(drawing)) ?? EMPTY_ART)
+  }
+
+  const way = computed<SeenWay>(() => {
+    const [stage, level] = [desk.stage, desk.selectedLevel]
+    const all = keys.value
+    if (stage === null || level === null || desk.playing || all.length < 2) return NO_WAY
+    const motion = stage.motionOf(level.id)
+    const middle = pivotToBe()
+    /** The way of what turns and grows stand still about: without a pivot, of the middle of what is drawn. */
+    const shown = (values: LevelValues): Px | null => {
+      if (middle === null) return seen(values.place)
+      return seen(pointOnPlane(levelPlane({ ...values.place, ...values.turn, scale: values.size }), middle))
+    }
+    const [first, last] = [all[0]!.frame, all.at(-1)!.frame]
+    const steps = Math.min(MOST_STEPS, last - first)
+    const line: Px[][] = [[]]
+    for (let i = 0; i <= steps; i++) {
+      const at = shown(motion.keyedAt(first + ((last - first) * i) / Math.max(1, steps)))
+      if (at !== null) line.at(-1)!.push(at)
+      else if (line.at(-1)!.length > 0) line.push([])
+    }
+    const stride = Math.max(1, Math.ceil((last - first) / MOST_DOTS))
+    const frames: Px[] = []
+    for (let frame = first; frame <= last; frame += stride) {
+      const at = shown(motion.seenAt(frame))
+      if (at !== null) frames.push(at)
+    }
+    const here = all.findLastIndex(({ frame }) => frame <= desk.shotFrame)
+    const isChosen = (index: number) => [all[index], all[index + 1]].some((key) => key !== undefined && desk.selectedKeyIds.includes(key.id))
+    return {
+      line,
+      frames,
+      keys: all.flatMap(({ id, frame, value, locked }, i) => {
+        const at = shown({ ...motion.keyedAt(frame), place: value })
+        return at === null ? [] : [{ id, frame, number: i + 1, at, locked, selected: desk.selectedKeyIds.includes(id) }]
+      }),
+      marks: level.locked ? [] : pathMarks(all, (index) => index === here || isChosen(index), (value) => shown({ ...motion.keyedAt(desk.shotFrame), place: value }) ?? { x: -1e4, y: -1e4 }),
+    }
+  })
+  return { placed, handles, way, keys, pivotToBe }
+}

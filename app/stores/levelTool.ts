@@ -1,0 +1,15 @@
+import { useLocalStorage } from '@vueuse/core'
+import { defineStore } from 'pinia'
+import { ref, shallowRef } from 'vue'
+
+/** How the move-level tool is set. Nothing here is part of the film. */
+export const useLevelToolStore = defineStore('levelTool', () => {
+  /** What a drag of a level does: moves it here, pulls a travel out of it, draws its way. */
+  const drag = ref<'move' | 'pull' | 'draw'>('move')
+  const drawnTiming = useLocalStorage<'even' | 'drawn'>('rubato.drawnTiming', 'even')
+  /** A way that is being drawn, px of the lens view. */
+  const drawn = shallowRef<readonly { readonly x: number; readonly y: number }[]>([])
+  /** So many frames apart the level is seen as it was and will be; 0 for not. */
+  const ghostsEvery = useLocalStorage('rubato.levelGhosts', 0)
+  return { drag, drawnTiming, drawn, ghostsEvery }
+})
