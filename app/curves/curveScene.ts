@@ -1,8 +1,10 @@
-import type { CameraPose } from '@rubato/core/camera'
-import { createTiming, POSE_FIELDS, type Bump, type MoveSpec, type PoseField, type Timing } from '@rubato/core/moves'
+import { createTiming, type Bump, type MoveSpec, type PoseField, type Timing } from '@rubato/core/moves'
+
+/** A number of a camera's pose, or of a level's values. */
+export type CurveField = PoseField | 'size' | 'opacity'
 
 /** How each value is called, written and coloured by its line. */
-export const CURVE_FIELDS: Readonly<Record<PoseField, { readonly name: string; readonly unit: string; readonly decimals: number; readonly dash: readonly number[]; readonly least: number }>> = Object.freeze({
+export const CURVE_FIELDS: Readonly<Record<CurveField, { readonly name: string; readonly unit: string; readonly decimals: number; readonly dash: readonly number[]; readonly least: number }>> = Object.freeze({
   x: { name: 'x', unit: 'fw', decimals: 3, dash: [], least: 0.05 },
   y: { name: 'y', unit: 'fw', decimals: 3, dash: [6, 3], least: 0.05 },
   depth: { name: 'depth', unit: 'fw', decimals: 3, dash: [2, 3], least: 0.05 },
@@ -10,6 +12,8 @@ export const CURVE_FIELDS: Readonly<Record<PoseField, { readonly name: string; r
   tiltDegrees: { name: 'tilt', unit: '°', decimals: 2, dash: [4, 2], least: 1 },
   rollDegrees: { name: 'roll', unit: '°', decimals: 2, dash: [1, 2], least: 1 },
   focalLengthMm: { name: 'lens', unit: 'mm', decimals: 1, dash: [12, 4], least: 2 },
+  size: { name: 'size', unit: '×', decimals: 3, dash: [12, 4], least: 0.05 },
+  opacity: { name: 'opacity', unit: '', decimals: 2, dash: [3, 6], least: 0.1 },
 })
 
 export interface CurveArea {
@@ -26,19 +30,19 @@ export interface CurveRange {
 }
 
 export interface Curve {
-  readonly field: PoseField
+  readonly field: CurveField
   readonly range: CurveRange
   /** The value at each frame of the shot, from 0. */
   readonly values: Float64Array
 }
 
-/** A key, with the numbers of its value. */
+/** A key, with the numbers of its value: those that its track has. */
 export interface CurveKey {
   readonly id: string
   readonly frame: number
   readonly locked: boolean
   readonly move: MoveSpec
-  readonly numbers: Readonly<Record<PoseField, number>>
+  readonly numbers: Readonly<Partial<Record<CurveField, number>>>
 }
 
 export interface CurveScene {
@@ -48,17 +52,17 @@ export interface CurveScene {
   readonly keys: readonly CurveKey[]
   /** Speed on screen leaving each frame, fw a frame. */
   readonly speeds: Float32Array
-  readonly bumps: readonly Bump<PoseField>[]
+  readonly bumps: readonly Bump<CurveField>[]
   /** Keys that thinning would take out. */
   readonly going: ReadonlySet<string>
   readonly selectedIds: readonly string[]
   /** The value whose beads and handles are in hand. */
-  readonly active: PoseField
+  readonly active: CurveField
 }
 
 /** A number's line over the shot, from what it is at each frame. */
-export function curveOf(values: readonly CurveKey['numbers'][], field: PoseField): Curve {
-  const line = Float64Array.from(values, (value) => value[field])
+export function curveOf(values: readonly CurveKey['numbers'][], field: CurveField): Curve {
+  const line = Float64Array.from(values, (value) => value[field] ?? 0)
   let [low, high] = [Infinity, -Infinity]
   for (const value of line) {
     if (value < low) low = value
@@ -69,11 +73,17 @@ export function curveOf(values: readonly CurveKey['numbers'][], field: PoseField
   return { field, range: { low: middle - half * 1.15, high: middle + half * 1.15 }, values: line }
 }
 
-/** The values that change over the shot; x where none does. */
-export function movingFields(keys: readonly Pick<CurveKey, 'numbers'>[]): readonly PoseField[] {
-  const moving = POSE_FIELDS.filter((field) => keys.some(({ numbers }) => numbers[field] !== keys[0]!.numbers[field]))
-  return moving.length === 0 ? ['x'] : moving
+/** Of some values those that change over the shot; the first where none does. */
+export function movingFields<F extends CurveField>(keys: readonly Pick<CurveKey, 'numbers'>[], fields: readonly F[]): readonly F[] {
+  const moving = fields.filter((field) => {
+    const own = keysOf(keys, field)
+    return own.some(({ numbers }) => numbers[field] !== own[0]!.numbers[field])
+  })
+  return moving.length === 0 ? fields.slice(0, 1) : moving
 }
+
+/** The keys that a value has: all of a camera's, those of one track of a level's. */
+export const keysOf = <K extends Pick<CurveKey, 'numbers'>>(keys: readonly K[], field: CurveField): readonly K[] => keys.filter(({ numbers }) => numbers[field] !== undefined)
 
 export const xOf = ({ area, lengthFrames }: Pick<CurveScene, 'area' | 'lengthFrames'>, frame: number) => area.left + (frame / Math.max(1, lengthFrames - 1)) * area.width
 export const frameOf = ({ area, lengthFrames }: Pick<CurveScene, 'area' | 'lengthFrames'>, x: number) => ((x - area.left) / area.width) * Math.max(1, lengthFrames - 1)
@@ -108,10 +118,11 @@ export function asCustom(timing: Timing, lengthFrames: number): { readonly x1: n
 export function curveHandles(scene: CurveScene): readonly CurveHandle[] {
   const curve = scene.curves.find(({ field }) => field === scene.active)
   if (curve === undefined) return []
-  return scene.keys.slice(0, -1).flatMap(({ id, frame, locked, move, numbers }, i): CurveHandle[] => {
-    const next = scene.keys[i + 1]!
+  const keys = keysOf(scene.keys, scene.active)
+  return keys.slice(0, -1).flatMap(({ id, frame, locked, move, numbers }, i): CurveHandle[] => {
+    const next = keys[i + 1]!
     if (locked || move.timing.kind === 'hold' || !(scene.selectedIds.includes(id) || scene.selectedIds.includes(next.id))) return []
-    const [from, to] = [numbers[scene.active], next.numbers[scene.active]]
+    const [from, to] = [numbers[scene.active]!, next.numbers[scene.active]!]
     if (from === to) return []
     const { x1, y1, x2, y2 } = asCustom(move.timing, next.frame - frame)
     const at = (t: number, p: number) => ({ x: xOf(scene, frame + (next.frame - frame) * t), y: yOf(scene.area, curve.range, from + (to - from) * p) })
@@ -123,7 +134,7 @@ export function curveHandles(scene: CurveScene): readonly CurveHandle[] {
   })
 }
 
-export type CurveHit = { readonly kind: 'bead'; readonly keyId: string; readonly field: PoseField } | { readonly kind: 'handle'; readonly handle: CurveHandle } | { readonly kind: 'curve'; readonly field: PoseField } | { readonly kind: 'ground' }
+export type CurveHit = { readonly kind: 'bead'; readonly keyId: string; readonly field: CurveField } | { readonly kind: 'handle'; readonly handle: CurveHandle } | { readonly kind: 'curve'; readonly field: CurveField } | { readonly kind: 'ground' }
 
 const REACH_PX = 9
 
@@ -133,7 +144,7 @@ export function hitCurves(scene: CurveScene, x: number, y: number): CurveHit {
   // The active value's beads lie over the others.
   const ordered = [...scene.curves].sort((a, b) => Number(b.field === scene.active) - Number(a.field === scene.active))
   for (const { field, range } of ordered) {
-    const bead = scene.keys.find(({ frame, numbers }) => Math.hypot(xOf(scene, frame) - x, yOf(scene.area, range, numbers[field]) - y) < REACH_PX)
+    const bead = keysOf(scene.keys, field).find(({ frame, numbers }) => Math.hypot(xOf(scene, frame) - x, yOf(scene.area, range, numbers[field]!) - y) < REACH_PX)
     if (bead !== undefined) return { kind: 'bead', keyId: bead.id, field }
   }
   const frame = Math.round(frameOf(scene, x))
@@ -143,10 +154,11 @@ export function hitCurves(scene: CurveScene, x: number, y: number): CurveHit {
 
 /** A handle dragged to a place, as a custom timing: x stays inside the move, y may leave it. */
 export function timingFromHandle(scene: CurveScene, handle: Pick<CurveHandle, 'keyId' | 'end'>, x: number, y: number): Timing | null {
-  const at = scene.keys.findIndex(({ id }) => id === handle.keyId)
-  const [entry, next, curve] = [scene.keys[at], scene.keys[at + 1], scene.curves.find(({ field }) => field === scene.active)]
+  const keys = keysOf(scene.keys, scene.active)
+  const at = keys.findIndex(({ id }) => id === handle.keyId)
+  const [entry, next, curve] = [keys[at], keys[at + 1], scene.curves.find(({ field }) => field === scene.active)]
   if (entry === undefined || next === undefined || curve === undefined) return null
-  const [from, to] = [entry.numbers[scene.active], next.numbers[scene.active]]
+  const [from, to] = [entry.numbers[scene.active]!, next.numbers[scene.active]!]
   if (from === to) return null
   const t = Math.min(1, Math.max(0, (frameOf(scene, x) - entry.frame) / (next.frame - entry.frame)))
   const p = Math.min(10, Math.max(-10, (valueOf(scene.area, curve.range, y) - from) / (to - from)))
@@ -155,9 +167,9 @@ export function timingFromHandle(scene: CurveScene, handle: Pick<CurveHandle, 'k
   return handle.end === 'leave' ? { kind: 'custom', x1: tt, y1: pp, x2: now.x2, y2: now.y2 } : { kind: 'custom', x1: now.x1, y1: now.y1, x2: tt, y2: pp }
 }
 
-/** A pose with one value changed, kept where values can be. */
-export function withValue(pose: CameraPose, field: PoseField, value: number): CameraPose {
-  const limits: Partial<Record<PoseField, readonly [number, number]>> = { tiltDegrees: [-89, 89], focalLengthMm: [4, 2000] }
+/** Numbers with one changed, kept where values can be. */
+export function withValue<V extends CurveKey['numbers']>(numbers: V, field: keyof V & CurveField, value: number): V {
+  const limits: Partial<Record<CurveField, readonly [number, number]>> = { tiltDegrees: [-89, 89], focalLengthMm: [4, 2000], size: [1e-6, 1e6], opacity: [0, 1] }
   const [low, high] = limits[field] ?? [-1e4, 1e4]
-  return { ...pose, [field]: Number(Math.min(high, Math.max(low, value)).toFixed(6)) }
+  return { ...numbers, [field]: Number(Math.min(high, Math.max(low, value)).toFixed(6)) }
 }

@@ -1,5 +1,5 @@
 import { untouchedPose, type CameraPose } from '@rubato/core/camera'
-import { createTiming } from '@rubato/core/moves'
+import { createTiming, POSE_FIELDS } from '@rubato/core/moves'
 import { describe, expect, it } from 'vitest'
 import { asCustom, curveHandles, curveOf, frameOf, hitCurves, movingFields, timingFromHandle, valueOf, withValue, xOf, yOf, type CurveKey, type CurveScene } from './curveScene'
 
@@ -25,8 +25,8 @@ describe('the curves', () => {
   })
 
   it('tell which values move', () => {
-    expect(movingFields(scene.keys)).toEqual(['x', 'panDegrees'])
-    expect(movingFields([placed(0, {})])).toEqual(['x'])
+    expect(movingFields(scene.keys, POSE_FIELDS)).toEqual(['x', 'panDegrees'])
+    expect(movingFields([placed(0, {})], POSE_FIELDS)).toEqual(['x'])
   })
 
   it('are taken hold of by beads, handles and lines, the active value first', () => {

@@ -1,5 +1,5 @@
 import { drawBead } from '../plan/drawBead'
-import { CURVE_FIELDS, curveHandles, xOf, yOf, type Curve, type CurveScene } from './curveScene'
+import { CURVE_FIELDS, curveHandles, keysOf, xOf, yOf, type Curve, type CurveScene } from './curveScene'
 
 export interface CurveInk {
   readonly paper: string
@@ -127,9 +127,10 @@ function drawCurve(context: CanvasRenderingContext2D, scene: CurveScene, { field
   context.setLineDash([])
   context.globalAlpha = 1
   context.restore()
-  const total = scene.keys.length
-  for (const [i, { id, frame, locked, numbers }] of scene.keys.entries()) {
-    const [x, y] = [xOf(scene, frame), yOf(area, range, numbers[field])]
+  const keys = keysOf(scene.keys, field)
+  const total = keys.length
+  for (const [i, { id, frame, locked, numbers }] of keys.entries()) {
+    const [x, y] = [xOf(scene, frame), yOf(area, range, numbers[field]!)]
     const shade = total < 2 ? 1 : i / (total - 1)
     if (active) {
       drawBead(context, x, y, ink.beads[Math.round(shade * (ink.beads.length - 1))]!, scene.selectedIds.includes(id) ? ink.ink : null)

@@ -9,6 +9,8 @@ export interface WayKey {
   readonly at: Px
   readonly locked: boolean
   readonly selected: boolean
+  /** The playhead stands on it. */
+  readonly here: boolean
 }
 
 /** What of the selected level can be taken hold of in the lens view, px. */

@@ -23,10 +23,10 @@ export interface WorkerMessages {
   sound: { ask: SoundAsk; answer: SoundAnswer }
 }
 
-/** Which framings of a camera change nothing within a tolerance. */
+/** Which framings of a camera, or keys of a level, change nothing within a tolerance. */
 export interface ThinAsk {
   readonly take: TakeBody
-  readonly cameraId: string
+  readonly of: { readonly cameraId: string } | { readonly levelId: string }
   readonly optics: Optics
   readonly tolerancePx: number
   /** Of the output, which the tolerance is counted in. */

@@ -1,5 +1,7 @@
-import { thinFramings, type Thinned } from '@rubato/core/stage'
+import { thinFramings, thinLevel, type Thinned } from '@rubato/core/stage'
 import { answerJobs } from './answerJobs'
 import type { ThinAsk } from './messages'
 
-answerJobs<ThinAsk, Thinned>(({ take, cameraId, optics, tolerancePx, widthPx, reaches }) => thinFramings(take, cameraId, optics, tolerancePx, widthPx, reaches))
+answerJobs<ThinAsk, Thinned>(({ take, of, optics, tolerancePx, widthPx, reaches }) =>
+  'cameraId' in of ? thinFramings(take, of.cameraId, optics, tolerancePx, widthPx, reaches) : thinLevel(take, of.levelId, optics, tolerancePx, widthPx, reaches.get(of.levelId)),
+)

@@ -39,12 +39,12 @@ export function basisOf(turn: Pick<CameraPose, 'panDegrees' | 'tiltDegrees' | 'r
   const sinRoll = Math.sin(turn.rollDegrees * RADIANS)
   const cosRoll = Math.cos(turn.rollDegrees * RADIANS)
   const forward = { x: sinPan * cosTilt, y: sinTilt, depth: cosPan * cosTilt }
-  const right0 = { x: cosPan, y: 0, depth: -sinPan }
-  const up0 = { x: -sinPan * sinTilt, y: cosTilt, depth: -cosPan * sinTilt }
+  // Before the roll right is (cosPan, 0, −sinPan) and up (upX, cosTilt, upDepth).
+  const [upX, upDepth] = [-sinPan * sinTilt, -cosPan * sinTilt]
   return {
     forward,
-    right: subtract(scale(right0, cosRoll), scale(up0, sinRoll)),
-    up: add(scale(right0, sinRoll), scale(up0, cosRoll)),
+    right: { x: cosPan * cosRoll - upX * sinRoll, y: 0 - cosTilt * sinRoll, depth: -sinPan * cosRoll - upDepth * sinRoll },
+    up: { x: cosPan * sinRoll + upX * cosRoll, y: cosTilt * cosRoll, depth: -sinPan * sinRoll + upDepth * cosRoll },
   }
 }
 

@@ -1,3 +1,4 @@
+import { readFileSync } from 'node:fs'
 import { describe, expect, it } from 'vitest'
 import { openDrawing, openTakeBody, takeProblems } from '.'
 import { sameJson } from '../edits'
@@ -24,6 +25,12 @@ describe('keeping', () => {
     expect(opened.ok && opened.value.marks.map(({ order }) => order)).toEqual(['a1', 'a2', 'a2'])
     expect(openDrawing({ marks: [mark('a', 2), mark('b', 1)] }, 3)).toMatchObject({ ok: false, code: 'malformed' })
     expect(openDrawing({ marks: [mark('a', 1), mark('a', 2)] }, 3)).toMatchObject({ ok: false, code: 'malformed' })
+  })
+
+  it('opens a file of the format before: nothing of it moves, and all else is as it was', () => {
+    const saved = JSON.parse(readFileSync(new URL('./fixtures/takeFormat8.json', import.meta.url), 'utf8')) as { readonly format: number; readonly body: object }
+    const opened = openTakeBody(saved.body, saved.format)
+    expect(opened).toEqual({ ok: true, value: { ...saved.body, levelKeys: {} } })
   })
 
   it('finds keys and cells that stand nowhere', () => {

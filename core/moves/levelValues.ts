@@ -24,7 +24,7 @@ const noPlace = () => null
 
 const PLACES: Keyable<Point3, 'x' | 'y' | 'depth'> = Object.freeze({
   fields: (['x', 'y', 'depth'] as const).map((name) => field(name, (place: Point3) => place[name], 1e-3)),
-  equal: (a: Point3, b: Point3) => a.x === b.x && a.y === b.y && a.depth === b.depth,
+  equal: (a: Point3, b: Point3) => a === b || (a.x === b.x && a.y === b.y && a.depth === b.depth),
   placeOf: (place: Point3) => place,
   turnOf: unturned,
   mirrored: (place: Point3) => ({ ...place, x: flipped(place.x) }),
@@ -33,7 +33,7 @@ const PLACES: Keyable<Point3, 'x' | 'y' | 'depth'> = Object.freeze({
 const TURN_NAMES = ['panDegrees', 'tiltDegrees', 'rollDegrees'] as const
 const TURNS: Keyable<LevelTurn, TurnField> = Object.freeze({
   fields: TURN_NAMES.map((name) => field(name, (turn: LevelTurn) => turn[name], 0.05)),
-  equal: (a: LevelTurn, b: LevelTurn) => TURN_NAMES.every((name) => a[name] === b[name]),
+  equal: (a: LevelTurn, b: LevelTurn) => a === b || (a.panDegrees === b.panDegrees && a.tiltDegrees === b.tiltDegrees && a.rollDegrees === b.rollDegrees),
   placeOf: noPlace,
   turnOf: (turn: LevelTurn, name: TurnField) => turn[name],
   mirrored: (turn: LevelTurn) => ({ ...turn, panDegrees: flipped(turn.panDegrees), rollDegrees: flipped(turn.rollDegrees) }),

@@ -31,19 +31,26 @@ export function createPath(from: Point3, to: Point3, path: Path): SolvedPath {
 
 /** A cubic Bézier by arc length; `t` is the curve's parameter, `u` the fraction of its length. */
 export function createBezierPath(p0: Point3, p1: Point3, p2: Point3, p3: Point3): SolvedPath {
+  // Both are asked for many times a frame: number by number, without points in between.
   const place = (t: number): Point3 => {
     const s = 1 - t
-    return add(
-      add(scale(p0, s * s * s), scale(p1, 3 * s * s * t)),
-      add(scale(p2, 3 * s * t * t), scale(p3, t * t * t)),
-    )
+    const [b0, b1, b2, b3] = [s * s * s, 3 * s * s * t, 3 * s * t * t, t * t * t]
+    return {
+      x: p0.x * b0 + p1.x * b1 + (p2.x * b2 + p3.x * b3),
+      y: p0.y * b0 + p1.y * b1 + (p2.y * b2 + p3.y * b3),
+      depth: p0.depth * b0 + p1.depth * b1 + (p2.depth * b2 + p3.depth * b3),
+    }
   }
   const d01 = subtract(p1, p0)
   const d12 = subtract(p2, p1)
   const d23 = subtract(p3, p2)
   const speed = (t: number): number => {
     const s = 1 - t
-    return 3 * length(add(add(scale(d01, s * s), scale(d12, 2 * s * t)), scale(d23, t * t)))
+    const [b0, b1, b2] = [s * s, 2 * s * t, t * t]
+    const x = d01.x * b0 + d12.x * b1 + d23.x * b2
+    const y = d01.y * b0 + d12.y * b1 + d23.y * b2
+    const depth = d01.depth * b0 + d12.depth * b1 + d23.depth * b2
+    return 3 * Math.sqrt(x * x + y * y + depth * depth)
   }
   const lengthBetween = (t0: number, t1: number): number => {
     const half = (t1 - t0) / 2

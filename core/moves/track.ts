@@ -32,6 +32,10 @@ export function createTrack<V, S>(keys: readonly TrackKey<V, S>[], mix: Mix<V>):
   const { begins, rooms } = beginsOf(keys)
   const ways: ((frame: number) => V)[] = []
   const wayFrom = (index: number) => (ways[index] ??= mix(keys[index]!.value, keys[index + 1]!.value, keys[index]!.move, keys[index + 1]!.frame - begins[index]!, rooms[index]!))
+  // Frames mostly follow each other: the way that the last one was in is looked at first.
+  let last = 0
+  const isIn = (index: number, frame: number) => begins[index]! <= frame && (index + 1 === begins.length || frame < begins[index + 1]!)
+  const indexOf = (frame: number) => (isIn(last, frame) ? last : (last = Math.max(0, indexAt(begins, frame, itself))))
   return {
     keys,
     begins,
@@ -39,7 +43,7 @@ export function createTrack<V, S>(keys: readonly TrackKey<V, S>[], mix: Mix<V>):
     lastMovingFrame: begins.at(-1) ?? 0,
     at: (frame) => {
       if (keys.length === 0) return null
-      const index = Math.max(0, indexAt(begins, frame, itself))
+      const index = indexOf(frame)
       const since = frame - begins[index]!
       return since <= 0 || index === keys.length - 1 ? keys[index]!.value : wayFrom(index)(since)
     },

@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest'
-import { editLevel, keyLevel, travelLevel } from '../edits'
+import { applyThinned, editLevel, keyLevel, travelLevel } from '../edits'
 import { done, newId, OPTICS, sampleTake, T } from '../edits/testing'
-import { createTakeStage, frameSignature } from '.'
+import { createTakeStage, frameSignature, thinLevel } from '.'
 import { driftAt, swingAt } from '../moves'
 import type { Level, TakeBody } from '../document'
 
@@ -99,4 +99,34 @@ describe('a level’s motion', () => {
     expect([tried.place.x, tried.opacity, tried.size]).toEqual([7, 0.25, 1])
     expect(frameSignature(stage.at(20), (id) => id, new Set())).toBe(before)
   })
+
+  it('loses by thinning only what no frame needs: within the tolerance on the picture, on each track by itself', () => {
+    let take = travelled()
+    const motionOf = (of: TakeBody) => createTakeStage(of, OPTICS).motionOf('tilda')
+    // Keyed again and again where it is anyway, and once where it is not.
+    for (const frame of [6, 12, 18, 30]) take = done(take, keyLevel(take, T, 'tilda', frame, motionOf(take).keyedAt(frame), newId))
+    const strayed = motionOf(take).keyedAt(24)
+    take = done(take, keyLevel(take, T, 'tilda', 24, { place: { ...strayed.place, y: strayed.place.y + 0.2 } }, newId))
+    const found = thinLevel(take, 'tilda', OPTICS, 0.5, 1920)
+    const thinned = done(take, applyThinned(take, T, found))
+    expect(found.remove.length).toBeGreaterThan(8)
+    expect(found.mostPx).toBeLessThanOrEqual(0.5)
+    expect(motionOf(thinned).keys.place.map(({ frame }) => frame)).toContain(24)
+    for (let frame = 0; frame < 48; frame++) {
+      const [now, before] = [motionOf(thinned).keyedAt(frame), motionOf(take).keyedAt(frame)]
+      for (const axis of ['x', 'y', 'depth'] as const) expect(now.place[axis]).toBeCloseTo(before.place[axis], 2)
+      expect(Math.abs(now.opacity - before.opacity)).toBeLessThan(1 / 250)
+    }
+    expect(thinLevel(thinned, 'tilda', OPTICS, 0.5, 1920).remove).toEqual([])
+    expect(thinLevel(take, 'nobody', OPTICS, 0.5, 1920)).toEqual({ remove: [], change: [], mostPx: 0 })
+  })
 })
+
+const travelled = () => {
+  const take = sampleTake([24, 24])
+  return done(take, travelLevel(take, T, 'tilda', 0, 40, [
+    { aspect: 'place', from: at(0), to: at(2, 1, 0.5) },
+    { aspect: 'size', from: 0.5, to: 2 },
+    { aspect: 'opacity', from: 0, to: 1 },
+  ], newId))
+}

@@ -46,12 +46,17 @@ export function createLevelMotion(take: TakeBody, level: Level): LevelMotion {
     const key = placed[Math.max(0, indexAt(placed, frame, frameOf))]
     return key === undefined ? said[aspect] : (levelKeys(level.id, aspect).kind.valueOf(key.record))
   }
+  const { place: places, turn: turns, size: sizes, opacity: opacities } = tracks
+  const keyedAt = (frame: number): LevelValues => ({ place: places?.at(frame) ?? said.place, turn: turns?.at(frame) ?? said.turn, size: sizes?.at(frame) ?? said.size, opacity: opacities?.at(frame) ?? said.opacity })
+  /** What its keys say is what is seen. */
+  const isPlain = stepped === undefined && swing === undefined && bob === undefined && drift === undefined
   return {
     isStill: LEVEL_ASPECTS.every((aspect) => keys[aspect].length === 0) && swing === undefined && bob === undefined && drift === undefined,
     keys,
     stepOf,
-    keyedAt: (frame) => ({ place: valueAt('place', frame), turn: valueAt('turn', frame), size: valueAt('size', frame), opacity: valueAt('opacity', frame) }),
+    keyedAt,
     seenAt(frame, asked = frame, tried) {
+      if (isPlain && tried === undefined) return keyedAt(frame)
       let place = tried?.place ?? stepAt('place', frame)
       let turn = tried?.turn ?? stepAt('turn', frame)
       if (bob !== undefined || drift !== undefined) {

@@ -1,18 +1,18 @@
 import type { Optics } from '../camera/lens'
 import { placedFramings } from '../document/panels'
-import type { Framing } from '../document/records'
+import type { KeyRecord } from '../document/keys'
 import type { TakeBody } from '../document/units'
 import { createCameraTrack } from '../moves/cameraTrack'
 import { poseMix } from '../moves/poses'
 import { thinKeys } from '../moves/thinKeys'
 import { artDepths, createShiftGauge, type ArtReach } from './pictureShift'
 
-/** What thinning would do to a camera. */
+/** What thinning would do to the keys of a camera or a level. */
 export interface Thinned {
-  /** The framings that would go, in time order. */
-  readonly remove: readonly Framing[]
-  /** The framings that stay and leave in another way, since the one after them goes. */
-  readonly change: readonly Framing[]
+  /** The keys that would go, in time order. */
+  readonly remove: readonly KeyRecord[]
+  /** The keys that stay and leave in another way, since the one after them goes. */
+  readonly change: readonly KeyRecord[]
   /** The farthest that the picture would move at any frame, px of the output. */
   readonly mostPx: number
 }

@@ -126,7 +126,7 @@ export function useCameraMoves() {
 
   function thin(found: Thinned) {
     const at = here()
-    if (at !== null && film.perform(`thin: ${found.remove.length} framings`, (f) => applyThinned(f.takes[at.takeId]!, at.takeId, found))) desk.selectedFramingIds = []
+    if (at !== null && film.perform(`thin: ${found.remove.length} ${desk.tool === 'level' ? 'keys' : 'framings'}`, (f) => applyThinned(f.takes[at.takeId]!, at.takeId, found))) desk.chooseNoKeys()
   }
 
   /** The camera goes where a number key keeps it. */

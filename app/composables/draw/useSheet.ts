@@ -1,13 +1,19 @@
 import { placedPanels, shownCell } from '@rubato/core/document'
+import { LEVEL_ASPECTS, LEVEL_VALUES } from '@rubato/core/moves'
 import type { PlacedLevel, StageFrame } from '@rubato/core/stage'
 import { useArt } from '~/composables/view/useArt'
 import { useDeskStore } from '~/stores/desk'
 import { useFilmStore } from '~/stores/film'
+import { useLevelToolStore } from '~/stores/levelTool'
 import { usePenStore } from '~/stores/pen'
 import { useTimingStore } from '~/stores/timing'
 import { composeLevel, type ComposedLevel, type Composition, type ViewBox } from '~/viewport/composition'
 import { SILHOUETTE } from '~/viewport/looks'
 import { drawingSheet, plannedGhosts } from '~/viewport/sheet'
+
+/** On either side. */
+const MOTION_GHOSTS = 4
+const GHOST_STRENGTH = 0.5
 
 /** What is seen of a frame while it is worked on: with solo levels, ghosts, silhouettes, and paper over the rest. */
 export function useSheet() {
@@ -15,6 +21,7 @@ export function useSheet() {
   const desk = useDeskStore()
   const pen = usePenStore()
   const timing = useTimingStore()
+  const levelTool = useLevelToolStore()
   const art = useArt()
 
   /** A hidden solo level is still hidden; with none left, all show. Playing, levels left out of playback are not there. */
@@ -52,6 +59,28 @@ export function useSheet() {
     return found.reverse()
   }
 
+  /** The level in hand as it was and will be, every so many frames around this one, as this frame's lens sees it there. */
+  function motionGhosts(stage: StageFrame, view: ViewBox): ComposedLevel[] {
+    const [takeStage, level, every] = [desk.stage, desk.selectedLevel, levelTool.ghostsEvery]
+    if (desk.tool !== 'level' || desk.playing || every < 1 || takeStage === null || level === null) return []
+    const found: ComposedLevel[] = []
+    const here = takeStage.motionOf(level.id).seenAt(stage.frame)
+    for (let step = MOTION_GHOSTS; step >= 1; step--) {
+      for (const side of ['before', 'after'] as const) {
+        const frame = stage.frame + (side === 'before' ? -1 : 1) * step * every
+        if (frame < 0 || frame >= takeStage.lengthFrames) continue
+        const there = takeStage.motionOf(level.id).seenAt(frame)
+        if (LEVEL_ASPECTS.every((aspect) => LEVEL_VALUES[aspect].equal(there[aspect] as never, here[aspect] as never))) continue
+        const placed = takeStage.withPose(frame, stage.pose).levels.find((each) => each.level.id === level.id)
+        const drawing = placed === undefined || placed.drawingId === null ? null : film.drawingOf(placed.drawingId)
+        if (placed === undefined || placed.drawingId === null || drawing === null) continue
+        const ghost = composeLevel(stage, placed, placed.drawingId, drawing, GHOST_STRENGTH * (1 - (step - 1) / (MOTION_GHOSTS + 1)), { kind: 'ghost', side }, view, art.library())
+        if (ghost !== null) found.push(ghost)
+      }
+    }
+    return found
+  }
+
   /** The panel before as it is seen through this frame's lens; the frame itself where there is none. */
   function flipped(stage: StageFrame): StageFrame {
     const [take, takeStage] = [desk.take, desk.stage]
@@ -66,11 +95,11 @@ export function useSheet() {
   function sheet(stage: StageFrame, view: ViewBox, onPaper: boolean, withGhosts: boolean): Composition {
     if (pen.silhouette) return silhouette(stage, view)
     if (pen.flipping) return picture(flipped(stage), view)
-    return drawingSheet(picture(stage, view), desk.selectedLevelId, onPaper ? pen.fade : 0, withGhosts ? ghosts(stage, view) : [])
+    return drawingSheet(picture(stage, view), desk.selectedLevelId, onPaper ? pen.fade : 0, [...(withGhosts ? ghosts(stage, view) : []), ...motionGhosts(stage, view)])
   }
 
   /** What a sheet is made of beside the stage and the art; a view watches it. */
-  const moods = () => [pen.silhouette, pen.flipping, pen.fade, pen.solo, desk.selectedLevelId, ...Object.values(pen.ghosts)]
+  const moods = () => [pen.silhouette, pen.flipping, pen.fade, pen.solo, desk.selectedLevelId, desk.tool === 'level' ? levelTool.ghostsEvery : 0, ...Object.values(pen.ghosts)]
 
   return { sheet, picture, moods }
 }

@@ -1,16 +1,16 @@
 import { meetPlane, project, slidePoint, type Lens } from '@rubato/core/camera'
 import { levelKeys } from '@rubato/core/document'
-import { bendMove, putMove, setKeyValue, setPath, travelLevel, type LevelTravel } from '@rubato/core/edits'
-import { add, subtract, type Point3 } from '@rubato/core/geometry'
-import { bentThrough, CUSHIONED_MOVE, fitPath, handlesOf, spacedFrames, type Keyed, type LevelAspect, type LevelValues } from '@rubato/core/moves'
+import { putMove, travelLevel, type LevelTravel } from '@rubato/core/edits'
+import { subtract, type Point3 } from '@rubato/core/geometry'
+import { CUSHIONED_MOVE, fitPath, spacedFrames, type Keyed, type LevelAspect, type LevelValues } from '@rubato/core/moves'
 import { levelOutline } from '~/components/desk/set/outlines'
 import { useLevelFields } from '~/composables/levels/useLevelFields'
-import type { useLevelWay } from '~/composables/levels/useLevelWay'
+import type { useLensLevel } from '~/composables/levels/useLevelWay'
+import { useWayGestures } from '~/composables/levels/useWayGestures'
 import { usePlayback } from '~/composables/playback/usePlayback'
 import { followDrag, type DragStep } from '~/gestures/drag'
 import type { Px } from '~/plan/elevation'
 import { growthFrom, hitLevel, isInside, strays, turnedFrom } from '~/plan/levelHandles'
-import type { PathMark } from '~/plan/pathMarks'
 import { useDeskStore } from '~/stores/desk'
 import type { Gesture } from '~/stores/editing'
 import { useFilmStore } from '~/stores/film'
@@ -31,12 +31,14 @@ interface Surface {
 }
 
 /** What the hand does to levels in the lens view: moving, sizing, turning, pulling a travel, drawing a way. */
-export function useLevelGestures({ toFrame, toPane, frameWidth, local }: Surface, { placed, handles, way, keys, pivotToBe }: ReturnType<typeof useLevelWay>, tell: (text: string | null) => void, pulls: () => boolean) {
+export function useLevelGestures({ toFrame, toPane, frameWidth, local }: Surface, level: ReturnType<typeof useLensLevel>, tell: (text: string | null) => void, pulls: () => boolean) {
   const film = useFilmStore()
   const desk = useDeskStore()
   const tool = useLevelToolStore()
   const fields = useLevelFields()
   const { play, stop } = usePlayback()
+  const { placed, handles, way, keys, pivotToBe } = level
+  const ways = useWayGestures(level, tell)
   const lens = (): Lens => desk.stageFrame!.lens
 
   /** The level whose art lies under the pointer, nearest first. */
@@ -62,8 +64,11 @@ export function useLevelGestures({ toFrame, toPane, frameWidth, local }: Surface
       if (desk.selectedLevel === null && under !== null) desk.chooseLevel(under, event)
       return moveOrChoose(event, under)
     }
-    if (hit.kind === 'key') return dragKey(event, hit.id)
-    if (hit.kind === 'mark') return dragMark(event, hit.mark)
+    if (hit.kind === 'key' || hit.kind === 'mark') {
+      const from = lens()
+      const placeAt = (step: DragStep, start: Point3) => slid(from, start, step)
+      return hit.kind === 'key' ? ways.dragKey(event, hit.id, placeAt) : ways.dragMark(event, hit.mark, placeAt)
+    }
     const { pivot } = handles.value!
     if (hit.kind === 'pivot') return dragPivot(event)
     const turns = hit.kind === 'knob'
@@ -91,10 +96,10 @@ export function useLevelGestures({ toFrame, toPane, frameWidth, local }: Surface
 
   /** A level without a pivot gets one in its middle with what is done about it: one step, and none where it is given up. */
   function aboutMiddle<C extends { end(): void; abandon(): void }>(label: string, begin: (joins: string | null) => C): C {
-    const [pivot, level] = [pivotToBe(), desk.selectedLevel]
-    if (pivot === null || level === null || level.locked) return begin(null)
+    const [pivot, own] = [pivotToBe.value, desk.selectedLevel]
+    if (pivot === null || own === null || own.locked) return begin(null)
     const joins = `about:${crypto.randomUUID()}`
-    if (!film.perform(label, fields.movePivot(level, pivot), joins)) return begin(null)
+    if (!film.perform(label, fields.movePivot(own, pivot), joins)) return begin(null)
     const change = begin(joins)
     return { ...change, abandon: () => (change.abandon(), void film.undo()) }
   }
@@ -294,63 +299,21 @@ export function useLevelGestures({ toFrame, toPane, frameWidth, local }: Surface
     })
   }
 
-  /** A key is dragged wherever the playhead is; a click chooses it and goes there. */
-  function dragKey(event: PointerEvent, id: string) {
-    const [takeId, key] = [desk.takeId, keys.value.find((each) => each.id === id)]
-    if (takeId === null || key === undefined) return
-    const from = lens()
-    const choose = () => {
-      const many = event.shiftKey || event.ctrlKey || event.metaKey
-      desk.selectedKeyIds = !many ? [id] : desk.selectedKeyIds.includes(id) ? desk.selectedKeyIds.filter((other) => other !== id) : [...desk.selectedKeyIds, id]
-      if (!many) desk.goTo((desk.placedShot?.startFrame ?? 0) + key.frame)
-    }
-    followGesture(event, `key ${keys.value.indexOf(key) + 1} of ${nameOf([desk.selectedLevelId!])}`, (gesture, step) => {
-      const place = slid(from, key.value, step)
-      if (place === null) return
-      if (gesture.update((f) => setKeyValue(f.takes[takeId]!, takeId, id, place))) tell(`frame ${key.frame}: x ${place.x.toFixed(3)}  y ${place.y.toFixed(3)}`)
-      else desk.nudge++
-    }, choose)
-  }
-
-  function dragMark(event: PointerEvent, mark: PathMark) {
-    const [takeId, index] = [desk.takeId, keys.value.findIndex((each) => each.id === mark.keyId)]
-    const [from, to] = [keys.value[index], keys.value[index + 1]]
-    if (takeId === null || from === undefined || to === undefined) return
-    if (event.detail > 1) return void film.perform('straight path', (f) => setPath(f.takes[takeId]!, takeId, mark.keyId, { kind: 'straight' }))
-    const seenFrom = lens()
-    const own = handlesOf(from.value, to.value, from.move.path)
-    const stands = mark.kind === 'middle' ? add(from.value, { ...subtract(to.value, from.value) }) : add((mark.end === 'leave' ? from : to).value, own[mark.end])
-    followGesture(event, 'bend path', (gesture, step) => {
-      const at = slid(seenFrom, stands, step)
-      if (at === null) return
-      const by = subtract(at, stands)
-      gesture.update((f) => (mark.kind === 'handle' ? bendMove(f.takes[takeId]!, takeId, mark.keyId, mark.end, add(own[mark.end], by)) : setPath(f.takes[takeId]!, takeId, mark.keyId, bentThrough(from.value, to.value, by))))
-      tell('path bent; its timing stays')
-    })
-  }
-
-  function followGesture(event: PointerEvent, label: string, step: (gesture: Gesture, at: DragStep) => void, click?: () => void) {
-    let gesture: Gesture | null = null
-    followDrag(event, {
-      begin: () => (gesture = film.beginGesture(label)),
-      move: (at) => step(gesture!, at),
-      end: () => (gesture?.commit(), tell(null)),
-      cancel: () => (gesture?.abandon(), tell(null)),
-      click,
-    })
-  }
-
   /** The pivot goes where the pointer is on the art; the picture stays. */
   function dragPivot(event: PointerEvent) {
-    const [at, level] = [placed.value, desk.selectedLevel]
-    if (at === null || level === null) return
+    const [at, own] = [placed.value, desk.selectedLevel]
+    if (at === null || own === null) return
     const [from, plane] = [lens(), at.plane]
-    followGesture(event, `pivot of ${level.name}`, (gesture, { event: step }) => {
+    const begin = () => {
+      const gesture = film.beginGesture(`pivot of ${own.name}`)
+      return { update: gesture.update, end: gesture.commit, abandon: gesture.abandon }
+    }
+    follow(event, begin, (gesture, { event: step }) => {
       const { u, v } = toFrame(step)
       const met = meetPlane(from, u, v, plane)
       if (met === null) return
       const pivot = step.shiftKey ? { x: 0, y: 0 } : met
-      if (gesture.update(fields.movePivot(level, pivot))) tell(`pivot ${pivot.x.toFixed(3)}  ${pivot.y.toFixed(3)}`)
+      if (gesture.update(fields.movePivot(own, pivot))) tell(`pivot ${pivot.x.toFixed(3)}  ${pivot.y.toFixed(3)}`)
     })
   }
 

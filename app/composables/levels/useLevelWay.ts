@@ -1,10 +1,10 @@
 import { NEAREST_Z, project } from '@rubato/core/camera'
 import { levelPlane, pointOnPlane } from '@rubato/core/depth'
-import { drawingBounds } from '@rubato/core/ink'
+import type { LevelKey } from '@rubato/core/document'
 import { cornersOf, type Point2, type Point3, type Rectangle } from '@rubato/core/geometry'
+import { drawingBounds } from '@rubato/core/ink'
 import type { LevelValues } from '@rubato/core/moves'
 import { seenAt } from '@rubato/core/stage'
-import type { LevelKey } from '@rubato/core/document'
 import { computed } from 'vue'
 import { useLevelMoves } from '~/composables/levels/useLevelMoves'
 import type { Px } from '~/plan/elevation'
@@ -18,63 +18,34 @@ const MOST_DOTS = 400
 /** Where nothing is drawn there is still something to take hold of, fw. */
 const EMPTY_ART = Object.freeze({ left: -0.08, right: 0.08, bottom: -0.08, top: 0.08 })
 const NO_WAY: SeenWay = Object.freeze({ line: [], frames: [], keys: [], marks: [] })
+const OUT_OF_SIGHT: Px = Object.freeze({ x: -1e4, y: -1e4 })
 
 const middleOf = ({ left, right, bottom, top }: Rectangle): Point2 => ({ x: (left + right) / 2, y: (bottom + top) / 2 })
 
 type PlaceKey = PathKey<Point3> & { readonly frame: number }
 
-/** The selected level's keys of place, in order. */
-function usePlaceKeys() {
-  const moves = useLevelMoves()
-  return computed<readonly PlaceKey[]>(() => (moves.tracks.value?.place ?? []).map(({ record, frame }) => ({ id: record.id, frame, locked: record.locked, move: record.move, value: (record as LevelKey).value as Point3 })))
-}
-
-/** The selected level as the lens sees it: its handles and its way, in a view's px. */
-export function useLevelWay(toPane: (u: number, v: number) => Px) {
+/** The way of the level in hand through the set, in a view that says where it shows a point; null where it does not. */
+export function useLevelWay(seen: (point: Point3) => Px | null) {
   const film = useFilmStore()
   const desk = useDeskStore()
-  const keys = usePlaceKeys()
-
-  const seen = (point: Point3): Px | null => {
-    const lens = desk.stageFrame?.lens
-    const at = lens === undefined ? null : project(lens, point)
-    return at === null || !(at.z >= NEAREST_Z) ? null : toPane(at.u, at.v)
-  }
+  const moves = useLevelMoves()
+  const keys = computed<readonly PlaceKey[]>(() => (moves.tracks.value?.place ?? []).map(({ record, frame }) => ({ id: record.id, frame, locked: record.locked, move: record.move, value: (record as LevelKey).value as Point3 })))
   const placed = computed(() => desk.stageFrame?.levels.find(({ level }) => level.id === desk.selectedLevelId) ?? null)
-  const handles = computed<LevelHandles | null>(() => {
-    const [at, frame] = [placed.value, desk.stageFrame]
-    if (at === null || frame === null || desk.playing) return null
-    const drawing = at.drawingId === null ? null : film.drawingOf(at.drawingId)
-    const bounds = (drawing === null ? null : drawingBounds(drawing)) ?? EMPTY_ART
-    const corner = (point: Point2): Px | null => {
-      const { u, v, z } = seenAt(frame.lens, at, point)
-      return z >= NEAREST_Z ? toPane(u, v) : null
-    }
-    const corners = cornersOf(bounds).map(corner)
-    // Until it is given one, it turns about the middle of what is drawn.
-    const pivot = at.level.pivot === undefined ? corner(middleOf(bounds)) : seen(at.place)
-    return pivot === null || corners.includes(null) ? null : handlesAround(corners as unknown as [Px, Px, Px, Px], pivot)
+  const bounds = computed<Rectangle>(() => {
+    const drawing = placed.value === null || placed.value.drawingId === null ? null : film.drawingOf(placed.value.drawingId)
+    return (drawing === null ? null : drawingBounds(drawing)) ?? EMPTY_ART
   })
-
   /** The pivot that a level without one gets when it is first turned or sized; null where it has one. */
-  function pivotToBe(): Point2 | null {
-    const at = placed.value
-    if (at === null || at.level.pivot !== undefined) return null
-    const drawing = at.drawingId === null ? null : film.drawingOf(at.drawingId)
-    return middleOf((drawing === null ? null : drawingBounds(drawing)) ?? EMPTY_ART)
-  }
+  const pivotToBe = computed<Point2 | null>(() => (placed.value === null || placed.value.level.pivot !== undefined ? null : middleOf(bounds.value)))
 
   const way = computed<SeenWay>(() => {
     const [stage, level] = [desk.stage, desk.selectedLevel]
     const all = keys.value
-    if (stage === null || level === null || desk.playing || all.length < 2) return NO_WAY
+    if (stage === null || level === null || desk.tool !== 'level' || desk.playing || all.length < 2) return NO_WAY
     const motion = stage.motionOf(level.id)
-    const middle = pivotToBe()
+    const middle = pivotToBe.value
     /** The way of what turns and grows stand still about: without a pivot, of the middle of what is drawn. */
-    const shown = (values: LevelValues): Px | null => {
-      if (middle === null) return seen(values.place)
-      return seen(pointOnPlane(levelPlane({ ...values.place, ...values.turn, scale: values.size }), middle))
-    }
+    const shown = (values: LevelValues): Px | null => (middle === null ? seen(values.place) : seen(pointOnPlane(levelPlane({ ...values.place, ...values.turn, scale: values.size }), middle)))
     const [first, last] = [all[0]!.frame, all.at(-1)!.frame]
     const steps = Math.min(MOST_STEPS, last - first)
     const line: Px[][] = [[]]
@@ -96,10 +67,34 @@ export function useLevelWay(toPane: (u: number, v: number) => Px) {
       frames,
       keys: all.flatMap(({ id, frame, value, locked }, i) => {
         const at = shown({ ...motion.keyedAt(frame), place: value })
-        return at === null ? [] : [{ id, frame, number: i + 1, at, locked, selected: desk.selectedKeyIds.includes(id) }]
+        return at === null ? [] : [{ id, frame, number: i + 1, at, locked, selected: desk.selectedKeyIds.includes(id), here: frame === desk.shotFrame }]
       }),
-      marks: level.locked ? [] : pathMarks(all, (index) => index === here || isChosen(index), (value) => shown({ ...motion.keyedAt(desk.shotFrame), place: value }) ?? { x: -1e4, y: -1e4 }),
+      marks: level.locked ? [] : pathMarks(all, (index) => index === here || isChosen(index), (value) => shown({ ...motion.keyedAt(desk.shotFrame), place: value }) ?? OUT_OF_SIGHT),
     }
   })
-  return { placed, handles, way, keys, pivotToBe }
+  return { placed, bounds, keys, pivotToBe, way }
+}
+
+/** The level in hand as the lens sees it: its handles too. */
+export function useLensLevel(toPane: (u: number, v: number) => Px) {
+  const desk = useDeskStore()
+  const seen = (point: Point3): Px | null => {
+    const lens = desk.stageFrame?.lens
+    const at = lens === undefined ? null : project(lens, point)
+    return at === null || !(at.z >= NEAREST_Z) ? null : toPane(at.u, at.v)
+  }
+  const level = useLevelWay(seen)
+  const handles = computed<LevelHandles | null>(() => {
+    const [at, frame] = [level.placed.value, desk.stageFrame]
+    if (at === null || frame === null || desk.playing) return null
+    const onArt = (point: Point2): Px | null => {
+      const { u, v, z } = seenAt(frame.lens, at, point)
+      return z >= NEAREST_Z ? toPane(u, v) : null
+    }
+    const corners = cornersOf(level.bounds.value).map(onArt)
+    // Until it is given one, it turns about the middle of what is drawn.
+    const pivot = level.pivotToBe.value === null ? seen(at.place) : onArt(level.pivotToBe.value)
+    return pivot === null || corners.includes(null) ? null : handlesAround(corners as unknown as [Px, Px, Px, Px], pivot)
+  })
+  return { ...level, handles }
 }

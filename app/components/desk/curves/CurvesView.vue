@@ -1,14 +1,15 @@
 <script setup lang="ts">
-import { cameraKeys } from '@rubato/core/document'
-import { editKey, retimeKeys, setFramingPose, type Edit } from '@rubato/core/edits'
-import { createCameraTrack, findBumps, POSE_FIELDS, POSES, type MoveSpec, type PoseField } from '@rubato/core/moves'
+import { editKey } from '@rubato/core/edits'
+import { keyIn } from '@rubato/core/document'
+import type { MoveSpec } from '@rubato/core/moves'
 import { useElementSize, useLocalStorage } from '@vueuse/core'
 import { computed, ref, shallowRef, watch } from 'vue'
 import NumberField from '~/components/fields/NumberField.vue'
-import { CURVE_FIELDS, curveOf, frameOf, hitCurves, movingFields, timingFromHandle, valueOf, withValue, xOf, type Curve, type CurveHandle, type CurveKey, type CurveScene } from '~/curves/curveScene'
+import { CURVE_FIELDS, curveOf, frameOf, hitCurves, movingFields, timingFromHandle, valueOf, xOf, type Curve, type CurveField, type CurveHandle, type CurveScene } from '~/curves/curveScene'
 import { drawCurves, SPEED_BAND_PX } from '~/curves/drawCurves'
 import { useCameraMoves } from '~/composables/camera/useCameraMoves'
 import { useThinning } from '~/composables/camera/useThinning'
+import { useCurveSource } from '~/composables/view/useCurveSource'
 import { useInkColours } from '~/composables/draw/useInkColours'
 import { usePanels } from '~/composables/boards/usePanels'
 import PlayheadLine from '~/components/desk/strip/PlayheadLine.vue'
@@ -19,46 +20,46 @@ import { useDeskStore } from '~/stores/desk'
 import type { Gesture } from '~/stores/editing'
 import { useFilmStore } from '~/stores/film'
 
-/** Every value of the camera over the shot's time, in one graph. */
+/** Every value of the camera, or of the level in hand, over the shot's time, in one graph. */
 const film = useFilmStore()
 const desk = useDeskStore()
 const { colours } = useInkColours()
 const { thin } = useCameraMoves()
 const { go } = usePanels()
+const source = useCurveSource()
 const canvas = ref<HTMLCanvasElement | null>(null)
 const pane = ref<HTMLElement | null>(null)
 const { width, height } = useElementSize(pane)
 const live = ref<string | null>(null)
 /** Values the artist wants to see, or not, whatever moves. */
-const wished = ref<Partial<Record<PoseField, boolean>>>({})
-const active = ref<PoseField>('x')
+const wished = ref<Partial<Record<CurveField, boolean>>>({})
+const active = ref<CurveField>('x')
 const tolerancePx = useLocalStorage('rubato.thinPx', 0.5)
 const thinning = ref(false)
-const frozen = shallowRef<ReadonlyMap<PoseField, Curve['range']> | null>(null)
+const frozen = shallowRef<ReadonlyMap<CurveField, Curve['range']> | null>(null)
 
-const poses = computed(() => (desk.stage === null || desk.framings.length === 0 ? [] : Array.from({ length: desk.stage.lengthFrames }, (_, frame) => desk.stage!.poseOf(desk.cameraAtWorkId, frame))))
-const keys = computed(() => desk.framings.map(({ framing: { id, locked, move, pose }, frame }): CurveKey => ({ id, frame, locked, move, numbers: pose })))
+const isEmpty = computed(() => source.value.keys.length === 0)
 const shown = computed(() => {
-  const moving = movingFields(keys.value)
-  return POSE_FIELDS.filter((field) => wished.value[field] ?? moving.includes(field))
+  const moving = movingFields(source.value.keys, source.value.fields)
+  return source.value.fields.filter((field) => wished.value[field] ?? moving.includes(field))
 })
 watch(shown, (now) => !now.includes(active.value) && now[0] !== undefined && (active.value = now[0]), { immediate: true })
-watch(() => desk.takeId, () => ((wished.value = {}), (thinning.value = false)))
-const speeds = computed(() => Float32Array.from(poses.value, (_, frame) => (frame + 1 < poses.value.length ? desk.stage!.speedOf(desk.cameraAtWorkId, frame) : 0)))
-const bumps = computed(() => (film.optics === null || desk.framings.length < 2 || frozen.value !== null ? [] : findBumps(createCameraTrack(desk.framings, film.optics), POSES)))
+watch([() => desk.takeId, () => source.value.name], () => ((wished.value = {}), (thinning.value = false)))
+const bumps = computed(() => (frozen.value !== null ? [] : source.value.bumps()))
 const { found } = useThinning(thinning, tolerancePx)
 
 const scene = computed<CurveScene>(() => {
-  const curves = shown.value.map((field) => curveOf(poses.value, field)).map((curve) => ({ ...curve, range: frozen.value?.get(curve.field) ?? curve.range }))
+  const { values, keys, speeds, selectedIds } = source.value
+  const curves = shown.value.map((field) => curveOf(values, field)).map((curve) => ({ ...curve, range: frozen.value?.get(curve.field) ?? curve.range }))
   return {
     area: { left: 46, top: 18, width: Math.max(20, width.value - 58), height: Math.max(20, height.value - 26 - SPEED_BAND_PX) },
-    lengthFrames: poses.value.length,
+    lengthFrames: values.length,
     curves,
-    keys: keys.value,
-    speeds: speeds.value,
+    keys,
+    speeds,
     bumps: bumps.value,
     going: new Set(found.value?.remove.map(({ id }) => id) ?? []),
-    selectedIds: desk.selectedFramingIds,
+    selectedIds,
     active: active.value,
   }
 })
@@ -69,7 +70,7 @@ function draw() {
   const [w, h] = [Math.round(width.value * ratio), Math.round(height.value * ratio)]
   if (context.canvas.width !== w || context.canvas.height !== h) Object.assign(context.canvas, { width: w, height: h })
   context.setTransform(ratio, 0, 0, ratio, 0, 0)
-  if (desk.framings.length === 0) return context.clearRect(0, 0, width.value, height.value)
+  if (isEmpty.value) return context.clearRect(0, 0, width.value, height.value)
   drawCurves(context, scene.value, width.value, height.value, desk.fps, colours.value)
   if (live.value !== null) drawTold(context, live.value, height.value, colours.value)
 }
@@ -81,10 +82,10 @@ const local = (event: { clientX: number; clientY: number }) => {
   return { x: event.clientX - box.left, y: event.clientY - box.top }
 }
 const start = () => desk.placedShot?.startFrame ?? 0
-const told = (field: PoseField, value: number) => `${CURVE_FIELDS[field].name} ${value.toFixed(CURVE_FIELDS[field].decimals)} ${CURVE_FIELDS[field].unit}`
+const told = (field: CurveField, value: number) => `${CURVE_FIELDS[field].name} ${value.toFixed(CURVE_FIELDS[field].decimals)} ${CURVE_FIELDS[field].unit}`
 
 function onDown(event: PointerEvent) {
-  if (event.button !== 0 || desk.playing || desk.framings.length === 0) return
+  if (event.button !== 0 || desk.playing || isEmpty.value) return
   const at = local(event)
   const hit = hitCurves(scene.value, at.x, at.y)
   if (hit.kind === 'curve') return void (active.value = hit.field)
@@ -111,46 +112,35 @@ function over() {
 }
 
 /** Up and down changes the value, along changes the time: whichever the hand sets out for. */
-function dragBead(event: PointerEvent, framingId: string, field: PoseField) {
-  const [takeId, cameraId, entry] = [desk.takeId, desk.cameraAtWorkId, desk.framings.find(({ framing }) => framing.id === framingId)]
-  if (takeId === null || cameraId === null || entry === undefined) return
+function dragBead(event: PointerEvent, keyId: string, field: CurveField) {
+  const from = source.value
+  const entry = from.keys.find((key) => key.id === keyId)
+  if (desk.takeId === null || entry === undefined) return
   active.value = field
   const many = event.shiftKey || event.ctrlKey || event.metaKey
   const choose = () => {
-    desk.selectedFramingIds = !many ? [framingId] : desk.selectedFramingIds.includes(framingId) ? desk.selectedFramingIds.filter((id) => id !== framingId) : [...desk.selectedFramingIds, framingId]
+    from.choose(!many ? [keyId] : from.selectedIds.includes(keyId) ? from.selectedIds.filter((id) => id !== keyId) : [...from.selectedIds, keyId])
     if (!many) go(start() + entry.frame)
   }
-  const ids = desk.selectedFramingIds.includes(framingId) ? desk.selectedFramingIds : [framingId]
-  const chosen = desk.framings.filter(({ framing }) => ids.includes(framing.id))
+  const ids = from.selectedIds.includes(keyId) ? from.selectedIds : [keyId]
   let gesture: Gesture | null = null
   let way: 'time' | 'value' | null = null
   const { range } = scene.value.curves.find((curve) => curve.field === field)!
   const { area } = scene.value
   followDrag(event, {
     begin: () => {
-      if (!ids.includes(framingId) || !desk.selectedFramingIds.includes(framingId)) desk.selectedFramingIds = [framingId]
-      gesture = begin(ids.length === 1 ? `${CURVE_FIELDS[field].name} of a framing` : 'framings')
+      if (!from.selectedIds.includes(keyId)) from.choose([keyId])
+      gesture = begin(ids.length === 1 ? `${CURVE_FIELDS[field].name} of a ${from.what}` : `${from.what}s`)
     },
     move: ({ dx, dy }) => {
       way ??= Math.abs(dx) > Math.abs(dy) ? 'time' : 'value'
       if (way === 'time') {
-        const byFrames = Math.round((dx / area.width) * (scene.value.lengthFrames - 1))
-        gesture!.update((f) => retimeKeys(f.takes[takeId]!, takeId, cameraKeys(cameraId), ids, { kind: 'shift', byFrames }))
-        const now = desk.framings.find(({ framing }) => framing.id === framingId)!.frame
-        live.value = `frame ${now}`
+        gesture!.update(from.retime(ids, { kind: 'shift', byFrames: Math.round((dx / area.width) * (scene.value.lengthFrames - 1)) }))
+        live.value = `frame ${source.value.keys.find((key) => key.id === keyId)!.frame}`
         return
       }
-      const by = valueOf(area, range, dy) - valueOf(area, range, 0)
-      gesture!.update((f) => {
-        const edits: Edit[] = []
-        for (const { framing } of chosen) {
-          const made = setFramingPose(f.takes[takeId]!, takeId, framing.id, withValue(framing.pose, field, framing.pose[field] + by))
-          if (!made.ok) return made
-          edits.push(...made.edits)
-        }
-        return { ok: true, edits }
-      })
-      live.value = told(field, withValue(entry.framing.pose, field, entry.framing.pose[field] + by)[field])
+      gesture!.update(from.shift(ids, field, valueOf(area, range, dy) - valueOf(area, range, 0)))
+      live.value = told(field, source.value.keys.find((key) => key.id === keyId)!.numbers[field]!)
     },
     end: () => (gesture?.commit(), over()),
     cancel: () => (gesture?.abandon(), over()),
@@ -171,7 +161,7 @@ function dragHandle(event: PointerEvent, handle: CurveHandle) {
       const timing = timingFromHandle(base, handle, at.x, at.y)
       if (timing === null) return
       gesture!.update((f) => {
-        const { move } = f.takes[takeId]!.framings[handle.keyId]!
+        const { move } = keyIn(f.takes[takeId]!, handle.keyId)!.record
         return editKey(f.takes[takeId]!, takeId, handle.keyId, { move: { ...move, timing } as MoveSpec })
       })
       live.value = 'custom timing'
@@ -181,17 +171,17 @@ function dragHandle(event: PointerEvent, handle: CurveHandle) {
   })
 }
 
-const chosenOne = computed(() => (desk.selectedFramingIds.length === 1 ? (desk.framings.find(({ framing }) => framing.id === desk.selectedFramingIds[0]) ?? null) : null))
+const chosenOne = computed(() => (source.value.selectedIds.length === 1 ? (source.value.keys.find(({ id }) => id === source.value.selectedIds[0]) ?? null) : null))
 function setFrame(frame: number) {
-  const [takeId, cameraId, entry] = [desk.takeId, desk.cameraAtWorkId, chosenOne.value]
-  if (takeId !== null && cameraId !== null && entry !== null) film.perform('time of a framing', (f) => retimeKeys(f.takes[takeId]!, takeId, cameraKeys(cameraId), [entry.framing.id], { kind: 'shift', byFrames: Math.round(frame) - entry.frame }))
+  const entry = chosenOne.value
+  if (entry !== null) film.perform(`time of a ${source.value.what}`, source.value.retime([entry.id], { kind: 'shift', byFrames: Math.round(frame) - entry.frame }))
 }
 function setValue(value: number) {
-  const [takeId, entry] = [desk.takeId, chosenOne.value]
-  if (takeId !== null && entry !== null) film.perform(`${CURVE_FIELDS[active.value].name} of a framing`, (f) => setFramingPose(f.takes[takeId]!, takeId, entry.framing.id, withValue(entry.framing.pose, active.value, value)))
+  const entry = chosenOne.value
+  if (entry !== null && entry.numbers[active.value] !== undefined) film.perform(`${CURVE_FIELDS[active.value].name} of a ${source.value.what}`, source.value.set(entry.id, active.value, value))
 }
-const values = computed(() => Object.fromEntries(POSE_FIELDS.map((field) => [field, desk.read.pose === null ? '' : desk.read.pose[field].toFixed(CURVE_FIELDS[field].decimals).replace('-', '−')])))
-function press(field: PoseField, event: MouseEvent) {
+const values = computed(() => Object.fromEntries(source.value.fields.map((field) => [field, source.value.read?.[field]?.toFixed(CURVE_FIELDS[field].decimals).replace('-', '−') ?? ''])))
+function press(field: CurveField, event: MouseEvent) {
   if (event.altKey || (active.value === field && shown.value.includes(field) && shown.value.length > 1)) wished.value = { ...wished.value, [field]: !shown.value.includes(field) }
   else {
     if (!shown.value.includes(field)) wished.value = { ...wished.value, [field]: true }
@@ -214,33 +204,34 @@ function takeOut() {
 <template>
   <section class="curves" aria-label="Curves">
     <div class="fields" role="group" aria-label="Values">
-      <button v-for="field in POSE_FIELDS" :key="field" class="chip" :class="{ active: field === active && shown.includes(field), off: !shown.includes(field) }" :aria-pressed="shown.includes(field)" :title="`${CURVE_FIELDS[field].name}: click to take it in hand; again to hide it`" @click="press(field, $event)">
+      <button v-for="field in source.fields" :key="field" class="chip" :class="{ active: field === active && shown.includes(field), off: !shown.includes(field) }" :aria-pressed="shown.includes(field)" :title="`${CURVE_FIELDS[field].name}: click to take it in hand; again to hide it`" @click="press(field, $event)">
         <svg width="16" height="6" aria-hidden="true"><line x1="0" x2="16" y1="3" y2="3" :stroke-dasharray="CURVE_FIELDS[field].dash.join(' ')" /></svg>
         {{ CURVE_FIELDS[field].name }} <span v-figures="values[field] ?? ''" class="mono" />
       </button>
     </div>
     <div ref="pane" class="pane" @pointerdown="onDown">
       <canvas ref="canvas" data-test="curves" :data-active="active" />
-      <PlayheadLine v-if="desk.framings.length > 0" :at="playheadX" />
-      <p v-if="desk.framings.length === 0" class="empty">No framing yet. Key one (Q), move the playhead, frame again and key: what changes is drawn here.</p>
+      <PlayheadLine v-if="!isEmpty" :at="playheadX" />
+      <p v-if="isEmpty && source.what === 'key'" class="empty">{{ source.name }} has no key yet. Key it (Q), or pull a travel out of it with W held: what changes is drawn here.</p>
+      <p v-else-if="isEmpty" class="empty">No framing yet. Key one (Q), move the playhead, frame again and key: what changes is drawn here.</p>
     </div>
     <footer>
       <template v-if="chosenOne">
         <NumberField label="frame" unit="f" :model-value="chosenOne.frame" :step="1" :min="0" :max="scene.lengthFrames - 1" :decimals="0" data-test="curve-frame" @set="setFrame" @scrub="() => undefined" />
-        <NumberField :label="CURVE_FIELDS[active].name" :unit="CURVE_FIELDS[active].unit" :model-value="chosenOne.framing.pose[active]" :step="active === 'focalLengthMm' ? 1 : active.endsWith('Degrees') ? 0.5 : 0.01" :decimals="CURVE_FIELDS[active].decimals" data-test="curve-value" @set="setValue" @scrub="() => undefined" />
+        <NumberField :label="CURVE_FIELDS[active].name" :unit="CURVE_FIELDS[active].unit" v-if="chosenOne.numbers[active] !== undefined" :model-value="chosenOne.numbers[active]!" :step="active === 'focalLengthMm' ? 1 : active.endsWith('Degrees') ? 0.5 : 0.01" :decimals="CURVE_FIELDS[active].decimals" data-test="curve-value" @set="setValue" @scrub="() => undefined" />
       </template>
-      <span v-else class="quiet">{{ desk.selectedFramingIds.length > 1 ? `${desk.selectedFramingIds.length} framings chosen` : 'Choose a bead' }}</span>
+      <span v-else class="quiet">{{ source.selectedIds.length > 1 ? `${source.selectedIds.length} ${source.what}s chosen` : `Choose a bead of ${source.name}` }}</span>
       <span class="grow" />
       <template v-if="thinning">
         <NumberField label="within" unit="px" :model-value="tolerancePx" :step="0.1" :min="0" :max="100" :decimals="1" data-test="thin-px" @set="(v) => (tolerancePx = v)" @scrub="(v) => (tolerancePx = v)" />
-        <span v-if="found" class="quiet" role="status" data-test="thin-found">{{ found.remove.length === 0 ? 'every framing is needed' : `${found.remove.length} of ${desk.framings.length} crossed out; ${found.mostPx.toFixed(2)} px at most` }}</span>
+        <span v-if="found" class="quiet" role="status" data-test="thin-found">{{ found.remove.length === 0 ? `every ${source.what} is needed` : `${found.remove.length} of ${source.keys.length} crossed out; ${found.mostPx.toFixed(2)} px at most` }}</span>
         <span v-else class="quiet" role="status">looking…</span>
         <button class="push-button strong" :disabled="!found || found.remove.length === 0" @click="takeOut">Take out</button>
         <button class="push-button" @click="thinning = false">Cancel</button>
       </template>
       <template v-else>
         <button class="chip" :class="{ wrong: bumps.length > 0 }" :disabled="bumps.length === 0" title="Where a value turns back on itself in a move; click for the next" data-test="bumps" @click="nextBump">{{ bumps.length === 1 ? '1 bump' : `${bumps.length} bumps` }}</button>
-        <button class="push-button" :disabled="desk.framings.length < 2" title="Take out framings that change nothing; shown first" @click="thinning = true">Thin…</button>
+        <button class="push-button" :disabled="source.keys.length < 2" :title="`Take out ${source.what}s that change nothing; shown first`" @click="thinning = true">Thin…</button>
       </template>
     </footer>
   </section>
@@ -256,12 +247,13 @@ function takeOut() {
   container-type: inline-size;
 }
 @container (max-width: 430px) {
-  .fields {
+  .curves .fields {
     flex-wrap: nowrap;
     overflow: auto hidden;
     scrollbar-width: none;
   }
-  .fields .chip {
+  .curves .fields .chip {
+    flex: none;
     min-width: 30px;
     padding: 0 6px;
   }

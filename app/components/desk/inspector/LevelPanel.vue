@@ -11,12 +11,14 @@ import { useLevelFields } from '~/composables/levels/useLevelFields'
 import { useLevelMoves } from '~/composables/levels/useLevelMoves'
 import { useLevels } from '~/composables/levels/useLevels'
 import { useDeskStore } from '~/stores/desk'
+import { useLevelToolStore } from '~/stores/levelTool'
 
 /** The selected level: where it is at this frame, its keys here, the move it is in, and how it moves besides. */
 const desk = useDeskStore()
 const fields = useLevelFields()
 const moves = useLevelMoves()
 const levels = useLevels()
+const tool = useLevelToolStore()
 
 const level = computed<Level>(() => desk.selectedLevel!)
 /** While it plays, at a frame that can be read. */
@@ -102,6 +104,10 @@ const pivot = computed(() => level.value.pivot ?? { x: 0, y: 0 })
       <button v-if="moves.isKeyed.value" class="push-button" title="Takes all its keys out: for the whole shot it stands as it does here" @click="moves.standStill()">Stand still</button>
     </div>
     <SwayFields :level="level" />
+    <div v-if="moves.isKeyed.value" class="line">
+      <span class="quiet">Ghosts</span>
+      <NumberField label="every" unit="f" :model-value="tool.ghostsEvery" :step="1" :min="0" :max="1000" :decimals="0" :reset-to="0" title="With the level in hand it is seen as it was and will be, every so many frames; 0 for not" @set="(v) => (tool.ghostsEvery = Math.round(v))" @scrub="(v) => (tool.ghostsEvery = Math.round(v))" />
+    </div>
   </div>
   <template v-if="move">
     <div v-if="moves.moving.value.length > 1" class="group of">

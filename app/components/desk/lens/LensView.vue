@@ -5,7 +5,7 @@ import { useElementSize, useEventListener } from '@vueuse/core'
 import { computed, ref, useTemplateRef, watch } from 'vue'
 import { Eraser, Maximize2, Minimize2, Move, Pencil, Scan, Video } from '~/icons'
 import { useLevelGestures } from '~/composables/levels/useLevelGestures'
-import { useLevelWay } from '~/composables/levels/useLevelWay'
+import { useLensLevel } from '~/composables/levels/useLevelWay'
 import { useHeldKey } from '~/gestures/heldKeys'
 import { useLevelToolStore } from '~/stores/levelTool'
 import { offerCommands } from '~/commands/registry'
@@ -186,7 +186,7 @@ function drawRegion(event: PointerEvent) {
 /** Levels in hand: their handles and ways, and what the hand does to them. */
 const levelTool = useLevelToolStore()
 const told = ref<string | null>(null)
-const levelWay = useLevelWay(toPane)
+const levelWay = useLensLevel(toPane)
 const wHeld = useHeldKey('w')
 const pulling = computed(() => wHeld.value || levelTool.drag === 'pull')
 const local = (event: { clientX: number; clientY: number }) => {

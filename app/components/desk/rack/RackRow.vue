@@ -31,7 +31,7 @@ defineExpose({ rename: () => name.value?.start(), id: () => props.row.level.id }
     <DrawingThumb class="thumb" :drawing-id="row.holding.drawingId" :width="40" :height="26" />
     <div class="words">
       <RenamedText ref="name" :text="row.level.name" title="" @rename="(text) => levels.rename(row.level, text)" />
-      <span class="told mono depth" :title="`${row.level.name}: ${row.holding.words}`"><i class="mark" :class="{ own: row.holding.own, none: row.holding.drawingId === null }" role="img" :aria-label="row.holding.words" />{{ row.behind ? 'behind the lens' : (told ?? depthText(row)) }}<em v-if="row.motion && told === null">{{ row.motion }}</em></span>
+      <span class="told mono depth" :title="`${row.level.name}: ${row.holding.words}`"><i class="mark" :class="{ own: row.holding.own, none: row.holding.drawingId === null }" role="img" :aria-label="row.holding.words" />{{ row.behind ? 'behind the lens' : (told ?? depthText(row)) }}<em v-if="row.motion && told === null" :title="`${row.level.name} ${row.motion}`"><svg width="13" height="8" aria-hidden="true"><path d="M1 6C3 6 3 2 5.5 2S8 6 12 6" /></svg><span>{{ row.motion }}</span></em></span>
     </div>
     <div class="toggles">
       <ShowAndLock :name="row.level.name" :visible="row.level.visible" :locked="row.level.locked" @show="levels.toggle(row.level, 'visible')" @lock="levels.toggle(row.level, 'locked')" />
@@ -59,10 +59,19 @@ defineExpose({ rename: () => name.value?.start(), id: () => props.row.level.id }
   letter-spacing: -0.02em;
 }
 .depth em {
-  margin-left: 6px;
+  margin-left: 5px;
   color: var(--blue);
   font-style: normal;
   letter-spacing: 0;
+}
+.depth em span {
+  position: absolute;
+  opacity: 0;
+}
+.depth em path {
+  fill: none;
+  stroke: currentcolor;
+  stroke-width: 1.5;
 }
 .toggles {
   display: flex;

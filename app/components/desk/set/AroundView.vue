@@ -7,6 +7,8 @@ import type { StageFrame } from '@rubato/core/stage'
 import { useElementSize } from '@vueuse/core'
 import { computed, ref, watch } from 'vue'
 import { useArt } from '~/composables/view/useArt'
+import LevelWay from '~/components/levels/LevelWay.vue'
+import { useLevelWay } from '~/composables/levels/useLevelWay'
 import { useCameraPath } from '~/composables/camera/useCameraPath'
 import { useStageCanvas } from '~/composables/view/useStageCanvas'
 import { followDrag } from '~/gestures/drag'
@@ -104,6 +106,7 @@ const field = computed(() => {
 })
 const track = computed(() => line(path.value))
 const dots = computed(() => beads.value.flatMap((bead) => ((at) => (at === null ? [] : [{ ...bead, at, colour: `var(--bead-${Math.round(bead.shade * 4)})` }]))(px(bead.pose))))
+const level = useLevelWay(px)
 const outlines = computed(() =>
   (seen.value?.levels ?? []).flatMap((placed) => {
     const drawing = placed.drawingId === null ? null : film.drawingOf(placed.drawingId)
@@ -177,6 +180,7 @@ const FROM = [
           <text class="number" :x="dot.at.x + 7" :y="dot.at.y + 12">{{ dot.number }}</text>
         </g>
       </svg>
+      <LevelWay :way="level.way.value" :width="width" :height="height" />
       <div class="corner" @pointerdown.stop @dblclick.stop>
         <button v-for="from in FROM" :key="from.name" class="chip" :title="from.title" @click="turn = { yaw: from.yaw, pitch: from.pitch }">{{ from.name }}</button>
         <button class="chip" title="As it was first (double click)" @click="back">Reset</button>

@@ -9,6 +9,10 @@ import { computed, ref, shallowRef, watch } from 'vue'
 import GroundBar from '~/components/desk/set/GroundBar.vue'
 import { useCameraPath } from '~/composables/camera/useCameraPath'
 import { useFramingGestures, type PoseStep } from '~/composables/camera/useFramingGestures'
+import { useLevelWay } from '~/composables/levels/useLevelWay'
+import { useWayGestures, type PlaceStep } from '~/composables/levels/useWayGestures'
+import LevelWay from '~/components/levels/LevelWay.vue'
+import { hitLevel } from '~/plan/levelHandles'
 import { useLevelFields, type DepthChange } from '~/composables/levels/useLevelFields'
 import { useGround } from '~/composables/levels/useGround'
 import { useInkColours } from '~/composables/draw/useInkColours'
@@ -68,6 +72,10 @@ const scale = computed<DrawnScale>(() => {
 })
 watch(() => desk.takeId, () => (held.value = null))
 const marks = computed(() => pathMarks(pathKeys.value, hasMarks, (pose) => toPx(scale.value, pose)))
+
+/** The way of the level in hand. */
+const hand = useLevelWay((point) => toPx(scale.value, point))
+const ways = useWayGestures(hand, (text) => (live.value = text), done)
 
 const stillLayer = createKeptLayer()
 function draw() {
@@ -131,8 +139,14 @@ function onDown(event: PointerEvent) {
   if (event.button === 1) return pan(event)
   if (event.button !== 0) return
   if (props.kind === 'plan' && ground.pencil.value) return ground.stroke(event, local, () => scale.value)
-  const found = hit(event)
   frozen = scale.value
+  const onWay = hitLevel(null, hand.way.value, local(event), false)
+  if (onWay?.kind === 'key' || onWay?.kind === 'mark') {
+    dragging.value = true
+    const placeAt: PlaceStep = (step, start) => add(start, wayOf(step))
+    return onWay.kind === 'key' ? ways.dragKey(event, onWay.id, placeAt) : ways.dragMark(event, onWay.mark, placeAt)
+  }
+  const found = hit(event)
   if (found === null) return pan(event)
   dragging.value = found.kind !== 'framing'
   if (found.kind === 'camera') gestures.dragLive(event, event.shiftKey ? turning : moving, undefined, done)
@@ -266,6 +280,7 @@ function onKey(event: KeyboardEvent) {
       @keydown="onKey"
     >
       <canvas ref="canvas" :data-test="kind" />
+      <LevelWay :way="hand.way.value" :width="width" :height="height" />
       <div class="corner">
         <template v-if="kind === 'plan'"><GroundBar /></template>
         <button v-if="held" class="chip" title="Show everything (double click)" @click="held = null" @pointerdown.stop>Fit</button>

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { lensOf, untouchedPose, zoomPose, type CameraPose } from '@rubato/core/camera'
 import { placedPanels } from '@rubato/core/document'
-import { add } from '@rubato/core/geometry'
+import { add, type Point3 } from '@rubato/core/geometry'
 import type { TakeStage } from '@rubato/core/stage'
 import { useElementSize } from '@vueuse/core'
 import { computed, ref, shallowRef, watch } from 'vue'
@@ -10,7 +10,11 @@ import { useCameraPath } from '~/composables/camera/useCameraPath'
 import { useFramingGestures, type PoseStep } from '~/composables/camera/useFramingGestures'
 import { useSheet } from '~/composables/draw/useSheet'
 import { useStageCanvas } from '~/composables/view/useStageCanvas'
-import { followDrag, type DragStep } from '~/gestures/drag'
+import { useLevelWay } from '~/composables/levels/useLevelWay'
+import { useWayGestures, type PlaceStep } from '~/composables/levels/useWayGestures'
+import LevelWay from '~/components/levels/LevelWay.vue'
+import { followDrag, type DragAxis, type DragStep } from '~/gestures/drag'
+import { hitLevel } from '~/plan/levelHandles'
 import { pathMarks } from '~/plan/pathMarks'
 import { useDeskStore } from '~/stores/desk'
 import { useFilmStore } from '~/stores/film'
@@ -114,6 +118,10 @@ const centreOf = (pose: CameraPose): Px => onTable(scale.value, lens.value, axis
 const track = computed(() => (film.optics === null ? '' : path.value.map((pose, i) => `${i === 0 ? 'M' : 'L'}${centreOf(pose).x.toFixed(1)} ${centreOf(pose).y.toFixed(1)}`).join('')))
 const marks = computed(() => (film.optics === null ? [] : pathMarks(pathKeys.value, hasMarks, centreOf)))
 
+/** The way of the level in hand, over its art. */
+const level = useLevelWay((point) => onTable(scale.value, lens.value, point))
+const ways = useWayGestures(level, (text) => (live.value = text), () => (frozen.value = null))
+
 /** What has corners and a knob to take hold of: the live frame and what is chosen. */
 const grips = computed(() => {
   if (desk.playing) return []
@@ -139,6 +147,12 @@ const toSet = (dx: number, dy: number) => ({ x: dx / pxPerFwAt(scale.value, lens
 function onDown(event: PointerEvent) {
   if (desk.playing || film.optics === null) return
   const at = local(event)
+  const onWay = event.button === 0 ? hitLevel(null, level.way.value, at, false) : null
+  if (onWay?.kind === 'key' || onWay?.kind === 'mark') {
+    frozen.value = scale.value
+    const placeAt: PlaceStep = ({ dx, dy, axis }, start) => slidOnTable(start, dx, dy, axis)
+    return onWay.kind === 'key' ? ways.dragKey(event, onWay.id, placeAt) : ways.dragMark(event, onWay.mark, placeAt)
+  }
   const found = event.button === 0 ? hit(at) : null
   if (found === null) return event.button === 0 || event.button === 1 ? pan(event) : undefined
   frozen.value = scale.value
@@ -148,6 +162,14 @@ function onDown(event: PointerEvent) {
   const id = found.id ?? liveId.value
   if (id !== null) gestures.dragFraming(event, id, step, label)
   else gestures.dragLive(event, step, undefined, () => (frozen.value = null))
+}
+
+/** A place as far as its own depth moves on the table; Z held moves it in depth. */
+function slidOnTable(start: Point3, dx: number, dy: number, axis: DragAxis | null): Point3 {
+  const pxPerFw = pxPerFwAt(scale.value, lens.value, start.depth)
+  const by = { x: dx / pxPerFw, y: -dy / pxPerFw }
+  if (axis === 'depth') return { ...start, depth: start.depth + by.y }
+  return { ...start, x: start.x + (axis === 'y' ? 0 : by.x), y: start.y + (axis === 'x' ? 0 : by.y) }
 }
 
 const sliding: PoseStep = ({ dx, dy, event, axis }: DragStep, start) => {
@@ -251,6 +273,7 @@ const sees = computed(() => {
           <rect v-for="(corner, i) in grip.frame.corners" :key="i" class="grip" :x="corner.x - 3.5" :y="corner.y - 3.5" width="7" height="7" />
         </g>
       </svg>
+      <LevelWay :way="level.way.value" :width="width" :height="height" />
       <p v-if="live" class="told" role="status">{{ live }}</p>
       <div class="corner" @pointerdown.stop @dblclick.stop>
         <span v-if="sees && !live" class="chip" title="How much of this plane the framings see together">{{ sees }}</span>

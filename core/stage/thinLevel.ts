@@ -1,0 +1,59 @@
+import type { Optics } from '../camera/lens'
+import { lensOf, NEAREST_Z, project, type Lens } from '../camera/projection'
+import { levelPlane, pointOnPlane } from '../depth/levelPlane'
+import { keyTrack, levelKeys, type KeyRecord, type PlacedKey } from '../document/keys'
+import type { Level } from '../document/records'
+import type { TakeBody } from '../document/units'
+import { LEVEL_ASPECTS, type LevelAspect, type LevelValues } from '../moves/levelValues'
+import { thinKeys } from '../moves/thinKeys'
+import type { ArtReach } from './pictureShift'
+import { createTakeStage } from './takeStage'
+import type { Thinned } from './thin'
+
+/** A fade that is off by less shows the same in eight bits. */
+const LEAST_OPACITY = 1 / 255
+const UNKNOWN_REACH: ArtReach = Object.freeze({ x: 0.5, y: 0.5 })
+
+/**
+ * Finds the keys of a level that change nothing: at every frame the corners of its art stay within `tolerancePx` of where the
+ * live camera sees them now, each of its tracks thinned by itself with the others as they are. `reach` is how far its art goes.
+ */
+export function thinLevel(take: TakeBody, levelId: string, optics: Optics, tolerancePx: number, outputWidthPx: number, reach: ArtReach = UNKNOWN_REACH): Thinned {
+  const level = take.levels[levelId]
+  if (level === undefined) return { remove: [], change: [], mostPx: 0 }
+  const stage = createTakeStage(take, optics)
+  const motion = stage.motionOf(levelId)
+  const lenses = new Map<number, Lens>()
+  const lensAt = (frame: number) => lenses.get(frame) ?? (lenses.set(frame, lensOf(stage.poseAt(frame), optics)), lenses.get(frame)!)
+  const [remove, change]: [KeyRecord[], KeyRecord[]] = [[], []]
+  let most = 0
+  for (const aspect of LEVEL_ASPECTS) {
+    const owner = levelKeys<LevelAspect>(levelId, aspect)
+    const track = keyTrack(take, owner as never, optics)
+    if (track.keys.length < 2) continue
+    const off = (frame: number, value: LevelValues[LevelAspect]) => {
+      const now = motion.keyedAt(frame)
+      if (aspect === 'opacity') return Math.abs((value as number) - now.opacity)
+      return cornersOff(lensAt(frame), level, reach, now, { ...now, [aspect]: value })
+    }
+    const limit = aspect === 'opacity' ? LEAST_OPACITY : tolerancePx / outputWidthPx
+    const thinned = thinKeys<LevelValues[LevelAspect], PlacedKey>(track as never, { mix: owner.kind.mix(optics) as never, isLocked: (key) => key.of.record.locked, off, limit })
+    remove.push(...thinned.remove.map(({ of }) => of.record))
+    change.push(...thinned.change.map(({ of, move }) => ({ ...of.record, move })))
+    if (aspect !== 'opacity') most = Math.max(most, thinned.most)
+  }
+  return { remove, change, mostPx: most * outputWidthPx }
+}
+
+/** How far apart on the picture the corners of a level's art are, fw; behind the lens, as far as can be. */
+function cornersOff(lens: Lens, { pivot }: Level, { x, y }: ArtReach, a: LevelValues, b: LevelValues): number {
+  const planes = [a, b].map(({ place, turn, size }) => levelPlane({ ...place, ...turn, scale: size, pivot }))
+  let most = 0
+  for (const [cx, cy] of [[-x, -y], [x, -y], [x, y], [-x, y]] as const) {
+    const [p, q] = planes.map((plane) => project(lens, pointOnPlane(plane, { x: cx, y: cy })))
+    if (!(p!.z >= NEAREST_Z) && !(q!.z >= NEAREST_Z)) continue
+    if (!(p!.z >= NEAREST_Z) || !(q!.z >= NEAREST_Z)) return Infinity
+    most = Math.max(most, Math.hypot(p!.u - q!.u, p!.v - q!.v))
+  }
+  return most
+}
