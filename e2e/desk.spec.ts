@@ -145,7 +145,7 @@ test('the rack adds, renames, hides, locks, duplicates and deletes levels', asyn
   await page.locator('[data-level=near]').click()
   await page.keyboard.press('m')
   await desk.drag(await desk.at(0, 0), await desk.at(0.2, 0))
-  await expect(page.getByText('This level is locked.')).toBeVisible()
+  await expect(page.getByText('near is locked.')).toBeVisible()
   await page.locator('[data-level=far]').hover()
   await rack.getByLabel('More for far').click()
   await page.getByRole('menuitem', { name: 'Duplicate' }).click()

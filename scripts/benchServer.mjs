@@ -10,6 +10,7 @@ import { measureBoards } from './benchBoards.mjs'
 import { measureDragging, measureSecondWindow } from './benchCamera.mjs'
 import { measureDraw } from './benchDraw.mjs'
 import { measureKept } from './benchKept.mjs'
+import { measureLevels } from './benchLevels.mjs'
 import { measureClips, measureClock, measureExport, measureRecording } from './benchSound.mjs'
 import { measureFit, measurePlayback, measureStrip } from './benchTiming.mjs'
 import { launchChromium } from './browser.mjs'
@@ -39,6 +40,7 @@ const PARTS = {
   boards: measureBoards,
   draw: measureDraw,
   camera: measureDragging,
+  levels: measureLevels,
   second: measureSecondWindow,
   strip: measureStrip,
   playback: measurePlayback,

@@ -93,6 +93,7 @@ export function strays(points: readonly Px[]): number {
   const [a, b] = [points[0], points.at(-1)]
   if (a === undefined || b === undefined) return 0
   const chord = Math.hypot(b.x - a.x, b.y - a.y)
-  if (chord < 1e-9) return 0
+  // There and back again.
+  if (chord < 1e-9) return points.some(({ x, y }) => Math.hypot(x - a.x, y - a.y) > 1e-9) ? Infinity : 0
   return Math.max(...points.map(({ x, y }) => Math.abs((b.x - a.x) * (a.y - y) - (a.x - x) * (b.y - a.y)) / chord)) / chord
 }

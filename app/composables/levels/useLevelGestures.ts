@@ -169,6 +169,8 @@ export function useLevelGestures({ toFrame, toPane, frameWidth, local }: Surface
     const newIds = new Map<string, string>()
     const newId = (name: string) => newIds.get(name) ?? (newIds.set(name, crypto.randomUUID()), newIds.get(name)!)
     let gesture: { readonly update: Gesture['update']; end(): void; abandon(): void } | null = null
+    /** What was pulled last could be made. */
+    let taken = false
     const back = (then: 'abandon' | 'end') => {
       gesture?.[then]()
       tell(null)
@@ -203,7 +205,7 @@ export function useLevelGestures({ toFrame, toPane, frameWidth, local }: Surface
           travels.set(id, { aspect: 'place', from: start.place, to, ...(fitted === null ? {} : { path: fitted.paths[0]! }) })
           if (id === desk.selectedLevelId) tell(`to x ${to.x.toFixed(3)}  y ${to.y.toFixed(3)}, ${span.to - span.from + 1} f`)
         }
-        gesture!.update((f) => {
+        taken = gesture!.update((f) => {
           const edits = []
           for (const [id, travel] of travels) {
             let n = 0
@@ -216,7 +218,8 @@ export function useLevelGestures({ toFrame, toPane, frameWidth, local }: Surface
       },
       end: () => {
         back('end')
-        showOnce(shotStart + span.from, span.to - span.from)
+        if (taken) showOnce(shotStart + span.from, span.to - span.from)
+        else desk.goTo(before)
       },
       cancel: () => {
         back('abandon')

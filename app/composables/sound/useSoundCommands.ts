@@ -29,7 +29,7 @@ export function soundCommands(): readonly Command[] {
     make('clip-tie-shot', 'Tie the chosen clip to this shot', [], () => void (desk.shotId !== null && acts.tie(desk.shotId)), { enabled: chosen }),
     make('clip-under-panel', 'Place the chosen clip under its panel', [], one(acts.placeUnderPanel), { enabled: single }),
     make('clip-panel-to-line', 'The panel lasts as long as the chosen line', [], one(acts.panelToLine), { enabled: single }),
-    make('clip-none', 'Choose no clip or transition', ['Escape'], sound.chooseNothing, { enabled: () => (sound.chosen.length > 0 || sound.transitionId !== null) && desk.trial === null && desk.tool !== 'pen' }),
+    make('clip-none', 'Choose no clip or transition', ['Escape'], sound.chooseNothing, { enabled: () => (sound.chosen.length > 0 || sound.transitionId !== null) && desk.trial === null && desk.levelTrial === null && desk.tool !== 'pen' }),
     make('transition', 'Transition at the nearest cut', ['Shift+C'], transitions.putHere),
     make('transition-delete', 'Delete the chosen transition', ['Delete', 'Backspace'], () => void (sound.transitionId !== null && transitions.remove(sound.transitionId)), { enabled: () => sound.transitionId !== null && desk.tool !== 'pen' }),
   ]

@@ -58,7 +58,7 @@ export function timeCommands(parts: { readonly strip: () => { editMark(id: strin
     time('join-panels', 'Join the chosen panels or shots', ['Shift+Y'], timed.joinTargets, { enabled: handFree }),
     time('cut-shot', 'Cut the shot where this panel begins', ['Shift+K'], timed.cutHere, { enabled: handFree }),
     time('choose-panels', 'Choose all panels of the shot; again, of the film', ['Ctrl+A'], () => void timed.chooseAll(), { enabled: handFree }),
-    time('choose-nothing', 'Choose nothing', ['Escape'], timed.chooseNone, { enabled: () => desk.trial === null && (boards.panels.length > 0 || boards.shots.length > 0 || timing.selectedMarkId !== null) && !running() && !reviewing() && desk.tool !== 'pen' }),
+    time('choose-nothing', 'Choose nothing', ['Escape'], timed.chooseNone, { enabled: () => desk.trial === null && desk.levelTrial === null && (boards.panels.length > 0 || boards.shots.length > 0 || timing.selectedMarkId !== null) && !running() && !reviewing() && desk.tool !== 'pen' }),
     time('delete-chosen', 'Delete the chosen panels or shots', ['Delete', 'Backspace'], () => void timed.removeTargets(), { enabled: () => desk.selectedFramingIds.length === 0 && timing.selectedMarkId === null && (boards.panels.length > 1 || boards.shots.length > 0) && desk.tool !== 'pen' }),
     time('delete-mark', 'Delete the selected mark', ['Delete', 'Backspace'], () => timing.selectedMarkId !== null && timed.removeMark(timing.selectedMarkId), { enabled: () => timing.selectedMarkId !== null && desk.selectedFramingIds.length === 0 && desk.tool !== 'pen' }),
     time('mark', 'A mark at the playhead', ['Alt+M'], () => {

@@ -1,4 +1,5 @@
 import type { CameraPose } from '@rubato/core/camera'
+import type { LevelValues } from '@rubato/core/moves'
 import { useEventListener } from '@vueuse/core'
 import { onBeforeUnmount, ref, watch } from 'vue'
 import { useFinishedFramesStore } from '~/stores/finishedFrames'
@@ -15,6 +16,8 @@ interface Whereabouts {
   readonly alsoLevelIds: readonly string[]
   readonly framingIds: readonly string[]
   readonly trial: { readonly shotId: string; readonly frame: number; readonly pose: CameraPose } | null
+  /** Of the levels that are tried, each with its values. */
+  readonly levelTrial: { readonly shotId: string; readonly frame: number; readonly values: readonly (readonly [string, Partial<LevelValues>])[] } | null
 }
 type Message =
   | Whereabouts
@@ -42,10 +45,11 @@ export function useFirstWindow() {
   const tell = () => {
     if (channel === null || !heard) return
     const { playhead, playing, selectedLevelId: levelId, alsoLevelIds, selectedFramingIds: framingIds, trial } = desk
-    channel.postMessage(plain({ kind: 'at', playhead, playing, levelId, alsoLevelIds, framingIds, trial } satisfies Whereabouts))
+    const levelTrial = desk.levelTrial === null ? null : { ...desk.levelTrial, values: [...desk.levelTrial.values] }
+    channel.postMessage(plain({ kind: 'at', playhead, playing, levelId, alsoLevelIds, framingIds, trial, levelTrial } satisfies Whereabouts))
   }
   // Sent in the same turn as the playhead is set: the other window draws along with this one.
-  watch(() => [desk.playhead, desk.playing, desk.selectedLevelId, desk.alsoLevelIds, desk.selectedFramingIds, desk.trial], tell, { flush: 'sync' })
+  watch(() => [desk.playhead, desk.playing, desk.selectedLevelId, desk.alsoLevelIds, desk.selectedFramingIds, desk.trial, desk.levelTrial], tell, { flush: 'sync' })
   watch(
     () => film.projectId,
     (id) => {
@@ -130,6 +134,7 @@ export function useSecondWindow(projectId: string) {
     desk.alsoLevelIds = data.alsoLevelIds
     desk.selectedFramingIds = data.framingIds
     if (JSON.stringify(desk.trial) !== JSON.stringify(data.trial)) desk.trial = data.trial
+    desk.levelTrial = data.levelTrial === null ? null : { ...data.levelTrial, values: new Map(data.levelTrial.values) }
   }
   watch(
     () => desk.playhead,

@@ -55,6 +55,7 @@ function take() {
   if (fits) {
     gesture?.commit()
     desk.trial = null
+    desk.levelTrial = null
   } else gesture?.abandon()
   gesture = null
   visible.value = false

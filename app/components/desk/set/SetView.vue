@@ -4,6 +4,7 @@ import { fieldAngleDegrees, FOCAL_LENGTH_RANGE_MM, type CameraPose } from '@ruba
 import { levelPlane, pointOnPlane } from '@rubato/core/depth'
 import { shownCell } from '@rubato/core/document'
 import { add } from '@rubato/core/geometry'
+import type { PlacedLevel } from '@rubato/core/stage'
 import { useElementSize } from '@vueuse/core'
 import { computed, ref, shallowRef, watch } from 'vue'
 import GroundBar from '~/components/desk/set/GroundBar.vue'
@@ -42,8 +43,12 @@ const live = ref<string | null>(null)
 const held = shallowRef<DrawnScale | null>(null)
 const hover = ref<Hit['kind'] | null>(null)
 
-/** As they stand at this frame; hidden ones are not on the stage. */
-const planes = computed(() => new Map(desk.stageFrame?.levels.map((placed) => [placed.level.id, placed]) ?? []))
+/** As they stand at this frame; hidden ones are not on the stage. The same while none has moved: what is drawn of them stays. */
+const planes = computed<ReadonlyMap<string, PlacedLevel>>((before) => {
+  const now = desk.stageFrame?.levels ?? []
+  const stays = before?.size === now.length && now.every(({ level, plane }) => before.get(level.id)?.plane === plane)
+  return stays ? before : new Map(now.map((placed) => [placed.level.id, placed]))
+})
 const bars = computed<readonly DrawnLevel[]>(() =>
   desk.levels.map((level) => {
     const cell = desk.take === null ? null : shownCell(desk.take, level, desk.placedPanel?.index ?? 0)

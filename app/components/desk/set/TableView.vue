@@ -71,7 +71,7 @@ watch(() => desk.takeId, () => (held.value = null))
 
 const tableFrame = computed(() => {
   const { stage, stageFrame } = desk
-  return stage === null || stageFrame === null ? null : stage.withPose(stageFrame.frame, rest.value)
+  return stage === null || stageFrame === null ? null : stage.withPose(stageFrame.frame, rest.value, desk.triedHere)
 })
 const tableSignature = computed(() => (tableFrame.value === null ? '' : signatureOf(tableFrame.value)))
 /** A cut changes all of the art within one frame: while it plays a large view is drawn with so many px, a little less sharp. */
