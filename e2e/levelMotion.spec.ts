@@ -22,7 +22,7 @@ const drag = async (page: Page, from: { x: number; y: number }, ways: readonly {
 }
 /** The middle of a handle in the lens view. */
 const handle = async (page: Page, name: string, nth = 0) => {
-  const box = (await page.locator(`.lens [data-handle=${name}]`).nth(nth).boundingBox())!
+  const box = (await page.getByLabel('Through the lens').locator(`[data-handle=${name}]`).nth(nth).boundingBox())!
   return { x: box.x + box.width / 2, y: box.y + box.height / 2 }
 }
 
@@ -42,9 +42,9 @@ test('a travel is pulled out of a figure: two keys, one step, and it goes the wa
   expect([from!.value.x, from!.move.path.kind]).toEqual([0, 'straight'])
   expect(to!.value.x).toBeCloseTo(0.2, 2)
   await expect(page.locator('[data-level=near]')).toContainText('moves')
-  await expect(page.locator('.lens').getByTestId('level-way')).toHaveCount(1)
+  await expect(page.getByLabel('Through the lens').getByTestId('level-way')).toHaveCount(1)
   // Its end is taken again, where it is seen.
-  const end = (await page.locator('.lens [data-key="2"] .flag').boundingBox())!
+  const end = (await page.getByLabel('Through the lens').locator('[data-key="2"] .flag').boundingBox())!
   await drag(page, { x: end.x + end.width / 2, y: end.y + 4 }, [{ x: end.x + end.width / 2 + 40, y: end.y + 4 }])
   await page.mouse.up()
   await desk.savedNow()
@@ -214,6 +214,7 @@ test('a level’s move is bent in the table, drawn as curves, copied, pasted mir
   await expect(dialog).toContainText('From near, onto far')
   await dialog.getByRole('checkbox', { name: /mirrored/ }).check()
   await dialog.getByRole('button', { name: 'Paste' }).click()
+  await expect(dialog).toBeHidden()
   await desk.savedNow()
   const pasted = (await keysOf(film)).filter((key) => key.levelId === 'far')
   expect(pasted.map(({ panelId, offsetFrames }) => `${panelId}+${offsetFrames}`)).toEqual(['p1+20', 'p2+19'])

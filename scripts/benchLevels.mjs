@@ -33,7 +33,7 @@ export async function measureLevels({ browser, address, films, ask, post, hold, 
   await page.locator('[data-level=tilda]').click()
   await page.keyboard.press('m')
   await page.waitForTimeout(size(2500, 500))
-  const flag = page.locator('.lens [data-key="2"] .flag')
+  const flag = page.getByLabel('Through the lens').locator('[data-key="2"] .flag')
   await flag.waitFor()
   const dragged = await bestOf(size(50, Infinity), async () => {
     const box = await flag.boundingBox()

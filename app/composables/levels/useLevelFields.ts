@@ -1,13 +1,17 @@
 import { levelPlane } from '@rubato/core/depth'
 import { editLevel, setLevelDepth, setPivot } from '@rubato/core/edits'
 import type { Level, LevelFields } from '@rubato/core/document'
-import type { Point2 } from '@rubato/core/geometry'
+import type { Point2, Rectangle } from '@rubato/core/geometry'
+import { drawingBounds } from '@rubato/core/ink'
 import type { LevelAspect, LevelValues } from '@rubato/core/moves'
 import { useScrub, type FieldEvents } from '~/composables/view/useScrub'
 import { useDeskStore } from '~/stores/desk'
 import type { Gesture } from '~/stores/editing'
 import { useFilmStore } from '~/stores/film'
 import type { LevelChange } from '~/stores/levelHand'
+
+/** Where nothing is drawn there is still something to take hold of, fw. */
+const EMPTY_ART = Object.freeze({ left: -0.08, right: 0.08, bottom: -0.08, top: 0.08 })
 
 /** A depth that is being dragged. */
 export interface DepthChange {
@@ -76,6 +80,19 @@ export function useLevelFields() {
     }
   }
 
+  /** What is drawn on a level here; a little square where nothing is. */
+  function boundsOf(levelId: string): Rectangle {
+    const drawingId = desk.stageFrame?.levels.find((placed) => placed.level.id === levelId)?.drawingId ?? null
+    const drawing = drawingId === null ? null : film.drawingOf(drawingId)
+    return (drawing === null ? null : drawingBounds(drawing)) ?? EMPTY_ART
+  }
+
+  /** The pivot that a level without one gets when it is first turned, sized or swung: the middle of what is drawn. Null where it has one. */
+  function pivotToBe(level: Level): Point2 | null {
+    const { left, right, bottom, top } = boundsOf(level.id)
+    return level.pivot === undefined ? { x: (left + right) / 2, y: (bottom + top) / 2 } : null
+  }
+
   /** Puts the pivot elsewhere in the art; the picture at this frame stays. */
   function movePivot(level: Level, pivot: Point2) {
     const id = takeId()
@@ -85,5 +102,5 @@ export function useLevelFields() {
   }
   const pivot = (level: Level, of: (value: number) => Point2): FieldEvents => scrub.field(`pivot of ${level.name}`, (value) => movePivot(level, of(value)), `pivot:${level.id}`)
 
-  return { keyed, own, depth, beginDepth, pivot, movePivot }
+  return { keyed, own, depth, beginDepth, boundsOf, pivotToBe, pivot, movePivot }
 }

@@ -2,41 +2,32 @@ import { NEAREST_Z, project } from '@rubato/core/camera'
 import { levelPlane, pointOnPlane } from '@rubato/core/depth'
 import type { LevelKey } from '@rubato/core/document'
 import { cornersOf, type Point2, type Point3, type Rectangle } from '@rubato/core/geometry'
-import { drawingBounds } from '@rubato/core/ink'
 import type { LevelValues } from '@rubato/core/moves'
 import { seenAt } from '@rubato/core/stage'
 import { computed } from 'vue'
+import { useLevelFields } from '~/composables/levels/useLevelFields'
 import { useLevelMoves } from '~/composables/levels/useLevelMoves'
 import type { Px } from '~/plan/elevation'
 import { handlesAround, type LevelHandles, type SeenWay } from '~/plan/levelHandles'
 import { pathMarks, type PathKey } from '~/plan/pathMarks'
 import { useDeskStore } from '~/stores/desk'
-import { useFilmStore } from '~/stores/film'
 
 const MOST_STEPS = 160
 const MOST_DOTS = 400
-/** Where nothing is drawn there is still something to take hold of, fw. */
-const EMPTY_ART = Object.freeze({ left: -0.08, right: 0.08, bottom: -0.08, top: 0.08 })
 const NO_WAY: SeenWay = Object.freeze({ line: [], frames: [], keys: [], marks: [] })
 const OUT_OF_SIGHT: Px = Object.freeze({ x: -1e4, y: -1e4 })
-
-const middleOf = ({ left, right, bottom, top }: Rectangle): Point2 => ({ x: (left + right) / 2, y: (bottom + top) / 2 })
 
 type PlaceKey = PathKey<Point3> & { readonly frame: number }
 
 /** The way of the level in hand through the set, in a view that says where it shows a point; null where it does not. */
 export function useLevelWay(seen: (point: Point3) => Px | null) {
-  const film = useFilmStore()
   const desk = useDeskStore()
+  const fields = useLevelFields()
   const moves = useLevelMoves()
   const keys = computed<readonly PlaceKey[]>(() => (moves.tracks.value?.place ?? []).map(({ record, frame }) => ({ id: record.id, frame, locked: record.locked, move: record.move, value: (record as LevelKey).value as Point3 })))
   const placed = computed(() => desk.stageFrame?.levels.find(({ level }) => level.id === desk.selectedLevelId) ?? null)
-  const bounds = computed<Rectangle>(() => {
-    const drawing = placed.value === null || placed.value.drawingId === null ? null : film.drawingOf(placed.value.drawingId)
-    return (drawing === null ? null : drawingBounds(drawing)) ?? EMPTY_ART
-  })
-  /** The pivot that a level without one gets when it is first turned or sized; null where it has one. */
-  const pivotToBe = computed<Point2 | null>(() => (placed.value === null || placed.value.level.pivot !== undefined ? null : middleOf(bounds.value)))
+  const bounds = computed<Rectangle>(() => fields.boundsOf(desk.selectedLevelId ?? ''))
+  const pivotToBe = computed<Point2 | null>(() => (placed.value === null ? null : fields.pivotToBe(placed.value.level)))
 
   const way = computed<SeenWay>(() => {
     const [stage, level] = [desk.stage, desk.selectedLevel]

@@ -150,16 +150,6 @@ const pivot = computed(() => level.value.pivot ?? { x: 0, y: 0 })
   border-color: var(--ink);
   background: var(--ink);
 }
-.line {
-  display: flex;
-  align-items: center;
-  gap: 5px;
-  margin-top: 5px;
-}
-.line > .quiet {
-  flex: none;
-  width: 44px;
-}
 .of {
   display: flex;
   align-items: center;

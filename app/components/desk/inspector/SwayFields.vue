@@ -2,6 +2,7 @@
 import type { Level, LevelFields } from '@rubato/core/document'
 import { computed } from 'vue'
 import NumberField from '~/components/fields/NumberField.vue'
+import { useLevelFields } from '~/composables/levels/useLevelFields'
 import { useLevels } from '~/composables/levels/useLevels'
 import { useScrub } from '~/composables/view/useScrub'
 import { editLevel } from '@rubato/core/edits'
@@ -15,6 +16,7 @@ const film = useFilmStore()
 const desk = useDeskStore()
 const levels = useLevels()
 const scrub = useScrub()
+const pivots = useLevelFields()
 
 type Kind = 'swing' | 'bob' | 'drift'
 const KINDS: readonly { readonly id: Kind; readonly name: string; readonly unit: string; readonly step: number; readonly amount: number; readonly title: string }[] = [
@@ -30,13 +32,20 @@ function begun(kind: Kind, amount: number): LevelFields {
   return { [kind]: kind === 'drift' ? { ...sway, seed: crypto.getRandomValues(new Uint32Array(1))[0]! } : sway }
 }
 const takeId = () => desk.takeId!
-function editEach(label: string, fieldsOf: (level: Level) => LevelFields) {
+function editEach(label: string, fieldsOf: (level: Level) => LevelFields, joins: string | null = null) {
   const [id, each] = [takeId(), chosen.value]
-  film.perform(label, (f) => together(each.map((level) => level.id), (_, i) => editLevel(f.takes[id]!, id, each[i]!.id, fieldsOf(each[i]!))))
+  film.perform(label, (f) => together(each.map((level) => level.id), (_, i) => editLevel(f.takes[id]!, id, each[i]!.id, fieldsOf(each[i]!))), joins)
 }
 function toggle(kind: Kind, name: string, amount: number) {
   const on = props.level[kind] !== undefined
-  editEach(`${name.toLowerCase()} ${on ? 'off' : 'on'}`, () => (on ? { [kind]: undefined } : begun(kind, amount)))
+  const label = `${name.toLowerCase()} ${on ? 'off' : 'on'}`
+  const joins = `sway:${crypto.randomUUID()}`
+  // About the middle of what is drawn, not of the set.
+  for (const level of on || kind !== 'swing' ? [] : chosen.value) {
+    const pivot = level.locked ? null : pivots.pivotToBe(level)
+    if (pivot !== null) film.perform(label, pivots.movePivot(level, pivot), joins)
+  }
+  editEach(label, () => (on ? { [kind]: undefined } : begun(kind, amount)), joins)
 }
 const field = (kind: Kind, of: 'amount' | 'periodFrames' | 'phase', label: string) =>
   scrub.field(
@@ -86,16 +95,6 @@ function reseed() {
 
 <style scoped src="./panel.css"></style>
 <style scoped>
-.line {
-  display: flex;
-  align-items: center;
-  gap: 5px;
-  margin-top: 5px;
-}
-.line > .quiet {
-  flex: none;
-  width: 44px;
-}
 .sway {
   margin-top: 5px;
 }
