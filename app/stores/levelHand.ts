@@ -56,7 +56,8 @@ export function createLevelHand({ film, takeId, take, stage, shotFrame, shotId, 
   function modeOf(levelId: string, aspects: readonly LevelAspect[] = ['place']): LevelMode {
     const body = take.value
     const level = body?.levels[levelId]
-    if (body === null || level === undefined || level.locked) return 'locked'
+    // A lock is on where a level is, not on how it is seen.
+    if (body === null || level === undefined || (level.locked && aspects.some((aspect) => aspect !== 'opacity'))) return 'locked'
     const keys = aspects.map((aspect) => placedKeys(body, levelKeys(levelId, aspect)))
     const here = (placed: (typeof keys)[number]) => placed.find((key) => key.frame === shotFrame.value) ?? (placed.length === 1 ? placed[0] : undefined)
     if (keys.some((placed) => here(placed)?.record.locked === true)) return 'locked'

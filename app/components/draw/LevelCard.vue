@@ -30,7 +30,13 @@ const number = (event: Event) => Number((event.target as HTMLInputElement).value
 
 const setTint = (colour: string | null) => levels.edit(props.level, colour === null ? 'untint' : 'tint', { tint: colour === null ? null : { colour, strength: tint.value?.strength ?? 0.6 } })
 const setStrength = (event: Event) => tint.value !== null && levels.edit(props.level, 'tint', { tint: { ...tint.value, strength: number(event) / 100 } }, `tint:${props.level.id}`)
-const setOpacity = (event: Event) => levels.edit(props.level, 'opacity of', { opacity: number(event) / 100 }, `opacity:${props.level.id}`)
+/** As it is at this frame: it may be keyed. */
+const opacity = computed(() => desk.levelValues(props.level.id)?.opacity ?? props.level.opacity)
+function setOpacity(event: Event) {
+  const change = desk.beginLevels([props.level.id], ['opacity'], `opacity of ${props.level.name}`, `opacity:${props.level.id}`)
+  change.update(() => ({ opacity: number(event) / 100 }))
+  change.end()
+}
 const setSequence = (fields: Partial<NonNullable<ReferenceLevel['sequence']>>) => sequence.value !== null && levels.edit(props.level, 'timing of', { sequence: { ...sequence.value, ...fields } })
 
 const timingField = (what: string, field: 'startFrame' | 'framesEach') =>
@@ -48,7 +54,7 @@ function setReference(on: boolean) {
 
 <template>
   <section class="card" :aria-label="`Level ${level.name}`">
-    <label class="line">Opacity <input type="range" min="0" max="100" :value="Math.round(level.opacity * 100)" aria-label="Opacity" @input="setOpacity" /><span class="mono">{{ Math.round(level.opacity * 100) }} %</span></label>
+    <label class="line">Opacity <input type="range" min="0" max="100" :value="Math.round(opacity * 100)" aria-label="Opacity" @input="setOpacity" /><span class="mono">{{ Math.round(opacity * 100) }} %</span></label>
     <div class="line">
       <span>Tint</span>
       <span class="tints" role="group" aria-label="Tint">

@@ -1,6 +1,6 @@
 import { levelPlane } from '@rubato/core/depth'
-import { editLevel, setLevelDepth, setPivot } from '@rubato/core/edits'
-import type { Level, LevelFields } from '@rubato/core/document'
+import { setLevelDepth, setPivot } from '@rubato/core/edits'
+import type { Level } from '@rubato/core/document'
 import type { Point2, Rectangle } from '@rubato/core/geometry'
 import { drawingBounds } from '@rubato/core/ink'
 import type { LevelAspect, LevelValues } from '@rubato/core/moves'
@@ -8,7 +8,7 @@ import { useScrub, type FieldEvents } from '~/composables/view/useScrub'
 import { useDeskStore } from '~/stores/desk'
 import type { Gesture } from '~/stores/editing'
 import { useFilmStore } from '~/stores/film'
-import type { LevelChange } from '~/stores/levelHand'
+import { together, type LevelChange } from '~/stores/levelHand'
 
 /** Where nothing is drawn there is still something to take hold of, fw. */
 const EMPTY_ART = Object.freeze({ left: -0.08, right: 0.08, bottom: -0.08, top: 0.08 })
@@ -43,9 +43,6 @@ export function useLevelFields() {
       },
     }
   }
-
-  /** A number of the level itself. */
-  const own = (level: Level, label: string, fieldsOf: (value: number) => LevelFields): FieldEvents => scrub.field(`${label} of ${level.name}`, (value) => (f) => editLevel(f.takes[takeId()]!, takeId(), level.id, fieldsOf(value)), `level:${level.id}:${label}`)
 
   /** Begins to send a level to another depth: the picture kept, and then its whole way goes along, or as the hand moves it. */
   function beginDepth(level: Level, label = `depth of ${level.name}`, joins: string | null = null): DepthChange {
@@ -100,7 +97,21 @@ export function useLevelFields() {
     const axes = levelPlane({ ...values.place, ...values.turn, scale: values.size })
     return (f: typeof film.film) => setPivot(f.takes[id]!, id, level.id, pivot, axes)
   }
+  /**
+   * Those of the chosen levels that have no pivot get it in their middle, where it is about to matter. The name under which what
+   * follows undoes along with that; null where none needed one.
+   */
+  function giveMiddles(label: string): string | null {
+    const joins = `about:${crypto.randomUUID()}`
+    const lacking = desk.levels.flatMap((level) => {
+      const at = !desk.chosenLevelIds.includes(level.id) || level.locked ? null : pivotToBe(level)
+      return at === null || (at.x === 0 && at.y === 0) ? [] : [{ level, at }]
+    })
+    if (lacking.length === 0) return null
+    const makes = lacking.map(({ level, at }) => movePivot(level, at))
+    return film.perform(label, (f) => together(lacking.map(({ level }) => level.id), (_, i) => makes[i]!(f)), joins) ? joins : null
+  }
   const pivot = (level: Level, of: (value: number) => Point2): FieldEvents => scrub.field(`pivot of ${level.name}`, (value) => movePivot(level, of(value)), `pivot:${level.id}`)
 
-  return { keyed, own, depth, beginDepth, boundsOf, pivotToBe, pivot, movePivot }
+  return { keyed, depth, beginDepth, boundsOf, pivotToBe, giveMiddles, pivot, movePivot }
 }

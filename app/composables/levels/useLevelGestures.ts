@@ -37,7 +37,7 @@ export function useLevelGestures({ toFrame, toPane, frameWidth, local }: Surface
   const tool = useLevelToolStore()
   const fields = useLevelFields()
   const { play, stop } = usePlayback()
-  const { placed, handles, way, keys, pivotToBe } = level
+  const { placed, handles, way, keys } = level
   const ways = useWayGestures(level, tell)
   const lens = (): Lens => desk.stageFrame!.lens
 
@@ -94,14 +94,11 @@ export function useLevelGestures({ toFrame, toPane, frameWidth, local }: Surface
     })
   }
 
-  /** A level without a pivot gets one in its middle with what is done about it: one step, and none where it is given up. */
+  /** Levels without a pivot get one in their middle with what is done about it: one step, and none where it is given up. */
   function aboutMiddle<C extends { end(): void; abandon(): void }>(label: string, begin: (joins: string | null) => C): C {
-    const [pivot, own] = [pivotToBe.value, desk.selectedLevel]
-    if (pivot === null || own === null || own.locked) return begin(null)
-    const joins = `about:${crypto.randomUUID()}`
-    if (!film.perform(label, fields.movePivot(own, pivot), joins)) return begin(null)
+    const joins = fields.giveMiddles(label)
     const change = begin(joins)
-    return { ...change, abandon: () => (change.abandon(), void film.undo()) }
+    return joins === null ? change : { ...change, abandon: () => (change.abandon(), void film.undo()) }
   }
 
   const nameOf = (ids: readonly string[]) => (ids.length === 1 ? (desk.take?.levels[ids[0]!]?.name ?? '') : `${ids.length} levels`)

@@ -79,6 +79,8 @@ describe('keying a level', () => {
     for (const made of [shapeLevel(locked, T, 'tilda', 4, { size: 2 }), keyLevel(locked, T, 'tilda', 4, { size: 2 }, newId), settleLevel(locked, T, 'tilda', { size: 1 }), setPivot(locked, T, 'tilda', { x: 1, y: 0 }, { axisX: at(1), axisY: at(0, 1) }), setLevelDepth(locked, T, 'tilda', 3, { ...standing(take, 4), camera: REST })]) {
       expect(made).toMatchObject({ refusal: { code: 'level-locked', id: 'tilda' } })
     }
+    // How it is seen is not locked.
+    expect(done(locked, shapeLevel(locked, T, 'tilda', 20, { opacity: 0.75 })).levels.tilda!.locked).toBe(true)
     const [key] = placedKeys(take, levelKeys('tilda', 'place'))
     const keyLocked = { ...take, levelKeys: { ...take.levelKeys, [key!.record.id]: { ...take.levelKeys[key!.record.id]!, locked: true } } }
     expect(setLevelDepth(keyLocked, T, 'tilda', 3, { ...standing(take, 4), camera: REST })).toMatchObject({ refusal: { code: 'key-locked', id: key!.record.id } })

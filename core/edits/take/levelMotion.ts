@@ -20,10 +20,10 @@ const fieldsOfValues = ({ place, turn, size, opacity }: SomeLevelValues): LevelF
 
 const given = (values: SomeLevelValues): readonly LevelAspect[] => LEVEL_ASPECTS.filter((aspect) => values[aspect] !== undefined)
 
-function freeLevel(take: TakeBody, levelId: string): Refused | Level {
+function freeLevel(take: TakeBody, levelId: string, evenLocked = false): Refused | Level {
   const level = Object.hasOwn(take.levels, levelId) ? take.levels[levelId]! : null
   if (level === null) return refused({ code: 'missing', what: 'level', id: levelId })
-  return level.locked ? refused({ code: 'level-locked', id: levelId }) : level
+  return level.locked && !evenLocked ? refused({ code: 'level-locked', id: levelId }) : level
 }
 
 /** One edit of what several made of one take, each touching other records. */
@@ -41,7 +41,9 @@ function together(parts: readonly Made[]): Made {
  * there; of what has several, the key on this very frame is changed, and between keys it is refused: that takes Key.
  */
 export function shapeLevel(take: TakeBody, takeId: string, levelId: string, frame: number, values: SomeLevelValues): Made {
-  const level = freeLevel(take, levelId)
+  // A lock is on where a level is, not on how it is seen.
+  const seenOnly = given(values).every((aspect) => aspect === 'opacity')
+  const level = freeLevel(take, levelId, seenOnly)
   if ('ok' in level) return level
   const whole: { -readonly [A in LevelAspect]?: LevelValues[A] } = {}
   const parts: Made[] = []

@@ -67,7 +67,8 @@ const STEPS = [
 const stepId = computed(() => String(level.value.stepped ?? 1) as (typeof STEPS)[number]['id'])
 function setStep(id: (typeof STEPS)[number]['id']) {
   const stepped = id === '1' ? undefined : id === 'held' ? ('held' as const) : (Number(id) as 2 | 3 | 4)
-  for (const each of desk.levels.filter((other) => desk.chosenLevelIds.includes(other.id))) levels.edit(each, id === 'held' ? 'hold from key to key:' : `on ${id}s:`, { stepped }, `step:${id}`)
+  const joins = `step:${crypto.randomUUID()}`
+  for (const each of desk.levels.filter((other) => desk.chosenLevelIds.includes(other.id))) levels.edit(each, id === 'held' ? 'hold from key to key:' : `on ${id}s:`, { stepped }, joins)
 }
 const pivot = computed(() => level.value.pivot ?? { x: 0, y: 0 })
 </script>

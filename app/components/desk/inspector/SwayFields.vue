@@ -39,12 +39,8 @@ function editEach(label: string, fieldsOf: (level: Level) => LevelFields, joins:
 function toggle(kind: Kind, name: string, amount: number) {
   const on = props.level[kind] !== undefined
   const label = `${name.toLowerCase()} ${on ? 'off' : 'on'}`
-  const joins = `sway:${crypto.randomUUID()}`
   // About the middle of what is drawn, not of the set.
-  for (const level of on || kind !== 'swing' ? [] : chosen.value) {
-    const pivot = level.locked ? null : pivots.pivotToBe(level)
-    if (pivot !== null) film.perform(label, pivots.movePivot(level, pivot), joins)
-  }
+  const joins = on || kind !== 'swing' ? null : pivots.giveMiddles(label)
   editEach(label, () => (on ? { [kind]: undefined } : begun(kind, amount)), joins)
 }
 const field = (kind: Kind, of: 'amount' | 'periodFrames' | 'phase', label: string) =>
