@@ -7,6 +7,8 @@ import { FLAG_PX, type SeenWay } from '~/plan/levelHandles'
 const { way } = defineProps<{ way: SeenWay; width: number; height: number }>()
 const line = (points: readonly Px[]) => points.map(({ x, y }, i) => `${i === 0 ? 'M' : 'L'}${x.toFixed(1)} ${y.toFixed(1)}`).join('')
 const whole = computed(() => way.line.filter((piece) => piece.length > 1).map(line).join(''))
+/** All in one: hundreds of elements of their own would be too many to keep up with a drag. */
+const dots = computed(() => way.frames.map(({ x, y }) => `M${x.toFixed(1)} ${y.toFixed(1)}h0`).join(''))
 /** As on the strip: a flag with its point on the place. */
 const flag = ({ x, y }: Px) => `M${(x - 5).toFixed(1)} ${(y - 2 * FLAG_PX).toFixed(1)}h10v9l-5 5l-5 -5Z`
 </script>
@@ -15,7 +17,7 @@ const flag = ({ x, y }: Px) => `M${(x - 5).toFixed(1)} ${(y - 2 * FLAG_PX).toFix
   <svg class="level-way" :width="width" :height="height" aria-hidden="true">
     <path v-if="whole" class="under" :d="whole" />
     <path v-if="whole" class="way" :d="whole" data-test="level-way" />
-    <circle v-for="(at, i) in way.frames" :key="i" class="dot" :cx="at.x" :cy="at.y" r="1.6" />
+    <path class="dots" :d="dots" />
     <template v-for="mark in way.marks" :key="`${mark.keyId}:${mark.kind}:${mark.kind === 'handle' ? mark.end : ''}`">
       <line v-if="mark.kind === 'handle'" class="arm" :x1="mark.from.x" :y1="mark.from.y" :x2="mark.at.x" :y2="mark.at.y" />
       <circle v-if="mark.kind === 'handle'" class="grip" :cx="mark.at.x" :cy="mark.at.y" r="4" :data-handle="mark.end" />
@@ -49,8 +51,11 @@ const flag = ({ x, y }: Px) => `M${(x - 5).toFixed(1)} ${(y - 2 * FLAG_PX).toFix
   stroke: #27241e;
   stroke-width: 1.4;
 }
-.dot {
-  fill: #27241e;
+.dots {
+  fill: none;
+  stroke: #27241e;
+  stroke-linecap: round;
+  stroke-width: 3.2;
 }
 .arm {
   stroke: #2a6a99;
