@@ -136,4 +136,23 @@ await shot('versions', `/film/${project.id}?shot=040`, async (page) => {
 })
 await ask(`/api/projects/${project.id}`, 'DELETE')
 await ask(`/api/projects/${project.id}/trash`, 'DELETE')
+// Last, since it changes the film.
+await shot('levels', '/film/salt-lantern?shot=040', async (page) => {
+  await page.locator('[data-level=goose]').click()
+  await page.keyboard.press('m')
+  const box = await page.locator('[data-handle=pivot]').boundingBox()
+  const from = { x: box.x + box.width / 2, y: box.y + box.height / 2 }
+  await page.keyboard.down('w')
+  await page.mouse.move(from.x, from.y)
+  await page.mouse.down()
+  for (let i = 1; i <= 20; i++) await page.mouse.move(from.x + i * 16, from.y - 110 * Math.sin((i / 20) * Math.PI))
+  await page.mouse.up()
+  await page.keyboard.up('w')
+  await page.waitForTimeout(4000)
+  await toFrame(page, 88 + 36)
+  const every = page.getByRole('textbox', { name: 'every' })
+  await every.fill('8')
+  await every.press('Enter')
+  await page.evaluate(() => document.activeElement.blur())
+})
 await browser.close()

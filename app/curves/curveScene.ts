@@ -16,6 +16,8 @@ export const CURVE_FIELDS: Readonly<Record<CurveField, { readonly name: string; 
   opacity: { name: 'opacity', unit: '', decimals: 2, dash: [3, 6], least: 0.1 },
 })
 
+export const isCurveField = (name: string): name is CurveField => Object.hasOwn(CURVE_FIELDS, name)
+
 export interface CurveArea {
   readonly left: number
   readonly top: number

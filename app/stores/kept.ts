@@ -113,7 +113,8 @@ export async function openKept(session: string, name = 'rubato'): Promise<KeptCh
     const left = Object.keys(localStorage).filter((key) => key.startsWith(HASTE))
     const living = await livingOf(new Set(left.map((key) => key.slice(HASTE.length)).filter((each) => each !== session)))
     for (const key of left.filter((each) => !living.has(each.slice(HASTE.length)))) {
-      await putAll(JSON.parse(localStorage.getItem(key) ?? '[]') as readonly KeptChange[])
+      const text = localStorage.getItem(key) ?? '[]'
+      await putAll(JSON.parse(text) as readonly KeptChange[])
       localStorage.removeItem(key)
     }
   }

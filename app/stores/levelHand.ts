@@ -129,10 +129,10 @@ export function createLevelHand({ film, takeId, take, stage, shotFrame, shotId, 
   return { valuesOf, modeOf, begin, key }
 }
 
-/** What several levels' edits make of one take. */
-export function together(ids: readonly string[], makeOf: (levelId: string, index: number) => Made): Made {
+/** What is made of several things, as one. */
+export function together<T>(things: readonly T[], makeOf: (thing: T, index: number) => Made): Made {
   const edits = []
-  for (const [i, each] of ids.entries()) {
+  for (const [i, each] of things.entries()) {
     const made = makeOf(each, i)
     if (!made.ok) return made
     edits.push(...made.edits)

@@ -126,8 +126,15 @@ export interface KeyOwner<V = unknown> {
 
 export const cameraKeys = (cameraId: string): KeyOwner<CameraPose> => ({ kind: FRAMINGS, id: cameraId })
 export const levelKeys = <A extends LevelAspect>(levelId: string, aspect: A): KeyOwner<LevelValues[A]> => ({ kind: LEVEL_KEYS[aspect], id: levelId })
+/** The same where it is not known here which of a level's values is meant. */
+export const levelOwner = (levelId: string, aspect: LevelAspect): AnyKeyOwner => levelKeys(levelId, aspect)
 /** All tracks that a level has or might have. */
-export const levelOwners = (levelId: string): readonly AnyKeyOwner[] => LEVEL_ASPECTS.map((aspect) => levelKeys(levelId, aspect))
+export const levelOwners = (levelId: string): readonly AnyKeyOwner[] => LEVEL_ASPECTS.map((aspect) => levelOwner(levelId, aspect))
+/** All keys of a level, by what they key. */
+export function keysOfLevel(take: TakeBody, levelId: string): Readonly<Record<LevelAspect, readonly PlacedKey[]>> {
+  const of = (aspect: LevelAspect) => placedKeys(take, levelOwner(levelId, aspect))
+  return { place: of('place'), turn: of('turn'), size: of('size'), opacity: of('opacity') }
+}
 /** What a level says of itself, whatever its keys do. */
 export const valuesSaid = (level: Level): LevelValues => ({ place: saidBy.place(level), turn: saidBy.turn(level), size: saidBy.size(level), opacity: saidBy.opacity(level) })
 

@@ -44,6 +44,9 @@ const numbers = <F extends string>(name: F, least: number): Keyable<number, F> =
 
 export const LEVEL_VALUES: Readonly<{ readonly [A in LevelAspect]: Keyable<LevelValues[A]> }> = Object.freeze({ place: PLACES, turn: TURNS, size: numbers('size', 1e-3), opacity: numbers('opacity', 1e-3) })
 
+/** Whether two say the very same. */
+export const sameLevelValues = (a: LevelValues, b: LevelValues): boolean => PLACES.equal(a.place, b.place) && TURNS.equal(a.turn, b.turn) && a.size === b.size && a.opacity === b.opacity
+
 /** A mix of which only the way from `p` 0 to 1 is its own; where it begins, rests and settles is every move's. */
 function mixBy<V>(wayOf: (from: V, to: V, spec: MoveSpec) => (p: number) => V): Mix<V> {
   return (from, to, spec, lengthFrames, mostSettleFrames) => {

@@ -1,4 +1,4 @@
-import { levelKeys, levelOwners, placedKeys, valuesSaid, type PlacedKey } from '../document/keys'
+import { keysOfLevel, levelKeys, levelOwners, placedKeys, valuesSaid, type PlacedKey } from '../document/keys'
 import type { Level } from '../document/records'
 import type { TakeBody } from '../document/units'
 import { LEVEL_ASPECTS, LEVEL_MIXES, type LevelAspect, type LevelValues } from '../moves/levelValues'
@@ -28,8 +28,8 @@ const frameOf = (key: PlacedKey) => key.frame
 
 export function createLevelMotion(take: TakeBody, level: Level): LevelMotion {
   const said = valuesSaid(level)
-  const keys = Object.fromEntries(LEVEL_ASPECTS.map((aspect) => [aspect, placedKeys(take, levelKeys(level.id, aspect))])) as unknown as LevelMotion['keys']
-  const tracks = Object.fromEntries(LEVEL_ASPECTS.map((aspect) => [aspect, keys[aspect].length === 0 ? null : trackOf(aspect, keys[aspect])])) as { readonly [A in LevelAspect]: Track<LevelValues[A]> | null }
+  const keys = keysOfLevel(take, level.id)
+  const tracks = { place: trackOf('place', keys.place), turn: trackOf('turn', keys.turn), size: trackOf('size', keys.size), opacity: trackOf('opacity', keys.opacity) }
   const { stepped, swing, bob, drift } = level
 
   const stepOf = (aspect: LevelAspect, frame: number) => {
@@ -74,7 +74,8 @@ export function createLevelMotion(take: TakeBody, level: Level): LevelMotion {
   }
 }
 
-function trackOf<A extends LevelAspect>(aspect: A, placed: readonly PlacedKey[]): Track<LevelValues[A]> {
+function trackOf<A extends LevelAspect>(aspect: A, placed: readonly PlacedKey[]): Track<LevelValues[A]> | null {
+  if (placed.length === 0) return null
   const { kind } = levelKeys('', aspect)
   const keys = placed.map((of): TrackKey<LevelValues[A], PlacedKey> => ({ frame: of.frame, value: kind.valueOf(of.record), move: of.record.move, of }))
   return createTrack(keys, LEVEL_MIXES[aspect])

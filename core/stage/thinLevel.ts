@@ -1,11 +1,12 @@
 import type { Optics } from '../camera/lens'
 import { lensOf, NEAREST_Z, project, type Lens } from '../camera/projection'
 import { levelPlane, pointOnPlane } from '../depth/levelPlane'
-import { keyTrack, levelKeys, type KeyRecord, type PlacedKey } from '../document/keys'
+import { keyTrack, levelOwner, type KeyRecord, type PlacedKey } from '../document/keys'
 import type { Level } from '../document/records'
 import type { TakeBody } from '../document/units'
 import { LEVEL_ASPECTS, type LevelAspect, type LevelValues } from '../moves/levelValues'
 import { thinKeys } from '../moves/thinKeys'
+import type { Track } from '../moves/track'
 import type { ArtReach } from './pictureShift'
 import { createTakeStage } from './takeStage'
 import type { Thinned } from './thin'
@@ -28,8 +29,8 @@ export function thinLevel(take: TakeBody, levelId: string, optics: Optics, toler
   const [remove, change]: [KeyRecord[], KeyRecord[]] = [[], []]
   let most = 0
   for (const aspect of LEVEL_ASPECTS) {
-    const owner = levelKeys<LevelAspect>(levelId, aspect)
-    const track = keyTrack(take, owner as never, optics)
+    const owner = levelOwner(levelId, aspect)
+    const track: Track<LevelValues[LevelAspect], PlacedKey> = keyTrack(take, owner, optics)
     if (track.keys.length < 2) continue
     const off = (frame: number, value: LevelValues[LevelAspect]) => {
       const now = motion.keyedAt(frame)
@@ -37,7 +38,7 @@ export function thinLevel(take: TakeBody, levelId: string, optics: Optics, toler
       return cornersOff(lensAt(frame), level, reach, now, { ...now, [aspect]: value })
     }
     const limit = aspect === 'opacity' ? LEAST_OPACITY : tolerancePx / outputWidthPx
-    const thinned = thinKeys<LevelValues[LevelAspect], PlacedKey>(track as never, { mix: owner.kind.mix(optics) as never, isLocked: (key) => key.of.record.locked, off, limit })
+    const thinned = thinKeys(track, { mix: owner.kind.mix(optics), isLocked: (key) => key.of.record.locked, off, limit })
     remove.push(...thinned.remove.map(({ of }) => of.record))
     change.push(...thinned.change.map(({ of, move }) => ({ ...of.record, move })))
     if (aspect !== 'opacity') most = Math.max(most, thinned.most)

@@ -1,5 +1,5 @@
 import { placedPanels, shownCell } from '@rubato/core/document'
-import { LEVEL_ASPECTS, LEVEL_VALUES } from '@rubato/core/moves'
+import { sameLevelValues } from '@rubato/core/moves'
 import type { PlacedLevel, StageFrame } from '@rubato/core/stage'
 import { useArt } from '~/composables/view/useArt'
 import { useDeskStore } from '~/stores/desk'
@@ -70,7 +70,7 @@ export function useSheet() {
         const frame = stage.frame + (side === 'before' ? -1 : 1) * step * every
         if (frame < 0 || frame >= takeStage.lengthFrames) continue
         const there = takeStage.motionOf(level.id).seenAt(frame)
-        if (LEVEL_ASPECTS.every((aspect) => LEVEL_VALUES[aspect].equal(there[aspect] as never, here[aspect] as never))) continue
+        if (sameLevelValues(there, here)) continue
         const placed = takeStage.withPose(frame, stage.pose).levels.find((each) => each.level.id === level.id)
         const drawing = placed === undefined || placed.drawingId === null ? null : film.drawingOf(placed.drawingId)
         if (placed === undefined || placed.drawingId === null || drawing === null) continue

@@ -23,7 +23,7 @@ const DRAWN_FW = 0.004
 
 const CUSHION_FRAMES = 6
 
-interface Surface {
+export interface LensSurface {
   readonly toFrame: (event: { clientX: number; clientY: number }) => { readonly u: number; readonly v: number }
   readonly toPane: (u: number, v: number) => Px
   readonly frameWidth: () => number
@@ -31,7 +31,7 @@ interface Surface {
 }
 
 /** What the hand does to levels in the lens view: moving, sizing, turning, pulling a travel, drawing a way. */
-export function useLevelGestures({ toFrame, toPane, frameWidth, local }: Surface, level: ReturnType<typeof useLensLevel>, tell: (text: string | null) => void, pulls: () => boolean) {
+export function useLevelGestures({ toFrame, toPane, frameWidth, local }: LensSurface, level: ReturnType<typeof useLensLevel>, tell: (text: string | null) => void, pulls: () => boolean) {
   const film = useFilmStore()
   const desk = useDeskStore()
   const tool = useLevelToolStore()

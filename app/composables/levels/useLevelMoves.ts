@@ -1,6 +1,6 @@
-import { levelKeys, placedKeys, type KeyRecord, type PlacedKey } from '@rubato/core/document'
+import { keysOfLevel, levelOwner, type KeyRecord, type PlacedKey } from '@rubato/core/document'
 import { copyMove, editKey, holdUntil, putMove, removeKeys, retimeAcross, settleLevel, type KeysInTime, type Made } from '@rubato/core/edits'
-import { LEVEL_ASPECTS, LEVEL_VALUES, mirroredMove, reversedMove, scaledMove, type Keyed, type LevelAspect, type LevelValues } from '@rubato/core/moves'
+import { LEVEL_ASPECTS, mirroredMove, reversedMove, scaledMove, type Keyed, type LevelAspect, type LevelValues } from '@rubato/core/moves'
 import { computed } from 'vue'
 import type { PasteChoices } from '~/composables/camera/useCameraMoves'
 import { useDeskStore } from '~/stores/desk'
@@ -24,7 +24,7 @@ export function useLevelMoves() {
 
   const tracks = computed<Readonly<Record<LevelAspect, readonly PlacedKey[]>> | null>(() => {
     const [take, level] = [desk.take, desk.selectedLevel]
-    return take === null || level === null ? null : (Object.fromEntries(LEVEL_ASPECTS.map((aspect) => [aspect, placedKeys(take, levelKeys(level.id, aspect))])) as Record<LevelAspect, readonly PlacedKey[]>)
+    return take === null || level === null ? null : keysOfLevel(take, level.id)
   })
   const beads = computed<readonly LevelBead[]>(() => (tracks.value === null ? [] : beadsOf(tracks.value)))
   const isKeyed = computed(() => beads.value.length > 0)
@@ -53,7 +53,7 @@ export function useLevelMoves() {
     if (here === null) return film.refuse('No level is selected. Choose one in the depth rack first.')
     if (moving.value.length === 0) return film.refuse(`${here.level.name} rests here already. Put the playhead inside a move, at the frame until which it should wait.`)
     const aspects = moving.value
-    film.perform(`hold ${here.level.name} until here`, (f) => together(aspects, (aspect) => holdUntil(f.takes[here.takeId]!, here.takeId, levelKeys<LevelAspect>(here.level.id, aspect as LevelAspect), desk.shotFrame, newId())))
+    film.perform(`hold ${here.level.name} until here`, (f) => together(aspects, (aspect) => holdUntil(f.takes[here.takeId]!, here.takeId, levelOwner(here.level.id, aspect), desk.shotFrame, newId())))
   }
 
   /** Copies the chosen keys with their moves; all of the level's where fewer than two are chosen. */
@@ -63,7 +63,7 @@ export function useLevelMoves() {
     const ids = desk.selectedKeyIds.length > 1 ? desk.selectedKeyIds : null
     const placed = LEVEL_ASPECTS.flatMap((aspect) => {
       const chosen = tracks.value![aspect].filter(({ record }) => ids === null || ids.includes(record.id))
-      return chosen.length === 0 ? [] : [{ aspect, at: chosen[0]!.frame, keys: copyMove<unknown>(take, levelKeys<LevelAspect>(here.level.id, aspect) as never, ids) }]
+      return chosen.length === 0 ? [] : [{ aspect, at: chosen[0]!.frame, keys: copyMove(take, levelOwner(here.level.id, aspect), ids) }]
     })
     if (placed.length === 0) return film.refuse(`${here.level.name} has no key to copy. Key it first (Q).`)
     const first = Math.min(...placed.map((track) => track.at))
@@ -81,7 +81,7 @@ export function useLevelMoves() {
       const lasts = keys.at(-1)!.frame
       let own: readonly Keyed<unknown>[] | null = keys
       if (choices.reversed) own = reversedMove(own)
-      if (choices.mirrored) own = mirroredMove(own, LEVEL_VALUES[aspect] as never)
+      if (choices.mirrored) own = mirroredMove(own, levelOwner('', aspect).kind.values)
       if (choices.toLength) own = scaledMove(own, Math.round(lasts * factor))
       if (own === null) return null
       tracks.push({ aspect, keys: own, at: Math.round((choices.reversed ? whole - begins - lasts : begins) * factor) })
@@ -96,7 +96,7 @@ export function useLevelMoves() {
       const { takeId, level } = here
       return together(found.tracks.map(({ aspect }) => aspect), (_, i) => {
         const { aspect, keys, at: begins } = found.tracks[i]!
-        return putMove(f.takes[takeId]!, takeId, levelKeys<LevelAspect>(level.id, aspect) as never, keys, atFrame + begins, newId)
+        return putMove(f.takes[takeId]!, takeId, levelOwner(level.id, aspect), keys, atFrame + begins, newId)
       })
     }
   }

@@ -1,6 +1,6 @@
 import { NEAREST_Z, project } from '@rubato/core/camera'
 import { levelPlane, pointOnPlane } from '@rubato/core/depth'
-import type { LevelKey } from '@rubato/core/document'
+import { LEVEL_KEYS } from '@rubato/core/document'
 import { cornersOf, type Point2, type Point3, type Rectangle } from '@rubato/core/geometry'
 import type { LevelValues } from '@rubato/core/moves'
 import { seenAt } from '@rubato/core/stage'
@@ -24,7 +24,7 @@ export function useLevelWay(seen: (point: Point3) => Px | null) {
   const desk = useDeskStore()
   const fields = useLevelFields()
   const moves = useLevelMoves()
-  const keys = computed<readonly PlaceKey[]>(() => (moves.tracks.value?.place ?? []).map(({ record, frame }) => ({ id: record.id, frame, locked: record.locked, move: record.move, value: (record as LevelKey).value as Point3 })))
+  const keys = computed<readonly PlaceKey[]>(() => (moves.tracks.value?.place ?? []).map(({ record, frame }) => ({ id: record.id, frame, locked: record.locked, move: record.move, value: LEVEL_KEYS.place.valueOf(record) })))
   const placed = computed(() => desk.stageFrame?.levels.find(({ level }) => level.id === desk.selectedLevelId) ?? null)
   const bounds = computed<Rectangle>(() => fields.boundsOf(desk.selectedLevelId ?? ''))
   const pivotToBe = computed<Point2 | null>(() => (placed.value === null ? null : fields.pivotToBe(placed.value.level)))
@@ -82,10 +82,10 @@ export function useLensLevel(toPane: (u: number, v: number) => Px) {
       const { u, v, z } = seenAt(frame.lens, at, point)
       return z >= NEAREST_Z ? toPane(u, v) : null
     }
-    const corners = cornersOf(level.bounds.value).map(onArt)
+    const [a, b, c, d] = cornersOf(level.bounds.value).map(onArt)
     // Until it is given one, it turns about the middle of what is drawn.
     const pivot = level.pivotToBe.value === null ? seen(at.place) : onArt(level.pivotToBe.value)
-    return pivot === null || corners.includes(null) ? null : handlesAround(corners as unknown as [Px, Px, Px, Px], pivot)
+    return pivot && a && b && c && d ? handlesAround([a, b, c, d], pivot) : null
   })
   return { ...level, handles }
 }

@@ -1,11 +1,11 @@
 import { lensOf, project, type CameraPose } from '@rubato/core/camera'
-import { cameraKeys, LEVEL_KEYS, type LevelKey } from '@rubato/core/document'
+import { cameraKeys, keyTrack, levelOwner, type LevelKey } from '@rubato/core/document'
 import { retimeAcross, retimeKeys, setFramingPose, setKeyValue, type KeysInTime } from '@rubato/core/edits'
-import { createCameraTrack, createTrack, findBumps, LEVEL_ASPECTS, LEVEL_MIXES, LEVEL_VALUES, POSE_FIELDS, POSES, type Bump, type LevelAspect, type LevelTurn, type LevelValues, type PoseField } from '@rubato/core/moves'
+import { createCameraTrack, findBumps, LEVEL_ASPECTS, POSE_FIELDS, POSES, type Bump, type LevelAspect, type LevelTurn, type LevelValues, type PoseField } from '@rubato/core/moves'
 import type { Point3 } from '@rubato/core/geometry'
 import { computed } from 'vue'
 import { useLevelMoves } from '~/composables/levels/useLevelMoves'
-import { withValue, type CurveField, type CurveKey } from '~/curves/curveScene'
+import { isCurveField, withValue, type CurveField, type CurveKey } from '~/curves/curveScene'
 import { useDeskStore } from '~/stores/desk'
 import type { Make } from '~/stores/editing'
 import { useFilmStore } from '~/stores/film'
@@ -74,8 +74,8 @@ export function useCurveSource() {
   })
 
   const level = computed<CurveSource | null>(() => {
-    const [stage, own, tracks] = [desk.stage, desk.selectedLevel, moves.tracks.value]
-    if (stage === null || own === null || tracks === null) return null
+    const [stage, take, own, tracks] = [desk.stage, desk.take, desk.selectedLevel, moves.tracks.value]
+    if (stage === null || take === null || own === null || tracks === null) return null
     const motion = stage.motionOf(own.id)
     const keys = LEVEL_ASPECTS.flatMap((aspect) => tracks[aspect].map(({ record, frame }): CurveKey => ({ id: record.id, frame, locked: record.locked, move: record.move, numbers: numbersOf({ [aspect]: (record as LevelKey).value }) })))
     const states = keys.length === 0 ? [] : Array.from({ length: stage.lengthFrames }, (_, frame) => motion.keyedAt(frame))
@@ -96,9 +96,8 @@ export function useCurveSource() {
       bumps: () =>
         LEVEL_ASPECTS.flatMap((aspect) => {
           if (tracks[aspect].length < 2) return []
-          const kind = LEVEL_KEYS[aspect]
-          const track = createTrack(tracks[aspect].map((of) => ({ frame: of.frame, value: kind.valueOf(of.record), move: of.record.move, of })), LEVEL_MIXES[aspect] as never)
-          return findBumps(track, LEVEL_VALUES[aspect] as never) as readonly Bump<CurveField>[]
+          const owner = levelOwner(own.id, aspect)
+          return findBumps(keyTrack(take, owner, stage.optics), owner.kind.values).flatMap((bump) => (isCurveField(bump.field) ? [{ ...bump, field: bump.field }] : []))
         }),
       read: numbersOf(motion.keyedAt(desk.read.frame)),
       selectedIds: desk.selectedKeyIds,

@@ -17,7 +17,11 @@ export const panelSchema = z.strictObject({
 })
 
 const size = z.number().min(1e-6).max(1e6)
-const sway = { amount: z.number().min(-1000).max(1000), periodFrames: z.number().min(1).max(1_000_000), phase: z.number().min(-1000).max(1000) }
+/** The farthest that a sway goes, degrees or fw. */
+export const SWAY_MOST = 1000
+/** A drift's phase goes on with the frames that were before it: those of the longest take, at its quickest. */
+const PHASE_MOST = 1e9
+const sway = { amount: z.number().min(-SWAY_MOST).max(SWAY_MOST), periodFrames: z.number().min(1).max(1_000_000), phase: z.number().min(-PHASE_MOST).max(PHASE_MOST) }
 const swaySchema = z.strictObject(sway)
 
 const level = {

@@ -84,7 +84,7 @@ function drawingsLeft(from: TakeBody, takeId: string, edits: readonly Edit[]): R
 
 /** The level of `into` that is the same as `level` to look at, or null. One that sways goes on from where it is: it is no other's. */
 function counterpart(into: TakeBody, level: Level): Level | null {
-  const looks = ({ name, kind, pivot, stepped, ...rest }: Level) => ({ name, kind, pivot: pivot ?? null, stepped: stepped ?? null, ...valuesSaid({ ...rest, name, kind } as Level) })
+  const looks = (each: Level) => ({ name: each.name, kind: each.kind, pivot: each.pivot ?? null, stepped: each.stepped ?? null, ...valuesSaid(each) })
   return sways(level) ? null : (Object.values(into.levels).find((each) => !sways(each) && sameJson(looks(each), looks(level))) ?? null)
 }
 

@@ -1,6 +1,6 @@
 import { POSE_LIMITS } from '../../camera/pose'
-import { levelKeys, levelOwners, placedKeys, type KeyRecord } from '../../document/keys'
-import type { Level, LevelFields } from '../../document/records'
+import { keysOfLevel, levelKeys, levelOwner, levelOwners, placedKeys, type AnyKeyKind, type KeyRecord } from '../../document/keys'
+import { SWAY_MOST, type Level, type LevelFields } from '../../document/records'
 import { takeRef, type TakeBody } from '../../document/units'
 import { add, scale, subtract, type Point2, type Point3 } from '../../geometry/point'
 import { LEVEL_ASPECTS, type LevelAspect, type LevelValues } from '../../moves/levelValues'
@@ -9,6 +9,7 @@ import { CUSHIONED_MOVE } from '../../moves/move'
 import { Draft, withFields } from '../change/draft'
 import type { Edit } from '../change/edit'
 import { made, refused, type Made, type Refused } from '../change/refusal'
+import { sameJson } from '../change/sameJson'
 import { lockedKey, putKey, putKeyRecord, setValue } from './keys'
 import { putMove } from './keyMoves'
 
@@ -48,8 +49,8 @@ export function shapeLevel(take: TakeBody, takeId: string, levelId: string, fram
   const whole: { -readonly [A in LevelAspect]?: LevelValues[A] } = {}
   const parts: Made[] = []
   for (const aspect of given(values)) {
-    const owner = levelKeys(levelId, aspect)
-    const value = owner.kind.held(values[aspect]! as never)
+    const owner = levelOwner(levelId, aspect)
+    const value = owner.kind.held(values[aspect])
     if (value === null) return refused({ code: 'pose-not-finite' })
     const placed = placedKeys(take, owner)
     if (placed.length === 0) Object.assign(whole, { [aspect]: value })
@@ -66,7 +67,7 @@ export function shapeLevel(take: TakeBody, takeId: string, levelId: string, fram
 export function keyLevel(take: TakeBody, takeId: string, levelId: string, frame: number, values: SomeLevelValues, newId: () => string): Made {
   const level = freeLevel(take, levelId)
   if ('ok' in level) return level
-  return together(given(values).map((aspect) => putKey(take, takeId, levelKeys(levelId, aspect), frame, values[aspect]! as never, newId())))
+  return together(given(values).map((aspect) => putKey(take, takeId, levelOwner(levelId, aspect), frame, values[aspect], newId())))
 }
 
 /** A way of one value of a level, from a frame to another. */
@@ -88,8 +89,8 @@ export function travelLevel(take: TakeBody, takeId: string, levelId: string, fro
   return together(
     travels.map(({ aspect, from, to, path }) => {
       const move = path === undefined ? CUSHIONED_MOVE : { ...CUSHIONED_MOVE, path }
-      const keys = [{ frame: 0, value: from as never, move }, { frame: toFrame - fromFrame, value: to as never, move: CUSHIONED_MOVE }]
-      return putMove(take, takeId, levelKeys(levelId, aspect), keys, fromFrame, newId)
+      const keys = [{ frame: 0, value: from, move }, { frame: toFrame - fromFrame, value: to, move: CUSHIONED_MOVE }]
+      return putMove(take, takeId, levelOwner(levelId, aspect), keys, fromFrame, newId)
     }),
   )
 }
@@ -118,19 +119,29 @@ export function transformMotion(draft: Draft<TakeBody>, take: TakeBody, level: L
   const outOfReach = (received: number) => refused({ code: 'out-of-reach', received, most: placeFw })
   const grown = (size: number) => size * factor
   const stands = place(level)
-  for (const received of [far(stands), isSize(grown(level.scale)) ? undefined : grown(level.scale)]) if (received !== undefined) return outOfReach(received)
+  const swayed = [level.bob, level.drift].map((sway) => (sway === undefined ? 0 : sway.amount * factor)).find((amount) => !(Math.abs(amount) <= SWAY_MOST))
+  for (const received of [far(stands), isSize(grown(level.scale)) ? undefined : grown(level.scale), swayed]) if (received !== undefined) return outOfReach(received)
   const wider = <S extends { readonly amount: number }>(sway: S | undefined) => (sway === undefined ? undefined : { ...sway, amount: sway.amount * factor })
   draft.put('levels', withFields<Level>({ ...level, ...stands, scale: grown(level.scale) }, { bob: wider(level.bob), drift: wider(level.drift) }))
-  for (const aspect of ['place', 'size'] as const) {
-    const owner = levelKeys(level.id, aspect)
-    for (const { record } of placedKeys(take, owner)) {
-      const now: KeyRecord = aspect === 'place' ? placeKeyMoved(record, place, handle) : { ...record, ...owner.kind.fieldsOf(level.id, grown(owner.kind.valueOf(record) as number) as never) }
-      if (record.locked && JSON.stringify(now) !== JSON.stringify(record)) return lockedKey(owner.kind, record.id)
-      const value = owner.kind.valueOf(now)
-      const beyond = typeof value === 'number' ? (isSize(value) ? undefined : value) : far(value)
-      if (beyond !== undefined) return outOfReach(beyond)
-      putKeyRecord(draft, owner.kind, now)
-    }
+  const { kind: places } = levelKeys(level.id, 'place')
+  const { kind: sizes } = levelKeys(level.id, 'size')
+  const keys = keysOfLevel(take, level.id)
+  const put = (kind: AnyKeyKind, record: KeyRecord, now: KeyRecord, beyond: number | undefined): Refused | null => {
+    if (record.locked && !sameJson(now, record)) return lockedKey(kind, record.id)
+    if (beyond !== undefined) return outOfReach(beyond)
+    putKeyRecord(draft, kind, now)
+    return null
+  }
+  for (const { record } of keys.place) {
+    const now = placeKeyMoved(record, place, handle)
+    const { path } = now.move
+    const refusal = put(places, record, now, far(places.valueOf(now)) ?? (path.kind === 'straight' ? undefined : (far(path.leave) ?? far(path.arrive))))
+    if (refusal !== null) return refusal
+  }
+  for (const { record } of keys.size) {
+    const size = grown(sizes.valueOf(record))
+    const refusal = put(sizes, record, { ...record, ...sizes.fieldsOf(level.id, size) }, isSize(size) ? undefined : size)
+    if (refusal !== null) return refusal
   }
   return null
 }

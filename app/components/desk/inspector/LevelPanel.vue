@@ -1,10 +1,11 @@
 <script setup lang="ts">
 import { settleRoom } from '@rubato/core/edits'
-import type { Level } from '@rubato/core/document'
+import { LEVEL_KEYS, type Level } from '@rubato/core/document'
 import type { LevelAspect, LevelValues } from '@rubato/core/moves'
 import { computed, ref, watch } from 'vue'
 import ChoiceRow from '~/components/fields/ChoiceRow.vue'
 import NumberField from '~/components/fields/NumberField.vue'
+import KeyButton from '~/components/desk/inspector/KeyButton.vue'
 import MoveFields, { type ShownMove } from '~/components/desk/inspector/MoveFields.vue'
 import SwayFields from '~/components/desk/inspector/SwayFields.vue'
 import { useLevelFields } from '~/composables/levels/useLevelFields'
@@ -24,16 +25,15 @@ const level = computed<Level>(() => desk.selectedLevel!)
 /** While it plays, at a frame that can be read. */
 const values = computed<LevelValues | null>(() => (desk.playing ? (desk.stage?.motionOf(level.value.id).keyedAt(desk.read.frame) ?? null) : desk.levelValues(level.value.id)))
 
-const ASPECT_NAMES: Readonly<Record<LevelAspect, string>> = { place: 'place', turn: 'turn', size: 'size', opacity: 'opacity' }
 /** What is shown of a value's keys at this frame: it stands on one, has some elsewhere, or none. */
 const stateOf = (aspect: LevelAspect) => (moves.keyHere(aspect) !== null ? 'here' : (moves.tracks.value?.[aspect].length ?? 0) > 0 ? 'elsewhere' : 'none')
-const KEY_TITLES = { here: 'has a key here; press to take it out', elsewhere: 'has keys elsewhere; press to key it here', none: 'has no key: what is changed is changed for the whole shot. Press to key it here' } as const
 function toggleKey(aspect: LevelAspect) {
   const key = moves.keyHere(aspect)
   if (key !== null) moves.remove([key.id])
   else desk.keyLevels([level.value.id], [aspect])
 }
 
+const placeOf = LEVEL_KEYS.place.valueOf
 /** Of which value the move's fields are; null for all that leave together. */
 const chosen = ref<LevelAspect | null>(null)
 watch(() => desk.selectedLevelId, () => (chosen.value = null))
@@ -43,7 +43,6 @@ const move = computed<ShownMove | null>(() => {
   if (first === null || way === null) return null
   const alongside = chosen.value === null ? moves.moving.value.filter((aspect) => aspect !== first && moves.wayOf(aspect)!.from.frame === way.from.frame) : []
   const { from, to } = way
-  const places = first !== 'place' ? null : ([from, to].map(({ record }) => (record as unknown as { value: LevelValues['place'] }).value) as [LevelValues['place'], LevelValues['place']])
   return {
     keys: [from.record, ...alongside.map((aspect) => moves.wayOf(aspect)!.from.record)],
     title: `${level.value.name}, ${way.index + 1} → ${way.index + 2}`,
@@ -51,7 +50,7 @@ const move = computed<ShownMove | null>(() => {
     frames: to.frame - from.frame,
     room: desk.take === null ? 0 : settleRoom(desk.take, from.record.id),
     inner: way.index > 0,
-    places,
+    places: first === 'place' ? [placeOf(from.record), placeOf(to.record)] : null,
     onScreen: false,
     what: 'key',
   }
@@ -77,20 +76,20 @@ const pivot = computed(() => level.value.pivot ?? { x: 0, y: 0 })
   <div v-if="values" class="group" data-test="level-panel">
     <h3>{{ level.name }} <span class="quiet">level{{ level.locked ? ', locked' : '' }}<template v-if="moves.isKeyed.value">, {{ moves.beads.value.length }} {{ moves.beads.value.length === 1 ? 'key' : 'keys' }}</template></span></h3>
     <div class="keyed">
-      <button class="key" :class="stateOf('place')" :disabled="level.locked" :aria-label="`Key of ${ASPECT_NAMES.place}`" :aria-pressed="stateOf('place') === 'here'" :title="`Its place ${KEY_TITLES[stateOf('place')]}`" @click="toggleKey('place')" />
+      <KeyButton of="place" :state="stateOf('place')" :disabled="level.locked" @press="toggleKey('place')" />
       <div class="pair three">
         <NumberField label="x" unit="fw" :model-value="values.place.x" :step="0.01" :min="-1e6" :max="1e6" :reset-to="0" :disabled="level.locked" v-on="fields.keyed(level, 'x', 'place', (x, { place }) => ({ place: { ...place, x } }))" />
         <NumberField label="y" unit="fw" :model-value="values.place.y" :step="0.01" :min="-1e6" :max="1e6" :reset-to="0" :disabled="level.locked" v-on="fields.keyed(level, 'y', 'place', (y, { place }) => ({ place: { ...place, y } }))" />
         <NumberField label="depth" :model-value="values.place.depth" :step="0.05" :reset-to="0" :disabled="level.locked" data-test="level-depth" v-on="fields.depth(level)" />
       </div>
-      <button class="key" :class="stateOf('turn')" :disabled="level.locked" :aria-label="`Key of ${ASPECT_NAMES.turn}`" :aria-pressed="stateOf('turn') === 'here'" :title="`Its turn ${KEY_TITLES[stateOf('turn')]}`" @click="toggleKey('turn')" />
+      <KeyButton of="turn" :state="stateOf('turn')" :disabled="level.locked" @press="toggleKey('turn')" />
       <div class="pair three">
         <NumberField v-for="field in [['pan', 'panDegrees'], ['tilt', 'tiltDegrees'], ['roll', 'rollDegrees']] as const" :key="field[1]" :label="field[0]" unit="°" :model-value="values.turn[field[1]]" :step="1" :min="-36000" :max="36000" :reset-to="0" :disabled="level.locked" v-on="fields.keyed(level, field[0], 'turn', (v, { turn }) => ({ turn: { ...turn, [field[1]]: v } }))" />
       </div>
-      <button class="key" :class="stateOf('size')" :disabled="level.locked" :aria-label="`Key of ${ASPECT_NAMES.size}`" :aria-pressed="stateOf('size') === 'here'" :title="`Its size ${KEY_TITLES[stateOf('size')]}`" @click="toggleKey('size')" />
+      <KeyButton of="size" :state="stateOf('size')" :disabled="level.locked" @press="toggleKey('size')" />
       <div class="pair three">
         <NumberField label="scale" unit="×" :model-value="values.size" :step="0.01" :min="0.001" :max="1e6" :reset-to="1" :disabled="level.locked" v-on="fields.keyed(level, 'scale', 'size', (size) => ({ size }))" />
-        <button class="key" :class="stateOf('opacity')" :disabled="level.locked" :aria-label="`Key of ${ASPECT_NAMES.opacity}`" :aria-pressed="stateOf('opacity') === 'here'" :title="`Its opacity ${KEY_TITLES[stateOf('opacity')]}`" @click="toggleKey('opacity')" />
+        <KeyButton of="opacity" :state="stateOf('opacity')" :disabled="level.locked" @press="toggleKey('opacity')" />
         <NumberField label="opacity" unit="%" :model-value="values.opacity * 100" :step="5" :min="0" :max="100" :decimals="0" :reset-to="100" v-on="fields.keyed(level, 'opacity', 'opacity', (v) => ({ opacity: v / 100 }))" />
       </div>
     </div>
@@ -114,7 +113,7 @@ const pivot = computed(() => level.value.pivot ?? { x: 0, y: 0 })
     <div v-if="moves.moving.value.length > 1" class="group of">
       <span class="quiet">Move of</span>
       <button class="chip" :class="{ blue: chosen === null }" title="All that leave together" @click="chosen = null">all</button>
-      <button v-for="aspect in moves.moving.value" :key="aspect" class="chip" :class="{ blue: chosen === aspect }" @click="chosen = aspect">{{ ASPECT_NAMES[aspect] }}</button>
+      <button v-for="aspect in moves.moving.value" :key="aspect" class="chip" :class="{ blue: chosen === aspect }" @click="chosen = aspect">{{ aspect }}</button>
     </div>
     <MoveFields :move="move" />
   </template>
@@ -127,29 +126,6 @@ const pivot = computed(() => level.value.pivot ?? { x: 0, y: 0 })
   grid-template-columns: 14px 1fr;
   gap: 0 5px;
   align-items: start;
-}
-.keyed .pair.three > .key {
-  justify-self: end;
-}
-.key {
-  width: 14px;
-  height: 16px;
-  padding: 0;
-  border: 1.5px solid var(--ink-2);
-  border-radius: 2px 2px 7px 7px;
-  margin-top: 5px;
-  background: none;
-  cursor: pointer;
-}
-.key.none {
-  border-color: var(--rule);
-}
-.key.elsewhere {
-  border-color: var(--ink);
-}
-.key.here {
-  border-color: var(--ink);
-  background: var(--ink);
 }
 .of {
   display: flex;

@@ -4,11 +4,7 @@ import { mapShown, viewsOf } from '@rubato/core/stage'
 import { useElementSize, useEventListener } from '@vueuse/core'
 import { computed, ref, useTemplateRef, watch } from 'vue'
 import { Eraser, Maximize2, Minimize2, Move, Pencil, Scan, Video } from '~/icons'
-import { useLevelGestures } from '~/composables/levels/useLevelGestures'
-import { useLensLevel } from '~/composables/levels/useLevelWay'
-import { useHeldKey } from '~/gestures/heldKeys'
-import { useLevelToolStore } from '~/stores/levelTool'
-import { offerCommands } from '~/commands/registry'
+import { useLensLevels } from '~/composables/levels/useLensLevels'
 import CameraBar from '~/components/desk/lens/CameraBar.vue'
 import LensInk from '~/components/desk/lens/LensInk.vue'
 import LensLevel from '~/components/desk/lens/LensLevel.vue'
@@ -183,34 +179,12 @@ function drawRegion(event: PointerEvent) {
     click: over,
   })
 }
-/** Levels in hand: their handles and ways, and what the hand does to them. */
-const levelTool = useLevelToolStore()
-const told = ref<string | null>(null)
-const levelWay = useLensLevel(toPane)
-const wHeld = useHeldKey('w')
-const pulling = computed(() => wHeld.value || levelTool.drag === 'pull')
 const local = (event: { clientX: number; clientY: number }) => {
   const box = pane.value!.getBoundingClientRect()
   return { x: event.clientX - box.left, y: event.clientY - box.top }
 }
-const levels = useLevelGestures({ toFrame, toPane, frameWidth: () => frame.value.width, local }, levelWay, (text) => (told.value = text), () => pulling.value)
-const levelCursor = ref('move')
-const LEVEL_CURSORS = { corner: 'nwse-resize', knob: 'crosshair', pivot: 'crosshair', key: 'grab', mark: 'move', art: 'move' } as const
-function onHover(event: PointerEvent) {
-  if (desk.tool !== 'level' || event.buttons !== 0 || desk.playing) return
-  const hit = levels.hit(event)
-  levelCursor.value = hit === null ? 'default' : LEVEL_CURSORS[hit.kind]
-}
-const arrow = (keys: string, dx: number, dy: number) =>
-  [false, true].map((far) => ({
-    id: `level-${keys}${far ? '-far' : ''}`,
-    name: `Nudge the chosen levels ${keys.replace('Arrow', '').toLowerCase()}${far ? ', ten times as far' : ''}`,
-    group: 'Levels' as const,
-    keys: [far ? `Shift+${keys}` : keys],
-    run: () => levels.nudge(dx, dy, far),
-    enabled: () => desk.tool === 'level' && desk.chosenLevelIds.length > 0 && !desk.playing,
-  }))
-offerCommands([...arrow('ArrowLeft', -1, 0), ...arrow('ArrowRight', 1, 0), ...arrow('ArrowUp', 0, 1), ...arrow('ArrowDown', 0, -1)])
+/** Levels in hand: their handles and ways, and what the hand does to them. */
+const levels = useLensLevels({ toFrame, toPane, frameWidth: () => frame.value.width, local })
 
 let wheel: { camera: ReturnType<typeof desk.beginCamera>; pose: CameraPose; timer: ReturnType<typeof setTimeout> } | null = null
 
@@ -251,7 +225,7 @@ function takePen(tool: PenTool) {
   desk.tool = 'pen'
 }
 const ringPx = computed(() => (['brush', 'line', 'box', 'ellipse'].includes(pen.tool) ? pen.brush.widthFw : pen.tool === 'eraser' ? pen.eraserFw : 0) * frame.value.width)
-const cursor = computed(() => (desk.tool === 'pen' ? (ringPx.value > 0 ? ringCursor(ringPx.value) : 'crosshair') : desk.tool === 'level' ? levelCursor.value : desk.tool === 'region' ? 'crosshair' : 'grab'))
+const cursor = computed(() => (desk.tool === 'pen' ? (ringPx.value > 0 ? ringCursor(ringPx.value) : 'crosshair') : desk.tool === 'level' ? levels.cursor.value : desk.tool === 'region' ? 'crosshair' : 'grab'))
 </script>
 
 <template>
@@ -259,7 +233,7 @@ const cursor = computed(() => (desk.tool === 'pen' ? (ringPx.value > 0 ? ringCur
     <header>
       <b class="what" :class="{ spare: desk.tool === 'level' }">Through the lens</b>
       <span v-if="desk.cameraAtWork && desk.pose && desk.tool !== 'level'" class="chip what">Camera {{ desk.cameraAtWork.letter }} · {{ Number(desk.pose.focalLengthMm.toFixed(1)) }} mm</span>
-      <LevelBar v-if="desk.tool === 'level'" :pulls="pulling" />
+      <LevelBar v-if="desk.tool === 'level'" :pulls="levels.pulling.value" />
       <CameraBar v-else />
       <span v-if="desk.counterZooms" class="chip blue" title="Truck and zoom answer each other (Alt Z)" data-test="counter-zoom">counter-zoom</span>
       <span class="tools" role="group" aria-label="Tools">
@@ -274,12 +248,12 @@ const cursor = computed(() => (desk.tool === 'pen' ? (ringPx.value > 0 ? ringCur
       :class="{ dark: desk.lens.darkSurround, 'auto-key': desk.autoKey }"
       :style="{ cursor }"
       @pointerdown="onDown"
-      @pointermove="onHover"
+      @pointermove="levels.onHover"
     >
       <div ref="host" class="host" data-test="lens-host" />
       <LensOverlay :frame="frame" :width="width" :height="height" :to-pane="toPane" :region="region" />
-      <LensLevel v-if="desk.tool === 'level' && !desk.playing" :handles="levelWay.handles.value" :way="levelWay.way.value" :drawn="levelTool.drawn" :width="width" :height="height" />
-      <p v-if="told" class="told" role="status">{{ told }}</p>
+      <LensLevel v-if="desk.tool === 'level' && !desk.playing" :handles="levels.handles.value" :way="levels.way.value" :drawn="levels.drawn.value" :width="width" :height="height" />
+      <p v-if="levels.told.value" class="told" role="status">{{ levels.told.value }}</p>
       <LensInk ref="ink" :surface="surface" :width="width" :height="height" />
       <p v-if="placing" class="note" role="status">Placing {{ placing.name }}<template v-if="placing.share > 0 && placing.share < 1">, {{ Math.round(placing.share * 100) }} %</template>… <button class="push-button" title="Stop bringing these pictures in" @click="placing.cancel()">Cancel</button></p>
       <p v-if="problem" class="note wrong">{{ problem }}</p>
