@@ -1,3 +1,4 @@
+import { quoted } from './quoted'
 import type { EditRefusal, MakeRefusal } from '@rubato/core/edits'
 
 const frames = (count: number) => (count === 1 ? '1 frame' : `${count} frames`)
@@ -62,6 +63,12 @@ export function wordRefusal(refusal: MakeRefusal | EditRefusal): string {
       return `The move takes ${frames(refusal.asked)}; from here the shot has ${refusal.most}. Begin earlier, or scale it to the shot’s length.`
     case 'nothing-after':
       return refusal.what === 'frame' ? 'There is no later frame to copy it to. Put the playhead earlier in the shot.' : 'This is the camera’s last framing; no move leaves it.'
+    case 'carrier-circle':
+      return `That would make ${quoted(refusal.names[0]!)} hang on itself: ${refusal.names.map((name) => quoted(name)).join(' on ')} on ${quoted(refusal.names[0]!)}. Let one of them go first.`
+    case 'carriers-too-deep':
+      return 'A level hangs on at most 16 others, one on the other. Fasten it nearer to the first of them.'
+    case 'carrier-shows-nothing':
+      return 'A carrier shows nothing: it is there to be moved. Choose a level to draw on.'
     case 'between-keys':
       return 'Between two framings nothing is kept by looking. Press Key to keep this one.'
     case 'still-settling':

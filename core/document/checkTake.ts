@@ -1,4 +1,5 @@
 import { anchoredIn, missingOwner } from './anchored'
+import { carriersOf } from './carriers'
 import { isInOrder } from './order'
 import { cellIdOf, isHalfReference, linkIdOf, SHOTS_MAX, TAKE_FRAMES_MAX, transitionIdOf } from './records'
 import type { Drawing, Outline, TakeBody } from './units'
@@ -8,7 +9,7 @@ const CLIP_SLACK_SECONDS = 1e-3
 
 /** Something a unit's records say of each other that cannot be. `path` leads to the record. */
 export interface DocumentProblem {
-  readonly code: 'id-mismatch' | 'missing-panel' | 'missing-level' | 'missing-camera' | 'offset-past-panel' | 'missing-sequence' | 'missing-shot' | 'missing-take' | 'missing-passage' | 'missing-lane' | 'clip-past-recording' | 'project-count' | 'out-of-order' | 'take-too-long' | 'too-many-shots' | 'not-a-reference'
+  readonly code: 'id-mismatch' | 'missing-panel' | 'missing-level' | 'missing-camera' | 'offset-past-panel' | 'missing-sequence' | 'missing-shot' | 'missing-take' | 'missing-passage' | 'missing-lane' | 'clip-past-recording' | 'project-count' | 'out-of-order' | 'take-too-long' | 'too-many-shots' | 'not-a-reference' | 'missing-carrier' | 'carrier-circle' | 'carriers-too-deep'
   readonly path: readonly string[]
 }
 
@@ -38,7 +39,12 @@ export function takeProblems(take: TakeBody): DocumentProblem[] {
     const missing = missingOwner(take, each)
     if (missing !== null) problems.push({ code: missing === 'cameras' ? 'missing-camera' : 'missing-level', path })
   }
-  for (const level of Object.values(take.levels)) if (isHalfReference(level)) problems.push({ code: 'not-a-reference', path: ['levels', level.id] })
+  for (const level of Object.values(take.levels)) {
+    const path = ['levels', level.id]
+    if (isHalfReference(level)) problems.push({ code: 'not-a-reference', path })
+    const { problem } = carriersOf(take, level)
+    if (problem !== null) problems.push({ code: problem, path })
+  }
   for (const cell of Object.values(take.cells)) {
     const path = ['cells', cell.id]
     if (cell.id !== cellIdOf(cell.levelId, cell.panelId)) problems.push({ code: 'id-mismatch', path })

@@ -37,6 +37,7 @@ export {
 export type {
   Camera,
   CameraCut,
+  Carrier,
   GroundPlan,
   Preset,
   Cell,
@@ -98,6 +99,8 @@ export {
   takeLengthFrames,
 } from './panels'
 export type { Anchor, PlacedFraming, PlacedPanel } from './panels'
+export { carriageIn, carriedBy, carrierOf, CARRIERS_DEEP, carriersFirst, carriersOf } from './carriers'
+export type { CarrierProblem, SeenLevels } from './carriers'
 export { liveCameraAt, liveSpans } from './liveCamera'
 export type { LiveSpan } from './liveCamera'
 export { exposureAt, exposuresOf, shownAt, shownCell } from './exposures'

@@ -1,14 +1,14 @@
 import { readFileSync } from 'node:fs'
 import { describe, expect, it } from 'vitest'
-import { openDrawing, openTakeBody, takeProblems } from '.'
+import { FORMAT_VERSION, openDrawing, openTakeBody, takeProblems } from '.'
 import { sameJson } from '../edits'
 import { REST, sampleTake } from '../edits/testing'
 
 describe('keeping', () => {
   it('opens a body of this format, and says what is wrong with others', () => {
     const take = sampleTake()
-    expect(openTakeBody(JSON.parse(JSON.stringify(take)), 9)).toEqual({ ok: true, value: take })
-    expect(openTakeBody(take, 10)).toMatchObject({ ok: false, code: 'format-too-new' })
+    expect(openTakeBody(JSON.parse(JSON.stringify(take)), FORMAT_VERSION)).toEqual({ ok: true, value: take })
+    expect(openTakeBody(take, FORMAT_VERSION + 1)).toMatchObject({ ok: false, code: 'format-too-new' })
     expect(openTakeBody(take, 0)).toMatchObject({ ok: false, code: 'format-unknown' })
     expect(openTakeBody({ ...take, panels: { p1: {} } }, 5)).toMatchObject({ ok: false, code: 'malformed' })
   })

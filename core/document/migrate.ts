@@ -30,6 +30,8 @@ const MIGRATIONS: readonly FormatMigration[] = [
   { from: 7, take: oneKindEach, drawing: same },
   // Since version 9 levels move; what version 8 says is said the same way.
   { from: 8, take: same, drawing: same },
+  // Since version 10 levels are carried and turn to the camera, and cells begin inside a panel; what version 9 says is said the same way.
+  { from: 9, take: same, drawing: same },
 ]
 
 type Plain = Record<string, unknown>

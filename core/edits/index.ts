@@ -24,7 +24,7 @@ export { addLevel, duplicateLevel, editLevel, removeLevel, reorderLevel, setLeve
 export { lockCamera, removePreset, setPreset } from './take/cameras'
 export { copyLevelKeys, keyLevel, setPivot, settleLevel, shapeLevel, travelLevel } from './take/levelMotion'
 export type { LevelTravel, SomeLevelValues } from './take/levelMotion'
-export type { SeenLevels } from './take/levels'
+export { carryTogether, faceLevels, fastenLevels } from './take/fasten'
 export { keyCounterZoom, keyFraming, reframe, setFramingPose } from './take/framings'
 export { editKey, moveKey, removeKeys, setKeyValue } from './take/keys'
 export { applyThinned, bendMove, copyKeyTo, copyMove, holdUntil, putMove, retimeAcross, retimeKeys, setPath, settleRoom, smoothKey } from './take/keyMoves'

@@ -134,7 +134,7 @@ describe('numbers', () => {
   it('past what can be kept are held to it, or refused in words', () => {
     const kept = keyFraming(take(), 't', 'a', 0, { ...REST, depth: -1e9 }, 'new')
     expect(kept.ok && Object.values(kept.edits[0]!.changes.framings!)[0]!.after).toMatchObject({ pose: { depth: -1e6 } })
-    expect(setLevelDepth(take(), 't', 'l', 1e7, { camera: REST, placeOf: () => take().levels.l! })).toMatchObject({ ok: false, refusal: { code: 'out-of-reach', received: 1e7, most: 1e6 } })
+    expect(setLevelDepth(take(), 't', 'l', 1e7, createTakeStage(take(), OPTICS).seen(0, REST))).toMatchObject({ ok: false, refusal: { code: 'out-of-reach', received: 1e7, most: 1e6 } })
     const long = take()
     const wordy = { ...long, panels: { ...long.panels, p0: { ...long.panels.p0!, action: 'a'.repeat(6000) }, p1: { ...long.panels.p1!, action: 'b'.repeat(6000) } } }
     const film = { outline: EMPTY_OUTLINE, takes: { t: wordy, u: take([], false, [900_000, 900_000]) }, drawings: {} }

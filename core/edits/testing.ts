@@ -1,7 +1,7 @@
 import { expect } from 'vitest'
-import { untouchedPose } from '../camera'
+import { untouchedPose, type CameraPose } from '../camera'
 import { cellIdOf, EMPTY_TAKE, freeze, type Level, orderOfNumber, placedFramings, type TakeBody, takeBodySchema, takeProblems } from '../document'
-import type { Point3 } from '../geometry'
+import { createTakeStage } from '../stage'
 import { applyToUnit, keyFraming, type Made } from '.'
 
 /** A take to try edits on, and what is asked of it in tests. */
@@ -10,8 +10,8 @@ export const newId = () => `made${++ids}`
 export const OPTICS = { filmBackMm: 36, baseLensMm: 50, aspect: 16 / 9 }
 export const REST = untouchedPose(OPTICS)
 export const T = 'take-1'
-/** Levels as they stand without keys, seen by a camera. */
-export const seen = (take: TakeBody, camera: Point3) => ({ camera, placeOf: (id: string): Point3 => take.levels[id]! })
+/** Levels as they stand at a frame, seen by a camera. */
+export const seen = (take: TakeBody, camera: Partial<CameraPose>, frame = 0) => createTakeStage(take, OPTICS).seen(frame, { ...REST, ...camera })
 
 export function level(id: string, order: number, depth: number, fields: Partial<Level> = {}): Level {
   return { id, order: orderOfNumber(order), name: id, kind: 'drawn', x: 0, y: 0, depth, scale: 1, panDegrees: 0, tiltDegrees: 0, rollDegrees: 0, opacity: 1, visible: true, locked: false, ...fields }

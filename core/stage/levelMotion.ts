@@ -1,6 +1,7 @@
 import { keysOfLevel, levelKeys, levelOwners, placedKeys, valuesSaid, type PlacedKey } from '../document/keys'
 import type { Level } from '../document/records'
 import type { TakeBody } from '../document/units'
+import { ORIGIN, type Point3 } from '../geometry/point'
 import { LEVEL_ASPECTS, LEVEL_MIXES, type LevelAspect, type LevelValues } from '../moves/levelValues'
 import { driftAt, swingAt } from '../moves/sway'
 import { createTrack, type Track, type TrackKey } from '../moves/track'
@@ -18,6 +19,8 @@ export interface LevelMotion {
   keyedAt(frame: number): LevelValues
   /** What is seen of it: stepped, and with swing, bob and drift, which go on past the shot's ends. */
   seenAt(frame: number, asked?: number, tried?: Partial<LevelValues>): LevelValues
+  /** What bob and drift add to its place at a frame. */
+  swayAt(frame: number): Point3
   /** Its frame of the motion that a frame shows of a value: itself, unless it is stepped. */
   stepOf(aspect: LevelAspect, frame: number): number
   /** The frame after which its keys move nothing any more. */
@@ -46,6 +49,11 @@ export function createLevelMotion(take: TakeBody, level: Level): LevelMotion {
     const key = placed[Math.max(0, indexAt(placed, frame, frameOf))]
     return key === undefined ? said[aspect] : (levelKeys(level.id, aspect).kind.valueOf(key.record))
   }
+  const swayAt = (frame: number): Point3 => {
+    if (bob === undefined && drift === undefined) return ORIGIN
+    const at = stepOf('place', frame)
+    return { x: drift === undefined ? 0 : driftAt(drift, at, 0), y: (bob === undefined ? 0 : swingAt(bob, at)) + (drift === undefined ? 0 : driftAt(drift, at, 1)), depth: 0 }
+  }
   const { place: places, turn: turns, size: sizes, opacity: opacities } = tracks
   const keyedAt = (frame: number): LevelValues => ({ place: places?.at(frame) ?? said.place, turn: turns?.at(frame) ?? said.turn, size: sizes?.at(frame) ?? said.size, opacity: opacities?.at(frame) ?? said.opacity })
   /** What its keys say is what is seen. */
@@ -54,15 +62,14 @@ export function createLevelMotion(take: TakeBody, level: Level): LevelMotion {
     isStill: LEVEL_ASPECTS.every((aspect) => keys[aspect].length === 0) && swing === undefined && bob === undefined && drift === undefined,
     keys,
     stepOf,
+    swayAt,
     keyedAt,
     seenAt(frame, asked = frame, tried) {
       if (isPlain && tried === undefined) return keyedAt(frame)
       let place = tried?.place ?? stepAt('place', frame)
       let turn = tried?.turn ?? stepAt('turn', frame)
       if (bob !== undefined || drift !== undefined) {
-        const at = stepOf('place', asked)
-        const x = drift === undefined ? 0 : driftAt(drift, at, 0)
-        const y = (bob === undefined ? 0 : swingAt(bob, at)) + (drift === undefined ? 0 : driftAt(drift, at, 1))
+        const { x, y } = swayAt(asked)
         place = { x: place.x + x, y: place.y + y, depth: place.depth }
       }
       if (swing !== undefined) turn = { ...turn, rollDegrees: turn.rollDegrees + swingAt(swing, stepOf('turn', asked)) }

@@ -2,16 +2,23 @@ import type { Optics } from '../camera/lens'
 import { posesEqual, type CameraPose } from '../camera/pose'
 import { lensOf, meetPlane, NEAREST_Z, unproject } from '../camera/projection'
 import { levelPlane } from '../depth/levelPlane'
+import { carrierOf, carriersOf } from '../document/carriers'
+import { takeLengthFrames } from '../document/panels'
 import { LEVEL_KEYS, type PlacedKey } from '../document/keys'
 import type { Level } from '../document/records'
 import type { TakeBody } from '../document/units'
-import { createLevelMotion } from './levelMotion'
+import { createLevelMotion, keyFrames } from './levelMotion'
+import { createStanding } from './standing'
 
 const GRID: readonly number[] = [-1, -0.5, 0, 0.5, 1]
 /** Between the points that are looked at a picture may move a little further. */
 const SLACK = 1.02
 /** Art this far off or farther moves as if it stood at the horizon. */
 const HORIZON_FW = 1e4
+
+/** How many parts of a shot it is looked at between where something is carried to. */
+const LOOKS = 24
+const FROM_THE_FRONT: CameraPose = Object.freeze({ x: 0, y: 0, depth: -1, panDegrees: 0, tiltDegrees: 0, rollDegrees: 0, focalLengthMm: 50 })
 
 /** How far a level's art reaches from its middle, in its own fw: the farthest of its marks to either side, up or down. */
 export interface ArtReach {
@@ -26,21 +33,41 @@ const UNKNOWN_REACH: ArtReach = Object.freeze({ x: 1, y: 1 })
 export function artDepths(take: TakeBody, reaches: ReadonlyMap<string, ArtReach> = new Map()): readonly number[] {
   const depths: number[] = []
   for (const level of Object.values(take.levels)) {
-    if (!level.visible || level.kind === 'reference') continue
+    if (!level.visible || level.kind === 'reference' || level.kind === 'carrier') continue
     const { x, y } = reaches.get(level.id) ?? UNKNOWN_REACH
     const pivot = level.pivot ?? { x: 0, y: 0 }
     const own = { x: x + Math.abs(pivot.x), y: y + Math.abs(pivot.y) }
+    const carrier = carrierOf(take, level)
+    if (carrier !== null) {
+      depths.push(...depthsCarried(take, level, Math.hypot(own.x, own.y)))
+      continue
+    }
     const { keys } = createLevelMotion(take, level)
     const sizes = keys.size.length === 0 ? [level.scale] : keys.size.map(({ record }) => LEVEL_KEYS.size.valueOf(record))
     const { axisX, axisY } = levelPlane({ ...level, scale: Math.max(...sizes) })
     // A turned level reaches nearer and farther than its pivot; one that turns, as far as it is large.
-    const reach = keys.turn.length > 0 ? Math.max(...sizes) * Math.hypot(own.x, own.y) : Math.abs(axisX.depth) * own.x + Math.abs(axisY.depth) * own.y
+    const reach = keys.turn.length > 0 || level.facing !== undefined ? Math.max(...sizes) * Math.hypot(own.x, own.y) : Math.abs(axisX.depth) * own.x + Math.abs(axisY.depth) * own.y
     for (const depth of depthsOf(level, keys.place)) {
       depths.push(depth)
       if (reach > 1e-9) depths.push(depth - reach, depth + reach)
     }
   }
   return depths.length === 0 ? [0] : [...new Set(depths)].sort((a, b) => a - b)
+}
+
+/** Where a level is carried to: looked at now and then, and at each key of what it hangs on. What travels with the camera stays before it. */
+function depthsCarried(take: TakeBody, level: Level, reach: number): readonly number[] {
+  const { chain } = carriersOf(take, level)
+  const hanging = [level, ...chain]
+  if (hanging.some(({ carrier }) => carrier?.kind === 'camera')) return []
+  const motions = new Map(hanging.map((each) => [each.id, createLevelMotion(take, each)]))
+  const standing = createStanding({ ...take, levels: Object.fromEntries(hanging.map((each) => [each.id, each])) }, (id) => motions.get(id)!)
+  const last = Math.max(0, takeLengthFrames(take) - 1)
+  const frames = new Set([...Array.from({ length: LOOKS + 1 }, (_, i) => Math.round((last * i) / LOOKS)), ...hanging.flatMap(({ id }) => keyFrames(take, id))])
+  return [...frames].flatMap((frame) => {
+    const { place, size } = standing.standOf(level.id, frame, FROM_THE_FRONT, null)
+    return [place.depth - size * reach, place.depth, place.depth + size * reach]
+  })
 }
 
 /** Between these lies all of a level's way: a bent path stays among its ends and handles. */

@@ -1,5 +1,8 @@
-import { basisOf } from '../camera/projection'
+import type { CameraPose } from '../camera/pose'
+import { basisOf, type CameraBasis } from '../camera/projection'
+import { carriageOfCamera, carriageOn, facingBasis, outOf, SET, turnedOut, type Carriage, type Follows, type Stand } from '../depth/carriage'
 import { planeAbout, type LevelPlane } from '../depth/levelPlane'
+import { carrierOf } from '../document/carriers'
 import { exposureAt, exposuresOf } from '../document/exposures'
 import { rackLevels } from '../document/panels'
 import type { Level } from '../document/records'
@@ -32,54 +35,103 @@ export interface StandingLevel {
   readonly pictureIndex: number | null
 }
 
-/**
- * The levels of a take that hang on no camera. `at` gives those that are visible at a frame of the shot; `asked` may lie past
- * the shot's ends, where a sequence and what sways go on. A level that has not changed since the last frame is the same
- * object. Levels of `tried` stand as it says instead.
- */
-export function createStanding(take: TakeBody, motionOf: (levelId: string) => LevelMotion): (frame: number, asked: number, tried?: TriedLevels | null) => readonly StandingLevel[] {
-  const visible = rackLevels(take).flatMap((level, rackIndex) => {
-    if (!level.visible) return []
+/** How levels stand, by whichever camera sees them. Frames lie in the shot; `asked` may lie past its ends, where a sequence and what sways go on. */
+export interface Standing {
+  /** All that are visible, in rack order. A level that has not changed since the last frame is the same object. Those of `tried` stand as it says. */
+  at(frame: number, asked: number, camera: CameraPose, tried: TriedLevels | null): readonly StandingLevel[]
+  /** One of them, visible or not. Throws for one that is not there. */
+  standOf(levelId: string, frame: number, camera: CameraPose, tried: TriedLevels | null): Stand
+}
+
+/** A level with what it hangs on. */
+interface Body {
+  readonly level: Level
+  readonly carrier: { readonly body: Body; readonly follows: Follows } | 'camera' | null
+  readonly lies: Lies
+  readonly motion: LevelMotion
+  last: Lie
+}
+
+export function createStanding(take: TakeBody, motionOf: (levelId: string) => LevelMotion): Standing {
+  const bodies = new Map<string, Body>()
+  const bodyOf = (level: Level): Body => {
+    const known = bodies.get(level.id)
+    if (known !== undefined) return known
+    const carrier = carrierOf(take, level)
     const motion = motionOf(level.id)
-    return [{ level, rackIndex, exposures: exposuresOf(take, level.id), motion, lies: lieOf(level) }]
-  })
-  const now: StandingLevel[] = visible.map(({ level, rackIndex, motion, lies }) => ({ ...lies(motion.seenAt(0), null), level, drawingId: null, tint: level.tint ?? null, rackIndex, layer: layerOf(level), pictureIndex: null }))
-  return (frame, asked, tried = null) => {
-    const standing = tried === null ? now : [...now]
-    for (let i = 0; i < visible.length; i++) {
-      const { level, exposures, motion, lies } = visible[i]!
-      // In a transition a sequence goes on past the shot's ends.
-      const pictureIndex = sequenceIndex(level, asked)
-      // Before its first picture a sequence shows nothing.
-      const drawingId = pictureIndex !== null && pictureIndex < 0 ? null : (exposureAt(exposures, frame)?.cell.drawingId ?? null)
-      const last = now[i]!
-      const values = tried?.get(level.id)
-      const lie = motion.isStill && values === undefined ? last : lies(motion.seenAt(frame, asked, values), last)
-      if (last.drawingId === drawingId && last.pictureIndex === pictureIndex && lie === last) continue
-      const { plane, place, size, opacity } = lie
-      const { tint, rackIndex, layer } = last
-      standing[i] = { level, drawingId, plane, place, size, opacity, tint, rackIndex, layer, pictureIndex }
-    }
-    return standing
+    const lies = lieOf(level)
+    const on = carrier?.kind === 'level' ? ({ body: bodyOf(take.levels[carrier.levelId]!), follows: carrier } as const) : carrier === null ? null : 'camera'
+    const body: Body = { level, carrier: on, lies, motion, last: lies(SET, motion.seenAt(0), AT_REST, null) }
+    bodies.set(level.id, body)
+    return body
+  }
+  const rack = rackLevels(take)
+  const visible = rack.flatMap((level, rackIndex) => (level.visible ? [{ body: bodyOf(level), exposures: exposuresOf(take, level.id), rackIndex, layer: layerOf(level) }] : []))
+  // Carriers come before what they carry, seen or not.
+  const inTurn = [...bodies.values()]
+  const now: (StandingLevel | null)[] = visible.map(() => null)
+  const lyings: Lie[] = visible.map(({ body }) => body.last)
+  const lieNow = ({ level, carrier, lies, motion, last }: Body, frame: number, asked: number, camera: CameraPose, tried: Partial<LevelValues> | undefined, lieOfCarrier: (body: Body) => Lie): Lie => {
+    if (carrier === null && level.facing === undefined && motion.isStill && tried === undefined) return last
+    const carriage = carrier === null ? SET : carrier === 'camera' ? carriageOfCamera(camera) : carriageOn(lieOfCarrier(carrier.body), carrier.follows)
+    return lies(carriage, motion.seenAt(frame, asked, tried), camera, last)
+  }
+  const lastOf = (body: Body) => body.last
+  const single = (body: Body, frame: number, camera: CameraPose, tried: TriedLevels | null): Lie =>
+    lieNow(body, frame, frame, camera, tried?.get(body.level.id), (carrier) => single(carrier, frame, camera, tried))
+  return {
+    at(frame, asked, camera, tried) {
+      if (tried === null) for (const body of inTurn) body.last = lieNow(body, frame, asked, camera, undefined, lastOf)
+      const triedLies = new Map<Body, Lie>()
+      if (tried !== null) for (const body of inTurn) triedLies.set(body, lieNow(body, frame, asked, camera, tried.get(body.level.id), (carrier) => triedLies.get(carrier)!))
+      const standing = tried === null ? now : [...now]
+      for (let i = 0; i < visible.length; i++) {
+        const { body, exposures, rackIndex, layer } = visible[i]!
+        const { level } = body
+        // In a transition a sequence goes on past the shot's ends.
+        const pictureIndex = sequenceIndex(level, asked)
+        // Before its first picture a sequence shows nothing.
+        const drawingId = pictureIndex !== null && pictureIndex < 0 ? null : (exposureAt(exposures, frame)?.cell.drawingId ?? null)
+        const lie = tried === null ? body.last : triedLies.get(body)!
+        const last = now[i] ?? null
+        if (last !== null && last.drawingId === drawingId && last.pictureIndex === pictureIndex && lie === lyings[i]) continue
+        if (tried === null) lyings[i] = lie
+        const { plane, place, size, opacity } = lie
+        standing[i] = { level, drawingId, plane, place, size, opacity, tint: level.tint ?? null, rackIndex, layer, pictureIndex }
+      }
+      return standing as readonly StandingLevel[]
+    },
+    standOf: (levelId, frame, camera, tried) => single(bodies.get(levelId) ?? bodyOf(take.levels[levelId]!), frame, camera, tried),
   }
 }
 
-type Lie = Pick<StandingLevel, 'plane' | 'place' | 'size' | 'opacity'>
+interface Lie extends Stand {
+  readonly plane: LevelPlane
+  /** 0…1. */
+  readonly opacity: number
+}
+type Lies = (carriage: Carriage, values: LevelValues, camera: CameraPose, last: Lie | null) => Lie
+
+const AT_REST: CameraPose = Object.freeze({ x: 0, y: 0, depth: 0, panDegrees: 0, tiltDegrees: 0, rollDegrees: 0, focalLengthMm: 50 })
+const samePoint = (a: Point3, b: Point3) => a === b || (a.x === b.x && a.y === b.y && a.depth === b.depth)
 
 /** Where a level lies with its values. What stays as it was is not worked out again; nothing new, and it is the last itself. */
-function lieOf({ pivot }: Level): (values: LevelValues, last: Lie | null) => Lie {
+function lieOf({ pivot, facing }: Level): Lies {
   let turned: LevelTurn | null = null
-  let basis = { right: { x: 1, y: 0, depth: 0 }, up: { x: 0, y: 1, depth: 0 } }
-  return ({ place, turn, size, opacity }, last) => {
-    const isTurned = turned === null || !LEVEL_VALUES.turn.equal(turned, turn)
-    if (isTurned) {
+  let own: CameraBasis = SET
+  return (carriage, values, camera, last) => {
+    const { turn, opacity } = values
+    const place = outOf(carriage, values.place)
+    const size = values.size * carriage.size
+    if (facing === undefined && (turned === null || !LEVEL_VALUES.turn.equal(turned, turn))) {
       turned = turn
-      basis = basisOf(turn)
+      own = basisOf(turn)
     }
-    const isSame = last !== null && !isTurned && last.size === size
-    if (isSame && last.opacity === opacity && LEVEL_VALUES.place.equal(last.place, place)) return last
-    const [axisX, axisY] = isSame ? [last.plane.axisX, last.plane.axisY] : [scale(basis.right, size), scale(basis.up, size)]
-    return { plane: planeAbout(place, axisX, axisY, pivot), place, size, opacity }
+    const { right, up, forward } = facing !== undefined ? facingBasis(facing, camera, place, turn) : carriage.right === SET.right ? own : turnedOut(carriage, own)
+    const isSame = last !== null && last.size === size && samePoint(last.right, right) && samePoint(last.up, up)
+    if (isSame && last.opacity === opacity && samePoint(last.place, place)) return last
+    const [axisX, axisY] = isSame ? [last.plane.axisX, last.plane.axisY] : [scale(right, size), scale(up, size)]
+    return { plane: planeAbout(place, axisX, axisY, pivot), place, right, up, forward, size, opacity }
   }
 }
 

@@ -4,6 +4,7 @@ import { lensOf, NEAREST_Z, project, type Lens } from '../camera/projection'
 import { screenMotion } from '../camera/screenMotion'
 import { inDrawOrder } from '../depth/drawOrder'
 import { pointOnPlane } from '../depth/levelPlane'
+import type { SeenLevels } from '../document/carriers'
 import { panelAtFrame, placedFramings, takeLengthFrames, type PlacedFraming } from '../document/panels'
 import type { TakeBody } from '../document/units'
 import { dot, type Point2 } from '../geometry/point'
@@ -41,10 +42,15 @@ export interface TakeStage {
   readonly live: LiveCamera
   /** Through the live camera. */
   at(frame: number): StageFrame
-  /** Through any camera; `pose` in the place of its own, and levels of `tried` as it says: what the picture would be. */
-  through(frame: number, cameraId: string | null, pose?: CameraPose, tried?: TriedLevels | null): StageFrame
-  /** From anywhere. */
+  /**
+   * Through any camera; `pose` in the place of its own, and levels of `tried` as it says: what the picture would be. With `eye`
+   * the set as it is for that camera, seen from elsewhere.
+   */
+  through(frame: number, cameraId: string | null, pose?: CameraPose, tried?: TriedLevels | null, eye?: CameraPose): StageFrame
+  /** Through the live camera, were it there. */
   withPose(frame: number, pose: CameraPose, tried?: TriedLevels | null): StageFrame
+  /** How levels stand, visible or not; for the live camera where none is said. Throws for a level that is not there. */
+  seen(frame: number, pose?: CameraPose, tried?: TriedLevels | null): SeenLevels
   /** The live camera's pose. */
   poseAt(frame: number): CameraPose
   framings(cameraId: string): readonly PlacedFraming[]
@@ -77,22 +83,21 @@ export function createTakeStage(take: TakeBody, optics: Optics): TakeStage {
     motions.set(levelId, motion)
     return motion
   }
-  const standingAt = createStanding(take, motionOf)
+  const standing = createStanding(take, motionOf)
 
   const held = (frame: number) => Math.min(Math.max(0, lengthFrames - 1), Math.max(0, frame))
   const poseOf = (cameraId: string | null, frame: number): CameraPose => (cameraId === null ? null : (tracks.get(cameraId)?.at(held(frame)) ?? null)) ?? rest
 
   /**
-   * The phases of a frame, in their order, so that none needs what comes after it: the levels that hang on no camera, the
-   * camera, and what it sees. What is to follow or to be aimed at stands when the camera is placed; what is to travel with
-   * the camera is placed after it.
+   * The phases of a frame, in their order, so that none needs what comes after it: the camera, the levels, carriers before
+   * what they carry, and what is seen of them. A level hangs on the camera where that carries it, where it turns to it, or
+   * where its carrier does.
    */
-  const through = (asked: number, cameraId: string | null, pose: CameraPose = poseOf(cameraId, asked), tried: TriedLevels | null = null): StageFrame => {
+  const through = (asked: number, cameraId: string | null, pose: CameraPose = poseOf(cameraId, asked), tried: TriedLevels | null = null, eye: CameraPose = pose): StageFrame => {
     const frame = held(asked)
-    const standing = standingAt(frame, asked, tried)
-    const lens = lensOf(pose, optics)
+    const lens = lensOf(eye, optics)
     const placed = panelAtFrame(take, frame)
-    return { frame, panelIndex: placed?.index ?? 0, panelId: placed?.panel.id ?? null, cameraId, pose, lens, levels: inDrawOrder(seenThrough(lens, standing)) }
+    return { frame, panelIndex: placed?.index ?? 0, panelId: placed?.panel.id ?? null, cameraId, pose: eye, lens, levels: inDrawOrder(seenThrough(lens, standing.at(frame, asked, pose, tried))) }
   }
   const liveAt = (frame: number) => live.at(held(frame))
   return {
@@ -103,6 +108,10 @@ export function createTakeStage(take: TakeBody, optics: Optics): TakeStage {
     through,
     at: (frame) => through(frame, liveAt(frame)),
     withPose: (frame, pose, tried) => through(frame, liveAt(frame), pose, tried),
+    seen(asked, camera = poseOf(liveAt(asked), asked), tried = null) {
+      const frame = held(asked)
+      return { camera, standOf: (id) => standing.standOf(id, frame, camera, tried), valuesOf: (id) => motionOf(id).seenAt(frame, frame, tried?.get(id)), swayOf: (id) => motionOf(id).swayAt(frame) }
+    },
     poseAt: (frame) => poseOf(liveAt(frame), frame),
     motionOf,
     framings: (cameraId) => framings.get(cameraId) ?? [],

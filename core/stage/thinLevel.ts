@@ -1,8 +1,8 @@
 import type { Optics } from '../camera/lens'
 import { lensOf, NEAREST_Z, project, type Lens } from '../camera/projection'
-import { levelPlane, pointOnPlane } from '../depth/levelPlane'
+import { planeOf } from '../depth/carriage'
+import { pointOnPlane, type LevelPlane } from '../depth/levelPlane'
 import { keyTrack, levelOwner, type KeyRecord, type PlacedKey } from '../document/keys'
-import type { Level } from '../document/records'
 import type { TakeBody } from '../document/units'
 import { LEVEL_ASPECTS, type LevelAspect, type LevelValues } from '../moves/levelValues'
 import { thinKeys } from '../moves/thinKeys'
@@ -35,7 +35,8 @@ export function thinLevel(take: TakeBody, levelId: string, optics: Optics, toler
     const off = (frame: number, value: LevelValues[LevelAspect]) => {
       const now = motion.keyedAt(frame)
       if (aspect === 'opacity') return Math.abs((value as number) - now.opacity)
-      return cornersOff(lensAt(frame), level, reach, now, { ...now, [aspect]: value })
+      const planeWith = (values: LevelValues) => planeOf(stage.seen(frame, stage.poseAt(frame), new Map([[levelId, values]])).standOf(levelId), level.pivot)
+      return cornersOff(lensAt(frame), reach, planeWith(now), planeWith({ ...now, [aspect]: value }))
     }
     const limit = aspect === 'opacity' ? LEAST_OPACITY : tolerancePx / outputWidthPx
     const thinned = thinKeys(track, { mix: owner.kind.mix(optics), isLocked: (key) => key.of.record.locked, off, limit })
@@ -47,8 +48,7 @@ export function thinLevel(take: TakeBody, levelId: string, optics: Optics, toler
 }
 
 /** How far apart on the picture the corners of a level's art are, fw; behind the lens, as far as can be. */
-function cornersOff(lens: Lens, { pivot }: Level, { x, y }: ArtReach, a: LevelValues, b: LevelValues): number {
-  const planes = [a, b].map(({ place, turn, size }) => levelPlane({ ...place, ...turn, scale: size, pivot }))
+function cornersOff(lens: Lens, { x, y }: ArtReach, ...planes: readonly [LevelPlane, LevelPlane]): number {
   let most = 0
   for (const [cx, cy] of [[-x, -y], [x, -y], [x, y], [-x, y]] as const) {
     const [p, q] = planes.map((plane) => project(lens, pointOnPlane(plane, { x: cx, y: cy })))

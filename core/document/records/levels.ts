@@ -24,6 +24,12 @@ const PHASE_MOST = 1e9
 const sway = { amount: z.number().min(-SWAY_MOST).max(SWAY_MOST), periodFrames: z.number().min(1).max(1_000_000), phase: z.number().min(-PHASE_MOST).max(PHASE_MOST) }
 const swaySchema = z.strictObject(sway)
 
+/** What carries a level: another, of which it follows the place, and turn and size as it says; or the camera. */
+export const carrierSchema = z.discriminatedUnion('kind', [
+  z.strictObject({ kind: z.literal('level'), levelId: idSchema, turn: z.boolean(), size: z.boolean() }),
+  z.strictObject({ kind: z.literal('camera') }),
+])
+
 const level = {
   id: idSchema,
   /** Rack order, near first; decides only between levels at one depth. */
@@ -49,6 +55,10 @@ const level = {
   pivot: z.strictObject({ x: fw, y: fw }).optional(),
   /** Its motion shows every so many frames only, counted from each key; `held`, only its keys. Absent: every frame. */
   stepped: z.union([z.literal(2), z.literal(3), z.literal(4), z.literal('held')]).optional(),
+  /** What carries it: its numbers are then in the axes of that. Absent: the set. */
+  carrier: carrierSchema.optional(),
+  /** It turns to the camera: its plane parallel to the picture, or only its pan. Absent: it stays as its turn says. */
+  facing: z.enum(['lens', 'upright']).optional(),
   /** Added to its roll, degrees. */
   swing: swaySchema.optional(),
   /** Added to its height, fw. */
@@ -57,8 +67,12 @@ const level = {
   drift: z.strictObject({ ...sway, seed: z.int().min(0).max(0xffff_ffff) }).optional(),
 }
 
-/** What a level is: drawn, of placed pictures, or a reference, which is seen while working and never handed over. */
+/**
+ * What a level is: drawn, of placed pictures, a carrier, which shows nothing and is there to be moved, or a reference, which is
+ * seen while working and never handed over.
+ */
 export const levelSchema = z.discriminatedUnion('kind', [
+  z.strictObject({ ...level, kind: z.literal('carrier') }),
   z.strictObject({ ...level, kind: z.literal('drawn') }),
   z.strictObject({ ...level, kind: z.literal('placed') }),
   z.strictObject({
@@ -126,6 +140,7 @@ export function cellIdOf(levelId: Id, panelId: Id): string {
   return `${levelId}.${panelId}`
 }
 
+export type Carrier = Readonly<z.infer<typeof carrierSchema>>
 export type Panel = Readonly<z.infer<typeof panelSchema>>
 export type Level = Readonly<z.infer<typeof levelSchema>>
 /** What a level may be given; what only a reference has goes with it when it becomes something else. */

@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest'
 import { untouchedPose, type CameraPose } from '../../camera'
-import { cameraKeys, cellIdOf, drawingProblems, EMPTY_DRAWING, EMPTY_OUTLINE, EMPTY_TAKE, inOrder, orderOfNumber, outlineProblems, placedFramings, placedPanels, takeLengthFrames, takeProblems, type Film, type TakeBody, type UnitRef } from '../../document'
-import { createLevelMotion } from '../../stage'
+import { cameraKeys, cellIdOf, drawingProblems, EMPTY_DRAWING, EMPTY_OUTLINE, EMPTY_TAKE, inOrder, orderOfNumber, outlineProblems, placedFramings, placedPanels, takeLengthFrames, takeProblems, type Carrier, type Film, type TakeBody, type UnitRef } from '../../document'
+import { createTakeStage } from '../../stage'
 import * as make from '../index'
 import { applyChange, checkEdit, followMarks, insistOn, invertChange, readsOf, rebaseChange, rebaseOver, sameContent, sameJson, showsDrawing, type Change, type Edit, type Made } from '../index'
 
@@ -67,6 +67,12 @@ function valuesOf(c: Chance): make.SomeLevelValues {
   return c.of([{ place: all.place }, { turn: all.turn, size: all.size }, { opacity: all.opacity }, all])
 }
 
+/** Something for a level to be fastened to, or nothing. */
+function carrierOf(c: Chance, take: TakeBody): Carrier | null {
+  const levelId = c.of(Object.keys(take.levels))
+  return c.of([null, { kind: 'camera' }, { kind: 'level', levelId, turn: c.next() < 0.5, size: c.next() < 0.5 }, { kind: 'level', levelId, turn: true, size: true }] as const)
+}
+
 /** One thing that an artist may do to the film as it is. */
 function anyEdit(film: Film, c: Chance): Made {
   const { outline } = film
@@ -83,6 +89,7 @@ function anyEdit(film: Film, c: Chance): Made {
   const cameraId = inOrder(take.cameras)[0]!.id
   const other = c.of(shots)
   const levelKey = c.of([...Object.values(take.levelKeys), undefined])
+  const seenHere = () => createTakeStage(take, OPTICS).seen(frame, pose)
   const pick: readonly (() => Made)[] = [
     () => make.keyFraming(take, takeId, cameraId, frame, pose, newId()),
     () => make.reframe(take, takeId, cameraId, frame, pose, newId()),
@@ -107,19 +114,22 @@ function anyEdit(film: Film, c: Chance): Made {
     () => (level === undefined ? nothing : make.blankCell(take, takeId, level.id, panel.id)),
     () => (level === undefined ? nothing : make.clearCell(take, takeId, level.id, panel.id)),
     () => (level === undefined ? nothing : make.editLevel(take, takeId, level.id, { x: c.int(10) / 10, opacity: c.int(10) / 10 })),
-    () => (level === undefined ? nothing : make.setLevelDepth(take, takeId, level.id, c.int(5), { camera: pose, placeOf: (id) => createLevelMotion(take, take.levels[id]!).seenAt(frame).place })),
+    () => (level === undefined ? nothing : make.setLevelDepth(take, takeId, level.id, c.int(5), seenHere(), c.next() < 0.3)),
     () => (level === undefined ? nothing : make.keyLevel(take, takeId, level.id, frame, valuesOf(c), newId)),
     () => (level === undefined ? nothing : make.shapeLevel(take, takeId, level.id, frame, valuesOf(c))),
     () => (level === undefined ? nothing : make.travelLevel(take, takeId, level.id, frame, Math.min(takeLengthFrames(take) - 1, frame + 12), [{ aspect: 'place', from: { x: 0, y: 0, depth: 1 }, to: { x: c.int(9) / 9, y: 0, depth: 1 } }], newId)),
     () => (level === undefined ? nothing : make.settleLevel(take, takeId, level.id, valuesOf(c))),
-    () => (level === undefined ? nothing : make.setPivot(take, takeId, level.id, { x: c.int(9) / 9, y: 0.25 }, { axisX: { x: 1, y: 0, depth: 0 }, axisY: { x: 0, y: 1, depth: 0 } })),
+    () => (level === undefined ? nothing : make.setPivot(take, takeId, level.id, { x: c.int(9) / 9, y: 0.25 }, seenHere())),
     () => (level === undefined ? nothing : make.editLevel(take, takeId, level.id, { stepped: c.of([2, 3, 'held'] as const), swing: { amount: 4, periodFrames: 48, phase: 0.25 } })),
+    () => (level === undefined ? nothing : make.fastenLevels(take, takeId, [level.id], carrierOf(c, take), seenHere())),
+    () => (level === undefined ? nothing : make.carryTogether(take, takeId, [level.id, c.of(Object.keys(take.levels))!], newId(), 'Carrier', seenHere())),
+    () => (level === undefined ? nothing : make.faceLevels(take, takeId, [level.id], c.of(['lens', 'upright', null] as const))),
     () => (levelKey === undefined ? nothing : make.moveKey(take, takeId, levelKey.id, frame)),
     () => (levelKey === undefined ? nothing : make.removeKeys(take, takeId, [levelKey.id])),
     () => (levelKey === undefined ? nothing : make.editKey(take, takeId, levelKey.id, { locked: c.next() < 0.1 })),
     () => (level === undefined ? nothing : make.reorderLevel(take, takeId, level.id, c.of([-1, 1] as const))),
     () => (level === undefined ? nothing : make.duplicateLevel(take, takeId, level.id, newId(), 'Copy', newId)),
-    () => (level === undefined || Object.keys(take.levels).length < 3 ? nothing : make.removeLevel(take, takeId, level.id)),
+    () => (level === undefined || Object.keys(take.levels).length < 3 ? nothing : make.removeLevel(take, takeId, level.id, seenHere())),
     () => make.addLevel(take, takeId, { ...Object.values(takeBody('x').levels)[0]!, id: newId(), name: 'New' }, null),
     () => make.addShot(film, P, shot.sequenceId, c.of([shot.id, null]), { shot: newId(), take: newId(), panel: newId(), camera: newId() }, 24),
     () => (shots.length < 4 ? nothing : make.removeShots(outline, P, [shot.id])),

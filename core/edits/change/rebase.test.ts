@@ -1,4 +1,5 @@
 import fc from 'fast-check'
+import { seen } from '../testing'
 import { describe, expect, it } from 'vitest'
 import { EMPTY_OUTLINE, EMPTY_TAKE, freeze, type Film, type Level, type TakeBody, orderOfNumber } from '../../document'
 import { addLevel, applyChange, differencesOf, diffUnits, editLevel, editPanel, insistOn, invertChange, keyFraming, rebaseChange, rebaseOver, removeLevel, removePanel, sameJson, setPanelLength, type Change, type Made } from '../index'
@@ -65,10 +66,10 @@ describe('rebase', () => {
   })
 
   it('tells when the other deleted what I changed, and the other way round', () => {
-    const gone = after(base, change('delete', removeLevel(base.takes[T]!, T, 'sky')))
+    const gone = after(base, change('delete', removeLevel(base.takes[T]!, T, 'sky', seen(base.takes[T]!, {}))))
     expect(rebaseChange(gone, opacity('sky', 0.5))).toMatchObject({ ok: false, clashes: [{ theirs: null, fields: [] }] })
     const changed = after(base, opacity('sky', 0.5))
-    expect(rebaseChange(changed, change('delete', removeLevel(base.takes[T]!, T, 'sky')))).toMatchObject({ ok: false, clashes: [{ mine: null, fields: [] }] })
+    expect(rebaseChange(changed, change('delete', removeLevel(base.takes[T]!, T, 'sky', seen(base.takes[T]!, {}))))).toMatchObject({ ok: false, clashes: [{ mine: null, fields: [] }] })
   })
 
   it('finds that a panel I keyed in is gone, though no record was touched by both', () => {
@@ -92,7 +93,7 @@ describe('rebase', () => {
   })
 
   it('the difference of two states makes the one into the other, and names what it touches', () => {
-    const theirs = after(base, name('sky', 'Evening'), change('delete', removeLevel(base.takes[T]!, T, 'tilda')))
+    const theirs = after(base, name('sky', 'Evening'), change('delete', removeLevel(base.takes[T]!, T, 'tilda', seen(base.takes[T]!, {}))))
     const unit = { kind: 'take' as const, id: T }
     const edit = diffUnits(unit, base.takes[T]!, theirs.takes[T]!, 'version')!
     expect(sameJson(after(base, { id: 'difference', label: 'x', edits: [edit] }).takes[T], theirs.takes[T])).toBe(true)

@@ -15,6 +15,9 @@ export type MakeRefusal =
   /** Fermatas, and a frame for each other panel, come to `least` frames. */
   | { readonly code: 'fit-too-short'; readonly asked: number; readonly least: number }
   | { readonly code: 'fit-all-held'; readonly asked: number; readonly heldFrames: number }
+  /** It would hang on itself: by name, each on the next, and the last on the first. */
+  | { readonly code: 'carrier-circle'; readonly id: string; readonly names: readonly string[] }
+  | { readonly code: 'carriers-too-deep' | 'carrier-shows-nothing'; readonly id: string }
   | { readonly code: 'between-keys' }
   /** The camera comes to rest at that frame of the shot. */
   | { readonly code: 'still-settling'; readonly restsAtFrame: number }

@@ -1,3 +1,4 @@
+import { seen } from '../testing'
 import { describe, expect, it } from 'vitest'
 import { cellIdOf, EMPTY_OUTLINE, EMPTY_TAKE, orderOfNumber, type Film, type TakeBody } from '../../document'
 import { untouchedPose } from '../../camera'
@@ -51,7 +52,7 @@ describe('work that one takes away while another is at it', () => {
     ['a shot removed, and a stroke in it', () => make('remove', removeShots(base.outline, 'film', ['s-u'])), () => draw('u')],
     ['a shot removed, and words in it', () => make('remove', removeShots(base.outline, 'film', ['s-u'])), () => words('u')],
     ['a sequence removed, and a stroke in its shot', () => make('remove', removeSequence(base.outline, 'film', 'r')), () => draw('v')],
-    ['a level removed, and a stroke on it', () => make('remove', removeLevel(base.takes.u!, 'u', 'ink')), () => draw('u')],
+    ['a level removed, and a stroke on it', () => make('remove', removeLevel(base.takes.u!, 'u', 'ink', seen(base.takes.u!, {}))), () => draw('u')],
     ['a cell blanked, and a stroke in its drawing', () => make('blank', blankCell(base.takes.u!, 'u', 'ink', 'u0')), () => draw('u')],
   ]
   for (const [name, taking, working] of away) {

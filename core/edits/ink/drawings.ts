@@ -26,6 +26,7 @@ export interface DrawingPlace {
 /** Gives a level a drawing of its own from a panel on. */
 export function setCell(take: TakeBody, takeId: string, levelId: string, panelId: string, drawingId: string): Made {
   if (take.levels[levelId] === undefined) return refused({ code: 'missing', what: 'level', id: levelId })
+  if (take.levels[levelId].kind === 'carrier') return refused({ code: 'carrier-shows-nothing', id: levelId })
   if (take.panels[panelId] === undefined) return refused({ code: 'missing', what: 'panel', id: panelId })
   const cell = { id: cellIdOf(levelId, panelId), levelId, panelId, drawingId }
   return made(new Draft(take).put('cells', cell).edit('cell-set', takeRef(takeId)))

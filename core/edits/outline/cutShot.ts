@@ -1,4 +1,5 @@
 import { anchoredIn, dropAnchored, kindOfAnchored, putAnchored } from '../../document/anchored'
+import { carriersFirst } from '../../document/carriers'
 import { opticsOfFilm } from '../../document/optics'
 import { FIRST_ORDER, inOrder } from '../../document/order'
 import { keyOwners } from '../../document/keys'
@@ -60,10 +61,12 @@ export function cutShot(film: Film, projectId: string, shotId: string, panelId: 
   return made(cutOutline(cut, outline, projectId, shot, newTake), cut.left.edit('shot-cut', takeRef(takeId)), cut.right.edit('shot-cut', takeRef(newTake)), ...art)
 }
 
-/** The levels that show something past the cut. */
+/** The levels that show something past the cut, and what they hang on. */
 function levelsGoing({ take, goes }: Cut): readonly Level[] {
   const shown = showings(take)
-  return inOrder(take.levels).filter((level) => goes.some((panel) => shown.get(panel)!.get(level.id) !== null))
+  const seen = Object.values(take.levels).filter((level) => goes.some((panel) => shown.get(panel)!.get(level.id) !== null))
+  const going = new Set(carriersFirst(take, seen))
+  return inOrder(take.levels).filter((level) => going.has(level))
 }
 
 /** Both sides have all cameras and what they show, each doing there what it did, and the records that stand in their panels. */

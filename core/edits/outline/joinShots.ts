@@ -1,5 +1,6 @@
 import type { Optics } from '../../camera/lens'
 import { anchoredIn, carryAnchored } from '../../document/anchored'
+import { carriersFirst, withCarrierNamed } from '../../document/carriers'
 import { opticsOfFilm } from '../../document/optics'
 import { inOrder } from '../../document/order'
 import { KEY_KINDS, placedKeys, type AnyKeyKind } from '../../document/keys'
@@ -92,16 +93,21 @@ function joinTake(whole: Joined, take: TakeBody, startFrame: number): JoinedPart
     panels.push({ ...panel, id })
   }
   const rack = [...inOrder(base.levels), ...levels]
+  const taken = new Set(rack.map(({ id }) => id))
   const levelNames = new Map<string, string>()
   const matched = new Set<string>()
-  for (const asked of inOrder(take.levels)) {
-    const level = swayingLater(asked, startFrame)
+  const coming = new Map<string, Level>()
+  // What carries a level is called something before that level is.
+  for (const own of carriersFirst(take, Object.values(take.levels))) {
+    const level = withCarrierNamed(swayingLater(own, startFrame), (id) => levelNames.get(id))!
     const alike = rack.find((each) => !matched.has(each.id) && alikeLevels(each, level))
-    const id = alike?.id ?? (rack.some((each) => each.id === level.id) || levels.some((each) => each.id === level.id) ? newId() : level.id)
+    const id = alike?.id ?? (taken.has(level.id) ? newId() : level.id)
     matched.add(id)
+    taken.add(id)
     levelNames.set(level.id, id)
-    if (alike === undefined) levels.push({ ...level, id })
+    if (alike === undefined) coming.set(own.id, { ...level, id })
   }
+  for (const { id } of inOrder(take.levels)) if (coming.has(id)) levels.push(coming.get(id)!)
   const cameras = namesOfCameras(draft, inOrder(take.cameras), base, newId, byLetter)
   for (const preset of Object.values(take.presets)) if (base.presets[preset.id] === undefined) draft.put('presets', preset)
   carryAnchored(draft, anchoredIn(take), (id) => names.get(id)!, (id) => cameras.get(id), newId)
@@ -181,5 +187,5 @@ function joinTracks(kind: AnyKeyKind, draft: Draft<TakeBody>, parts: readonly Jo
 
 const LOOKS = ['name', 'kind', 'x', 'y', 'depth', 'scale', 'panDegrees', 'tiltDegrees', 'rollDegrees', 'opacity', 'visible', 'stepped'] as const
 /** Those that sway go on swaying from where each shot began: they stay two. */
-const alikeLevels = (a: Level, b: Level) => LOOKS.every((field) => a[field] === b[field]) && sameJson(a.pivot, b.pivot) && !sways(a) && !sways(b)
+const alikeLevels = (a: Level, b: Level) => LOOKS.every((field) => a[field] === b[field]) && sameJson([a.pivot, a.carrier, a.facing], [b.pivot, b.carrier, b.facing]) && !sways(a) && !sways(b)
 

@@ -2,7 +2,8 @@ import type { Optics } from '../../camera/lens'
 import { anchoredIn, carryAnchored } from '../../document/anchored'
 import { liveSpans } from '../../document/liveCamera'
 import { opticsOfFilm } from '../../document/optics'
-import { inOrder } from '../../document/order'
+import { carriersFirst, withCarrierNamed } from '../../document/carriers'
+import { compareOrdered, inOrder } from '../../document/order'
 import { cameraKeys, levelOwners, placedKeys, valuesSaid, type AnyKeyOwner } from '../../document/keys'
 import { anchorOfFrame, frameOfAnchor, placedPanels, takeLengthFrames, type PlacedPanel } from '../../document/panels'
 import { linkIdOf, type Level } from '../../document/records'
@@ -84,7 +85,7 @@ function drawingsLeft(from: TakeBody, takeId: string, edits: readonly Edit[]): R
 
 /** The level of `into` that is the same as `level` to look at, or null. One that sways goes on from where it is: it is no other's. */
 function counterpart(into: TakeBody, level: Level): Level | null {
-  const looks = (each: Level) => ({ name: each.name, kind: each.kind, pivot: each.pivot ?? null, stepped: each.stepped ?? null, ...valuesSaid(each) })
+  const looks = (each: Level) => ({ name: each.name, kind: each.kind, pivot: each.pivot ?? null, stepped: each.stepped ?? null, carrier: each.carrier ?? null, facing: each.facing ?? null, ...valuesSaid(each) })
   return sways(level) ? null : (Object.values(into.levels).find((each) => !sways(each) && sameJson(looks(each), looks(level))) ?? null)
 }
 
@@ -97,7 +98,7 @@ interface CarriedLevels {
 /** Levels and cells, so that the panels show what they showed, and those around them too. The id of a drawing that is not there. */
 function carryLevels({ from, to, draft, moving, names, at, newId }: Carry, film: Film, stillUsed: ReadonlySet<string | null>): CarriedLevels | string {
   const [shownFrom, shownTo] = [showings(from), showings(to)]
-  const used = inOrder(from.levels).filter((level) => moving.some(({ panel }) => shownFrom.get(panel.id)!.get(level.id) !== null))
+  const used = carriersFirst(from, Object.values(from.levels).filter((level) => moving.some(({ panel }) => shownFrom.get(panel.id)!.get(level.id) !== null)))
   const edits: Edit[] = []
   const copies = new Map<string, string>()
   const drawingFor = (id: string): string | null => {
@@ -117,14 +118,19 @@ function carryLevels({ from, to, draft, moving, names, at, newId }: Carry, film:
   const coming: Level[] = []
   /** What a level there is here. */
   const origins = new Map<string, string>()
-  for (const level of used) {
+  /** What a level here is called there: what carries one before that one. */
+  const called = new Map<string, string>()
+  for (const own of used) {
+    const level = withCarrierNamed(own, (id) => called.get(id))!
     const there = counterpart(to, level)
     const id = there !== null && !origins.has(there.id) ? there.id : to.levels[level.id] === undefined ? level.id : newId()
     origins.set(id, level.id)
+    called.set(level.id, id)
     if (to.levels[id] !== undefined) continue
     coming.push({ ...swayingLater(level, (placedPanels(to)[at]?.startFrame ?? takeLengthFrames(to)) - moving[0]!.startFrame), id })
     levels.push({ id })
   }
+  coming.sort(compareOrdered)
   const places = draft.room('levels', rack, rack.length, coming.length)
   coming.forEach((level, i) => draft.put('levels', { ...level, order: places[i]! }))
   for (const id of new Set(moving.flatMap(({ panel }) => [...origins.values()].map((level) => shownFrom.get(panel.id)!.get(level)!)))) {

@@ -4,7 +4,7 @@ import type { Point3 } from '../../geometry'
 import { createLevelMotion, createTakeStage, seenAt, type StageFrame } from '../../stage'
 import { addPanel, applyToUnit, carryPanels, copyMove, cutShot, duplicateLevel, editLevel, filmOrder, invert, joinShots, keyLevel, mergeChanges, movePanels, rebaseChange, removeLevel, removePanel, retimeKeys, setLevelDepth, setPanelLength, setPivot, settleLevel, shapeLevel, splitPanel, spreadLevels, travelLevel, type Made } from '../index'
 import { EMPTY_OUTLINE, type Film } from '../../document'
-import { done, newId, OPTICS, REST, sampleTake, T } from '../testing'
+import { done, newId, OPTICS, REST, sampleTake, seen, T } from '../testing'
 
 const at = (x: number, y = 0, depth = 0): Point3 => ({ x, y, depth })
 const turn = (rollDegrees: number, panDegrees = 0) => ({ panDegrees, tiltDegrees: 0, rollDegrees })
@@ -31,7 +31,6 @@ function moving(fields: Partial<Level> = {}): TakeBody {
   take = done(take, keyLevel(take, T, 'tilda', 50, { turn: turn(35, 40), opacity: 0.25 }, newId))
   return done(take, keyLevel(take, T, 'tilda', 20, { opacity: 1 }, newId))
 }
-const standing = (take: TakeBody, frame: number) => ({ placeOf: (id: string) => motion(take, id).seenAt(frame).place })
 
 describe('keying a level', () => {
   it('without keys changes it for the whole shot; with one that one; with several only on their frames', () => {
@@ -76,14 +75,14 @@ describe('keying a level', () => {
     expect(pictures(still)[0]!.tilda!.slice(0, -1)).toEqual(pictures(still)[71]!.tilda!.slice(0, -1))
     expectAlike(pictures(still)[20], pictures(take)[20])
     const locked = done(take, editLevel(take, T, 'tilda', { locked: true }))
-    for (const made of [shapeLevel(locked, T, 'tilda', 4, { size: 2 }), keyLevel(locked, T, 'tilda', 4, { size: 2 }, newId), settleLevel(locked, T, 'tilda', { size: 1 }), setPivot(locked, T, 'tilda', { x: 1, y: 0 }, { axisX: at(1), axisY: at(0, 1) }), setLevelDepth(locked, T, 'tilda', 3, { ...standing(take, 4), camera: REST })]) {
+    for (const made of [shapeLevel(locked, T, 'tilda', 4, { size: 2 }), keyLevel(locked, T, 'tilda', 4, { size: 2 }, newId), settleLevel(locked, T, 'tilda', { size: 1 }), setPivot(locked, T, 'tilda', { x: 1, y: 0 }, seen(locked, REST, 4)), setLevelDepth(locked, T, 'tilda', 3, seen(locked, REST, 4))]) {
       expect(made).toMatchObject({ refusal: { code: 'level-locked', id: 'tilda' } })
     }
     // How it is seen is not locked.
     expect(done(locked, shapeLevel(locked, T, 'tilda', 20, { opacity: 0.75 })).levels.tilda!.locked).toBe(true)
     const [key] = placedKeys(take, levelKeys('tilda', 'place'))
     const keyLocked = { ...take, levelKeys: { ...take.levelKeys, [key!.record.id]: { ...take.levelKeys[key!.record.id]!, locked: true } } }
-    expect(setLevelDepth(keyLocked, T, 'tilda', 3, { ...standing(take, 4), camera: REST })).toMatchObject({ refusal: { code: 'key-locked', id: key!.record.id } })
+    expect(setLevelDepth(keyLocked, T, 'tilda', 3, seen(keyLocked, REST, 4))).toMatchObject({ refusal: { code: 'key-locked', id: key!.record.id } })
     expect(shapeLevel(take, T, 'toString', 4, { size: 2 })).toMatchObject({ refusal: { code: 'missing', what: 'level' } })
   })
 })
@@ -96,9 +95,9 @@ describe('a moving level, at the frame that is seen', () => {
       const take = moving(fields)
       for (const frame of [0, 4, 17, 29, 60]) {
         const through = (of: TakeBody) => corners(createTakeStage(of, OPTICS).through(frame, 'a', camera))
-        const seen = { ...standing(take, frame), camera }
-        for (const made of [setLevelDepth(take, T, 'tilda', 3.7, seen), spreadLevels(take, T, ['tilda', 'sky'], 2, 9, 'ratio', seen)]) expectAlike(through(done(take, made)), through(take))
-        expect(motion(done(take, setLevelDepth(take, T, 'tilda', 3.7, seen))).seenAt(frame).place.depth).toBeCloseTo(3.7, 12)
+        const here = seen(take, camera, frame)
+        for (const made of [setLevelDepth(take, T, 'tilda', 3.7, here), spreadLevels(take, T, ['tilda', 'sky'], 2, 9, 'ratio', here)]) expectAlike(through(done(take, made)), through(take))
+        expect(motion(done(take, setLevelDepth(take, T, 'tilda', 3.7, here))).seenAt(frame).place.depth).toBeCloseTo(3.7, 12)
       }
     }
   })
@@ -107,7 +106,7 @@ describe('a moving level, at the frame that is seen', () => {
     const take = moving()
     const stage = createTakeStage(take, OPTICS)
     const { plane } = stage.at(30).levels.find((placed) => placed.level.id === 'tilda')!
-    const now = done(take, setPivot(take, T, 'tilda', { x: 0.4, y: -0.25 }, plane))
+    const now = done(take, setPivot(take, T, 'tilda', { x: 0.4, y: -0.25 }, seen(take, REST, 30)))
     expectAlike(pictures(now)[30], pictures(take)[30])
     const pivotOf = (frame: number) => createTakeStage(now, OPTICS).at(frame).levels.find((placed) => placed.level.id === 'tilda')!
     for (const frame of [0, 12, 50]) {
@@ -115,7 +114,7 @@ describe('a moving level, at the frame that is seen', () => {
       const { axisX, axisY, origin } = placed.plane
       for (const axis of ['x', 'y', 'depth'] as const) expect(origin[axis] + 0.4 * axisX[axis] - 0.25 * axisY[axis]).toBeCloseTo(placed.place[axis], 9)
     }
-    const back = done(now, setPivot(now, T, 'tilda', { x: 0, y: 0 }, pivotOf(30).plane))
+    const back = done(now, setPivot(now, T, 'tilda', { x: 0, y: 0 }, seen(now, REST, 30)))
     expect(back.levels.tilda!.pivot).toBeUndefined()
     expectAlike(pictures(back), pictures(take))
   })
@@ -192,8 +191,8 @@ describe('keys of levels go with their panels', () => {
     expect(frames(done(take, addPanel(take, T, 'pn', 'p1', 10)))).toEqual([4, 40])
     const twice = done(take, duplicateLevel(take, T, 'tilda', 'two', 'Two', newId))
     expect([frames(twice, 'place', 'two'), copyMove(twice, levelKeys('two', 'place'), null)]).toEqual([[4, 30], copyMove(take, levelKeys('tilda', 'place'), null)])
-    expect(done(twice, removeLevel(twice, T, 'tilda')).levelKeys).not.toEqual({})
-    expect(done(take, removeLevel(take, T, 'tilda')).levelKeys).toEqual({})
+    expect(done(twice, removeLevel(twice, T, 'tilda', seen(twice, REST))).levelKeys).not.toEqual({})
+    expect(done(take, removeLevel(take, T, 'tilda', seen(take, REST))).levelKeys).toEqual({})
     expect(frames(done(take, retimeKeys(take, T, levelKeys('tilda', 'place'), placedKeys(take, levelKeys('tilda', 'place')).map(({ record }) => record.id), { kind: 'shift', byFrames: 5 })))).toEqual([9, 35])
   })
 
@@ -209,6 +208,6 @@ describe('keys of levels go with their panels', () => {
     const keyed = change(keyLevel(take, 'one', 'tilda', 44, { place: at(1) }, newId))
     expect(rebaseChange(after(film, keyLevel(take, 'one', 'tilda', 44, { place: at(2) }, newId)), keyed)).toMatchObject({ ok: false, clashes: [{ collection: 'levelKeys', fields: ['value'] }] })
     expect(rebaseChange(after(film, keyLevel(take, 'one', 'tilda', 44, { opacity: 0 }, newId)), keyed).ok).toBe(true)
-    expect(rebaseChange(after(film, removeLevel(take, 'one', 'tilda')), keyed).ok).toBe(false)
+    expect(rebaseChange(after(film, removeLevel(take, 'one', 'tilda', seen(take, REST))), keyed).ok).toBe(false)
   })
 })

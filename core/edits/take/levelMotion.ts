@@ -1,9 +1,11 @@
 import { POSE_LIMITS } from '../../camera/pose'
-import { keysOfLevel, levelKeys, levelOwner, levelOwners, placedKeys, type AnyKeyKind, type KeyRecord } from '../../document/keys'
+import { wayInto } from '../../depth/carriage'
+import { carriageIn, carriedBy, type SeenLevels } from '../../document/carriers'
+import { keysOfLevel, levelKeys, levelOwner, levelOwners, placedKeys, valuesSaid, type AnyKeyKind, type KeyRecord } from '../../document/keys'
 import { SWAY_MOST, type Level, type LevelFields } from '../../document/records'
 import { takeRef, type TakeBody } from '../../document/units'
-import { add, scale, subtract, type Point2, type Point3 } from '../../geometry/point'
-import { LEVEL_ASPECTS, type LevelAspect, type LevelValues } from '../../moves/levelValues'
+import { add, scale, type Point2, type Point3 } from '../../geometry/point'
+import { LEVEL_ASPECTS, type LevelAspect, type LevelTurn, type LevelValues } from '../../moves/levelValues'
 import type { Path } from '../../moves/path'
 import { CUSHIONED_MOVE } from '../../moves/move'
 import { Draft, withFields } from '../change/draft'
@@ -109,20 +111,30 @@ export function settleLevel(take: TakeBody, takeId: string, levelId: string, val
   return made(draft.put('levels', { ...level, ...fieldsOfValues(values) } as Level).edit('level-settle', takeRef(takeId)))
 }
 
-/**
- * Another way that a level stands for the whole shot, and with it all of its keys: `place` and `handle` say where a place and
- * a path's handle go, `factor` how many times its size. Its swing stays; its bob and drift grow along.
- */
-export function transformMotion(draft: Draft<TakeBody>, take: TakeBody, level: Level, place: (at: Point3) => Point3, handle: (offset: Point3) => Point3, factor: number): Refused | null {
-  const { placeFw } = POSE_LIMITS
+/** What becomes of a level's numbers, and of all its keys. */
+export interface MotionChange {
+  /** Where a place goes, and where a path's handle does. */
+  readonly place: (at: Point3) => Point3
+  readonly handle: (offset: Point3) => Point3
+  /** How many times its size. */
+  readonly factor: number
+  readonly turn?: (turn: LevelTurn) => LevelTurn
+}
+
+/** Another way that a level stands for the whole shot, and with it all of its keys. Its swing stays; its bob and drift grow along. */
+export function transformMotion(draft: Draft<TakeBody>, take: TakeBody, level: Level, { place, handle, factor, turn }: MotionChange): Refused | null {
+  const { placeFw, degrees } = POSE_LIMITS
   const far = (at: Point3) => [at.x, at.y, at.depth].find((value) => !(Math.abs(value) <= placeFw))
+  const farTurned = (at: LevelTurn) => [at.panDegrees, at.tiltDegrees, at.rollDegrees].find((value) => !(Math.abs(value) <= degrees))
   const outOfReach = (received: number) => refused({ code: 'out-of-reach', received, most: placeFw })
   const grown = (size: number) => size * factor
-  const stands = place(level)
+  const said = valuesSaid(level)
+  const stands = place(said.place)
+  const turned = turn === undefined ? said.turn : turn(said.turn)
   const swayed = [level.bob, level.drift].map((sway) => (sway === undefined ? 0 : sway.amount * factor)).find((amount) => !(Math.abs(amount) <= SWAY_MOST))
-  for (const received of [far(stands), isSize(grown(level.scale)) ? undefined : grown(level.scale), swayed]) if (received !== undefined) return outOfReach(received)
+  for (const received of [far(stands), isSize(grown(level.scale)) ? undefined : grown(level.scale), swayed, farTurned(turned)]) if (received !== undefined) return outOfReach(received)
   const wider = <S extends { readonly amount: number }>(sway: S | undefined) => (sway === undefined ? undefined : { ...sway, amount: sway.amount * factor })
-  draft.put('levels', withFields<Level>({ ...level, ...stands, scale: grown(level.scale) }, { bob: wider(level.bob), drift: wider(level.drift) }))
+  draft.put('levels', withFields<Level>({ ...draft.now('levels', level.id)!, ...stands, ...turned, scale: grown(level.scale) }, { bob: wider(level.bob), drift: wider(level.drift) }))
   const { kind: places } = levelKeys(level.id, 'place')
   const { kind: sizes } = levelKeys(level.id, 'size')
   const keys = keysOfLevel(take, level.id)
@@ -143,6 +155,12 @@ export function transformMotion(draft: Draft<TakeBody>, take: TakeBody, level: L
     const refusal = put(sizes, record, { ...record, ...sizes.fieldsOf(level.id, size) }, isSize(size) ? undefined : size)
     if (refusal !== null) return refusal
   }
+  const { kind: turns } = levelKeys(level.id, 'turn')
+  for (const { record } of turn === undefined ? [] : keys.turn) {
+    const now = turn!(turns.valueOf(record))
+    const refusal = put(turns, record, { ...record, ...turns.fieldsOf(level.id, now) }, farTurned(now))
+    if (refusal !== null) return refusal
+  }
   return null
 }
 
@@ -155,24 +173,27 @@ function placeKeyMoved(record: KeyRecord, place: (at: Point3) => Point3, handle:
   return { ...record, ...kind.fieldsOf(kind.ownerOf(record), place(kind.valueOf(record))), move }
 }
 
-/** All that a level's keys say of its place is so much elsewhere. */
-function shiftMotion(draft: Draft<TakeBody>, take: TakeBody, level: Level, by: Point3): Refused | null {
-  return transformMotion(draft, take, level, (at) => ({ x: at.x + by.x, y: at.y + by.y, depth: at.depth + by.depth }), (offset) => offset, 1)
-}
+/** All that a level's numbers say of its place is so much elsewhere. */
+const shiftMotion = (draft: Draft<TakeBody>, take: TakeBody, level: Level, by: Point3): Refused | null => transformMotion(draft, take, level, { place: (at) => add(at, by), handle: (offset) => offset, factor: 1 })
 
 /**
- * Puts a level's pivot elsewhere in its art. `axes` are those of its plane at the frame that is seen: there the picture stays
- * as it is; at others it turns and grows about the new one.
+ * Puts a level's pivot elsewhere in its art. At the frame that is seen the picture stays as it is, also of what it carries; at
+ * others it turns and grows about the new one.
  */
-export function setPivot(take: TakeBody, takeId: string, levelId: string, pivot: Point2, axes: { readonly axisX: Point3; readonly axisY: Point3 }): Made {
+export function setPivot(take: TakeBody, takeId: string, levelId: string, pivot: Point2, seen: SeenLevels): Made {
   const level = freeLevel(take, levelId)
   if ('ok' in level) return level
   if (![pivot.x, pivot.y].every(Number.isFinite)) return refused({ code: 'pose-not-finite' })
   const { x, y } = pivotOf(level)
   const draft = new Draft(take)
-  const by = subtract(add(scale(axes.axisX, pivot.x), scale(axes.axisY, pivot.y)), add(scale(axes.axisX, x), scale(axes.axisY, y)))
-  const refusal = shiftMotion(draft, take, level, by)
+  const { right, up, size } = seen.standOf(levelId)
+  const by = scale(add(scale(right, pivot.x - x), scale(up, pivot.y - y)), size)
+  const refusal = shiftMotion(draft, take, level, wayInto(carriageIn(take, level, seen), by))
   if (refusal !== null) return refusal
+  for (const carried of carriedBy(take, levelId)) {
+    const stays = shiftMotion(draft, take, carried, scale(wayInto(carriageIn(take, carried, seen), by), -1))
+    if (stays !== null) return stays
+  }
   const moved = draft.now('levels', levelId)!
   return made(draft.put('levels', withFields<Level>(moved, { pivot: pivot.x === 0 && pivot.y === 0 ? undefined : { x: pivot.x, y: pivot.y } })).edit('level-pivot', takeRef(takeId)))
 }

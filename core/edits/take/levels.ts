@@ -1,11 +1,14 @@
 import { keepPicture } from '../../depth/keepPicture'
 import { spreadDepths, type SpreadRule } from '../../depth/spread'
+import { into, SET } from '../../depth/carriage'
+import { carriageIn, carriedBy, carrierOf, carriersFirst, type SeenLevels } from '../../document/carriers'
 import { rackLevels } from '../../document/panels'
-import { asOneKind, cellIdOf, type Level, type LevelFields } from '../../document/records'
+import { asOneKind, cellIdOf, type Carrier, type Level, type LevelFields } from '../../document/records'
 import { takeRef, type TakeBody } from '../../document/units'
-import { scale, type Point3 } from '../../geometry/point'
+import { add, scale, type Point3 } from '../../geometry/point'
 import { Draft, withFields } from '../change/draft'
 import { made, refused, type Made, type Refused } from '../change/refusal'
+import { handOver } from './fasten'
 import { copyLevelKeys, transformMotion } from './levelMotion'
 
 /** What of a level may change while it is locked: how it is seen and called, not where it is. */
@@ -20,34 +23,59 @@ export function editLevel(take: TakeBody, takeId: string, levelId: string, field
   return made(new Draft(take).put('levels', asOneKind(withFields<Level>(level, fields as Partial<Level>))).edit('level-edit', takeRef(takeId)))
 }
 
-/** Where levels stand at the frame that is seen, and the camera that sees them. */
-export interface SeenLevels {
-  readonly placeOf: (levelId: string) => Point3
-  readonly camera: Point3
-}
-
 /**
- * Sends a level to a depth, as it stands at the frame that is seen, keeping the picture as the camera sees it there. Its whole
- * way goes along: all its keys, by the same factor about the lens.
+ * Sends a level to a depth of the set, as it stands at the frame that is seen, keeping the picture as the camera sees it there;
+ * with `own` to a depth in the axes of what carries it. Its whole way goes along, and what it carries: all by one factor
+ * about the lens.
  */
-export function setLevelDepth(take: TakeBody, takeId: string, levelId: string, depth: number, seen: SeenLevels): Made {
+export function setLevelDepth(take: TakeBody, takeId: string, levelId: string, depth: number, seen: SeenLevels, own = false): Made {
   const level = take.levels[levelId]
   if (level === undefined) return refused({ code: 'missing', what: 'level', id: levelId })
   if (level.locked) return refused({ code: 'level-locked', id: levelId })
+  const carriage = own ? carriageIn(take, level, seen) : SET
+  const found = ratioTo(into(carriage, seen.standOf(levelId).place), into(carriage, seen.camera), depth)
+  if (!found.ok) return refused(found.refusal)
   const draft = new Draft(take)
-  const refusal = sentTo(draft, take, level, depth, seen)
-  return refusal ?? made(draft.edit('level-edit', takeRef(takeId)))
+  return scaledAboutLens(draft, take, new Map([[levelId, { ratio: found.scale, depth: own && carriage !== SET ? null : depth }]]), seen) ?? made(draft.edit('level-edit', takeRef(takeId)))
 }
 
-function sentTo(draft: Draft<TakeBody>, take: TakeBody, level: Level, depth: number, { placeOf, camera }: SeenLevels): Refused | null {
-  const stands = placeOf(level.id)
-  if (!Number.isFinite(depth)) return refused({ code: 'depth-not-finite', depth, lensDepth: camera.depth })
-  const kept = keepPicture(camera, { ...stands, scale: 1 }, depth)
-  if (!kept.ok) return refused(kept.refusal)
-  const ratio = kept.scale
-  // Where it stands is sent to the depth itself, without what rounding would make of it.
-  const about = (at: Point3): Point3 => ({ x: camera.x + ratio * (at.x - camera.x), y: camera.y + ratio * (at.y - camera.y), depth: at.depth === stands.depth ? depth : camera.depth + ratio * (at.depth - camera.depth) })
-  return transformMotion(draft, take, level, about, (offset) => scale(offset, ratio), ratio)
+function ratioTo(stands: Point3, camera: Point3, depth: number) {
+  return keepPicture(camera, { ...stands, scale: 1 }, depth)
+}
+
+/** So many times as far from the lens; where a depth of the set is told, to just that. */
+interface Scaled {
+  readonly ratio: number
+  readonly depth: number | null
+}
+
+/**
+ * Levels go so many times as far from the lens and grow by as much, each with its whole way, so that the frame that is seen
+ * stays as it is. What they carry goes along, the same number of times as far: what follows their size has nothing to do for it.
+ */
+function scaledAboutLens(draft: Draft<TakeBody>, take: TakeBody, chosen: ReadonlyMap<string, Scaled>, seen: SeenLevels): Refused | null {
+  const ratios = new Map<string, number>()
+  for (const level of carriersFirst(take, rackLevels(take))) {
+    const carrier = carrierOf(take, level)
+    const carried = carrier?.kind === 'level' ? ratios.get(carrier.levelId)! : 1
+    const { ratio, depth } = chosen.get(level.id) ?? { ratio: carried, depth: null }
+    ratios.set(level.id, ratio)
+    const grows = carrier?.kind === 'level' && carrier.size ? carried : 1
+    const factor = ratio / grows
+    if (factor === 1 && ratio === carried) continue
+    const carriage = carriageIn(take, level, seen)
+    const lens = into(carriage, seen.camera)
+    const stands = seen.valuesOf(level.id).place
+    const rest = (carried - ratio) / grows
+    const place = (at: Point3): Point3 => {
+      const moved = add(scale(at, factor), scale(lens, rest))
+      // Where it stands is sent to the depth itself, without what rounding would make of it.
+      return carriage === SET && depth !== null && at.depth === stands.depth ? { ...moved, depth } : moved
+    }
+    const refusal = transformMotion(draft, take, level, { place, handle: (offset) => scale(offset, factor), factor })
+    if (refusal !== null) return refusal
+  }
+  return null
 }
 
 /** Gives many levels depths in one step, near to far as they stand now, each keeping the picture. */
@@ -62,18 +90,20 @@ export function spreadLevels(
 ): Made {
   const levels = rackLevels(take)
     .filter((level) => levelIds.includes(level.id))
-    .sort((a, b) => seen.placeOf(a.id).depth - seen.placeOf(b.id).depth)
+    .sort((a, b) => seen.standOf(a.id).place.depth - seen.standOf(b.id).place.depth)
   if (levels.length === 0) return refused({ code: 'nothing-selected' })
   const locked = levels.find((level) => level.locked)
   if (locked !== undefined) return refused({ code: 'level-locked', id: locked.id })
   const depths = spreadDepths(levels.length, nearDepth, farDepth, seen.camera.depth, rule)
   if (depths === null) return refused({ code: 'spread-ends' })
-  const draft = new Draft(take)
+  const chosen = new Map<string, Scaled>()
   for (const [i, level] of levels.entries()) {
-    const refusal = sentTo(draft, take, level, depths[i]!, seen)
-    if (refusal !== null) return refusal
+    const found = ratioTo(seen.standOf(level.id).place, seen.camera, depths[i]!)
+    if (!found.ok) return refused(found.refusal)
+    chosen.set(level.id, { ratio: found.scale, depth: depths[i]! })
   }
-  return made(draft.edit('levels-spread', takeRef(takeId)))
+  const draft = new Draft(take)
+  return scaledAboutLens(draft, take, chosen, seen) ?? made(draft.edit('levels-spread', takeRef(takeId)))
 }
 
 /** Puts a level into the rack, before the level `beforeId` (nearer among equals), or last. */
@@ -101,13 +131,21 @@ export function duplicateLevel(take: TakeBody, takeId: string, levelId: string, 
   return made(draft.edit('level-duplicate', takeRef(takeId)))
 }
 
-export function removeLevel(take: TakeBody, takeId: string, levelId: string): Made {
+/** Takes a level out. What it carries is handed on to what carries it, and stays where it is at the frame that is seen. */
+export function removeLevel(take: TakeBody, takeId: string, levelId: string, seen: SeenLevels): Made {
   const level = take.levels[levelId]
   if (level === undefined) return refused({ code: 'missing', what: 'level', id: levelId })
   if (level.locked) return refused({ code: 'level-locked', id: levelId })
   const draft = new Draft(take).drop('levels', levelId)
   for (const cell of Object.values(take.cells)) if (cell.levelId === levelId) draft.drop('cells', cell.id)
   for (const key of Object.values(take.levelKeys)) if (key.levelId === levelId) draft.drop('levelKeys', key.id)
+  for (const carried of carriedBy(take, levelId)) {
+    const follows = carried.carrier as Extract<Carrier, { readonly kind: 'level' }>
+    const next = carrierOf(take, level)
+    const carrier = next?.kind === 'level' ? { ...next, turn: next.turn && follows.turn, size: next.size && follows.size } : next
+    const refusal = handOver(draft, take, carried, carrier, seen)
+    if (refusal !== null) return refusal
+  }
   return made(draft.edit('level-remove', takeRef(takeId)))
 }
 
