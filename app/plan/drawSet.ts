@@ -12,7 +12,14 @@ export interface DrawnLevel {
   readonly ends: readonly [Point3, Point3]
   readonly selected: boolean
   readonly visible: boolean
+  readonly stays: LevelHold
+  /** Where it stands, and what carries it. */
+  readonly place: Point3
+  readonly carriedFrom: Point3 | null
 }
+
+/** Told apart at a glance: stays in the set (a bar), is there to carry (a cross), travels with the camera (dashes), turns to it (a tip, or upright a dot). */
+export type LevelHold = 'set' | 'carrier' | 'camera' | 'lens' | 'upright'
 
 export interface DrawnFraming {
   readonly id: string
@@ -135,7 +142,10 @@ function drawLevels(context: CanvasRenderingContext2D, scale: DrawnScale, levels
     context.moveTo(a.x, a.y)
     const point = Math.hypot(b.x - a.x, b.y - a.y) < 3
     context.lineTo(point && !side ? a.x + 3 : b.x, point && side ? a.y - 3 : b.y)
-    context.stroke()
+    if (level.stays === 'camera') context.setLineDash([1, 6])
+    if (level.stays !== 'carrier') context.stroke()
+    context.setLineDash([])
+    drawHold(context, level.stays, toPx(scale, level.place), level.carriedFrom === null ? null : toPx(scale, level.carriedFrom), ink)
     context.fillStyle = level.selected ? ink.blue : ink.ink
     if (side) {
       // Names stand in rows over each other where bars are close.
@@ -152,6 +162,38 @@ function drawLevels(context: CanvasRenderingContext2D, scale: DrawnScale, levels
   }
   context.globalAlpha = 1
   context.textAlign = 'left'
+}
+
+/** What a level is told apart by, and the thread to what carries it. */
+function drawHold(context: CanvasRenderingContext2D, stays: LevelHold, at: Px, from: Px | null, ink: SetInk) {
+  context.lineWidth = 1.5
+  if (from !== null) {
+    context.strokeStyle = ink.blue
+    context.beginPath()
+    context.moveTo(from.x, from.y)
+    context.lineTo(at.x, at.y)
+    context.stroke()
+    context.beginPath()
+    context.arc(from.x, from.y, 2.5, 0, Math.PI * 2)
+    context.stroke()
+  }
+  context.strokeStyle = ink.ink
+  context.fillStyle = ink.paper
+  context.beginPath()
+  if (stays === 'carrier') {
+    context.moveTo(at.x - 6, at.y)
+    context.lineTo(at.x + 6, at.y)
+    context.moveTo(at.x, at.y - 6)
+    context.lineTo(at.x, at.y + 6)
+  } else if (stays === 'lens') {
+    context.moveTo(at.x - 5, at.y + 1)
+    context.lineTo(at.x, at.y + 8)
+    context.lineTo(at.x + 5, at.y + 1)
+    context.closePath()
+  } else if (stays === 'upright') context.arc(at.x, at.y, 4, 0, Math.PI * 2)
+  else return
+  context.fill()
+  context.stroke()
 }
 
 function drawPath(context: CanvasRenderingContext2D, scale: DrawnScale, set: DrawnStill, ink: SetInk) {

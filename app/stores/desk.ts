@@ -1,5 +1,6 @@
 import type { CameraPose } from '@rubato/core/camera'
-import { panelAtFrame, placedFramings, rackLevels, type Framing, type Level, type PlacedFraming, compareOrdered } from '@rubato/core/document'
+import { SET, type Carriage, type Stand } from '@rubato/core/depth'
+import { carriageIn, panelAtFrame, placedFramings, type SeenLevels, rackLevels, type Framing, type Level, type PlacedFraming, compareOrdered } from '@rubato/core/document'
 import type { Whereabouts } from '@rubato/core/edits'
 import type { Keyed } from '@rubato/core/moves'
 import type { Point3 } from '@rubato/core/geometry'
@@ -148,7 +149,7 @@ export const useDeskStore = defineStore('desk', () => {
   /** With nothing selected, the first level that can be drawn on; a figure first. */
   function chooseLevelToDraw() {
     if (selectedLevel.value !== null) return
-    const open = levels.value.filter((level) => level.visible && !level.locked && level.kind !== 'reference')
+    const open = levels.value.filter((level) => level.visible && !level.locked && level.kind !== 'reference' && level.kind !== 'carrier')
     selectedLevelId.value = (open.find((level) => level.figure === true) ?? open[0])?.id ?? null
   }
 
@@ -189,12 +190,15 @@ export const useDeskStore = defineStore('desk', () => {
   }
 
   const hand = createLevelHand({ film, takeId, take, stage, shotFrame, shotId, levelTrial, triedHere, autoKey, nudge })
-  const NOWHERE = Object.freeze({ x: 0, y: 0, depth: 0 })
-  /** Where a level stands, swaying and stepped, at the frame that is seen; while it plays, at one that can be read. */
-  function placeOf(levelId: string): Point3 {
-    if (stage.value === null || take.value?.levels[levelId] === undefined) return NOWHERE
-    const { frame } = read.value
-    return stage.value.motionOf(levelId).seenAt(frame, frame, triedHere.value?.get(levelId)).place
+  /** How levels stand, swaying and stepped, at the frame that is seen; while it plays, at one that can be read. */
+  const seen = computed<SeenLevels | null>(() => stage.value?.seen(read.value.frame, read.value.pose ?? undefined, triedHere.value) ?? null)
+  const standOf = (levelId: string): Stand => (seen.value === null || take.value?.levels[levelId] === undefined ? SET : seen.value.standOf(levelId))
+  /** Where a level stands in the set. */
+  const placeOf = (levelId: string): Point3 => standOf(levelId).place
+  /** The axes that a level's numbers are in. */
+  function carriageOf(levelId: string): Carriage {
+    const level = take.value?.levels[levelId]
+    return seen.value === null || take.value === null || level === undefined ? SET : carriageIn(take.value, level, seen.value)
   }
 
   const { beginCamera, key: keyCamera } = createCameraHand({ film, takeId, take, cameraAtWorkId, shotFrame, shotId, trial, trialHere, pose, framingHere, cameraMode, drifting, keeps: () => (counterZooms.value ? keptPlane.value : null), nudge })
@@ -259,7 +263,10 @@ export const useDeskStore = defineStore('desk', () => {
     levelTrial,
     triedHere,
     selectedKeyIds,
+    seen,
+    standOf,
     placeOf,
+    carriageOf,
     levelValues: hand.valuesOf,
     levelModeOf: hand.modeOf,
     beginLevels: hand.begin,

@@ -1,7 +1,8 @@
 import { describe, expect, it } from 'vitest'
 import fc from 'fast-check'
 import { lensOf, project, type CameraPose } from '../camera'
-import { inDrawOrder, keepPicture, levelPlane, pointOnPlane, spreadDepths } from './index'
+import { levelPlane } from './levelPlane'
+import { inDrawOrder, keepPicture, pointOnPlane, spreadDepths } from './index'
 
 const OPTICS = { filmBackMm: 36, baseLensMm: 50, aspect: 16 / 9 }
 const number = (min: number, max: number) => fc.double({ min, max, noNaN: true })

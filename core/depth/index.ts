@@ -1,5 +1,5 @@
-export { levelPlane, pointOnPlane } from './levelPlane'
-export type { LevelPlacement, LevelPlane } from './levelPlane'
+export { pointOnPlane } from './levelPlane'
+export type { LevelPlane } from './levelPlane'
 export { keepPicture } from './keepPicture'
 export type { DepthRefusal, KeptPicture } from './keepPicture'
 export { spreadDepths } from './spread'

@@ -1,6 +1,7 @@
 import { describe, expect, it } from 'vitest'
 import { counterZoom, frameThis, lensOf, meetPlane, slidePoint, slidePose, untouchedPose, project, type CameraPose } from '../camera'
-import { keepPicture, levelPlane } from '../depth'
+import { keepPicture } from '../depth'
+import { levelPlane } from '../depth/levelPlane'
 import { EMPTY_OUTLINE, EMPTY_TAKE, orderOfNumber, placedFramings, type Film, type Framing, type TakeBody } from '../document'
 import { createMove, createPath, createCameraTrack, findBumps, POSES, type MoveSpec } from '../moves'
 import { createTakeStage } from '../stage'

@@ -27,7 +27,8 @@ const list = useTemplateRef('list')
 
 type Entry = { readonly group: string; readonly members: readonly Level[] }
 const entries = computed<Entry[]>(() => {
-  const nearFirst = [...desk.levels].sort((a, b) => a.depth - b.depth || compareOrdered(a, b))
+  // A carrier shows nothing, so there is nothing of it to draw.
+  const nearFirst = desk.levels.filter(({ kind }) => kind !== 'carrier').sort((a, b) => desk.placeOf(a.id).depth - desk.placeOf(b.id).depth || compareOrdered(a, b))
   const seen = new Set<string>()
   return nearFirst.flatMap((level) => {
     const group = level.group ?? ''

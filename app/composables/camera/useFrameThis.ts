@@ -1,6 +1,6 @@
 import { drawingBounds } from '@rubato/core/ink'
 import { frameThis, lensOf, project, unproject, type CameraPose } from '@rubato/core/camera'
-import { levelPlane, pointOnPlane } from '@rubato/core/depth'
+import { planeOf, pointOnPlane, turnOf } from '@rubato/core/depth'
 import { shownCell, type Level } from '@rubato/core/document'
 import { keyFraming } from '@rubato/core/edits'
 import { cornersOf, type Point3 } from '@rubato/core/geometry'
@@ -25,8 +25,7 @@ export function useFrameThis() {
     const cell = desk.take === null ? null : shownCell(desk.take, level, desk.placedPanel?.index ?? 0)
     const drawing = cell === null ? null : film.drawingOf(cell.drawingId)
     const bounds = drawing === null ? null : drawingBounds(drawing)
-    const values = desk.stage?.motionOf(level.id).seenAt(desk.shotFrame)
-    const plane = levelPlane(values === undefined ? level : { ...values.place, ...values.turn, scale: values.size, pivot: level.pivot })
+    const plane = planeOf(desk.standOf(level.id), level.pivot)
     return bounds === null ? [] : cornersOf(bounds).map((corner) => pointOnPlane(plane, corner))
   }
 
@@ -45,8 +44,9 @@ export function useFrameThis() {
       return null
     }
     const [only] = levels
-    const turn = levels.length === 1 ? desk.stage?.motionOf(only!.id).seenAt(desk.shotFrame).turn : undefined
-    const turned = turn !== undefined && (turn.panDegrees !== 0 || turn.tiltDegrees !== 0 || turn.rollDegrees !== 0)
+    // One that stands turned in the set is looked at square on; one that turns to the camera would only turn along.
+    const turn = levels.length === 1 && only!.facing === undefined ? turnOf(desk.standOf(only!.id)) : null
+    const turned = turn !== null && [turn.panDegrees, turn.tiltDegrees, turn.rollDegrees].some((degrees) => Math.abs(degrees) > 1e-9)
     return solved(points, turned ? turn : pose, settings.value.margin)
   }
 

@@ -1,5 +1,5 @@
 import { meetPlane, project, type Lens } from '@rubato/core/camera'
-import { levelPlane, pointOnPlane, type LevelPlane } from '@rubato/core/depth'
+import { planeOf, pointOnPlane, SET, type LevelPlane } from '@rubato/core/depth'
 import { newLevel, shownCell, type Level, type Stroke } from '@rubato/core/document'
 import { addLevel, addMark, drawMark, setCell, type DrawingPlace, type Made } from '@rubato/core/edits'
 import { createSmoother, shapeStroke, simplifyStroke, USUAL_THINNING } from '@rubato/core/ink'
@@ -65,7 +65,8 @@ export function usePen(surface: Surface) {
     if (level.kind === 'reference' && (level.sequence ?? null) !== null) return refused(`${level.name} is a sequence of pictures, which can’t be drawn on. Choose another level.`)
     const cell = shownCell(take, level, panel.index)
     if (cell !== null && film.drawingOf(cell.drawingId) === null) return refused('The drawing is still being loaded. Try again in a moment.')
-    const plane = levelPlane(level)
+    if (level.kind === 'carrier') return refused(`${level.name} is a carrier: it shows nothing and is there to be moved. Choose a level to draw on.`)
+    const plane = planeOf(desk.standOf(level.id), level.pivot)
     const { z } = project(stage.lens, plane.origin)
     if (z < 0.01) return refused(`${level.name} is behind the lens, so it can’t be drawn on from here.`)
     const grows = (stage.lens.k * Math.hypot(plane.axisX.x, plane.axisX.y, plane.axisX.depth)) / z
@@ -159,7 +160,7 @@ export function usePen(surface: Surface) {
     const [takeId, panel, stage] = [desk.takeId, desk.placedPanel, desk.stageFrame]
     if (takeId === null || panel === null || stage === null) return null
     const level: Level = newLevel({ id: 'new', order: 'a1', name: 'Level 1' })
-    const plane = levelPlane(level)
+    const plane = planeOf(SET, undefined)
     const { z } = project(stage.lens, plane.origin)
     return z < 0.01 ? null : { level, lens: stage.lens, plane, grows: stage.lens.k / z, panelId: panel.panel.id, takeId }
   }

@@ -1,5 +1,5 @@
 import { placedPanels, shownCell } from '@rubato/core/document'
-import { sameLevelValues } from '@rubato/core/moves'
+import type { Stand } from '@rubato/core/depth'
 import type { PlacedLevel, StageFrame } from '@rubato/core/stage'
 import { useArt } from '~/composables/view/useArt'
 import { useDeskStore } from '~/stores/desk'
@@ -64,13 +64,14 @@ export function useSheet() {
     const [takeStage, level, every] = [desk.stage, desk.selectedLevel, levelTool.ghostsEvery]
     if (desk.tool !== 'level' || desk.playing || every < 1 || takeStage === null || level === null) return []
     const found: ComposedLevel[] = []
-    const here = takeStage.motionOf(level.id).seenAt(stage.frame)
+    const standAt = (frame: number) => takeStage.seen(frame, stage.pose).standOf(level.id)
+    const isSame = (a: Stand, b: Stand) => a.size === b.size && (['place', 'right', 'up'] as const).every((name) => (['x', 'y', 'depth'] as const).every((axis) => Math.abs(a[name][axis] - b[name][axis]) < 1e-9))
+    const here = standAt(stage.frame)
     for (let step = MOTION_GHOSTS; step >= 1; step--) {
       for (const side of ['before', 'after'] as const) {
         const frame = stage.frame + (side === 'before' ? -1 : 1) * step * every
         if (frame < 0 || frame >= takeStage.lengthFrames) continue
-        const there = takeStage.motionOf(level.id).seenAt(frame)
-        if (sameLevelValues(there, here)) continue
+        if (isSame(standAt(frame), here)) continue
         const placed = takeStage.withPose(frame, stage.pose).levels.find((each) => each.level.id === level.id)
         const drawing = placed === undefined || placed.drawingId === null ? null : film.drawingOf(placed.drawingId)
         if (placed === undefined || placed.drawingId === null || drawing === null) continue

@@ -1,7 +1,7 @@
-import { levelPlane } from '@rubato/core/depth'
+import { SET, wayInto } from '@rubato/core/depth'
 import { setLevelDepth, setPivot } from '@rubato/core/edits'
 import type { Level } from '@rubato/core/document'
-import type { Point2, Rectangle } from '@rubato/core/geometry'
+import { add, type Point2, type Point3, type Rectangle } from '@rubato/core/geometry'
 import { drawingBounds } from '@rubato/core/ink'
 import type { LevelAspect, LevelValues } from '@rubato/core/moves'
 import { useScrub, type FieldEvents } from '~/composables/view/useScrub'
@@ -45,32 +45,34 @@ export function useLevelFields() {
   }
 
   /** Begins to send a level to another depth: the picture kept, and then its whole way goes along, or as the hand moves it. */
-  function beginDepth(level: Level, label = `depth of ${level.name}`, joins: string | null = null): DepthChange {
-    const [id, camera, place] = [takeId(), desk.keepPicture ? desk.pose : null, desk.placeOf(level.id)]
-    if (camera === null) {
+  function beginDepth(level: Level, label = `depth of ${level.name}`, joins: string | null = null, own = false): DepthChange {
+    const [id, seen, place, carriage] = [takeId(), desk.keepPicture ? desk.seen : null, desk.placeOf(level.id), desk.carriageOf(level.id)]
+    if (seen === null) {
       const change = desk.beginLevels([level.id], ['place'], label, joins)
+      const placeAt = (depth: number, start: Point3): Point3 => (own || carriage === SET ? { ...start, depth } : add(start, wayInto(carriage, { x: 0, y: 0, depth: depth - place.depth })))
       return {
-        update: (depth) => (change.update((_, start) => ({ place: { ...start.place, depth } })), true),
+        update: (depth) => (change.update((_, start) => ({ place: placeAt(depth, start.place) })), true),
         end: change.end,
         abandon: change.abandon,
       }
     }
     const gesture: Gesture = film.beginGesture(label, joins)
     return {
-      update: (depth) => gesture.update((f) => setLevelDepth(f.takes[id]!, id, level.id, depth, { camera, placeOf: () => place })),
+      update: (depth) => gesture.update((f) => setLevelDepth(f.takes[id]!, id, level.id, depth, seen, own)),
       end: gesture.commit,
       abandon: gesture.abandon,
     }
   }
-  function depth(level: Level): FieldEvents {
+  /** With `own` its depth in the axes of what carries it. */
+  function depth(level: Level, own = false): FieldEvents {
     let change: DepthChange | null = null
     return {
-      begin: () => (change = beginDepth(level)),
+      begin: () => (change = beginDepth(level, undefined, null, own)),
       scrub: (value) => change?.update(value),
       commit: () => change?.end(),
       cancel: () => change?.abandon(),
       set: (value) => {
-        const once = beginDepth(level, undefined, `depth:${level.id}`)
+        const once = beginDepth(level, undefined, `depth:${level.id}`, own)
         once.update(value)
         once.end()
       },
@@ -92,10 +94,8 @@ export function useLevelFields() {
 
   /** Puts the pivot elsewhere in the art; the picture at this frame stays. */
   function movePivot(level: Level, pivot: Point2) {
-    const id = takeId()
-    const values = desk.stage!.motionOf(level.id).seenAt(desk.shotFrame)
-    const axes = levelPlane({ ...values.place, ...values.turn, scale: values.size })
-    return (f: typeof film.film) => setPivot(f.takes[id]!, id, level.id, pivot, axes)
+    const [id, seen] = [takeId(), desk.stage!.seen(desk.shotFrame, desk.pose ?? undefined)]
+    return (f: typeof film.film) => setPivot(f.takes[id]!, id, level.id, pivot, seen)
   }
   /**
    * Those of the chosen levels that have no pivot get it in their middle, where it is about to matter. The name under which what

@@ -1,4 +1,5 @@
 import { meetPlane, project, slidePoint, type Lens } from '@rubato/core/camera'
+import { into, outOf, type Carriage } from '@rubato/core/depth'
 import { levelKeys } from '@rubato/core/document'
 import { putMove, travelLevel, type LevelTravel } from '@rubato/core/edits'
 import { subtract, type Point3 } from '@rubato/core/geometry'
@@ -65,8 +66,8 @@ export function useLevelGestures({ toFrame, toPane, frameWidth, local }: LensSur
       return moveOrChoose(event, under)
     }
     if (hit.kind === 'key' || hit.kind === 'mark') {
-      const from = lens()
-      const placeAt = (step: DragStep, start: Point3) => slid(from, start, step)
+      const [from, carriage] = [lens(), desk.carriageOf(desk.selectedLevelId!)]
+      const placeAt = (step: DragStep, start: Point3) => slid(from, carriage, start, step)
       return hit.kind === 'key' ? ways.dragKey(event, hit.id, placeAt) : ways.dragMark(event, hit.mark, placeAt)
     }
     const { pivot } = handles.value!
@@ -115,13 +116,14 @@ export function useLevelGestures({ toFrame, toPane, frameWidth, local }: LensSur
     })
   }
 
-  /** A place moved with the pointer over the picture, alone along x or y where that is held. */
-  function slid(from: Lens, start: Point3, { dx, dy, event, axis }: DragStep): Point3 | null {
+  /** A place in a level's own axes moved with the pointer over the picture, alone along x or y of the set where that is held. */
+  function slid(from: Lens, carriage: Carriage, own: Point3, { dx, dy, event, axis }: DragStep): Point3 | null {
     let [du, dv] = [dx / frameWidth(), -dy / frameWidth()]
     if (event.shiftKey) [du, dv] = Math.abs(du) > Math.abs(dv) ? [du, 0] : [0, dv]
+    const start = outOf(carriage, own)
     const place = slidePoint(from, start, du, dv)
-    if (place === null || axis === null || axis === 'depth') return place
-    return { ...start, [axis]: place[axis] }
+    if (place === null) return null
+    return into(carriage, axis === null || axis === 'depth' ? place : { ...start, [axis]: place[axis] })
   }
 
   function moveOrChoose(event: PointerEvent, under: string | null) {
@@ -136,7 +138,7 @@ export function useLevelGestures({ toFrame, toPane, frameWidth, local }: LensSur
       () => desk.beginLevels(ids, ['place'], `move ${nameOf(ids)}`),
       (change, step) =>
         change.update((id, start) => {
-          const place = slid(from, start.place, step)
+          const place = slid(from, desk.carriageOf(id), start.place, step)
           if (place === null) return {}
           if (id === desk.selectedLevelId) tell(`x ${place.x.toFixed(3)}  y ${place.y.toFixed(3)}`)
           return { place }
@@ -194,7 +196,7 @@ export function useLevelGestures({ toFrame, toPane, frameWidth, local }: LensSur
             travels.set(id, { aspect, from: start[aspect], to: value })
             continue
           }
-          const to = slid(seenFrom, start.place, step)
+          const to = slid(seenFrom, desk.carriageOf(id), start.place, step)
           if (to === null) continue
           const line = drawn.get(id)!
           line.push(to)
@@ -241,7 +243,7 @@ export function useLevelGestures({ toFrame, toPane, frameWidth, local }: LensSur
     const [takeId, id, span] = [desk.takeId, desk.selectedLevelId, panelSpan()]
     const start = id === null ? null : desk.levelValues(id)
     if (takeId === null || id === null || start === null || span === null) return
-    const from = lens()
+    const [from, carriage] = [lens(), desk.carriageOf(id)]
     const begun = performance.now()
     const line = [{ place: start.place, atMs: 0 }]
     const asDrawn = tool.drawnTiming === 'drawn'
@@ -252,10 +254,10 @@ export function useLevelGestures({ toFrame, toPane, frameWidth, local }: LensSur
     }
     followDrag(event, {
       move: (step) => {
-        const place = slid(from, start.place, step)
+        const place = slid(from, carriage, start.place, step)
         if (place !== null) line.push({ place, atMs: performance.now() - begun })
         tool.drawn = line.flatMap((each) => {
-          const { u, v, z } = project(from, each.place)
+          const { u, v, z } = project(from, outOf(carriage, each.place))
           return z > 0 ? [toPane(u, v)] : []
         })
         tell(`${asDrawn ? framesOf(line.at(-1)!.atMs) : span.to - span.from + 1} f`)
@@ -263,7 +265,7 @@ export function useLevelGestures({ toFrame, toPane, frameWidth, local }: LensSur
       end: () => {
         over()
         const most = desk.placedShot!.lengthFrames - 1 - first
-        const keyed = keysOfLine(line, asDrawn ? Math.min(most, framesOf(line.at(-1)!.atMs)) : span.to - span.from, asDrawn, project(from, start.place).z / from.k)
+        const keyed = keysOfLine(line, asDrawn ? Math.min(most, framesOf(line.at(-1)!.atMs)) : span.to - span.from, asDrawn, project(from, outOf(carriage, start.place)).z / from.k / carriage.size)
         if (keyed === null) return
         const done = film.perform(`way of ${nameOf([id])}`, (f) => putMove(f.takes[takeId]!, takeId, levelKeys(id, 'place'), keyed, first, () => crypto.randomUUID()))
         if (done) showOnce(desk.placedShot!.startFrame + first, keyed.at(-1)!.frame)
@@ -323,9 +325,10 @@ export function useLevelGestures({ toFrame, toPane, frameWidth, local }: LensSur
     if (ids.length === 0 || desk.stageFrame === null) return
     const from = lens()
     const change = desk.beginLevels(ids, ['place'], `nudge ${nameOf(ids)}`, `nudge:${ids.join()}`)
-    change.update((_, start) => {
-      const place = slidePoint(from, start.place, dx * step, dy * step)
-      return place === null ? {} : { place }
+    change.update((id, start) => {
+      const carriage = desk.carriageOf(id)
+      const place = slidePoint(from, outOf(carriage, start.place), dx * step, dy * step)
+      return place === null ? {} : { place: into(carriage, place) }
     })
     change.end()
   }

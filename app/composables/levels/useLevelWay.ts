@@ -1,5 +1,5 @@
-import { NEAREST_Z, project } from '@rubato/core/camera'
-import { levelPlane, pointOnPlane } from '@rubato/core/depth'
+import { basisOf, NEAREST_Z, project } from '@rubato/core/camera'
+import { outOf, planeOf, pointOnPlane } from '@rubato/core/depth'
 import { LEVEL_KEYS } from '@rubato/core/document'
 import { cornersOf, type Point2, type Point3, type Rectangle } from '@rubato/core/geometry'
 import type { LevelValues } from '@rubato/core/moves'
@@ -35,8 +35,10 @@ export function useLevelWay(seen: (point: Point3) => Px | null) {
     if (stage === null || level === null || desk.tool !== 'level' || desk.playing || all.length < 2) return NO_WAY
     const motion = stage.motionOf(level.id)
     const middle = pivotToBe.value
+    // Of what is carried, as its carrier stands at this frame.
     /** The way of what turns and grows stand still about: without a pivot, of the middle of what is drawn. */
-    const shown = (values: LevelValues): Px | null => (middle === null ? seen(values.place) : seen(pointOnPlane(levelPlane({ ...values.place, ...values.turn, scale: values.size }), middle)))
+    const carriage = desk.carriageOf(level.id)
+    const shown = ({ place, turn, size }: LevelValues): Px | null => seen(outOf(carriage, middle === null ? place : pointOnPlane(planeOf({ place, ...basisOf(turn), size }, undefined), middle)))
     const [first, last] = [all[0]!.frame, all.at(-1)!.frame]
     const steps = Math.min(MOST_STEPS, last - first)
     const line: Px[][] = [[]]

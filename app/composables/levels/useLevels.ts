@@ -41,10 +41,14 @@ export function useLevels() {
     if (film.perform(`duplicate ${level.name}`, (f) => duplicateLevel(f.takes[takeId()]!, takeId(), level.id, id, freshName(level.name), () => crypto.randomUUID()))) desk.selectedLevelId = id
   }
 
-  const remove = (level: Level) => film.perform(`delete ${level.name}`, (f) => removeLevel(f.takes[takeId()]!, takeId(), level.id))
+  function remove(level: Level) {
+    const seen = desk.stage!.seen(desk.shotFrame, desk.pose ?? undefined)
+    film.perform(`delete ${level.name}`, (f) => removeLevel(f.takes[takeId()]!, takeId(), level.id, seen))
+  }
 
   function move(level: Level, step: -1 | 1) {
-    film.perform(`${step < 0 ? 'bring' : 'send'} ${level.name} ${step < 0 ? 'nearer' : 'farther'}`, (f) => reorderLevel(f.takes[takeId()]!, takeId(), level.id, step))
+    const seen = desk.stage!.seen(desk.shotFrame, desk.pose ?? undefined)
+    film.perform(`${step < 0 ? 'bring' : 'send'} ${level.name} ${step < 0 ? 'nearer' : 'farther'}`, (f) => reorderLevel(f.takes[takeId()]!, takeId(), level.id, step, seen))
   }
 
   /** Changes fields of a level; steps with one `gesture` are undone as one. */
@@ -116,5 +120,5 @@ export function useLevels() {
     if (panel !== null) film.perform(`blank ${level.name} from panel ${panel.index + 1}`, (f) => blankCell(f.takes[takeId()]!, takeId(), level.id, panel.panel.id))
   }
 
-  return { add, duplicate, remove, move, edit, toggle, rename, solo, group, groupWith, renameWhole, editAll, holdingOf, holdAgain, blank }
+  return { freshName, add, duplicate, remove, move, edit, toggle, rename, solo, group, groupWith, renameWhole, editAll, holdingOf, holdAgain, blank }
 }

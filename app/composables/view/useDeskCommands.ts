@@ -5,6 +5,7 @@ import { penCommands } from '~/composables/draw/useDrawCommands'
 import { soundCommands } from '~/composables/sound/useSoundCommands'
 import { timeCommands } from '~/composables/strip/useTimeCommands'
 import { useSoundPlayerStore } from '~/stores/soundPlayer'
+import { useFastening } from '~/composables/levels/useFastening'
 import { useLevelMoves } from '~/composables/levels/useLevelMoves'
 import { useLevels } from '~/composables/levels/useLevels'
 import { usePanels } from '~/composables/boards/usePanels'
@@ -27,6 +28,7 @@ export function useDeskCommands(parts: Parts) {
   const { go, newPanel, deletePanel } = usePanels()
   const levels = useLevels()
   const levelMoves = useLevelMoves()
+  const fastening = useFastening()
   const player = useSoundPlayerStore()
   const boards = useBoardsStore()
   const timing = useTimingStore()
@@ -101,6 +103,9 @@ export function useDeskCommands(parts: Parts) {
     { id: 'spread', name: 'Spread levels in depth…', group: 'Levels', keys: ['Shift+D'], run: parts.openSpread },
     { id: 'new-level', name: 'New level', group: 'Levels', keys: ['Shift+L'], run: () => void levels.add() },
     { id: 'duplicate-level', name: 'Duplicate the selected level', group: 'Levels', keys: ['Ctrl+D'], run: () => desk.selectedLevel && levels.duplicate(desk.selectedLevel) },
+    { id: 'carry-together', name: 'Carry the chosen levels together: an empty carrier to move them by', group: 'Levels', keys: ['Shift+J'], run: () => fastening.together() },
+    { id: 'let-go', name: 'Let the chosen levels go into the set', group: 'Levels', keys: [], run: () => void fastening.fasten(desk.chosenLevelIds, null), enabled: () => desk.chosenLevelIds.length > 0 },
+    { id: 'with-camera', name: 'Let the chosen levels travel with the camera', group: 'Levels', keys: [], run: () => void fastening.fasten(desk.chosenLevelIds, { kind: 'camera' }), enabled: () => desk.chosenLevelIds.length > 0 },
     { id: 'matte', name: 'Matte on or off', group: 'View', keys: ['Shift+M'], run: () => (desk.lens.matte = !desk.lens.matte) },
     { id: 'thirds', name: 'Thirds on or off', group: 'View', keys: ['Shift+T'], run: () => (desk.lens.thirds = !desk.lens.thirds) },
     { id: 'safe', name: 'Safe areas on or off', group: 'View', keys: ['Shift+A'], run: () => (desk.lens.safeAreas = !desk.lens.safeAreas) },

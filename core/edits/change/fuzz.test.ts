@@ -127,7 +127,7 @@ function anyEdit(film: Film, c: Chance): Made {
     () => (levelKey === undefined ? nothing : make.moveKey(take, takeId, levelKey.id, frame)),
     () => (levelKey === undefined ? nothing : make.removeKeys(take, takeId, [levelKey.id])),
     () => (levelKey === undefined ? nothing : make.editKey(take, takeId, levelKey.id, { locked: c.next() < 0.1 })),
-    () => (level === undefined ? nothing : make.reorderLevel(take, takeId, level.id, c.of([-1, 1] as const))),
+    () => (level === undefined ? nothing : make.reorderLevel(take, takeId, level.id, c.of([-1, 1] as const), seenHere())),
     () => (level === undefined ? nothing : make.duplicateLevel(take, takeId, level.id, newId(), 'Copy', newId)),
     () => (level === undefined || Object.keys(take.levels).length < 3 ? nothing : make.removeLevel(take, takeId, level.id, seenHere())),
     () => make.addLevel(take, takeId, { ...Object.values(takeBody('x').levels)[0]!, id: newId(), name: 'New' }, null),

@@ -149,12 +149,13 @@ export function removeLevel(take: TakeBody, takeId: string, levelId: string, see
   return made(draft.edit('level-remove', takeRef(takeId)))
 }
 
-/** Moves a level one place nearer (−1) or farther (+1) among the levels at its depth; no edit at either end. */
-export function reorderLevel(take: TakeBody, takeId: string, levelId: string, step: -1 | 1): Made {
+/** Moves a level one place nearer (−1) or farther (+1) among the levels at its depth at the frame that is seen; no edit at either end. */
+export function reorderLevel(take: TakeBody, takeId: string, levelId: string, step: -1 | 1, { standOf }: Pick<SeenLevels, 'standOf'>): Made {
   const level = take.levels[levelId]
   if (level === undefined) return refused({ code: 'missing', what: 'level', id: levelId })
   const rest = rackLevels(take).filter((other) => other !== level)
-  const equals = rackLevels(take).filter((other) => other.depth === level.depth)
+  const { depth } = standOf(levelId).place
+  const equals = rackLevels(take).filter((other) => standOf(other.id).place.depth === depth)
   const other = equals[equals.indexOf(level) + step]
   if (other === undefined) return made()
   const draft = new Draft(take)

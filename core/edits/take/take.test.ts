@@ -148,9 +148,9 @@ describe('levels', () => {
     let take = sampleTake()
     take = done(take, addLevel(take, T, { ...level('goose', 0, 0) }, 'tilda'))
     expect(inOrder(take.levels).map((entry) => entry.id)).toEqual(['goose', 'tilda', 'sky'])
-    take = done(take, reorderLevel(take, T, 'goose', 1))
+    take = done(take, reorderLevel(take, T, 'goose', 1, seen(take, REST)))
     expect(inOrder(take.levels).map((entry) => entry.id)).toEqual(['tilda', 'goose', 'sky'])
-    expect(reorderLevel(take, T, 'goose', 1)).toEqual({ ok: true, edits: [] })
+    expect(reorderLevel(take, T, 'goose', 1, seen(take, REST))).toEqual({ ok: true, edits: [] })
   })
 
   it('that is duplicated shows the same drawings; taken out, it takes its cells along', () => {

@@ -7,6 +7,7 @@ import ChoiceRow from '~/components/fields/ChoiceRow.vue'
 import NumberField from '~/components/fields/NumberField.vue'
 import KeyButton from '~/components/desk/inspector/KeyButton.vue'
 import MoveFields, { type ShownMove } from '~/components/desk/inspector/MoveFields.vue'
+import CarriedFields from '~/components/desk/inspector/CarriedFields.vue'
 import SwayFields from '~/components/desk/inspector/SwayFields.vue'
 import { useLevelFields } from '~/composables/levels/useLevelFields'
 import { useLevelMoves } from '~/composables/levels/useLevelMoves'
@@ -74,13 +75,13 @@ const pivot = computed(() => level.value.pivot ?? { x: 0, y: 0 })
 
 <template>
   <div v-if="values" class="group" data-test="level-panel">
-    <h3>{{ level.name }} <span class="quiet">level{{ level.locked ? ', locked' : '' }}<template v-if="moves.isKeyed.value">, {{ moves.beads.value.length }} {{ moves.beads.value.length === 1 ? 'key' : 'keys' }}</template></span></h3>
+    <h3>{{ level.name }} <span class="quiet">{{ level.kind === 'carrier' ? 'carrier' : 'level' }}{{ level.locked ? ', locked' : '' }}<template v-if="moves.isKeyed.value">, {{ moves.beads.value.length }} {{ moves.beads.value.length === 1 ? 'key' : 'keys' }}</template></span></h3>
     <div class="keyed">
       <KeyButton of="place" :state="stateOf('place')" :disabled="level.locked" @press="toggleKey('place')" />
       <div class="pair three">
         <NumberField label="x" unit="fw" :model-value="values.place.x" :step="0.01" :min="-1e6" :max="1e6" :reset-to="0" :disabled="level.locked" v-on="fields.keyed(level, 'x', 'place', (x, { place }) => ({ place: { ...place, x } }))" />
         <NumberField label="y" unit="fw" :model-value="values.place.y" :step="0.01" :min="-1e6" :max="1e6" :reset-to="0" :disabled="level.locked" v-on="fields.keyed(level, 'y', 'place', (y, { place }) => ({ place: { ...place, y } }))" />
-        <NumberField label="depth" :model-value="values.place.depth" :step="0.05" :reset-to="0" :disabled="level.locked" data-test="level-depth" v-on="fields.depth(level)" />
+        <NumberField label="depth" :model-value="values.place.depth" :step="0.05" :reset-to="0" :disabled="level.locked" data-test="level-depth" v-on="fields.depth(level, true)" />
       </div>
       <KeyButton of="turn" :state="stateOf('turn')" :disabled="level.locked" @press="toggleKey('turn')" />
       <div class="pair three">
@@ -103,6 +104,7 @@ const pivot = computed(() => level.value.pivot ?? { x: 0, y: 0 })
       <ChoiceRow label="Its motion on" :choices="STEPS" :model-value="stepId" @update:model-value="setStep" />
       <button v-if="moves.isKeyed.value" class="push-button" title="Takes all its keys out: for the whole shot it stands as it does here" @click="moves.standStill()">Stand still</button>
     </div>
+    <CarriedFields :level="level" />
     <SwayFields :level="level" />
     <div v-if="moves.isKeyed.value" class="line">
       <span class="quiet">Ghosts</span>

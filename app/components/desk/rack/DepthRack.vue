@@ -2,11 +2,13 @@
 import { compareOrdered, type Level } from '@rubato/core/document'
 import { LEVEL_ASPECTS } from '@rubato/core/moves'
 import { useElementSize } from '@vueuse/core'
-import { computed, ref, shallowRef, useTemplateRef } from 'vue'
+import { dropTargetForElements } from '@atlaskit/pragmatic-drag-and-drop/element/adapter'
+import { computed, onBeforeUnmount, onMounted, ref, shallowRef, useTemplateRef } from 'vue'
 import { ImagePlus, Link, Plus, Unlink } from '~/icons'
 import RackLadder from '~/components/desk/rack/RackLadder.vue'
 import RackRow from '~/components/desk/rack/RackRow.vue'
-import { ladderOf, NEAREST_FW, signedDepth, type LiveDepth, type ShownRow } from '~/components/desk/rack/ladder'
+import { ladderOf, NEAREST_FW, rackOrder, signedDepth, type LiveDepth, type ShownRow } from '~/components/desk/rack/ladder'
+import { useFastening } from '~/composables/levels/useFastening'
 import { useLevels } from '~/composables/levels/useLevels'
 import { usePlacePicture } from '~/composables/levels/usePlacePicture'
 import { useDeskStore } from '~/stores/desk'
@@ -18,26 +20,34 @@ const desk = useDeskStore()
 const timing = useTimingStore()
 const { choosePicture } = usePlacePicture()
 const levels = useLevels()
+const fastening = useFastening()
 
 const body = ref<HTMLElement | null>(null)
 const { height } = useElementSize(body)
 const named = useTemplateRef<(InstanceType<typeof RackRow> | null)[]>('named')
 const liveDepth = shallowRef<LiveDepth | null>(null)
 const menu = ref<{ toggle: (event: Event) => void } | null>(null)
+const carrierMenu = ref<{ show: (event: Event) => void } | null>(null)
 
 const ROW_PX = 46
+const MOST_INDENT = 3
 const lensDepth = computed(() => desk.read.pose?.depth ?? 0)
 const nearFirst = computed(() => [...desk.levels].map((level) => ({ level, depth: desk.placeOf(level.id).depth })).sort((a, b) => a.depth - b.depth || compareOrdered(a.level, b.level)))
 const listHeight = computed(() => Math.max(height.value - 8, nearFirst.value.length * ROW_PX + 24))
+const ordered = computed(() => rackOrder(nearFirst.value))
 const ladder = computed(() => ladderOf(nearFirst.value.map(({ depth }) => depth - lensDepth.value), 26, listHeight.value - 30))
+const topOf = (index: number) => 12 + index * ROW_PX
 const rows = computed(() =>
-  nearFirst.value.map(({ level, depth }, i): ShownRow => {
+  ordered.value.map(({ of: { level, depth }, indent, on }, i): ShownRow => {
     const distance = depth - lensDepth.value
     return {
+      hangs: on !== null ? `on ${on.level.name}` : level.carrier?.kind === 'camera' ? 'with camera' : '',
+      indent: Math.min(MOST_INDENT, indent),
+      carrierTop: on === null ? null : topOf(ordered.value.findIndex((each) => each.of === on)),
       level,
       depth,
       motion: motionWords(level, desk.stage !== null && LEVEL_ASPECTS.some((aspect) => desk.stage!.motionOf(level.id).keys[aspect].length > 0)),
-      top: 12 + i * ROW_PX,
+      top: topOf(i),
       rung: ladder.value.y(Math.max(NEAREST_FW, distance)),
       behind: distance < NEAREST_FW,
       holding: levels.holdingOf(level),
@@ -58,13 +68,46 @@ const menuItems = computed(() => {
     { label: 'Nearer among equals', disabled: equals[0] === level, command: () => levels.move(level, -1) },
     { label: 'Farther among equals', disabled: equals.at(-1) === level, command: () => levels.move(level, 1) },
     { separator: true },
+    { label: 'Fasten to…', disabled: level.locked || fastening.carriersFor(desk.chosenLevelIds).length === 0, command: () => void openCarriers() },
+    { label: 'Travels with the camera', disabled: level.locked || level.carrier?.kind === 'camera', command: () => fastening.fasten(desk.chosenLevelIds, { kind: 'camera' }) },
+    { label: 'Let go', disabled: level.locked || level.carrier === undefined, command: () => fastening.fasten(desk.chosenLevelIds, null) },
+    { label: 'Carry these together', command: () => fastening.together() },
+    { separator: true },
     { label: 'Delete', command: () => levels.remove(level) },
   ]
 })
 
+// A row dropped on another's rung is fastened to that one; on empty paper it is let go.
+const area = useTemplateRef('area')
+let detach = () => {}
+onMounted(() => {
+  detach = dropTargetForElements({
+    element: area.value!,
+    canDrop: ({ source }) => Array.isArray(source.data.levels),
+    onDrop: ({ source, location: { current } }) => {
+      const ids = source.data.levels as string[]
+      if (current.dropTargets[0]?.element !== area.value) return
+      const rung = document.elementsFromPoint(current.input.clientX, current.input.clientY).find((each) => each instanceof HTMLElement && each.dataset.rung !== undefined)
+      const on = rung instanceof HTMLElement ? rung.dataset.rung! : null
+      if (on !== null && !ids.includes(on)) fastening.fastenTo(ids, on)
+      else if (on === null && ids.some((id) => desk.take?.levels[id]?.carrier !== undefined)) fastening.fasten(ids, null)
+    },
+  })
+})
+onBeforeUnmount(() => detach())
+
+let menuAt: EventTarget | null = null
 function openMenu(event: Event, level: Level) {
-  desk.selectedLevelId = level.id
+  if (!desk.chosenLevelIds.includes(level.id)) desk.chooseLevel(level.id)
+  else desk.selectedLevelId = level.id
+  menuAt = event.currentTarget
   menu.value?.toggle(event)
+}
+const carriers = computed(() => fastening.carriersFor(desk.chosenLevelIds).map((each) => ({ label: each.name, command: () => fastening.fastenTo(desk.chosenLevelIds, each.id) })))
+/** The menu it was asked from closes first, and takes the next with it. */
+async function openCarriers() {
+  await new Promise((done) => setTimeout(done, 60))
+  if (menuAt !== null) carrierMenu.value?.show({ currentTarget: menuAt, target: menuAt } as unknown as Event)
 }
 </script>
 
@@ -76,7 +119,7 @@ function openMenu(event: Event, level: Level) {
       <button class="icon-button small" title="Place pictures, each on a new level" aria-label="Place pictures on new levels" @click="choosePicture(null)"><ImagePlus :size="15" /></button>
     </header>
     <div ref="body" class="body">
-      <div class="ladder-area" :style="{ height: `${listHeight}px` }">
+      <div ref="area" class="ladder-area" :style="{ height: `${listHeight}px` }">
         <RackLadder :rows="rows" :ladder="ladder" :height-px="listHeight" @depth="(told) => (liveDepth = told)" />
         <RackRow v-for="row in rows" :key="row.level.id" ref="named" :row="row" :told="liveDepth?.id === row.level.id ? signedDepth(liveDepth.depth, 3) : null" @menu="openMenu($event, row.level)" />
         <p v-if="rows.length === 0" class="empty">No levels yet. Add one to draw on, or drop a picture on the lens view.</p>
@@ -89,6 +132,7 @@ function openMenu(event: Event, level: Level) {
       <button class="push-button" title="Give all unlocked levels depths in one step" @click="emit('spread')">Spread…</button>
     </footer>
     <Menu ref="menu" :model="menuItems" popup />
+    <Menu ref="carrierMenu" class="carriers" :model="carriers" popup aria-label="Fasten to" />
   </section>
 </template>
 

@@ -1,6 +1,9 @@
 <script setup lang="ts">
+import { dropTargetForElements } from '@atlaskit/pragmatic-drag-and-drop/element/adapter'
 import type { Level } from '@rubato/core/document'
-import { DEEPEST_FW, depthText, ladderTicks, NEAREST_FW, type Ladder, type LiveDepth, type ShownRow } from '~/components/desk/rack/ladder'
+import { onBeforeUnmount, onMounted, ref, useTemplateRef } from 'vue'
+import { DEEPEST_FW, depthText, INDENT_PX, ladderTicks, NEAREST_FW, type Ladder, type LiveDepth, type ShownRow } from '~/components/desk/rack/ladder'
+import { useFastening } from '~/composables/levels/useFastening'
 import { useLevelFields, type DepthChange } from '~/composables/levels/useLevelFields'
 import { followDrag } from '~/gestures/drag'
 import { useDeskStore } from '~/stores/desk'
@@ -10,6 +13,24 @@ const props = defineProps<{ rows: readonly ShownRow[]; ladder: Ladder; heightPx:
 const emit = defineEmits<{ depth: [told: LiveDepth | null] }>()
 const desk = useDeskStore()
 const fields = useLevelFields()
+const fastening = useFastening()
+
+const lens = useTemplateRef('lens')
+const overLens = ref(false)
+let detach = () => {}
+onMounted(() => {
+  detach = dropTargetForElements({
+    element: lens.value!,
+    canDrop: ({ source }) => Array.isArray(source.data.levels),
+    onDragEnter: () => (overLens.value = true),
+    onDragLeave: () => (overLens.value = false),
+    onDrop: ({ source }) => {
+      overLens.value = false
+      fastening.fasten(source.data.levels as string[], { kind: 'camera' })
+    },
+  })
+})
+onBeforeUnmount(() => detach())
 
 function dragRung(down: PointerEvent, level: Level) {
   if (down.button !== 0 || desk.takeId === null) return
@@ -47,6 +68,7 @@ function stepDepth(event: KeyboardEvent, level: Level) {
 </script>
 
 <template>
+  <div ref="lens" class="lens" :class="{ over: overLens }" title="Drop a level’s row here: it travels with the camera" data-test="rack-lens" />
   <svg class="ladder" :height="heightPx" width="100%" aria-hidden="true">
     <path class="lens-mark" d="M20 3h12v9l-6 6-6-6z" />
     <line class="rail" x1="26" x2="26" y1="20" :y2="heightPx - 14" />
@@ -59,8 +81,11 @@ function stepDepth(event: KeyboardEvent, level: Level) {
       :key="row.level.id"
       class="thread"
       :class="{ selected: row.level.id === desk.selectedLevelId }"
-      :d="`M32 ${row.rung} C 54 ${row.rung}, 48 ${row.top + 20}, 70 ${row.top + 20}`"
+      :d="`M32 ${row.rung} C 54 ${row.rung}, 48 ${row.top + 20}, ${70 + row.indent * INDENT_PX} ${row.top + 20}`"
     />
+    <template v-for="row in rows" :key="`on ${row.level.id}`">
+      <path v-if="row.carrierTop !== null" class="hangs" :class="{ selected: row.level.id === desk.selectedLevelId }" :d="`M${62 + row.indent * INDENT_PX} ${row.carrierTop + 43} V${row.top + 16} q0 5 5 5 h3`" />
+    </template>
   </svg>
   <button
     v-for="row in rows"
@@ -68,6 +93,7 @@ function stepDepth(event: KeyboardEvent, level: Level) {
     class="rung"
     :class="{ selected: row.level.id === desk.selectedLevelId, behind: row.behind }"
     :style="{ top: `${row.rung - 12}px` }"
+    :data-rung="row.level.id"
     :aria-label="`Depth of ${row.level.name}: ${depthText(row)}`"
     :title="`${row.level.name}: drag to change its depth`"
     @pointerdown="dragRung($event, row.level)"
@@ -98,9 +124,26 @@ function stepDepth(event: KeyboardEvent, level: Level) {
   fill: none;
   stroke: var(--rule);
 }
-.thread.selected {
+.hangs {
+  fill: none;
+  stroke: var(--blue);
+  stroke-width: 1.5;
+}
+.thread.selected,
+.hangs.selected {
   stroke: var(--blue);
   stroke-width: 2;
+}
+.lens {
+  position: absolute;
+  top: 0;
+  left: 12px;
+  width: 28px;
+  height: 24px;
+  border-radius: 5px;
+}
+.lens.over {
+  outline: 2px dashed var(--blue);
 }
 .rung {
   position: absolute;

@@ -1,8 +1,7 @@
 <script setup lang="ts">
-import { compareOrdered } from '@rubato/core/document'
+import { compareOrdered, type SeenLevels } from '@rubato/core/document'
 import { spreadLevels } from '@rubato/core/edits'
-import type { Point3 } from '@rubato/core/geometry'
-import { computed, reactive, ref, watch } from 'vue'
+import { computed, reactive, ref, shallowRef, watch } from 'vue'
 import { useDeskStore } from '~/stores/desk'
 import NumberField from '~/components/fields/NumberField.vue'
 import type { Gesture } from '~/stores/editing'
@@ -16,14 +15,14 @@ const form = reactive({ near: -0.5, far: 6, rule: 'ratio' as 'ratio' | 'even' })
 const chosen = ref<readonly string[]>([])
 let gesture: Gesture | null = null
 
-/** As they stood when the dialog opened: its own trial moves them. */
-const stood = ref<ReadonlyMap<string, Point3>>(new Map())
+/** How they stood when the dialog opened: its own trial moves them. */
+const stood = shallowRef<SeenLevels | null>(null)
 const depthOf = (id: string) => desk.placeOf(id).depth
 
 const levels = computed(() => [...desk.levels].sort((a, b) => depthOf(a.id) - depthOf(b.id) || compareOrdered(a, b)))
 watch(visible, (now) => {
   if (now) {
-    stood.value = new Map(desk.levels.map((level) => [level.id, desk.placeOf(level.id)]))
+    stood.value = desk.stage?.seen(desk.shotFrame, desk.pose ?? undefined) ?? null
     const free = levels.value.filter((level) => !level.locked)
     chosen.value = free.map((level) => level.id)
     form.near = free[0] === undefined ? 0 : depthOf(free[0].id)
@@ -37,9 +36,9 @@ watch(visible, (now) => {
 watch(
   [form, chosen],
   () => {
-    const [takeId, pose] = [desk.takeId, desk.pose]
-    if (gesture === null || takeId === null || pose === null || chosen.value.length === 0) return
-    gesture.update((f) => spreadLevels(f.takes[takeId]!, takeId, chosen.value, form.near, form.far, form.rule, { camera: pose, placeOf: (id) => stood.value.get(id) ?? f.takes[takeId]!.levels[id]! }))
+    const [takeId, seen] = [desk.takeId, stood.value]
+    if (gesture === null || takeId === null || seen === null || chosen.value.length === 0) return
+    gesture.update((f) => spreadLevels(f.takes[takeId]!, takeId, chosen.value, form.near, form.far, form.rule, seen))
   },
   { deep: true },
 )

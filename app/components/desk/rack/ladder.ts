@@ -8,6 +8,8 @@ export interface Ladder {
   readonly farFw: number
 }
 
+/** A row that hangs on another begins so much farther right. */
+export const INDENT_PX = 14
 export const NEAREST_FW = 0.05
 export const DEEPEST_FW = 400
 
@@ -45,6 +47,12 @@ export interface ShownRow {
   readonly level: Level
   /** Where it stands at this frame, fw. */
   readonly depth: number
+  /** What it hangs on, in a few words; empty where it stands in the set. */
+  readonly hangs: string
+  /** How deep it hangs on others that are shown above it. */
+  readonly indent: number
+  /** The row of what carries it, px; null where it stands by itself. */
+  readonly carrierTop: number | null
   /** How it moves, in a few words; empty where it stands still. */
   readonly motion: string
   /** Of the row and of its rung, px. */
@@ -63,3 +71,16 @@ export interface LiveDepth {
 
 export const signedDepth = (depth: number, decimals: number) => `${depth >= 0 ? '+' : '−'}${Math.abs(depth).toFixed(decimals)} fw`
 export const depthText = ({ depth }: Pick<ShownRow, 'depth'>) => (Math.abs(depth) < 0.0005 ? 'picture plane' : signedDepth(depth, 2))
+
+/** What is listed in the rack: near first, and what hangs on another right under that. */
+export function rackOrder<T extends { readonly level: Level; readonly depth: number }>(nearFirst: readonly T[]): readonly { readonly of: T; readonly indent: number; readonly on: T | null }[] {
+  const byId = new Map(nearFirst.map((each) => [each.level.id, each]))
+  const carried = new Map<string | null, T[]>()
+  for (const each of nearFirst) {
+    const { carrier } = each.level
+    const on = carrier?.kind === 'level' && byId.has(carrier.levelId) ? carrier.levelId : null
+    carried.set(on, [...(carried.get(on) ?? []), each])
+  }
+  const under = (id: string | null, indent: number): { of: T; indent: number; on: T | null }[] => (carried.get(id) ?? []).flatMap((of) => [{ of, indent, on: id === null ? null : byId.get(id)! }, ...under(of.level.id, indent + 1)])
+  return under(null, 0)
+}

@@ -1,8 +1,8 @@
 <script setup lang="ts">
 import { drawingBounds } from '@rubato/core/ink'
 import { fieldAngleDegrees, FOCAL_LENGTH_RANGE_MM, type CameraPose } from '@rubato/core/camera'
-import { levelPlane, pointOnPlane } from '@rubato/core/depth'
-import { shownCell } from '@rubato/core/document'
+import { planeOf, pointOnPlane, wayInto } from '@rubato/core/depth'
+import { shownCell, type Level } from '@rubato/core/document'
 import { add } from '@rubato/core/geometry'
 import type { PlacedLevel } from '@rubato/core/stage'
 import { useElementSize } from '@vueuse/core'
@@ -18,7 +18,7 @@ import { useLevelFields, type DepthChange } from '~/composables/levels/useLevelF
 import { useGround } from '~/composables/levels/useGround'
 import { useInkColours } from '~/composables/draw/useInkColours'
 import { followDrag, type DragStep } from '~/gestures/drag'
-import { drawSet, fieldRays, knobAt, type DrawnLevel } from '~/plan/drawSet'
+import { drawSet, fieldRays, knobAt, type DrawnLevel, type LevelHold } from '~/plan/drawSet'
 import { dragged, fitScale, fromPx, PLAN_AXES, SIDE_AXES, toPx, zoomedAt, type DrawnScale, type Px } from '~/plan/elevation'
 import { hitPathMark, pathMarks, type PathMark } from '~/plan/pathMarks'
 import { useDeskStore } from '~/stores/desk'
@@ -49,12 +49,17 @@ const planes = computed<ReadonlyMap<string, PlacedLevel>>((before) => {
   const stays = before?.size === now.length && now.every(({ level, plane }) => before.get(level.id)?.plane === plane)
   return stays ? before : new Map(now.map((placed) => [placed.level.id, placed]))
 })
+const holdOf = ({ kind, carrier, facing }: Level): LevelHold => (kind === 'carrier' ? 'carrier' : (facing ?? (carrier?.kind === 'camera' ? 'camera' : 'set')))
+function hiddenPlane(level: Level) {
+  const stand = desk.standOf(level.id)
+  return { plane: planeOf(stand, level.pivot), place: stand.place }
+}
 const bars = computed<readonly DrawnLevel[]>(() =>
   desk.levels.map((level) => {
     const cell = desk.take === null ? null : shownCell(desk.take, level, desk.placedPanel?.index ?? 0)
     const drawing = cell === null ? null : film.drawingOf(cell.drawingId)
     const bounds = drawing === null ? null : drawingBounds(drawing)
-    const { plane, place } = planes.value.get(level.id) ?? { plane: levelPlane(level), place: level }
+    const { plane, place } = planes.value.get(level.id) ?? hiddenPlane(level)
     const end = (x: number, y: number) => pointOnPlane(plane, props.kind === 'plan' ? { x, y: 0 } : { x: 0, y })
     return {
       id: level.id,
@@ -63,6 +68,9 @@ const bars = computed<readonly DrawnLevel[]>(() =>
       ends: [end(bounds?.left ?? 0, bounds?.bottom ?? 0), end(bounds?.right ?? 0, bounds?.top ?? 0)],
       selected: desk.chosenLevelIds.includes(level.id),
       visible: level.visible,
+      place,
+      stays: holdOf(level),
+      carriedFrom: level.carrier?.kind === 'level' ? desk.placeOf(level.carrier.levelId) : null,
     }
   }),
 )
@@ -148,7 +156,8 @@ function onDown(event: PointerEvent) {
   const onWay = hitLevel(null, hand.way.value, local(event), false)
   if (onWay?.kind === 'key' || onWay?.kind === 'mark') {
     dragging.value = true
-    const placeAt: PlaceStep = (step, start) => add(start, wayOf(step))
+    const carriage = desk.carriageOf(desk.selectedLevelId!)
+    const placeAt: PlaceStep = (step, start) => add(start, wayInto(carriage, wayOf(step)))
     return onWay.kind === 'key' ? ways.dragKey(event, onWay.id, placeAt) : ways.dragMark(event, onWay.mark, placeAt)
   }
   const found = hit(event)
@@ -206,7 +215,7 @@ const zooming: PoseStep = ({ event }, start) => {
 
 function dragLevel(event: PointerEvent, id: string) {
   desk.chooseLevel(id, event)
-  const [level, stands] = [desk.take!.levels[id]!, desk.placeOf(id)]
+  const [level, stands, carriage] = [desk.take!.levels[id]!, desk.placeOf(id), desk.carriageOf(id)]
   const label = `move ${level.name} in the ${props.kind === 'plan' ? 'plan' : 'side view'}`
   const across = props.kind === 'plan' ? 'x' : 'y'
   const keeps = desk.keepPicture
@@ -220,7 +229,7 @@ function dragLevel(event: PointerEvent, id: string) {
         deep?.abandon()
         deep = null
         sideways ??= desk.beginLevels([id], ['place'], label)
-        sideways.update((_, { place }) => ({ place: { ...place, [across]: place[across] + by[across] } }))
+        sideways.update((_, { place }) => ({ place: add(place, wayInto(carriage, { x: 0, y: 0, depth: 0, [across]: by[across] })) }))
         live.value = `${across} ${(stands[across] + by[across]).toFixed(3)}`
         return
       }

@@ -71,7 +71,7 @@ watch(() => desk.takeId, () => (held.value = null))
 
 const tableFrame = computed(() => {
   const { stage, stageFrame } = desk
-  return stage === null || stageFrame === null ? null : stage.withPose(stageFrame.frame, rest.value, desk.triedHere)
+  return stage === null || stageFrame === null ? null : stage.through(stageFrame.frame, stageFrame.cameraId, desk.pose ?? undefined, desk.triedHere, rest.value)
 })
 const tableSignature = computed(() => (tableFrame.value === null ? '' : signatureOf(tableFrame.value)))
 /** A cut changes all of the art within one frame: while it plays a large view is drawn with so many px, a little less sharp. */
@@ -89,7 +89,7 @@ watch(
     await film.ensureTakeWithArt(takeId).catch(() => undefined)
     const stage = film.stageOf(takeId)
     if (stage === null || !desk.playing) return
-    prepareFrames(placedPanels(stage.take).map((panel) => stage.withPose(panel.startFrame, rest.value)), viewBoxOf(fittedTo(stage), resolution()))
+    prepareFrames(placedPanels(stage.take).map((panel) => stage.through(panel.startFrame, stage.live.at(panel.startFrame), undefined, null, rest.value)), viewBoxOf(fittedTo(stage), resolution()))
   },
 )
 const { problem } = useStageCanvas(
