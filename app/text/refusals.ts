@@ -65,6 +65,8 @@ export function wordRefusal(refusal: MakeRefusal | EditRefusal): string {
       return refusal.what === 'frame' ? 'There is no later frame to copy it to. Put the playhead earlier in the shot.' : 'This is the camera’s last framing; no move leaves it.'
     case 'carrier-circle':
       return `That would make ${quoted(refusal.names[0]!)} hang on itself: ${refusal.names.map((name) => quoted(name)).join(' on ')} on ${quoted(refusal.names[0]!)}. Let one of them go first.`
+    case 'drawing-name':
+      return refusal.name === '' || refusal.name.length > 12 ? 'A drawing is called by 1 to 12 letters or digits.' : `This level has a drawing ${refusal.name} already. Give this one another name.`
     case 'carriers-too-deep':
       return 'A level hangs on at most 16 others, one on the other. Fasten it nearer to the first of them.'
     case 'carrier-shows-nothing':

@@ -1,7 +1,7 @@
 import { anchoredIn, missingOwner } from './anchored'
 import { carriersOf } from './carriers'
 import { isInOrder } from './order'
-import { cellIdOf, isHalfReference, linkIdOf, SHOTS_MAX, TAKE_FRAMES_MAX, transitionIdOf } from './records'
+import { cellIdOf, isHalfReference, levelDrawingIdOf, linkIdOf, SHOTS_MAX, TAKE_FRAMES_MAX, transitionIdOf } from './records'
 import type { Drawing, Outline, TakeBody } from './units'
 
 /** What rounding may leave a clip longer than its recording. */
@@ -47,9 +47,16 @@ export function takeProblems(take: TakeBody): DocumentProblem[] {
   }
   for (const cell of Object.values(take.cells)) {
     const path = ['cells', cell.id]
-    if (cell.id !== cellIdOf(cell.levelId, cell.panelId)) problems.push({ code: 'id-mismatch', path })
+    const offset = cell.offsetFrames ?? 0
+    if (cell.id !== cellIdOf(cell.levelId, cell.panelId, offset)) problems.push({ code: 'id-mismatch', path })
     if (!Object.hasOwn(take.levels, cell.levelId)) problems.push({ code: 'missing-level', path })
     if (!Object.hasOwn(take.panels, cell.panelId)) problems.push({ code: 'missing-panel', path })
+    else if (offset >= take.panels[cell.panelId]!.lengthFrames) problems.push({ code: 'offset-past-panel', path })
+  }
+  for (const { id, levelId, drawingId } of Object.values(take.levelDrawings)) {
+    const path = ['levelDrawings', id]
+    if (id !== levelDrawingIdOf(levelId, drawingId)) problems.push({ code: 'id-mismatch', path })
+    if (!Object.hasOwn(take.levels, levelId)) problems.push({ code: 'missing-level', path })
   }
   return problems
 }

@@ -1,6 +1,7 @@
 export {
   cameraCutSchema,
   cameraSchema,
+  cellAt,
   cellIdOf,
   cellSchema,
   clipSchema,
@@ -103,8 +104,8 @@ export { carriageIn, carriedBy, carrierOf, CARRIERS_DEEP, carriersFirst, carrier
 export type { CarrierProblem, SeenLevels } from './carriers'
 export { liveCameraAt, liveSpans } from './liveCamera'
 export type { LiveSpan } from './liveCamera'
-export { exposureAt, exposuresOf, shownAt, shownCell } from './exposures'
-export type { Exposure, ShownCell } from './exposures'
+export { exposureAt, exposuresOf, namedDrawings, shownAt, shownCell, shownOver } from './exposures'
+export type { Exposure, NamedDrawing, ShownCell } from './exposures'
 export { holdable, isHoldable, pieces, shorten, textSchema } from './text'
 export { labelBetween } from './labels'
 export { newLevel } from './newLevel'

@@ -30,7 +30,7 @@ describe('keeping', () => {
   it('opens a file of the format before: nothing of it moves, and all else is as it was', () => {
     const saved = JSON.parse(readFileSync(new URL('./fixtures/takeFormat8.json', import.meta.url), 'utf8')) as { readonly format: number; readonly body: object }
     const opened = openTakeBody(saved.body, saved.format)
-    expect(opened).toEqual({ ok: true, value: { ...saved.body, levelKeys: {} } })
+    expect(opened).toEqual({ ok: true, value: { ...saved.body, levelKeys: {}, levelDrawings: {} } })
   })
 
   it('finds keys and cells that stand nowhere', () => {

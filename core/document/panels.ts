@@ -87,9 +87,12 @@ export function drawingsOf(take: Pick<TakeBody, 'cells'>): string[] {
   return [...new Set(Object.values(take.cells).flatMap(({ drawingId }) => drawingId ?? []))]
 }
 
-/** Every drawing that goes with a take: what it shows, and what lies under its plan. */
-export function drawingsWith(take: Pick<TakeBody, 'cells' | 'grounds'>): string[] {
-  return [...new Set([...drawingsOf(take), ...Object.values(take.grounds).map((ground) => ground.drawingId)])]
+/** Where a take names drawings. All of them go with it: what it shows, what its levels have, and what lies under its plan. */
+export const DRAWING_COLLECTIONS = ['cells', 'levelDrawings', 'grounds'] as const
+export type NamesDrawings = Pick<TakeBody, (typeof DRAWING_COLLECTIONS)[number]>
+
+export function drawingsWith(take: NamesDrawings): string[] {
+  return [...new Set(DRAWING_COLLECTIONS.flatMap((collection) => Object.values<{ readonly drawingId: string | null }>(take[collection] ?? {}).flatMap(({ drawingId }) => drawingId ?? [])))]
 }
 
 /** The levels in rack order, near first among equals. */

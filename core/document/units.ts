@@ -9,6 +9,7 @@ import {
   groundPlanSchema,
   idSchema,
   laneSchema,
+  levelDrawingSchema,
   levelKeySchema,
   levelSchema,
   linkSchema,
@@ -36,6 +37,7 @@ export const UNIT_SCHEMAS = Object.freeze({
     panels: panelSchema,
     levels: levelSchema,
     cells: cellSchema,
+    levelDrawings: levelDrawingSchema,
     cameras: cameraSchema,
     framings: framingSchema,
     levelKeys: levelKeySchema,
@@ -86,18 +88,19 @@ export const outlineSchema = collections(UNIT_SCHEMAS.outline).extend({
   clips: z.record(idSchema, clipSchema).default({}),
   transitions: z.record(idSchema, transitionSchema).default({}),
 })
-/** Bodies kept by versions before 6 have no presets and nothing under the plan, those before 9 no keys of levels. */
+/** Bodies kept by versions before 6 have no presets and nothing under the plan, those before 9 no keys of levels, those before 10 no names of drawings. */
 export const takeBodySchema = collections(UNIT_SCHEMAS.take).extend({
   presets: z.record(z.string().max(1), presetSchema).default({}),
   grounds: z.record(idSchema, groundPlanSchema).default({}),
   levelKeys: z.record(idSchema, levelKeySchema).default({}),
+  levelDrawings: z.record(recordIdSchema, levelDrawingSchema).default({}),
 })
 export const drawingSchema = z.strictObject({
   marks: z.array(markSchema).refine(isInOrder, { message: 'marks are not in order, or two have one id' }),
 })
 
 export const EMPTY_OUTLINE: Outline = freeze({ project: {}, sequences: {}, shots: {}, takes: {}, passages: {}, links: {}, rulerMarks: {}, lanes: {}, clips: {}, transitions: {} })
-export const EMPTY_TAKE: TakeBody = freeze({ panels: {}, levels: {}, cells: {}, cameras: {}, framings: {}, levelKeys: {}, cuts: {}, presets: {}, grounds: {} })
+export const EMPTY_TAKE: TakeBody = freeze({ panels: {}, levels: {}, cells: {}, levelDrawings: {}, cameras: {}, framings: {}, levelKeys: {}, cuts: {}, presets: {}, grounds: {} })
 export const EMPTY_DRAWING: Drawing = freeze({ marks: [] })
 
 /** What a session holds of a film: its outline, and the bodies and drawings loaded so far. */

@@ -1,7 +1,7 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { untouchedPose, type CameraPose } from '../camera'
-import { cameraKeys, cellIdOf, EMPTY_OUTLINE, EMPTY_TAKE, freeze, inOrder, liveCameraAt, liveSpans, orderOfNumber, placedFramings, placedPanels, takeBodySchema, takeLengthFrames, takeProblems, type Film, type Framing, type PlacedFraming, type TakeBody } from '../document'
+import { cameraKeys, cellAt, EMPTY_OUTLINE, EMPTY_TAKE, freeze, inOrder, liveCameraAt, liveSpans, orderOfNumber, placedFramings, placedPanels, takeBodySchema, takeLengthFrames, takeProblems, type Film, type Framing, type PlacedFraming, type TakeBody } from '../document'
 import { createCameraTrack } from '../moves'
 import { beginsOf } from '../moves/track'
 import { createTakeStage } from '../stage'
@@ -39,7 +39,7 @@ const takeBody = (prefix: string): fc.Arbitrary<TakeBody> =>
       keys: fc.array(fc.record({ at: number(0, 0.999), pose, move, locked: fc.boolean() }), { maxLength: 5 }),
       other: fc.array(fc.record({ at: number(0, 0.999), pose, move, locked: fc.boolean() }), { maxLength: 3 }),
       cuts: fc.oneof(fc.constant([]), fc.array(fc.record({ at: number(0, 0.999), cameraId: fc.constantFrom('a', 'b') }), { maxLength: 4 })),
-      shows: fc.array(fc.array(fc.constantFrom('hold', 'own', 'none'), { minLength: 5, maxLength: 5 }), { maxLength: 3 }),
+      shows: fc.array(fc.array(fc.constantFrom('hold', 'own', 'none', 'inside', 'both'), { minLength: 5, maxLength: 5 }), { maxLength: 3 }),
     })
     .map(({ lengths, keys, other, cuts, shows }) => {
       const panels = Object.fromEntries(lengths.map((lengthFrames, i) => [`${prefix}${i}`, { id: `${prefix}${i}`, order: orderOfNumber(i), lengthFrames, lengthLocked: false, action: '', dialogue: '', notes: '' }]))
@@ -64,9 +64,9 @@ const takeBody = (prefix: string): fc.Arbitrary<TakeBody> =>
       const cells = Object.fromEntries(
         shows.flatMap((row, i) =>
           lengths.flatMap((_, p) => {
-            if (row[p] === 'hold') return []
-            const id = cellIdOf(`l${i}`, `${prefix}${p}`)
-            return [[id, { id, levelId: `l${i}`, panelId: `${prefix}${p}`, drawingId: row[p] === 'none' ? null : `${prefix}d${i}${p}` }]]
+            const here = (offset: number, name: string | null) => [cellAt(`l${i}`, `${prefix}${p}`, offset, name)].map((cell) => [cell.id, cell] as const)
+            const [own, inside] = [`${prefix}d${i}${p}`, lengths[p]! < 2 ? [] : here(1 + ((i + p) % (lengths[p]! - 1)), `${prefix}e${i}${p}`)]
+            return { hold: [], own: here(0, own), none: here(0, null), inside, both: [...here(0, own), ...inside] }[row[p]!]
           }),
         ),
       )

@@ -6,8 +6,8 @@ const PLAIN = `(?!(?:${RESERVED})(?:\\.|$))[a-z0-9][a-z0-9_-]{0,63}`
 
 /** 1–64 characters of a–z, 0–9, _ and -, and no name that every object has. Made by the caller; core has no source of chance. */
 export const idSchema = z.string().regex(new RegExp(`^${PLAIN}$`, 'i'))
-/** A record's key: an id, or two of them with a point between. */
-export const recordIdSchema = z.string().regex(new RegExp(`^${PLAIN}(?:\\.${PLAIN})?$`, 'i'))
+/** A record's key: an id, or up to three of them with points between. */
+export const recordIdSchema = z.string().regex(new RegExp(`^${PLAIN}(?:\\.${PLAIN}){0,2}$`, 'i'))
 export type Id = z.infer<typeof idSchema>
 
 /** Places reach a million frame widths, which keeps every product finite. */

@@ -96,13 +96,25 @@ export function asOneKind<L extends object>(level: L): L {
   return Object.fromEntries(Object.entries(level).filter(([field]) => !(REFERENCE_FIELDS as readonly string[]).includes(field))) as L
 }
 
+/** From a frame of a panel on, what a level shows, until its next cell. */
 export const cellSchema = z.strictObject({
-  /** `levelId.panelId`, so that there is at most one for each. See `cellIdOf`. */
+  /** `levelId.panelId`, and `.offsetFrames` where that is not 0, so that there is at most one for each place. See `cellIdOf`. */
   id: recordIdSchema,
   levelId: idSchema,
   panelId: idSchema,
-  /** Null: from this panel on the level shows nothing. */
+  /** From the panel's first frame. Absent: 0. */
+  offsetFrames: z.int().min(1).max(PANEL_FRAMES_RANGE.max).optional(),
+  /** Null: from there on the level shows nothing. */
   drawingId: idSchema.nullable(),
+})
+
+/** A drawing of a level, by the name that it is exposed by; it stays the level's where no cell shows it. */
+export const levelDrawingSchema = z.strictObject({
+  /** `levelId.drawingId`. */
+  id: recordIdSchema,
+  levelId: idSchema,
+  drawingId: idSchema,
+  name: text(12).min(1),
 })
 
 /**
@@ -136,9 +148,14 @@ export const groundPlanSchema = z.strictObject({
   visible: z.boolean(),
 })
 
-export function cellIdOf(levelId: Id, panelId: Id): string {
-  return `${levelId}.${panelId}`
+export function cellIdOf(levelId: Id, panelId: Id, offsetFrames = 0): string {
+  return offsetFrames === 0 ? `${levelId}.${panelId}` : `${levelId}.${panelId}.${offsetFrames}`
 }
+
+/** A cell at its place. */
+export const cellAt = (levelId: Id, panelId: Id, offsetFrames: number, drawingId: Id | null): Cell => ({ id: cellIdOf(levelId, panelId, offsetFrames), levelId, panelId, ...(offsetFrames === 0 ? {} : { offsetFrames }), drawingId })
+
+export const levelDrawingIdOf = (levelId: Id, drawingId: Id): string => `${levelId}.${drawingId}`
 
 export type Carrier = Readonly<z.infer<typeof carrierSchema>>
 export type Panel = Readonly<z.infer<typeof panelSchema>>
@@ -147,5 +164,6 @@ export type Level = Readonly<z.infer<typeof levelSchema>>
 export type LevelFields = Partial<Omit<Level, 'id' | 'kind'>> & Partial<Pick<ReferenceLevel, (typeof REFERENCE_FIELDS)[number]>> & { readonly kind?: Level['kind'] }
 export type ReferenceLevel = Extract<Level, { readonly kind: 'reference' }>
 export type Cell = Readonly<z.infer<typeof cellSchema>>
+export type LevelDrawing = Readonly<z.infer<typeof levelDrawingSchema>>
 export type LevelKey = Readonly<z.infer<typeof levelKeySchema>>
 export type GroundPlan = Readonly<z.infer<typeof groundPlanSchema>>

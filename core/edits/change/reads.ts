@@ -1,5 +1,5 @@
 import { z } from 'zod'
-import { drawingsWith } from '../../document/panels'
+import { DRAWING_COLLECTIONS, drawingsWith, type NamesDrawings } from '../../document/panels'
 import { loadedUnit, unitRefSchema } from '../../document/unitKinds'
 import { takeRef, drawingRef, EMPTY_TAKE, type Drawing, type Film, type TakeBody, type UnitRef } from '../../document/units'
 import { idSchema } from '../../document/records'
@@ -29,7 +29,7 @@ function drawingsIn(take: TakeBody): ReadonlySet<string> {
   return found
 }
 
-export function showsDrawing(take: Pick<TakeBody, 'cells' | 'grounds'>, drawingId: string): boolean {
+export function showsDrawing(take: NamesDrawings, drawingId: string): boolean {
   return drawingsIn(take as TakeBody).has(drawingId)
 }
 
@@ -70,7 +70,7 @@ export function readsOf(film: Film, edits: readonly Edit[]): readonly Read[] {
         for (const each of film.takes[id] === undefined ? [] : drawingsWith(film.takes[id])) if (!(still ??= stillShown(film, edits))(each)) drawing(each)
       }
     } else if (edit.unit.kind === 'take') {
-      for (const { before } of Object.values({ ...edit.changes.cells, ...edit.changes.grounds })) {
+      for (const { before } of DRAWING_COLLECTIONS.flatMap((collection) => Object.values(edit.changes[collection] ?? {}))) {
         const id = (before as { readonly drawingId?: string | null } | null)?.drawingId ?? null
         if (id !== null && !(still ??= stillShown(film, edits))(id)) drawing(id)
       }
@@ -94,9 +94,9 @@ function stillShown(film: Film, edits: readonly Edit[]): (drawingId: string) => 
   const after = new Set<string>()
   for (const { unit, changes } of edits) {
     if (unit.kind !== 'take') continue
-    for (const collection of ['cells', 'grounds'] as const) {
+    for (const collection of DRAWING_COLLECTIONS) {
       const changed = changes[collection] ?? {}
-      for (const [id, record] of Object.entries((film.takes[unit.id] ?? EMPTY_TAKE)[collection])) if (changed[id] === undefined && record.drawingId !== null) after.add(record.drawingId)
+      for (const [id, record] of Object.entries<{ readonly drawingId: string | null }>((film.takes[unit.id] ?? EMPTY_TAKE)[collection])) if (changed[id] === undefined && record.drawingId !== null) after.add(record.drawingId)
       for (const { after: record } of Object.values(changed)) {
         const id = (record as { readonly drawingId?: string | null } | null)?.drawingId ?? null
         if (id !== null) after.add(id)

@@ -17,6 +17,8 @@ export type MakeRefusal =
   | { readonly code: 'fit-all-held'; readonly asked: number; readonly heldFrames: number }
   /** It would hang on itself: by name, each on the next, and the last on the first. */
   | { readonly code: 'carrier-circle'; readonly id: string; readonly names: readonly string[] }
+  /** Empty, longer than 12 letters, or another drawing's. */
+  | { readonly code: 'drawing-name'; readonly name: string }
   | { readonly code: 'carriers-too-deep' | 'carrier-shows-nothing'; readonly id: string }
   | { readonly code: 'between-keys' }
   /** The camera comes to rest at that frame of the shot. */

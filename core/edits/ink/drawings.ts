@@ -1,8 +1,9 @@
-import { shownCell } from '../../document/exposures'
+import { namedDrawings, shownAt } from '../../document/exposures'
 import { placedPanels } from '../../document/panels'
-import { cellIdOf, type Mark } from '../../document/records'
+import { cellAt, type Cell, type Mark } from '../../document/records'
 import { takeRef, drawingRef, EMPTY_DRAWING, type Drawing, type TakeBody } from '../../document/units'
 import { carryMark, type Carrying } from '../../ink/transformMark'
+import { addDrawing } from '../take/levelDrawings'
 import { Draft } from '../change/draft'
 import type { Edit } from '../change/edit'
 import { made, refused, type Made } from '../change/refusal'
@@ -17,6 +18,8 @@ export interface DrawingPlace {
   readonly drawings: Readonly<Record<string, Drawing>>
   readonly levelId: string
   readonly panelId: string
+  /** Where in the panel it is drawn: what is shown there is drawn in. Absent: on its first frame. */
+  readonly offsetFrames?: number
   /** For the drawing that is started, if one is. */
   readonly newDrawingId: string
   /** What a level holds is itself changed, in every panel that shows it. */
@@ -24,21 +27,26 @@ export interface DrawingPlace {
 }
 
 /** Gives a level a drawing of its own from a panel on. */
-export function setCell(take: TakeBody, takeId: string, levelId: string, panelId: string, drawingId: string): Made {
+export function setCell(take: TakeBody, takeId: string, levelId: string, panelId: string, drawingId: string, offsetFrames = 0): Made {
   if (take.levels[levelId] === undefined) return refused({ code: 'missing', what: 'level', id: levelId })
   if (take.levels[levelId].kind === 'carrier') return refused({ code: 'carrier-shows-nothing', id: levelId })
   if (take.panels[panelId] === undefined) return refused({ code: 'missing', what: 'panel', id: panelId })
-  const cell = { id: cellIdOf(levelId, panelId), levelId, panelId, drawingId }
-  return made(new Draft(take).put('cells', cell).edit('cell-set', takeRef(takeId)))
+  const draft = new Draft(take).put('cells', cellAt(levelId, panelId, offsetFrames, drawingId))
+  // Where drawings have names in the sheet, a new one gets one.
+  if (namedDrawings(take, levelId).some(({ kept }) => kept)) addDrawing(draft, take, levelId, drawingId)
+  return made(draft.edit('cell-set', takeRef(takeId)))
 }
 
-/** Takes a level's own drawing in a panel away, so that it holds the one before. */
+/** A level's own cells in a panel. */
+const cellsIn = (take: TakeBody, levelId: string, panelId: string): readonly Cell[] => Object.values(take.cells).filter((cell) => cell.levelId === levelId && cell.panelId === panelId)
+
+/** Takes a level's own drawings in a panel away, so that it holds the one before. */
 export function clearCell(take: TakeBody, takeId: string, levelId: string, panelId: string): Made {
   const level = take.levels[levelId]
   if (level?.locked === true) return refused({ code: 'level-locked', id: levelId })
-  const id = cellIdOf(levelId, panelId)
-  if (take.cells[id] === undefined) return made()
-  return made(new Draft(take).drop('cells', id).edit('cell-clear', takeRef(takeId)))
+  const draft = new Draft(take)
+  for (const { id } of cellsIn(take, levelId, panelId)) draft.drop('cells', id)
+  return made(draft.edit('cell-clear', takeRef(takeId)))
 }
 
 /** From this panel on the level shows nothing, until a later panel has a drawing of its own. */
@@ -47,14 +55,16 @@ export function blankCell(take: TakeBody, takeId: string, levelId: string, panel
   if (level === undefined) return refused({ code: 'missing', what: 'level', id: levelId })
   if (level.locked) return refused({ code: 'level-locked', id: levelId })
   if (take.panels[panelId] === undefined) return refused({ code: 'missing', what: 'panel', id: panelId })
-  const cell = { id: cellIdOf(levelId, panelId), levelId, panelId, drawingId: null }
-  return made(new Draft(take).put('cells', cell).edit('cell-blank', takeRef(takeId)))
+  const draft = new Draft(take)
+  for (const { id } of cellsIn(take, levelId, panelId)) draft.drop('cells', id)
+  return made(draft.put('cells', cellAt(levelId, panelId, 0, null)).edit('cell-blank', takeRef(takeId)))
 }
 
 /**
- * Changes what a level shows in a panel. Its own drawing is changed itself; one that other cells share is copied first.
- * A level that only holds starts a drawing here: empty for `new`, what it held for `copy`; with `editHeld` the held
- * drawing is changed instead.
+ * Changes what a level shows where it is drawn on. Its own drawing is changed itself; one that another level shows too, or
+ * that copies of a panel share, is copied first. A drawing that is exposed inside panels is one drawing wherever the level
+ * shows it. A level that only holds starts a drawing in this panel: empty for `new`, what it held for `copy`; with `editHeld`
+ * the held drawing is changed instead.
  */
 export function changeDrawing(place: DrawingPlace, kind: string, onHeld: 'new' | 'copy', change: (drawing: Drawing, draft: Draft<Drawing>) => void): Made {
   const { take, drawings, levelId, panelId, editHeld } = place
@@ -63,25 +73,34 @@ export function changeDrawing(place: DrawingPlace, kind: string, onHeld: 'new' |
   if (level.locked) return refused({ code: 'level-locked', id: levelId })
   const index = placedPanels(take).findIndex((entry) => entry.panel.id === panelId)
   if (index < 0) return refused({ code: 'missing', what: 'panel', id: panelId })
-  const shown = shownCell(take, level, index)
+  const shown = shownAt(take, levelId, placedPanels(take)[index]!.startFrame + (place.offsetFrames ?? 0))
   const changesShown = shown !== null && (shown.panelId === panelId || editHeld)
-  if (shown === null || (!changesShown && onHeld === 'new')) return started(place, panelId, kind, EMPTY_DRAWING, change)
+  const start = cellAt(levelId, panelId, 0, null)
+  if (shown === null || (!changesShown && onHeld === 'new')) return started(place, [start], kind, EMPTY_DRAWING, change)
   const drawing = drawings[shown.drawingId]
   if (drawing === undefined) return refused({ code: 'missing', what: 'drawing', id: shown.drawingId })
-  const shared = Object.values(take.cells).filter((cell) => cell.drawingId === shown.drawingId).length > 1
-  if (!changesShown || shared) return started(place, changesShown ? shown.panelId : panelId, kind, drawing, change)
+  const sharing = Object.values(take.cells).filter((cell) => cell.drawingId === shown.drawingId)
+  const own = sharing.filter((cell) => cell.levelId === levelId)
+  const isExposed = own.some(({ offsetFrames }) => offsetFrames !== undefined)
+  const isShared = sharing.length > own.length || (own.length > 1 && !isExposed)
+  if (!changesShown) return started(place, [start], kind, drawing, change)
+  if (isShared) return started(place, isExposed ? own : [shown], kind, drawing, change)
   const draft = new Draft(drawing)
   change(drawing, draft)
   return made(draft.edit(kind, drawingRef(shown.drawingId)))
 }
 
-function started(place: DrawingPlace, panelId: string, kind: string, from: Drawing, change: (drawing: Drawing, draft: Draft<Drawing>) => void): Made {
-  const cell = setCell(place.take, place.takeId, place.levelId, panelId, place.newDrawingId)
-  if (!cell.ok) return cell
+/** A drawing of its own in some cells, from what another holds. */
+function started({ take, takeId, levelId, newDrawingId }: DrawingPlace, cells: readonly Cell[], kind: string, from: Drawing, change: (drawing: Drawing, draft: Draft<Drawing>) => void): Made {
+  const [first, ...rest] = cells as readonly [Cell, ...Cell[]]
+  const set = setCell(take, takeId, levelId, first.panelId, newDrawingId, first.offsetFrames)
+  if (!set.ok) return set
+  const others = new Draft(take)
+  for (const cell of rest) others.put('cells', { ...cell, drawingId: newDrawingId })
   const draft = new Draft(EMPTY_DRAWING)
   for (const mark of from.marks) draft.put('marks', mark)
   change(from, draft)
-  return made(...cell.edits, draft.edit(kind, drawingRef(place.newDrawingId)))
+  return made(...set.edits, ...(rest.length === 0 ? [] : [others.edit('cell-set', takeRef(takeId))]), draft.edit(kind, drawingRef(newDrawingId)))
 }
 
 /** Puts marks on top of a drawing, in their order. */
@@ -101,9 +120,9 @@ export function addMark(drawing: Drawing, drawingId: string, mark: NewMark): Edi
  * Puts a mark where the artist drew. On a level that holds, ink and pictures start a new drawing; what works on the
  * lines that are there (erasing, painting behind, filling) starts from a copy of them.
  */
-export function drawMark(take: TakeBody, takeId: string, drawings: Readonly<Record<string, Drawing>>, levelId: string, panelId: string, mark: NewMark, newDrawingId: string, editHeld: boolean): Made {
+export function drawMark(take: TakeBody, takeId: string, drawings: Readonly<Record<string, Drawing>>, levelId: string, panelId: string, mark: NewMark, newDrawingId: string, editHeld: boolean, offsetFrames = 0): Made {
   const startsAnew = mark.kind === 'picture' || (mark.kind === 'stroke' && mark.mode === 'ink')
-  const place = { take, takeId, drawings, levelId, panelId, newDrawingId, editHeld }
+  const place = { take, takeId, drawings, levelId, panelId, offsetFrames, newDrawingId, editHeld }
   return changeDrawing(place, 'mark-add', startsAnew ? 'new' : 'copy', (drawing, draft) => putOnTop(drawing, draft, [mark]))
 }
 

@@ -9,7 +9,7 @@ import type { NewIds } from '../change/newIds'
 import { made, refused, type Made } from '../change/refusal'
 import { labelBetween } from '../../document/labels'
 import { lastLabelBefore, shotsOf } from './shots'
-import { layOut, showings } from '../take/showing'
+import { layOut, showings, type Showing, type ShownIn } from '../take/showing'
 
 /** A picture that has been taken in, with its place in fw: what becomes a drawing of its own. */
 export interface BroughtLayer {
@@ -95,17 +95,17 @@ function putBoards(draft: Draft<TakeBody>, take: TakeBody, afterPanelId: string 
   const levelOrders = draft.room('levels', inOrder(take.levels), 0, levels.size)
   ;[...levels.values()].forEach(({ id, layer, visible }, i) => draft.put('levels', levelOf(id, levelOrders[i]!, { ...layer, visible })))
   const drawings: Edit[] = []
-  const shown = new Map<string, ReadonlyMap<string, string | null>>(showings(take))
+  const shown = new Map<string, Showing>(showings(take))
   const made = boards.map((board, i) => {
     const id = newId()
     draft.put('panels', { id, order: orders[i]!, lengthFrames, lengthLocked: false, action: '', dialogue: '', notes: '' })
-    const shows = new Map<string, string | null>()
+    const shows = new Map<string, ShownIn>()
     for (const layer of board.layers) {
       const level = levels.get(layer.name)!
       // Hidden in this one only: it is not shown here.
       if (!layer.visible && level.visible) continue
       const drawingId = newId()
-      shows.set(level.id, drawingId)
+      shows.set(level.id, { first: drawingId, then: [] })
       drawings.push(drawingEdit(drawingId, layer, newId))
     }
     shown.set(id, shows)
@@ -113,6 +113,6 @@ function putBoards(draft: Draft<TakeBody>, take: TakeBody, afterPanelId: string 
   })
   const order = there.map((panel) => panel.id)
   order.splice(after + 1, 0, ...made)
-  layOut(draft, take, [...Object.values(take.levels), ...levels.values()], order, (panelId, levelId) => shown.get(panelId)?.get(levelId) ?? null)
+  layOut(draft, take, [...Object.values(take.levels), ...levels.values()], order, (panelId, levelId) => shown.get(panelId)?.get(levelId))
   return { draft, drawings }
 }

@@ -1,4 +1,5 @@
 import { takeRef, drawingRef, type Drawing, type Film, type TakeBody } from '../../document/units'
+import { drawingsWith } from '../../document/panels'
 import type { Edit } from '../change/edit'
 import type { NewIds } from '../change/newIds'
 
@@ -6,8 +7,8 @@ import type { NewIds } from '../change/newIds'
 export function copyArt(film: Film, take: TakeBody, only: ReadonlySet<string> | null, newId: NewIds, goesOn = false): { readonly names: ReadonlyMap<string, string>; readonly edits: readonly Edit[] } | string {
   const names = new Map<string, string>()
   const edits: Edit[] = []
-  for (const { drawingId } of [...Object.values(take.cells), ...Object.values(take.grounds)]) {
-    if (drawingId === null || names.has(drawingId) || (only !== null && !only.has(drawingId))) continue
+  for (const drawingId of drawingsWith(take)) {
+    if ((only !== null && !only.has(drawingId))) continue
     const drawing: Drawing | undefined = film.drawings[drawingId]
     if (drawing === undefined) return drawingId
     const copy = newId()

@@ -13,7 +13,8 @@ import { made, refused, type Made } from '../change/refusal'
 import { putKeyRecord } from '../take/keys'
 import { keyOf, keySpan, putSpan } from '../take/keySpans'
 import { keepLive, liveInPanels } from '../take/liveCuts'
-import { layOut, showings } from '../take/showing'
+import { carryNames } from '../take/levelDrawings'
+import { drawingsShown, layOut, showings, showsAny, withDrawings } from '../take/showing'
 import { swayingLater } from '../take/swayShift'
 import { copyArt, groundsWith } from './copyArt'
 import { placeAfter } from './shots'
@@ -64,7 +65,7 @@ export function cutShot(film: Film, projectId: string, shotId: string, panelId: 
 /** The levels that show something past the cut, and what they hang on. */
 function levelsGoing({ take, goes }: Cut): readonly Level[] {
   const shown = showings(take)
-  const seen = Object.values(take.levels).filter((level) => goes.some((panel) => shown.get(panel)!.get(level.id) !== null))
+  const seen = Object.values(take.levels).filter((level) => goes.some((panel) => showsAny(shown.get(panel)!.get(level.id)!)))
   const going = new Set(carriersFirst(take, seen))
   return inOrder(take.levels).filter((level) => going.has(level))
 }
@@ -92,17 +93,16 @@ function cutLevels({ take, left, right, stays, goes, cutFrame, newId }: Cut, fil
   const shown = showings(take)
   const levels = inOrder(take.levels)
   layOut(left, take, levels, stays, (panel, level) => shown.get(panel)!.get(level)!)
-  const used = (panels: readonly string[]) => new Set(panels.flatMap((panel) => [...shown.get(panel)!.values()]))
+  const used = (panels: readonly string[]) => new Set(panels.flatMap((panel) => [...shown.get(panel)!.values()].flatMap(drawingsShown)))
   const here = used(stays)
-  const both = new Set([...[...used(goes)].filter((id): id is string => id !== null && here.has(id)), ...Object.values(take.grounds).map((ground) => ground.drawingId)])
+  const both = new Set([...[...used(goes)].filter((id) => here.has(id)), ...Object.values(take.grounds).map((ground) => ground.drawingId)])
   const art = copyArt(film, take, both, newId, true)
   if (typeof art === 'string') return art
   for (const level of going) right.put('levels', swayingLater(level, -cutFrame))
   for (const ground of Object.values(groundsWith(take, art.names))) right.put('grounds', ground)
-  layOut(right, EMPTY_TAKE, going, goes, (panel, level) => {
-    const id = shown.get(panel)!.get(level)!
-    return id === null ? null : (art.names.get(id) ?? id)
-  })
+  layOut(right, EMPTY_TAKE, going, goes, (panel, level) => withDrawings(shown.get(panel)!.get(level)!, (id) => art.names.get(id) ?? id))
+  const gone = used(goes)
+  carryNames(right, EMPTY_TAKE, take, new Map(going.map(({ id }) => [id, id])), (id) => (gone.has(id) ? (art.names.get(id) ?? id) : null))
   return art.edits
 }
 

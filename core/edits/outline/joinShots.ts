@@ -15,8 +15,9 @@ import { lettersOf, namesOfCameras } from '../take/cameraNames'
 import { putKeyRecord } from '../take/keys'
 import { keyOf, keySpan, leftByJump, putSpan, startingAt } from '../take/keySpans'
 import { keepLive, liveInPanels } from '../take/liveCuts'
+import { carryNames } from '../take/levelDrawings'
 import { sways, swayingLater } from '../take/swayShift'
-import { layOut, showings } from '../take/showing'
+import { layOut, showings, type Showing } from '../take/showing'
 import { filmOrder } from './shotMoves'
 import { shotsOf } from './shots'
 
@@ -141,8 +142,9 @@ function putTogether({ base, draft, parts, panels, levels, newId }: Joined, opti
   panels.forEach((panel, i) => draft.put('panels', { ...panel, order: panelOrders[i]! }))
   const levelOrders = draft.room('levels', baseLevels, baseLevels.length, levels.length)
   levels.forEach((level, i) => draft.put('levels', { ...level, order: levelOrders[i]! }))
+  for (const { take, names, levelOf } of parts) if (names !== null) carryNames(draft, base, take, new Map(Object.keys(take.levels).map((id) => [id, levelOf(id)])), (id) => id)
   for (const kind of Object.values(KEY_KINDS)) joinTracks(kind, draft, parts, optics, newId)
-  const shown = new Map<string, ReadonlyMap<string, string | null>>()
+  const shown = new Map<string, Showing>()
   const live = new Map<string, string | null>()
   for (const { take, names, levelOf, cameraOf } of parts) {
     const called = (panelId: string) => names?.get(panelId) ?? panelId
@@ -150,7 +152,7 @@ function putTogether({ base, draft, parts, panels, levels, newId }: Joined, opti
     for (const [panelId, cameraId] of liveInPanels(take)) live.set(called(panelId), cameraId === null ? null : (cameraOf(cameraId) ?? null))
   }
   const order = [...basePanels, ...panels].map((panel) => panel.id)
-  layOut(draft, base, [...baseLevels, ...levels], order, (panelId, levelId) => shown.get(panelId)?.get(levelId) ?? null)
+  layOut(draft, base, [...baseLevels, ...levels], order, (panelId, levelId) => shown.get(panelId)?.get(levelId))
   keepLive(draft, (panelId) => live.get(panelId) ?? null, newId)
 }
 

@@ -4,6 +4,7 @@ import { outlineRef, type Film, type Outline } from '../../document/units'
 import { Draft } from '../change/draft'
 import type { NewIds } from '../change/newIds'
 import { made, refused, type Made } from '../change/refusal'
+import { renamedDrawing } from '../take/levelDrawings'
 import { copyArt, groundsWith, wholeTake } from './copyArt'
 import { placeAfter, removeShot, shotsOf } from './shots'
 
@@ -70,10 +71,11 @@ export function duplicateShot(film: Film, projectId: string, shotId: string, new
   const [newShot, newTake] = [newId(), newId()]
   const cells = Object.fromEntries(Object.values(take.cells).map((cell) => [cell.id, { ...cell, drawingId: cell.drawingId === null ? null : art.names.get(cell.drawingId)! }]))
   const grounds = groundsWith(take, art.names)
+  const levelDrawings = Object.fromEntries(Object.values(take.levelDrawings).map((named) => renamedDrawing(named, named.levelId, art.names)).map((named) => [named.id, named]))
   const draft = new Draft(film.outline)
   const outline = draft
     .put('shots', { ...shot, id: newShot, circledTakeId: newTake, ...placeAfter(draft, film.outline, shot) })
     .put('takes', { id: newTake, shotId: newShot, order: FIRST_ORDER, letter: 'A' })
     .edit('shot-duplicate', outlineRef(projectId))
-  return made(outline, wholeTake({ ...take, cells, grounds }, newTake, 'shot-duplicate'), ...art.edits)
+  return made(outline, wholeTake({ ...take, cells, levelDrawings, grounds }, newTake, 'shot-duplicate'), ...art.edits)
 }

@@ -5,7 +5,7 @@ import { opticsOfFilm } from '../../document/optics'
 import { carriersFirst, withCarrierNamed } from '../../document/carriers'
 import { compareOrdered, inOrder } from '../../document/order'
 import { cameraKeys, levelOwners, placedKeys, valuesSaid, type AnyKeyOwner } from '../../document/keys'
-import { anchorOfFrame, frameOfAnchor, placedPanels, takeLengthFrames, type PlacedPanel } from '../../document/panels'
+import { anchorOfFrame, drawingsWith, frameOfAnchor, placedPanels, takeLengthFrames, type PlacedPanel } from '../../document/panels'
 import { linkIdOf, type Level } from '../../document/records'
 import { takeRef, outlineRef, drawingRef, type Film, type Outline, type TakeBody } from '../../document/units'
 import { Draft } from '../change/draft'
@@ -18,7 +18,8 @@ import { putKeyRecord } from './keys'
 import { allAlike, keyOf, keySpan, leftByJump, putSpan, startingAt, tidyLoose, type SpanKeys } from './keySpans'
 import { keepLive, liveInPanels } from './liveCuts'
 import { chosenPanels, movePanels, removePanels } from './panelMoves'
-import { layOut, showings } from './showing'
+import { carryNames } from './levelDrawings'
+import { drawingsShown, layOut, showings, showsAny, withDrawings } from './showing'
 import { sways, swayingLater } from './swayShift'
 
 /** Panels on their way from one take to another. */
@@ -80,7 +81,7 @@ function drawingsLeft(from: TakeBody, takeId: string, edits: readonly Edit[]): R
     const applied = edit.unit.kind === 'take' ? applyToUnit(value, edit) : null
     return applied?.ok === true ? applied.value : value
   }, from)
-  return new Set(Object.values(rest.cells).map((cell) => cell.drawingId))
+  return new Set(drawingsWith(rest))
 }
 
 /** The level of `into` that is the same as `level` to look at, or null. One that sways goes on from where it is: it is no other's. */
@@ -98,7 +99,7 @@ interface CarriedLevels {
 /** Levels and cells, so that the panels show what they showed, and those around them too. The id of a drawing that is not there. */
 function carryLevels({ from, to, draft, moving, names, at, newId }: Carry, film: Film, stillUsed: ReadonlySet<string | null>): CarriedLevels | string {
   const [shownFrom, shownTo] = [showings(from), showings(to)]
-  const used = carriersFirst(from, Object.values(from.levels).filter((level) => moving.some(({ panel }) => shownFrom.get(panel.id)!.get(level.id) !== null)))
+  const used = carriersFirst(from, Object.values(from.levels).filter((level) => moving.some(({ panel }) => showsAny(shownFrom.get(panel.id)!.get(level.id)!))))
   const edits: Edit[] = []
   const copies = new Map<string, string>()
   const drawingFor = (id: string): string | null => {
@@ -133,19 +134,18 @@ function carryLevels({ from, to, draft, moving, names, at, newId }: Carry, film:
   coming.sort(compareOrdered)
   const places = draft.room('levels', rack, rack.length, coming.length)
   coming.forEach((level, i) => draft.put('levels', { ...level, order: places[i]! }))
-  for (const id of new Set(moving.flatMap(({ panel }) => [...origins.values()].map((level) => shownFrom.get(panel.id)!.get(level)!)))) {
-    if (id !== null && drawingFor(id) === null) return id
-  }
+  const carried = new Set(moving.flatMap(({ panel }) => [...origins.values()].flatMap((level) => drawingsShown(shownFrom.get(panel.id)!.get(level)!))))
+  for (const id of carried) if (drawingFor(id) === null) return id
   const here = new Map([...names].map(([old, id]) => [id, old]))
   const panels = inOrder(to.panels).map((panel) => panel.id)
   const order = [...panels.slice(0, at), ...moving.map(({ panel }) => names.get(panel.id)!), ...panels.slice(at)]
   layOut(draft, to, levels, order, (panelId, levelId) => {
     const old = here.get(panelId)
-    if (old === undefined) return shownTo.get(panelId)?.get(levelId) ?? null
+    if (old === undefined) return shownTo.get(panelId)?.get(levelId)
     const source = origins.get(levelId)
-    const drawing = source === undefined ? null : shownFrom.get(old)!.get(source)!
-    return drawing === null ? null : drawingFor(drawing)
+    return source === undefined ? undefined : withDrawings(shownFrom.get(old)!.get(source)!, drawingFor)
   })
+  carryNames(draft, to, from, called, (id) => (carried.has(id) ? drawingFor(id) : null))
   return { origins, edits }
 }
 

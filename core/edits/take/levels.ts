@@ -3,12 +3,13 @@ import { spreadDepths, type SpreadRule } from '../../depth/spread'
 import { into, SET } from '../../depth/carriage'
 import { carriageIn, carriedBy, carrierOf, carriersFirst, type SeenLevels } from '../../document/carriers'
 import { rackLevels } from '../../document/panels'
-import { asOneKind, cellIdOf, type Carrier, type Level, type LevelFields } from '../../document/records'
+import { asOneKind, cellAt, type Carrier, type Level, type LevelFields } from '../../document/records'
 import { takeRef, type TakeBody } from '../../document/units'
 import { add, scale, type Point3 } from '../../geometry/point'
 import { Draft, withFields } from '../change/draft'
 import { made, refused, type Made, type Refused } from '../change/refusal'
 import { handOver } from './fasten'
+import { carryNames } from './levelDrawings'
 import { copyLevelKeys, transformMotion } from './levelMotion'
 
 /** What of a level may change while it is locked: how it is seen and called, not where it is. */
@@ -125,8 +126,9 @@ export function duplicateLevel(take: TakeBody, takeId: string, levelId: string, 
   const [order] = draft.room('levels', rack, at + 1, 1)
   draft.put('levels', { ...rack[at]!, id: newId, name, order: order!, locked: false })
   for (const cell of Object.values(take.cells)) {
-    if (cell.levelId === levelId) draft.put('cells', { ...cell, id: cellIdOf(newId, cell.panelId), levelId: newId })
+    if (cell.levelId === levelId) draft.put('cells', cellAt(newId, cell.panelId, cell.offsetFrames ?? 0, cell.drawingId))
   }
+  carryNames(draft, take, take, new Map([[levelId, newId]]), (id) => id)
   copyLevelKeys(draft, take, levelId, newId, newKeyId)
   return made(draft.edit('level-duplicate', takeRef(takeId)))
 }
@@ -139,6 +141,7 @@ export function removeLevel(take: TakeBody, takeId: string, levelId: string, see
   const draft = new Draft(take).drop('levels', levelId)
   for (const cell of Object.values(take.cells)) if (cell.levelId === levelId) draft.drop('cells', cell.id)
   for (const key of Object.values(take.levelKeys)) if (key.levelId === levelId) draft.drop('levelKeys', key.id)
+  for (const named of Object.values(take.levelDrawings)) if (named.levelId === levelId) draft.drop('levelDrawings', named.id)
   for (const carried of carriedBy(take, levelId)) {
     const follows = carried.carrier as Extract<Carrier, { readonly kind: 'level' }>
     const next = carrierOf(take, level)

@@ -1,5 +1,7 @@
 import { anchoredIn, putAnchored, type Anchored } from '../../document/anchored'
-import { PANEL_FRAMES_RANGE, type Panel } from '../../document/records'
+import { shownAt } from '../../document/exposures'
+import { placedPanels } from '../../document/panels'
+import { cellAt, cellIdOf, PANEL_FRAMES_RANGE, type Panel } from '../../document/records'
 import { takeRef, type TakeBody } from '../../document/units'
 import { Draft } from '../change/draft'
 import type { Edit } from '../change/edit'
@@ -28,6 +30,22 @@ export function checkLength(panel: Panel, lengthFrames: number): MakeRefusal | n
   return inRange ? null : { code: 'length-out-of-range', received: lengthFrames, min, max }
 }
 
+/**
+ * Exposures past the new end of a panel go: runs are not squeezed, so what is on 2s stays on 2s. A panel after it that held one
+ * of them shows it as its own.
+ */
+function trimExposures(draft: Draft<TakeBody>, take: TakeBody, lengths: ReadonlyMap<string, number>): void {
+  const past = Object.values(take.cells).filter(({ panelId, offsetFrames = 0 }) => offsetFrames >= (lengths.get(panelId) ?? Infinity))
+  if (past.length === 0) return
+  const placed = placedPanels(take)
+  for (const cell of past) draft.drop('cells', cell.id)
+  for (const [levelId, panelId] of new Map(past.map((cell) => [`${cell.levelId} ${cell.panelId}`, [cell.levelId, cell.panelId] as const])).values()) {
+    const next = placed[placed.findIndex(({ panel }) => panel.id === panelId) + 1]
+    if (next === undefined || take.cells[cellIdOf(levelId, next.panel.id)] !== undefined) continue
+    draft.put('cells', cellAt(levelId, next.panel.id, 0, shownAt(take, levelId, next.startFrame)?.drawingId ?? null))
+  }
+}
+
 /** Panels with their lengths (`exact`: that add up to what they did); keys in them follow `offsetsAfterLength`, later keys move with their panels. */
 export function setLengths(take: TakeBody, takeId: string, lengths: ReadonlyMap<string, number>, exact = false): Edit {
   const draft = new Draft(take)
@@ -45,6 +63,7 @@ export function setLengths(take: TakeBody, takeId: string, lengths: ReadonlyMap<
     const offsets = offsetsAfterLength(own.map(({ record }) => record.offsetFrames), take.panels[panelId]!.lengthFrames, lengths.get(panelId)!)
     own.forEach((each, i) => putAnchored(draft, each, { offsetFrames: offsets[i]! }))
   }
+  trimExposures(draft, take, lengths)
   const edit = draft.edit('panel-length', takeRef(takeId))
   return exact ? { ...edit, exact } : edit
 }

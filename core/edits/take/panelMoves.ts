@@ -2,7 +2,7 @@ import { anchoredIn, putAnchored } from '../../document/anchored'
 import { opticsOfFilm } from '../../document/optics'
 import { inOrder } from '../../document/order'
 import { placedPanels } from '../../document/panels'
-import { cellIdOf, linkIdOf, PANEL_FRAMES_RANGE, PANEL_LETTERS, type Link, type Panel } from '../../document/records'
+import { cellAt, linkIdOf, PANEL_FRAMES_RANGE, PANEL_LETTERS, type Link, type Panel } from '../../document/records'
 import { takeRef, outlineRef, type Film, type Outline, type TakeBody } from '../../document/units'
 import { tidyLoose } from './keySpans'
 import { Draft } from '../change/draft'
@@ -10,7 +10,7 @@ import { applyToUnit, merge, type Edit } from '../change/edit'
 import type { NewIds } from '../change/newIds'
 import { removePanel } from './panels'
 import { keepLive, liveInPanels } from './liveCuts'
-import { layOut, showings, type Showing } from './showing'
+import { lastShown, layOut, showings, type Showing, type ShownIn } from './showing'
 import { made, refused, type Made } from '../change/refusal'
 import { removeShot } from '../outline/shots'
 
@@ -56,12 +56,12 @@ export function duplicatePanels(take: TakeBody, takeId: string, ids: readonly st
   })
   const order = panels.map((panel) => panel.id)
   order.splice(last + 1, 0, ...newIds)
-  layOut(draft, take, Object.values(take.levels), order, (panelId, levelId) => shown.get(panelId)?.get(levelId) ?? null)
+  layOut(draft, take, Object.values(take.levels), order, (panelId, levelId) => shown.get(panelId)?.get(levelId))
   for (const level of Object.values(take.levels)) {
     if (level.figure !== true) continue
     for (const panelId of newIds) {
-      const drawingId = shown.get(panelId)?.get(level.id) ?? null
-      if (drawingId !== null) draft.put('cells', { id: cellIdOf(level.id, panelId), levelId: level.id, panelId, drawingId })
+      const drawingId = shown.get(panelId)?.get(level.id)?.first ?? null
+      if (drawingId !== null) draft.put('cells', cellAt(level.id, panelId, 0, drawingId))
     }
   }
   return made(draft.edit('panel-duplicate', takeRef(takeId)))
@@ -107,12 +107,31 @@ export function splitPanel(take: TakeBody, takeId: string, panelId: string, firs
   for (const each of anchoredIn(take, (id) => id === panelId)) {
     if (each.record.offsetFrames >= first) putAnchored(draft, each, { panelId: newId, offsetFrames: each.record.offsetFrames - first })
   }
+  for (const cell of Object.values(take.cells)) {
+    const offset = cell.offsetFrames ?? 0
+    if (cell.panelId !== panelId || offset < first) continue
+    draft.drop('cells', cell.id).put('cells', cellAt(cell.levelId, newId, offset - first, cell.drawingId))
+  }
   return made(draft.edit('panel-split', takeRef(takeId)))
 }
 
 const joinedWords = (words: readonly string[]) => words.filter((each, i) => each.trim() !== '' && words.indexOf(each) === i).join('\n')
 
-/** Makes one panel of several that stand side by side: the first's picture, all the words and all the time. */
+/** What panels that become one show: the first's picture, or where it is exposed inside any of them each frame's own. */
+function joinedShown(parts: readonly { readonly frame: number; readonly shown: ShownIn }[]): ShownIn {
+  const [first, ...rest] = parts as [(typeof parts)[number], ...typeof parts]
+  if (parts.every(({ shown }) => shown.then.length === 0)) return first.shown
+  let held = lastShown(first.shown)
+  const then = [...first.shown.then]
+  for (const { frame, shown } of rest) {
+    if (shown.first !== held) then.push({ offsetFrames: frame, drawingId: shown.first })
+    then.push(...shown.then.map(({ offsetFrames, drawingId }) => ({ offsetFrames: offsetFrames + frame, drawingId })))
+    held = lastShown(shown)
+  }
+  return { first: first.shown.first, then }
+}
+
+/** Makes one panel of several that stand side by side: the first's picture, all the words and all the time. What is exposed inside them stays at its frames. */
 export function joinPanels(film: Film, projectId: string, takeId: string, ids: readonly string[]): Made {
   const take = film.takes[takeId]
   const parts = take === undefined ? null : chosenPanels(take, ids)
@@ -133,8 +152,9 @@ export function joinPanels(film: Film, projectId: string, takeId: string, ids: r
     putAnchored(draft, each, { panelId: first.id, offsetFrames: each.record.offsetFrames + starts.get(each.record.panelId)! - starts.get(first.id)! })
   }
   for (const id of gone) draft.drop('panels', id)
-  const shown = showings(take)
-  layOut(draft, take, Object.values(take.levels), panels.filter((panel) => !gone.has(panel.id)).map((panel) => panel.id), (panelId, levelId) => shown.get(panelId)?.get(levelId) ?? null)
+  const shown = new Map<string, Showing>(showings(take))
+  shown.set(first.id, new Map(Object.keys(take.levels).map((levelId) => [levelId, joinedShown(parts.map((panel) => ({ frame: starts.get(panel.id)! - starts.get(first.id)!, shown: shown.get(panel.id)!.get(levelId)! })))])))
+  layOut(draft, take, Object.values(take.levels), panels.filter((panel) => !gone.has(panel.id)).map((panel) => panel.id), (panelId, levelId) => shown.get(panelId)?.get(levelId))
   const links = linkEdit(
     film.outline,
     projectId,

@@ -3,7 +3,8 @@ import { inOrder } from '../../document/order'
 import { anchoredIn, dropAnchored } from '../../document/anchored'
 import { keyOwners, placedKeys } from '../../document/keys'
 import { anchorOfFrame, placedPanels } from '../../document/panels'
-import { cellIdOf, type Panel } from '../../document/records'
+import { shownAt } from '../../document/exposures'
+import { cellAt, cellIdOf, type Panel } from '../../document/records'
 import { takeRef, type TakeBody } from '../../document/units'
 import { keyOf, keySpan, leftByJump, once, startingAt, tidyLoose, type SpanKeys } from './keySpans'
 import { putKeyRecord } from './keys'
@@ -57,20 +58,18 @@ export function removePanel(take: TakeBody, takeId: string, panelId: string, opt
   if (placed.length === 1) return refused({ code: 'last-panel' })
   const next = placed[index + 1] ?? null
   const draft = new Draft(take).drop('panels', panelId)
-  for (const level of Object.values(take.levels)) {
-    const own = take.cells[cellIdOf(level.id, panelId)]
-    if (own === undefined) continue
-    draft.drop('cells', own.id)
-    if (next === null || take.cells[cellIdOf(level.id, next.panel.id)] !== undefined) continue
-    draft.put('cells', { ...own, id: cellIdOf(level.id, next.panel.id), panelId: next.panel.id })
+  const going = Object.values(take.cells).filter((cell) => cell.panelId === panelId)
+  for (const cell of going) draft.drop('cells', cell.id)
+  for (const levelId of next === null ? [] : new Set(going.map((cell) => cell.levelId))) {
+    if (take.cells[cellIdOf(levelId, next!.panel.id)] === undefined) draft.put('cells', cellAt(levelId, next!.panel.id, 0, shownAt(take, levelId, next!.startFrame)?.drawingId ?? null))
   }
   for (const each of anchoredIn(take, (id) => id === panelId)) dropAnchored(draft, each)
   const { startFrame, panel } = placed[index]!
   for (const owner of keyOwners(take)) {
     const { kind } = owner
     const keys = placedKeys(take, owner)
-    const going = keys.filter(({ record }) => record.panelId === panelId)
-    if (going.length === 0 && next !== null) continue
+    const leaving = keys.filter(({ record }) => record.panelId === panelId)
+    if (leaving.length === 0 && next !== null) continue
     const standing = new Set<string>()
     const put = (span: SpanKeys<unknown>) => {
       for (const each of once(span, standing)) putKeyRecord(draft, kind, keyOf(each, owner, anchorOfFrame(take, each.frame)!, newId))
@@ -79,10 +78,10 @@ export function removePanel(take: TakeBody, takeId: string, panelId: string, opt
       const before = keySpan(take, owner, optics, 0, startFrame - 1)
       if (next === null) put(before)
       // Where nothing was keyed before, it stood as the first of those that go says.
-      else if (going[0] === keys[0]) put(leftByJump(before))
+      else if (leaving[0] === keys[0]) put(leftByJump(before))
     }
     // It arrives where the next panel begins, and not after.
-    const into = keys[keys.indexOf(going[0]!) - 1]?.record
+    const into = keys[keys.indexOf(leaving[0]!) - 1]?.record
     if (next !== null && into !== undefined) putKeyRecord(draft, kind, { ...into, move: { ...into.move, timing: withoutSettle(into.move.timing) } })
     if (next !== null) put(startingAt(keySpan(take, owner, optics, startFrame + panel.lengthFrames, null), next.startFrame, kind.valueOf(keys[0]!.record)))
   }
