@@ -20,7 +20,7 @@ module.exports = {
     floor('viewport-knows-no-vue', { path: '^app/viewport/' }, { path: ['node_modules/(vue|pinia|primevue|@vue)', '^app/(stores|components|composables|pages|timeline|plan)/', '\\.vue$'] }),
     floor('timeline-knows-no-store', { path: '^app/(timeline|plan)/' }, { path: ['node_modules/(vue|pinia|primevue|three)', '^app/(stores|components|composables|pages|viewport)/', '\\.vue$'] }),
     floor('edits-change-below', { path: '^core/edits/change/', pathNot: TESTS }, { path: '^core/edits/(take|ink|outline)/' }, 'what a change is does not hang on what kinds there are'),
-    floor('pure-folders', { path: '^app/(canvas|table|curves|boards|workers|clients|text)/', pathNot: TESTS }, { path: ['node_modules/(vue|pinia|primevue|@vue)', '^app/(stores|components|composables|pages)/', '\\.vue$'] }, 'they know no store and no Vue'),
+    floor('pure-folders', { path: '^app/(canvas|table|curves|exposures|boards|workers|clients|text)/', pathNot: TESTS }, { path: ['node_modules/(vue|pinia|primevue|@vue)', '^app/(stores|components|composables|pages)/', '\\.vue$'] }, 'they know no store and no Vue'),
     floor('gestures-know-no-state', { path: '^app/gestures/' }, { path: ['^app/(stores|components|composables|pages)/', 'node_modules/pinia'] }),
     floor('pages-are-thin', { path: '^app/pages/' }, { path: ['^app/(workers|viewport|timeline|plan|api)/', '^server/'] }),
     floor('app-not-server', { path: '^app/' }, { path: '^(server|demo)/' }),

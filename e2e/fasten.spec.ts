@@ -115,7 +115,7 @@ test('ink lands under the pen on a level that moves, is turned and carried, at a
   await expect(page.getByTestId('shot-frame')).toHaveText('23 / 48 f')
   await expect(page.getByRole('button', { name: 'Play', exact: true })).toBeVisible()
   for (const back of [0, 9]) {
-    for (let i = 0; i < back; i++) await page.keyboard.press('ArrowLeft')
+    for (let i = 0; i < back; i++) await page.keyboard.press(',')
     await row('near').click()
     await page.keyboard.press('p')
     if (back === 0) for (let i = 0; i < 4; i++) await page.keyboard.press(']')

@@ -16,6 +16,8 @@ const RASTER_BUDGET_BYTES = 160 * 1024 * 1024
 /** A raster of thousands of strokes is painted in slices, so that the hand is never held up. */
 const SLICE_MS = 8
 const PREPARE_EVERY_FRAMES = 6
+/** Of a long shot so many frames are looked at, spread over it. */
+const MOST_LOOKED_AT = 400
 /** Preparing must not push out what is shown. */
 const PREPARE_UP_TO = 0.7
 
@@ -75,16 +77,26 @@ export const useArtStore = defineStore('art', () => {
 
   /** Makes, in idle time, the rasters that playing a shot will want, so that none is made while it plays. */
   function prepare(stage: TakeStage, view: ViewBox) {
-    const frames = Array.from({ length: Math.ceil(stage.lengthFrames / PREPARE_EVERY_FRAMES) }, (_, i) => stage.at(i * PREPARE_EVERY_FRAMES))
-    prepareFrames(frames, view)
+    const count = Math.min(MOST_LOOKED_AT, Math.ceil(stage.lengthFrames / PREPARE_EVERY_FRAMES))
+    prepareEach(count, (i) => stage.at(Math.floor((i * stage.lengthFrames) / count)), view)
   }
 
   /** Makes, in idle time, the rasters that these frames will want in a view. What was being made for others is not wanted any more. */
-  function prepareFrames(frames: readonly StageFrame[], view: ViewBox) {
+  const prepareFrames = (frames: readonly StageFrame[], view: ViewBox) => prepareEach(frames.length, (i) => frames[i]!, view)
+
+  /** Looked at in turns too: a long shot with many levels holds nobody up. */
+  function prepareEach(count: number, frameAt: (index: number) => StageFrame, view: ViewBox) {
     const mine = ++preparing
     const art = current()
     const asked = new Set<string>()
-    for (const at of frames) {
+    let next = 0
+    function lookOn() {
+      if (mine !== preparing) return
+      const until = performance.now() + SLICE_MS
+      while (next < count && performance.now() < until) want(frameAt(next++))
+      if (next < count) inIdle(lookOn, 'late')
+    }
+    function want(at: StageFrame) {
       for (const placed of at.levels) {
         const id = placed.drawingId
         const drawing = id === null ? null : film.drawingOf(id)
@@ -99,6 +111,7 @@ export const useArtStore = defineStore('art', () => {
         }, 'late')
       }
     }
+    lookOn()
   }
 
   return { composeFrame, signatureOf, prepare, prepareFrames, artVersion, beginShot: () => library?.beginShot(), library: current }

@@ -1,4 +1,4 @@
-import { EMPTY_OUTLINE, outlineRef, placedPanels, shorten, takeLengthFrames, type Drawing, type Film, type Project, type TakeBody } from '@rubato/core/document'
+import { EMPTY_DRAWING, EMPTY_OUTLINE, outlineRef, placedPanels, shorten, takeLengthFrames, type Drawing, type Film, type Project, type TakeBody } from '@rubato/core/document'
 import type { Whereabouts } from '@rubato/core/edits'
 import { createFilmStage, createTakeStage, opticsOf, type TakeStage } from '@rubato/core/stage'
 import { useLocalStorage } from '@vueuse/core'
@@ -260,6 +260,11 @@ export const useFilmStore = defineStore('film', () => {
     giveBack = give
   }
 
+  /** A drawing that nobody has drawn in yet is empty: it need not be asked for. */
+  function startDrawing(id: string) {
+    if (film.value.drawings[id] === undefined) film.value = { ...film.value, drawings: { ...film.value.drawings, [id]: EMPTY_DRAWING } }
+  }
+
   const takeOf = (id: string): TakeBody | null => film.value.takes[id] ?? null
   const drawingOf = (id: string): Drawing | null => film.value.drawings[id] ?? null
 
@@ -289,6 +294,7 @@ export const useFilmStore = defineStore('film', () => {
     stageOf,
     takeOf,
     drawingOf,
+    startDrawing,
     open,
     openVersion,
     lookingAt,

@@ -45,7 +45,7 @@ export const useFinishedFramesStore = defineStore('finishedFrames', () => {
   const timing = useTimingStore()
 
   /** Views that show more or less than the picture are drawn as they are. */
-  const isPlain = () => pen.solo.length === 0 && !pen.silhouette && !pen.flipping && film.lookingAt === null
+  const isPlain = () => pen.solo.length === 0 && !pen.silhouette && pen.flipFrame === null && film.lookingAt === null
 
   const coverage = shallowReactive(new Map<string, { readonly serial: number; readonly ready: Uint8Array }>())
   const state = shallowRef({ bytes: 0, pictures: 0, painted: 0, full: false, done: true })

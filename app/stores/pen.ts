@@ -89,8 +89,10 @@ export const usePenStore = defineStore('pen', () => {
   /** How far other levels fade towards paper white, 0…1. */
   const fade = useLocalStorage('rubato.fade', 0.5)
   const silhouette = ref(false)
-  /** The panel before shows in the place of this one. */
-  const flipping = ref(false)
+  /** The frame of the shot that shows in the place of this one; null for itself. */
+  const flipFrame = ref<number | null>(null)
+  /** Draw shows the sheet of exposures, not the paper. */
+  const sheetOpen = ref(false)
   const editHeld = ref(false)
   const solo = shallowRef<readonly string[]>([])
   const paper = ref<Paper>(FLAT_PAPER)
@@ -113,7 +115,8 @@ export const usePenStore = defineStore('pen', () => {
       solo.value = []
       selectedMarks.value = []
       paper.value = FLAT_PAPER
-      silhouette.value = flipping.value = false
+      silhouette.value = sheetOpen.value = false
+      flipFrame.value = null
     },
   )
 
@@ -150,6 +153,6 @@ export const usePenStore = defineStore('pen', () => {
     if (pencilId.value === id) take(PENCILS[0]!)
   }
 
-  return { tool, brush, pencilId, pencils, pencil, changed, ownPencils, eraserFw, behind, gapPx, fillSeen, ghosts, fade, silhouette, flipping, editHeld, solo, paper, selectedMarks, clipboard, penSeen, take, setBrush, resize, keepPencil, updatePencil, dropPencil }
+  return { tool, brush, pencilId, pencils, pencil, changed, ownPencils, eraserFw, behind, gapPx, fillSeen, ghosts, fade, silhouette, flipFrame, sheetOpen, editHeld, solo, paper, selectedMarks, clipboard, penSeen, take, setBrush, resize, keepPencil, updatePencil, dropPencil }
 })
 

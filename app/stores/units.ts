@@ -1,4 +1,4 @@
-import { drawingsWith, unitsOf, withUnits, type BodyKind, type Film, type TakeBody, takeRef, drawingRef } from '@rubato/core/document'
+import { drawingsWith, EMPTY_DRAWING, unitsOf, withUnits, type BodyKind, type Film, type TakeBody, takeRef, drawingRef } from '@rubato/core/document'
 import type { Change } from '@rubato/core/edits'
 import type { ShallowRef } from 'vue'
 import { unitKey } from '#shared/edits'
@@ -47,8 +47,10 @@ export function createUnits({ film, projectId, version, revisions, isFresh, busy
     const loaded = await freshly(kind, () => UNIT_LOADERS[kind](opened, seen, ids))
     if (projectId() !== opened) return
     for (const { id, revision } of loaded) revisions.set(unitKey({ kind, id }), revision)
+    // A drawing that nobody has drawn in yet is kept nowhere: it is empty.
+    const begun = kind === 'drawing' ? ids.filter((id) => !loaded.some((unit) => unit.id === id)).map((id) => [id, EMPTY_DRAWING]) : []
     // What has come meanwhile, or was changed, stays.
-    film.value = withUnits(film.value, kind, { ...Object.fromEntries(loaded.map(({ id, unit }) => [id, unit])), ...unitsOf(film.value, kind) })
+    film.value = withUnits(film.value, kind, { ...Object.fromEntries([...begun, ...loaded.map(({ id, unit }) => [id, unit])]), ...unitsOf(film.value, kind) })
   }
 
   /** Loads until no news has overtaken the answer. */

@@ -19,6 +19,7 @@ const THINGS: Readonly<Record<Collection, readonly [one: string, many: string]>>
   clips: ['sound clip', 'sound clips'],
   transitions: ['transition', 'transitions'],
   cells: ['drawing shown', 'drawings shown'],
+  levelDrawings: ['name of a drawing', 'names of drawings'],
   cameras: ['camera', 'cameras'],
   framings: ['framing', 'framings'],
   levelKeys: ['key of a level', 'keys of levels'],

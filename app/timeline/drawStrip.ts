@@ -209,27 +209,23 @@ function drawCamera(context: CanvasRenderingContext2D, scale: StripScale, shot: 
   }
 }
 
-const DOT_PX = 4.5
+/** Narrower than this, runs can't be told apart any more. */
+const RUN_PX = 2.5
 
-/** The selected level: its keys and ways above, its drawings below; a dot where it has one of its own, a bar as long as it is held. */
+/** The selected level: its keys and ways above, what it shows below: run by run in two tones, and thin where it only holds on past its panel. */
 function drawLevel(context: CanvasRenderingContext2D, scale: StripScale, shotStart: number, body: StripBody, ink: StripInk) {
   const { top, height } = STRIP_ROWS.level
   drawWays(context, scale, shotStart, body, top + 12, ink)
-  const middle = top + height - 6
-  for (const panel of body.panels) {
-    if (panel.level === null || panel.level === 'nothing') continue
-    const x = xOfFrame(scale, shotStart + panel.startFrame)
-    const width = panel.lengthFrames * scale.pxPerFrame
-    if (x + width < 0 || x > scale.widthPx) continue
-    const own = panel.level === 'own'
+  const y = top + height - 8
+  body.runs.forEach(({ fromFrame, toFrame, holdsFrom }, i) => {
+    const [x0, x1] = [xOfFrame(scale, shotStart + fromFrame), xOfFrame(scale, shotStart + toFrame)]
+    if (x1 < 0 || x0 > scale.widthPx) return
+    const own = Math.max(x0, xOfFrame(scale, shotStart + holdsFrom))
+    context.fillStyle = i % 2 === 0 ? ink.quiet : ink.faint
+    context.fillRect(x0, y, Math.max(1, own - x0 - (own - x0 > RUN_PX ? 1 : 0)), 5)
     context.fillStyle = ink.faint
-    context.fillRect(own ? x + DOT_PX : x - 1, middle - 2, Math.max(1, width - (own ? DOT_PX : 0)), 4)
-    if (!own) continue
-    context.fillStyle = ink.ink
-    context.beginPath()
-    context.ellipse(x + DOT_PX + 2, middle, DOT_PX, DOT_PX - 0.5, 0, 0, Math.PI * 2)
-    context.fill()
-  }
+    if (x1 > own) context.fillRect(own, y + 2, x1 - own, 1.5)
+  })
 }
 
 /** A level's ways as a line, thick where it is under way, its keys as flags on it. */

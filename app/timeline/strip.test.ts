@@ -8,7 +8,7 @@ import { LANES_END_PX, STRIP_HEIGHT_PX } from './stripRows'
 import type { StripClip, StripScene } from './stripScene'
 
 const SCALE: StripScale = { pxPerFrame: 4, firstFrame: 10, widthPx: 800 }
-const panel = (id: string, number: number, startFrame: number, lengthFrames: number) => ({ id, number, startFrame, lengthFrames, locked: false, level: null })
+const panel = (id: string, number: number, startFrame: number, lengthFrames: number) => ({ id, number, startFrame, lengthFrames, locked: false })
 const SCENE: StripScene = {
   shots: [
     {
@@ -17,7 +17,7 @@ const SCENE: StripScene = {
         panels: [panel('p1', 1, 0, 24), panel('p2', 2, 24, 16)],
         beads: [{ id: 'f1', number: 1, frame: 0, shade: 0, selected: false, locked: false }, { id: 'f2', number: 2, frame: 30, shade: 1, selected: false, locked: false }],
         speeds: new Float32Array(40),
-        moves: [], keys: [], ways: [],
+        moves: [], keys: [], ways: [], runs: [],
       },
     },
     { id: 's2', takeId: 't2', chosen: false, thumbs: new Map(), ready: null, label: '020', title: '', startFrame: 50, lengthFrames: 10, current: false, body: null },

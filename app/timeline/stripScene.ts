@@ -100,6 +100,8 @@ export interface StripBody {
   readonly moves: readonly { readonly fromFrame: number; readonly toFrame: number; readonly name: string }[]
   /** The selected level's keys, those of one frame together. */
   readonly keys: readonly StripKey[]
+  /** What it shows, one run after the other; `holds` from where it only holds on into the next panel. */
+  readonly runs: readonly StripRun[]
   /** Where it is under way, and what it does. */
   readonly ways: readonly { readonly fromFrame: number; readonly toFrame: number; readonly name: string }[]
 }
@@ -110,8 +112,14 @@ export interface StripPanel {
   readonly startFrame: number
   readonly lengthFrames: number
   readonly locked: boolean
-  /** What the selected level does in the panel: has a drawing of its own, holds one, shows nothing; null where none is selected. */
-  readonly level: 'own' | 'holds' | 'nothing' | null
+}
+
+/** A drawing that the selected level shows for so many frames. */
+export interface StripRun {
+  readonly fromFrame: number
+  readonly toFrame: number
+  /** Past this it holds over the end of the panel that it began in. */
+  readonly holdsFrom: number
 }
 
 /** Keys of a level that stand on one frame. */

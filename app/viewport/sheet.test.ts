@@ -2,7 +2,7 @@ import { applyAffine } from '@rubato/core/ink'
 import { describe, expect, it } from 'vitest'
 import { createShown } from './compositor'
 import { composed, type ComposedLevel } from './composition'
-import { drawingSheet, onlyLevels, plannedGhosts } from './sheet'
+import { drawingSheet, ghostsAround, onlyLevels, plannedGhosts } from './sheet'
 import { inverseOf, pxOfFrame, turnOf, wholeFrame, type ViewBox } from './viewBox'
 
 const canvas = { width: 8, height: 8, getContext: () => new Proxy({}, { get: () => () => undefined, set: () => true }) } as unknown as OffscreenCanvas
@@ -47,7 +47,7 @@ describe('the sheet to draw on', () => {
 })
 
 describe('ghosts', () => {
-  const plan = (panelIndex: number, before: number, after: number, halfway = false) => plannedGhosts({ panelIndex }, 5, before, after, 0.5, halfway).map(({ panelIndex: at, side, strength }) => [at, side, Number(strength.toFixed(2))])
+  const plan = (panelIndex: number, before: number, after: number, halfway = false) => plannedGhosts({ panelIndex }, 5, { before, after, strength: 0.5, halfway }).map(({ panelIndex: at, side, strength }) => [at, side, Number(strength.toFixed(2))])
 
   it('are fainter the farther off, farthest first, and end with the shot', () => {
     expect(plan(2, 2, 1)).toEqual([[0, 'before', 0.3], [1, 'before', 0.5], [3, 'after', 0.5]])
@@ -56,7 +56,17 @@ describe('ghosts', () => {
   })
 
   it('halfway are both neighbours at half strength, whatever else is set', () => {
-    expect(plannedGhosts({ panelIndex: 2 }, 5, 0, 3, 0.9, true)).toEqual([{ panelIndex: 1, side: 'before', strength: 0.5 }, { panelIndex: 3, side: 'after', strength: 0.5 }])
+    expect(plannedGhosts({ panelIndex: 2 }, 5, { before: 0, after: 3, strength: 0.9, halfway: true })).toEqual([{ panelIndex: 1, side: 'before', strength: 0.5 }, { panelIndex: 3, side: 'after', strength: 0.5 }])
+  })
+
+  it('of a level’s own exposures: the nearest on each side, none twice, none that shows, none of nothing', () => {
+    const runs = [...'abac.dd'].map((letter) => ({ drawingId: letter === '.' ? null : letter }))
+    const told = (at: number, before: number, after: number, halfway = false) => ghostsAround(runs, at, { before, after, strength: 0.5, halfway }).map(({ drawingId, side, strength }) => `${drawingId} ${side} ${strength.toFixed(2)}`)
+    expect(told(2, 1, 1)).toEqual(['c after 0.50', 'b before 0.50'])
+    // The farthest come first, to lie under the others.
+    expect(told(3, 2, 2)).toEqual(['d after 0.50', 'b before 0.30', 'a before 0.50'])
+    expect(told(0, 3, 0)).toEqual([])
+    expect(told(4, 1, 1, true)).toEqual(['c before 0.50', 'd after 0.50'].sort().reverse())
   })
 })
 

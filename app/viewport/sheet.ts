@@ -56,9 +56,35 @@ export interface GhostPlan {
 /** Ghosts farther off are fainter by this. */
 const FALLING = 0.6
 
-export function plannedGhosts(stage: Pick<StageFrame, 'panelIndex'>, panelCount: number, before: number, after: number, strength: number, halfway: boolean): GhostPlan[] {
+const reach = ({ before, after, strength, halfway }: GhostReach) => (halfway ? { before: 1, after: 1, strength: 0.5 } : { before, after, strength })
+/** How many show through on each side, and how strongly the nearest. */
+export interface GhostReach {
+  readonly before: number
+  readonly after: number
+  readonly strength: number
+  readonly halfway: boolean
+}
+
+/** Which drawings of one level show through, around the run at `index`: the last on top. None twice, and none that shows already. */
+export function ghostsAround(runs: readonly { readonly drawingId: string | null }[], index: number, ghosts: GhostReach): { readonly drawingId: string; readonly side: 'before' | 'after'; readonly strength: number }[] {
+  const { strength, ...most } = reach(ghosts)
+  const seen = new Set([runs[index]?.drawingId ?? null, null])
+  const found: { drawingId: string; side: 'before' | 'after'; strength: number }[] = []
+  const taken = { before: 0, after: 0 }
+  for (let step = 1; step < runs.length && (taken.before < most.before || taken.after < most.after); step++) {
+    for (const side of ['before', 'after'] as const) {
+      const run = runs[index + (side === 'before' ? -step : step)]
+      if (run === undefined || taken[side] === most[side] || seen.has(run.drawingId)) continue
+      seen.add(run.drawingId)
+      found.push({ drawingId: run.drawingId!, side, strength: strength * FALLING ** taken[side]++ })
+    }
+  }
+  return found.reverse()
+}
+
+export function plannedGhosts(stage: Pick<StageFrame, 'panelIndex'>, panelCount: number, ghosts: GhostReach): GhostPlan[] {
   const plans: GhostPlan[] = []
-  const [b, a, s] = halfway ? [1, 1, 0.5] : [before, after, strength]
+  const { before: b, after: a, strength: s } = reach(ghosts)
   // The farthest first, so that the nearest lies on top.
   for (let n = Math.max(b, a); n >= 1; n--) {
     const fainter = s * FALLING ** (n - 1)

@@ -2,6 +2,8 @@
 import { useElementSize, useLocalStorage } from '@vueuse/core'
 import { Pane, Splitpanes } from 'splitpanes'
 import { computed, onBeforeUnmount, ref, useTemplateRef } from 'vue'
+import ChoiceRow from '~/components/fields/ChoiceRow.vue'
+import ExposureSheet from '~/components/sheet/ExposureSheet.vue'
 import GhostBar from '~/components/draw/GhostBar.vue'
 import LevelList from '~/components/draw/LevelList.vue'
 import PanelRibbon from '~/components/draw/PanelRibbon.vue'
@@ -36,6 +38,10 @@ onBeforeUnmount(() => {
   pen.silhouette = false
 })
 
+const SIDES = [
+  { id: 'paper', name: 'Paper', title: 'The paper, to draw on (V)' },
+  { id: 'sheet', name: 'Sheet', title: 'The sheet: which drawing is shown on which frame (V)' },
+] as const
 const percent = computed(() => Math.round((paper.value?.paper.scale.value ?? 1) * 100))
 const count = computed(() => {
   void film.film.drawings
@@ -61,8 +67,10 @@ function setZoom(event: Event) {
     <Splitpanes v-else class="splits" @resized="(event: { panes: { size: number }[] }) => (split = event.panes[0]!.size)">
       <Pane :size="split" min-size="13" max-size="34"><LevelList /></Pane>
       <Pane :size="100 - split">
-        <div class="middle">
+        <ExposureSheet v-if="pen.sheetOpen"><ChoiceRow label="Paper or sheet" :choices="SIDES" model-value="sheet" @update:model-value="(id) => (pen.sheetOpen = id === 'sheet')" /></ExposureSheet>
+        <div v-else class="middle">
           <header ref="bar">
+            <ChoiceRow label="Paper or sheet" :choices="SIDES" model-value="paper" @update:model-value="(id) => (pen.sheetOpen = id === 'sheet')" />
             <GhostBar @flip="paper?.startFlipping()" />
             <span class="grow" />
             <span v-if="barWidth > 1120" class="where" :title="paper?.where">{{ paper?.where }}</span>

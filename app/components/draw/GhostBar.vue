@@ -12,7 +12,7 @@ const fade = computed({ get: () => Math.round(pen.fade * 100), set: (value: numb
 
 <template>
   <div class="ghosts" role="toolbar" aria-label="Ghost panels">
-    <button class="chip" :aria-pressed="pen.ghosts.on" title="Neighbouring panels show through (J)" @click="pen.ghosts.on = !pen.ghosts.on">Ghosts</button>
+    <button class="chip" :aria-pressed="pen.ghosts.on" title="Neighbouring panels show through; of a level with exposures of its own, the drawings around (J)" @click="pen.ghosts.on = !pen.ghosts.on">Ghosts</button>
     <span class="side before" role="group" aria-label="Panels before, blue and whole" title="Panels before show in blue, whole">
       <button v-for="n in counts" :key="n" :aria-pressed="pen.ghosts.before === n" :disabled="!pen.ghosts.on" :aria-label="`${n} before`" @click="pen.ghosts.before = n">{{ n }}</button>
       <span class="word">before</span>
@@ -24,7 +24,7 @@ const fade = computed({ get: () => Math.round(pen.fade * 100), set: (value: numb
     <input v-model.number="strength" type="range" min="10" max="100" :disabled="!pen.ghosts.on" aria-label="Strength of the ghosts" :title="`Strength of the ghosts: ${strength} %`" />
     <button class="chip" :aria-pressed="pen.ghosts.all" :disabled="!pen.ghosts.on" title="Ghosts of all levels, or of the one you draw on" @click="pen.ghosts.all = !pen.ghosts.all">{{ pen.ghosts.all ? 'all levels' : 'this level' }}</button>
     <button class="chip" :aria-pressed="pen.ghosts.halfway" title="Both neighbours at half strength, for the drawing between (H)" @click="pen.ghosts.halfway = !pen.ghosts.halfway">Halfway</button>
-    <button class="chip" title="Hold F: this panel and the one before change about" @click="emit('flip')">Flip <kbd>F</kbd></button>
+    <button class="chip" title="Hold F: this and the drawing before change about. Hold Shift F: those around run through at the film’s rate" @click="emit('flip')">Flip <kbd>F</kbd></button>
     <button class="chip" :aria-pressed="pen.silhouette" title="Figures flat black on white: do the poses read? (S)" @click="pen.silhouette = !pen.silhouette">Silhouette <kbd>S</kbd></button>
     <label class="fade" :title="`Other levels fade towards white: ${fade} %`">Fade others <input v-model.number="fade" type="range" min="0" max="90" step="5" aria-label="Fade other levels" /></label>
   </div>

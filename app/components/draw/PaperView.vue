@@ -9,6 +9,7 @@ import { usePaper } from '~/composables/draw/usePaper'
 import { usePen } from '~/composables/draw/usePen'
 import { usePlayback } from '~/composables/playback/usePlayback'
 import { useSelection } from '~/composables/draw/useSelection'
+import { useFlips } from '~/composables/draw/useFlips'
 import { useSheet } from '~/composables/draw/useSheet'
 import { useStageCanvas } from '~/composables/view/useStageCanvas'
 import { followDrag } from '~/gestures/drag'
@@ -125,7 +126,7 @@ function onDown(event: PointerEvent) {
   }
   if ((event.button !== 0 && event.button !== 5) || desk.playing || desk.stageFrame === null) return
   if (film.lookingAt !== null) return film.refuse(`This is the version “${film.lookingAt.name}”, to look at. Bring it back to draw in it.`)
-  if (pen.silhouette || pen.flipping) return film.refuse('Silhouettes are shown. Press S to see the drawing again, then draw.')
+  if (pen.silhouette || pen.flipFrame !== null) return film.refuse('Silhouettes are shown. Press S to see the drawing again, then draw.')
   if (pen.tool === 'fill') return void areas.fill(event)
   if (pen.tool === 'tone') return pickTone(event)
   if (pen.tool === 'select' || pen.tool === 'lasso') return selection.begin(event)
@@ -168,18 +169,30 @@ useEventListener(window, 'blur', () => {
 })
 
 const FLIP_MS = 240
+const flips = useFlips()
 let flipTimer: ReturnType<typeof setInterval> | undefined
-/** While the key is held, this panel and the one before change about. */
+/** While the key is held, this and the drawing before change about: the exposure before, or the panel before. */
 function startFlipping() {
   if (flipTimer !== undefined) return
-  if ((desk.placedPanel?.index ?? 0) === 0) return film.refuse('This is the shot’s first panel: there is none before it to flip to.')
-  pen.flipping = true
-  flipTimer = setInterval(() => (pen.flipping = !pen.flipping), FLIP_MS)
+  const before = flips.frameBefore()
+  if (before === null) return film.refuse('This is the shot’s first panel: there is none before it to flip to.')
+  pen.flipFrame = before
+  flipTimer = setInterval(() => (pen.flipFrame = pen.flipFrame === null ? before : null), FLIP_MS)
+}
+/** While the key is held, the drawings around run through at the film's rate, over and over. */
+function startRunning() {
+  if (flipTimer !== undefined) return
+  const frames = flips.framesAround()
+  if (frames === null) return film.refuse('The level shows one drawing here, so there is nothing to flip through. Expose another in the sheet (V), or draw in the next panel.')
+  const begun = performance.now()
+  const show = () => (pen.flipFrame = frames.from + (Math.floor(((performance.now() - begun) / 1000) * desk.fps) % (frames.to - frames.from)))
+  show()
+  flipTimer = setInterval(show, 1000 / desk.fps / 2)
 }
 function stopFlipping() {
   clearInterval(flipTimer)
   flipTimer = undefined
-  pen.flipping = false
+  pen.flipFrame = null
 }
 
 const corners = computed(() => {
@@ -190,7 +203,7 @@ const outline = computed(() => `M${corners.value.map(({ x, y }) => `${x.toFixed(
 const mattePath = computed(() => `M0 0H${width.value}V${height.value}H0Z${outline.value}`)
 const ringPx = computed(() => (['brush', 'line', 'box', 'ellipse'].includes(pen.tool) ? pen.brush.widthFw : pen.tool === 'eraser' ? pen.eraserFw : 0) * paper.frameWidth.value)
 const cursor = computed(() => (sliding.value ? 'grabbing' : spaceHeld.value ? 'grab' : pen.tool === 'select' || pen.tool === 'lasso' ? 'default' : ringPx.value > 0 ? ringCursor(ringPx.value) : 'crosshair'))
-defineExpose({ paper, selection, back: areas.back, startFlipping, where: hand.where, strokes: () => hand.drawingHere()?.marks.length ?? 0 })
+defineExpose({ paper, selection, back: areas.back, startFlipping, startRunning, where: hand.where, strokes: () => hand.drawingHere()?.marks.length ?? 0 })
 </script>
 
 <template>

@@ -1,7 +1,7 @@
 import { drawingBounds } from '@rubato/core/ink'
 import { frameThis, lensOf, project, unproject, type CameraPose } from '@rubato/core/camera'
 import { planeOf, pointOnPlane, turnOf } from '@rubato/core/depth'
-import { shownCell, type Level } from '@rubato/core/document'
+import { shownAt, type Level } from '@rubato/core/document'
 import { keyFraming } from '@rubato/core/edits'
 import { cornersOf, type Point3 } from '@rubato/core/geometry'
 import { useLocalStorage } from '@vueuse/core'
@@ -22,7 +22,7 @@ export function useFrameThis() {
 
   /** The corners of what is drawn on a level now; its pivot alone where nothing is. */
   function cornersOfLevel(level: Level): readonly Point3[] {
-    const cell = desk.take === null ? null : shownCell(desk.take, level, desk.placedPanel?.index ?? 0)
+    const cell = desk.take === null ? null : shownAt(desk.take, level.id, desk.shotFrame)
     const drawing = cell === null ? null : film.drawingOf(cell.drawingId)
     const bounds = drawing === null ? null : drawingBounds(drawing)
     const plane = planeOf(desk.standOf(level.id), level.pivot)

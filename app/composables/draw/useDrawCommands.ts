@@ -1,5 +1,6 @@
 import type { Command } from '~/commands/command'
 import type PaperView from '~/components/draw/PaperView.vue'
+import { useExposures } from '~/composables/draw/useExposures'
 import { useLevels } from '~/composables/levels/useLevels'
 import { usePanels } from '~/composables/boards/usePanels'
 import { usePlayback } from '~/composables/playback/usePlayback'
@@ -90,6 +91,7 @@ export function useDrawCommands(paper: () => Paper | null): readonly Command[] {
   const playback = usePlayback()
   const { newShot } = useShots()
   const { choose } = useReference()
+  const exposures = useExposures()
   const lies = () => paper()?.paper
   const marks = () => paper()?.selection
   return [
@@ -97,7 +99,11 @@ export function useDrawCommands(paper: () => Paper | null): readonly Command[] {
     { id: 'back-figure', name: 'Back the figure with paper white', group: 'Ink', keys: ['Shift+B'], run: () => void paper()?.back() },
     { id: 'silhouette', name: 'Silhouette on or off', group: 'Ink', keys: ['S'], run: () => (pen.silhouette = !pen.silhouette) },
     { id: 'halfway', name: 'Halfway: both neighbours at half strength', group: 'Ink', keys: ['H'], run: () => (pen.ghosts.halfway = !pen.ghosts.halfway) },
-    { id: 'flip-panels', name: 'Flip to the panel before (hold)', group: 'Ink', keys: ['F'], run: () => paper()?.startFlipping() },
+    { id: 'flip-panels', name: 'Flip to the drawing before (hold)', group: 'Ink', keys: ['F'], run: () => paper()?.startFlipping() },
+    { id: 'flip-through', name: 'Flip through the drawings around, at the film’s rate (hold)', group: 'Ink', keys: ['Shift+F'], run: () => paper()?.startRunning() },
+    { id: 'sheet', name: 'Sheet of exposures, or the paper', group: 'View', keys: ['V'], run: () => (pen.sheetOpen = !pen.sheetOpen) },
+    { id: 'new-drawing', name: 'New drawing of this level at the playhead', group: 'Levels', keys: ['I'], run: () => exposures.newHere() },
+    { id: 'copy-drawing', name: 'Copy of what this level shows, at the playhead', group: 'Levels', keys: ['Shift+I'], run: () => exposures.copyHere() },
     { id: 'marks-all', name: 'Select all of the drawing', group: 'Ink', keys: ['Ctrl+A'], run: () => (marks()?.all(), void (pen.tool = 'select')) },
     ...markCommands(marks, () => true, { left: panels.previous, right: panels.next }),
     { id: 'paper-left', name: 'Turn the paper left', group: 'View', keys: ['Ctrl+ArrowLeft'], run: () => lies()?.turn(-15) },

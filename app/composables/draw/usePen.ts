@@ -1,6 +1,6 @@
 import { meetPlane, project, type Lens } from '@rubato/core/camera'
 import { planeOf, pointOnPlane, SET, type LevelPlane } from '@rubato/core/depth'
-import { newLevel, shownCell, type Level, type Stroke } from '@rubato/core/document'
+import { newLevel, shownAt, type Level, type Stroke } from '@rubato/core/document'
 import { addLevel, addMark, drawMark, setCell, type DrawingPlace, type Made } from '@rubato/core/edits'
 import { createSmoother, shapeStroke, simplifyStroke, USUAL_THINNING } from '@rubato/core/ink'
 import type { Point2 } from '@rubato/core/geometry'
@@ -28,6 +28,8 @@ export interface Ground {
   readonly plane: LevelPlane
   readonly grows: number
   readonly panelId: string
+  /** Of the playhead in the panel. */
+  readonly offsetFrames: number
   readonly takeId: string
 }
 
@@ -43,7 +45,7 @@ export function usePen(surface: Surface) {
     if (level === null) return desk.levels.length === 0 ? 'the first stroke makes a level' : 'choose a level'
     if (level.locked) return `${level.name} is locked`
     if (!level.visible) return `${level.name} is hidden`
-    const cell = desk.take === null ? null : shownCell(desk.take, level, desk.placedPanel?.index ?? 0)
+    const cell = desk.take === null ? null : shownAt(desk.take, level.id, desk.read.frame)
     if (cell === null) return `${level.name}, first drawing`
     if (cell.panelId === desk.placedPanel?.panel.id) return `${level.name}, drawn here`
     return pen.editHeld ? `${level.name}, the held drawing` : `${level.name}, a new drawing here`
@@ -63,14 +65,14 @@ export function usePen(surface: Surface) {
     if (!level.visible) return refused(`${level.name} is hidden. Show it to draw on it.`)
     if (pen.solo.length > 0 && !pen.solo.includes(level.id)) return refused(`${level.name} is not among the levels shown alone. Show all, or choose one of those.`)
     if (level.kind === 'reference' && (level.sequence ?? null) !== null) return refused(`${level.name} is a sequence of pictures, which can’t be drawn on. Choose another level.`)
-    const cell = shownCell(take, level, panel.index)
+    const cell = shownAt(take, level.id, desk.shotFrame)
     if (cell !== null && film.drawingOf(cell.drawingId) === null) return refused('The drawing is still being loaded. Try again in a moment.')
     if (level.kind === 'carrier') return refused(`${level.name} is a carrier: it shows nothing and is there to be moved. Choose a level to draw on.`)
     const plane = planeOf(desk.standOf(level.id), level.pivot)
     const { z } = project(stage.lens, plane.origin)
     if (z < 0.01) return refused(`${level.name} is behind the lens, so it can’t be drawn on from here.`)
     const grows = (stage.lens.k * Math.hypot(plane.axisX.x, plane.axisX.y, plane.axisX.depth)) / z
-    return { level, lens: stage.lens, plane, grows, panelId: panel.panel.id, takeId }
+    return { level, lens: stage.lens, plane, grows, panelId: panel.panel.id, offsetFrames: desk.shotFrame - panel.startFrame, takeId }
   }
 
   const artAt = ({ lens, plane }: Ground, event: { clientX: number; clientY: number }): Point2 | null => {
@@ -82,9 +84,9 @@ export function usePen(surface: Surface) {
     const { u, v } = project(lens, pointOnPlane(plane, { x, y }))
     return surface.toPane(u, v)
   }
-  const placeOf = ({ takeId, level, panelId }: Ground): ((f: typeof film.film) => DrawingPlace) => {
+  const placeOf = ({ takeId, level, panelId, offsetFrames }: Ground): ((f: typeof film.film) => DrawingPlace) => {
     const newDrawingId = crypto.randomUUID()
-    return (f) => ({ take: f.takes[takeId]!, takeId, drawings: f.drawings, levelId: level.id, panelId, newDrawingId, editHeld: pen.editHeld })
+    return (f) => ({ take: f.takes[takeId]!, takeId, drawings: f.drawings, levelId: level.id, panelId, offsetFrames, newDrawingId, editHeld: pen.editHeld })
   }
 
   /** A shot without levels gets one with its first stroke. */
@@ -147,9 +149,9 @@ export function usePen(surface: Surface) {
       const mode = erasing ? 'erase' : behind ? 'behind' : 'ink'
       const mark = { id: crypto.randomUUID(), kind: 'stroke' as const, mode: mode as 'ink', points: points.map(round), widthFw, colour: erasing ? '#000000' : brush.colour, opacity: erasing ? 1 : brush.opacity, ...(thinning === USUAL_THINNING ? {} : { thinning }) }
       if (isNew) return void drawOnNew(mark)
-      const { level, takeId, panelId } = found
+      const { level, takeId, panelId, offsetFrames } = found
       const drawingId = crypto.randomUUID()
-      film.perform(erasing ? `erasing on ${level.name}` : `stroke on ${level.name}`, (f) => drawMark(f.takes[takeId]!, takeId, f.drawings, level.id, panelId, mark, drawingId, pen.editHeld))
+      film.perform(erasing ? `erasing on ${level.name}` : `stroke on ${level.name}`, (f) => drawMark(f.takes[takeId]!, takeId, f.drawings, level.id, panelId, mark, drawingId, pen.editHeld, offsetFrames))
     }
     if (shape === null) followStroke(event, found, erasing ? 0 : brush.smoothing, done)
     else followShape(event, found, shape, done)
@@ -162,7 +164,7 @@ export function usePen(surface: Surface) {
     const level: Level = newLevel({ id: 'new', order: 'a1', name: 'Level 1' })
     const plane = planeOf(SET, undefined)
     const { z } = project(stage.lens, plane.origin)
-    return z < 0.01 ? null : { level, lens: stage.lens, plane, grows: stage.lens.k / z, panelId: panel.panel.id, takeId }
+    return z < 0.01 ? null : { level, lens: stage.lens, plane, grows: stage.lens.k / z, panelId: panel.panel.id, offsetFrames: 0, takeId }
   }
 
   function followStroke(down: PointerEvent, found: Ground, smoothing: number, done: (points: number[]) => void) {
@@ -270,7 +272,7 @@ export function usePen(surface: Surface) {
   /** What the level shows here; null where it shows nothing or it is not loaded. */
   function drawingHere() {
     const [take, level] = [desk.take, desk.selectedLevel]
-    const cell = take === null || level === null ? null : shownCell(take, level, desk.placedPanel?.index ?? 0)
+    const cell = take === null || level === null ? null : shownAt(take, level.id, desk.shotFrame)
     return cell === null ? null : film.drawingOf(cell.drawingId)
   }
 

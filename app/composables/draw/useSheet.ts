@@ -1,4 +1,4 @@
-import { placedPanels, shownCell } from '@rubato/core/document'
+import { exposuresOf, placedPanels, shownCell, type Drawing } from '@rubato/core/document'
 import type { Stand } from '@rubato/core/depth'
 import type { PlacedLevel, StageFrame } from '@rubato/core/stage'
 import { useArt } from '~/composables/view/useArt'
@@ -9,7 +9,7 @@ import { usePenStore } from '~/stores/pen'
 import { useTimingStore } from '~/stores/timing'
 import { composeLevel, type ComposedLevel, type Composition, type ViewBox } from '~/viewport/composition'
 import { SILHOUETTE } from '~/viewport/looks'
-import { drawingSheet, plannedGhosts } from '~/viewport/sheet'
+import { drawingSheet, ghostsAround, plannedGhosts } from '~/viewport/sheet'
 
 /** On either side. */
 const MOTION_GHOSTS = 4
@@ -38,22 +38,36 @@ export function useSheet() {
   /** Ghosts of the panels around, of the selected level or of all that were drawn. */
   function ghosts(stage: StageFrame, view: ViewBox): ComposedLevel[] {
     const take = desk.take
-    const { on, before, after, strength, all, halfway } = pen.ghosts
+    const { on, all, halfway } = pen.ghosts
     if (take === null || (!on && !halfway)) return []
     const panels = placedPanels(take)
     const shown = new Set<string>()
     for (const placed of stage.levels) if (placed.drawingId !== null) shown.add(placed.drawingId)
     const wanted = stage.levels.filter((placed) => placed.level.kind !== 'reference' && (all || placed.level.id === desk.selectedLevelId) && soloDimming(placed) > 0)
     const found: ComposedLevel[] = []
-    for (const plan of plannedGhosts(stage, panels.length, before, after, strength, halfway).reverse()) {
+    // A level that is exposed inside panels goes by its exposures, all others by panels.
+    const isExposed = ({ level: { id } }: PlacedLevel) => exposuresOf(take, id).some(({ cell }) => cell.offsetFrames !== undefined)
+    const put = (placed: PlacedLevel, drawingId: string, drawing: Drawing, strength: number, side: 'before' | 'after') => {
+      const ghost = composeLevel(stage, { ...placed, drawingId, pictureIndex: null }, drawingId, drawing, strength, { kind: 'ghost', side }, view, art.library())
+      if (ghost !== null) found.push(ghost)
+    }
+    for (const placed of wanted.filter(isExposed)) {
+      const exposures = exposuresOf(take, placed.level.id)
+      const at = exposures.findLastIndex(({ frame }) => frame <= stage.frame)
+      for (const { drawingId, side, strength } of ghostsAround(exposures.map(({ cell }) => cell), at, pen.ghosts).reverse()) {
+        const drawing = film.drawingOf(drawingId)
+        if (drawing !== null) put(placed, drawingId, drawing, strength, side)
+      }
+    }
+    for (const plan of plannedGhosts(stage, panels.length, pen.ghosts).reverse()) {
       for (const placed of wanted) {
+        if (isExposed(placed)) continue
         const cell = shownCell(take, placed.level, plan.panelIndex)
         const drawing = cell === null ? null : film.drawingOf(cell.drawingId)
         // What is held shows already, and a drawing is the ghost of its nearest panel only.
         if (cell === null || drawing === null || shown.has(cell.drawingId)) continue
         shown.add(cell.drawingId)
-        const ghost = composeLevel(stage, { ...placed, drawingId: cell.drawingId, pictureIndex: null }, cell.drawingId, drawing, plan.strength, { kind: 'ghost', side: plan.side }, view, art.library())
-        if (ghost !== null) found.push(ghost)
+        put(placed, cell.drawingId, drawing, plan.strength, plan.side)
       }
     }
     return found.reverse()
@@ -82,12 +96,8 @@ export function useSheet() {
     return found
   }
 
-  /** The panel before as it is seen through this frame's lens; the frame itself where there is none. */
-  function flipped(stage: StageFrame): StageFrame {
-    const [take, takeStage] = [desk.take, desk.stage]
-    const before = take === null ? undefined : placedPanels(take)[stage.panelIndex - 1]
-    return before === undefined || takeStage === null ? stage : takeStage.withPose(before.startFrame, stage.pose)
-  }
+  /** The frame that is flipped to, as it is seen through this one's lens. */
+  const flipped = (stage: StageFrame, frame: number): StageFrame => desk.stage?.withPose(frame, stage.pose) ?? stage
 
   /** The picture alone, with what is solo. */
   const picture = (stage: StageFrame, view: ViewBox) => art.composeFrame(stage, view, true, soloDimming)
@@ -95,12 +105,12 @@ export function useSheet() {
   /** `onPaper`: for drawing, with the other levels faded; else the picture, with ghosts where they are wanted. */
   function sheet(stage: StageFrame, view: ViewBox, onPaper: boolean, withGhosts: boolean): Composition {
     if (pen.silhouette) return silhouette(stage, view)
-    if (pen.flipping) return picture(flipped(stage), view)
+    if (pen.flipFrame !== null) return picture(flipped(stage, pen.flipFrame), view)
     return drawingSheet(picture(stage, view), desk.selectedLevelId, onPaper ? pen.fade : 0, [...(withGhosts ? ghosts(stage, view) : []), ...motionGhosts(stage, view)])
   }
 
   /** What a sheet is made of beside the stage and the art; a view watches it. */
-  const moods = () => [pen.silhouette, pen.flipping, pen.fade, pen.solo, desk.selectedLevelId, desk.tool === 'level' ? levelTool.ghostsEvery : 0, ...Object.values(pen.ghosts)]
+  const moods = () => [pen.silhouette, pen.flipFrame, pen.fade, pen.solo, desk.selectedLevelId, desk.tool === 'level' ? levelTool.ghostsEvery : 0, ...Object.values(pen.ghosts)]
 
   return { sheet, picture, moods }
 }

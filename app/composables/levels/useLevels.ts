@@ -1,14 +1,14 @@
-import { newLevel, shownCell, type Level, type LevelFields, shorten } from '@rubato/core/document'
+import { exposureAt, exposuresOf, namedDrawings, newLevel, panelAtFrame, shownAt, type Level, type LevelFields, shorten } from '@rubato/core/document'
 import { addLevel, blankCell, clearCell, duplicateLevel, editLevel, groupLevels, removeLevel, renameGroup, reorderLevel } from '@rubato/core/edits'
 import { useDeskStore } from '~/stores/desk'
 import { useFilmStore } from '~/stores/film'
 import { usePenStore } from '~/stores/pen'
 
-/** What a level shows in the panel under the playhead. */
+/** What a level shows at the playhead; while it plays, at a frame that can be read. */
 export interface Holding {
   readonly drawingId: string | null
   readonly own: boolean
-  /** "drawn here", "holds panel 1", "nothing here". */
+  /** "drawn here", "holds panel 1", "drawing 3", "nothing here". */
   readonly words: string
 }
 
@@ -100,12 +100,21 @@ export function useLevels() {
   }
 
   function holdingOf(level: Level): Holding {
-    const [take, panel] = [desk.take, desk.placedPanel]
-    const cell = take === null ? null : shownCell(take, level, panel?.index ?? 0)
+    const { take } = desk
+    const { frame } = desk.read
+    const panel = take === null ? null : panelAtFrame(take, frame)
+    const cell = take === null ? null : shownAt(take, level.id, frame)
     if (take === null || panel === null || cell === null) return { drawingId: null, own: false, words: 'nothing here' }
-    if (cell.panelId === panel.panel.id) return { drawingId: cell.drawingId, own: true, words: 'drawn here' }
-    const index = film.panelsOf(takeId()).findIndex((entry) => entry.panel.id === cell.panelId)
-    return { drawingId: cell.drawingId, own: false, words: `holds panel ${index + 1}` }
+    const { drawingId, panelId } = cell
+    const own = panelId === panel.panel.id
+    const exposed = exposuresOf(take, level.id).some((each) => each.cell.offsetFrames !== undefined)
+    if (exposed) {
+      const { name } = namedDrawings(take, level.id).find((each) => each.drawingId === drawingId)!
+      return { drawingId, own, words: own ? `drawing ${name}` : `holds drawing ${name} from f ${exposureAt(exposuresOf(take, level.id), frame)!.frame}` }
+    }
+    if (own) return { drawingId, own, words: 'drawn here' }
+    const index = film.panelsOf(takeId()).findIndex((entry) => entry.panel.id === panelId)
+    return { drawingId, own, words: `holds panel ${index + 1}` }
   }
 
   /** The level holds again what it showed before this panel. */

@@ -1,4 +1,4 @@
-import { placedFramings, placedPanels, shownCell, type TakeBody } from '@rubato/core/document'
+import { placedFramings, placedPanels, exposuresOf, takeLengthFrames, type TakeBody } from '@rubato/core/document'
 import { factorOfDb, isHeard } from '@rubato/core/sound'
 import type { PlacedShot, TakeStage } from '@rubato/core/stage'
 import { framesPerSecond } from '@rubato/core/time'
@@ -16,7 +16,7 @@ import { beadsOf } from '~/composables/levels/useLevelMoves'
 import { levelMoveName, moveName, STANDS_STILL } from '~/text/moves'
 import { STRIP_HEIGHT_PX } from '~/timeline/stripRows'
 import { frameOfX, type StripScale } from '~/timeline/stripScale'
-import { panelKey, type StripBody, type StripClip, type StripLane, type StripScene, type StripShot } from '~/timeline/stripScene'
+import { panelKey, type StripBody, type StripClip, type StripLane, type StripScene, type StripRun, type StripShot } from '~/timeline/stripScene'
 
 /** Small pictures of panels, and the least width of a panel that shows one. */
 const THUMB_HEIGHT_PX = 55
@@ -82,7 +82,7 @@ export function useStripScene(scale: ComputedRef<StripScale>) {
     const framings = cameraId === null ? [] : stage.framings(cameraId)
     const body: StripBody = {
       ...fixedOf(stage, cameraId),
-      panels: placedPanels(stage.take).map(({ panel, index, startFrame }) => ({ id: panel.id, number: index + 1, startFrame, lengthFrames: panel.lengthFrames, locked: panel.lengthLocked, level: levelIn(stage.take, levelId, index) })),
+      panels: placedPanels(stage.take).map(({ panel, index, startFrame }) => ({ id: panel.id, number: index + 1, startFrame, lengthFrames: panel.lengthFrames, locked: panel.lengthLocked })),
       ...levelKeysOf(stage, levelId, selectedKeys),
       beads: framings.map(({ framing, frame }, i) => ({ id: framing.id, number: i + 1, frame, shade: framings.length < 2 ? 1 : i / (framings.length - 1), selected: selected.includes(framing.id), locked: framing.locked })),
     }
@@ -91,23 +91,25 @@ export function useStripScene(scale: ComputedRef<StripScale>) {
   }
 
   /** The selected level's keys, and where it is under way. */
-  function levelKeysOf(stage: TakeStage, levelId: string | null, selected: readonly string[]): Pick<StripBody, 'keys' | 'ways'> {
-    if (levelId === null || stage.take.levels[levelId] === undefined) return { keys: [], ways: [] }
+  function levelKeysOf(stage: TakeStage, levelId: string | null, selected: readonly string[]): Pick<StripBody, 'keys' | 'ways' | 'runs'> {
+    if (levelId === null || stage.take.levels[levelId] === undefined) return { keys: [], ways: [], runs: [] }
     const motion = stage.motionOf(levelId)
     const keys = beadsOf(motion.keys)
     const ways = keys.slice(1).flatMap((to, i) => {
       const name = levelMoveName(motion.keyedAt(keys[i]!.frame), motion.keyedAt(to.frame))
       return name === STANDS_STILL ? [] : [{ fromFrame: keys[i]!.frame, toFrame: to.frame, name }]
     })
-    return { keys: keys.map(({ ids, frame, locked }) => ({ ids, frame, locked, selected: ids.some((id) => selected.includes(id)) })), ways }
+    return { keys: keys.map(({ ids, frame, locked }) => ({ ids, frame, locked, selected: ids.some((id) => selected.includes(id)) })), ways, runs: runsOf(stage.take, levelId) }
   }
 
-  /** What the selected level does in a panel of the shot. */
-  function levelIn(take: TakeBody, levelId: string | null, index: number): 'own' | 'holds' | 'nothing' | null {
-    if (levelId === null || take.levels[levelId] === undefined) return null
-    const cell = shownCell(take, { id: levelId }, index)
-    if (cell === null) return 'nothing'
-    return cell.panelId === placedPanels(take)[index]!.panel.id ? 'own' : 'holds'
+  /** What a level shows, run by run; where it shows nothing there is none. */
+  function runsOf(take: TakeBody, levelId: string): readonly StripRun[] {
+    const exposures = exposuresOf(take, levelId)
+    const ends = new Map(placedPanels(take).map(({ panel, startFrame }) => [panel.id, startFrame + panel.lengthFrames]))
+    return exposures.flatMap(({ frame, cell }, i): StripRun[] => {
+      const toFrame = exposures[i + 1]?.frame ?? takeLengthFrames(take)
+      return cell.drawingId === null ? [] : [{ fromFrame: frame, toFrame, holdsFrom: Math.min(toFrame, ends.get(cell.panelId)!) }]
+    })
   }
 
   /** Found by where they stand, so that the film's length costs nothing. */

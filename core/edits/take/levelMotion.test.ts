@@ -104,8 +104,6 @@ describe('a moving level, at the frame that is seen', () => {
 
   it('keeps it when its pivot is moved; at other frames it turns about the new one', () => {
     const take = moving()
-    const stage = createTakeStage(take, OPTICS)
-    const { plane } = stage.at(30).levels.find((placed) => placed.level.id === 'tilda')!
     const now = done(take, setPivot(take, T, 'tilda', { x: 0.4, y: -0.25 }, seen(take, REST, 30)))
     expectAlike(pictures(now)[30], pictures(take)[30])
     const pivotOf = (frame: number) => createTakeStage(now, OPTICS).at(frame).levels.find((placed) => placed.level.id === 'tilda')!

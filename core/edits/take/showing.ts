@@ -9,7 +9,7 @@ export interface ShownIn {
   readonly first: string | null
   readonly then: readonly { readonly offsetFrames: number; readonly drawingId: string | null }[]
 }
-export const NOTHING_SHOWN: ShownIn = Object.freeze({ first: null, then: [] })
+const NOTHING_SHOWN: ShownIn = Object.freeze({ first: null, then: [] })
 
 /** What each level shows in a panel. Levels that are not in it show nothing. */
 export type Showing = ReadonlyMap<string, ShownIn>

@@ -2,7 +2,7 @@
 import { drawingBounds } from '@rubato/core/ink'
 import { fieldAngleDegrees, FOCAL_LENGTH_RANGE_MM, type CameraPose } from '@rubato/core/camera'
 import { planeOf, pointOnPlane, wayInto } from '@rubato/core/depth'
-import { shownCell, type Level } from '@rubato/core/document'
+import { shownAt, type Level } from '@rubato/core/document'
 import { add } from '@rubato/core/geometry'
 import type { PlacedLevel } from '@rubato/core/stage'
 import { useElementSize } from '@vueuse/core'
@@ -56,7 +56,7 @@ function hiddenPlane(level: Level) {
 }
 const bars = computed<readonly DrawnLevel[]>(() =>
   desk.levels.map((level) => {
-    const cell = desk.take === null ? null : shownCell(desk.take, level, desk.placedPanel?.index ?? 0)
+    const cell = desk.take === null ? null : shownAt(desk.take, level.id, desk.read.frame)
     const drawing = cell === null ? null : film.drawingOf(cell.drawingId)
     const bounds = drawing === null ? null : drawingBounds(drawing)
     const { plane, place } = planes.value.get(level.id) ?? hiddenPlane(level)
