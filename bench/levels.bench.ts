@@ -32,6 +32,13 @@ function takeOf(levels: number, keys: number): TakeBody {
   }
 }
 
+/** The same, each carried by the one before it, turn and size too. */
+function chained(take: TakeBody): TakeBody {
+  const ids = Object.keys(take.levels)
+  const levels = Object.fromEntries(ids.map((id, i) => [id, i === 0 ? take.levels[id]! : { ...take.levels[id]!, carrier: { kind: 'level' as const, levelId: ids[i - 1]!, turn: true, size: true } }]))
+  return { ...take, levels }
+}
+
 /** Microseconds a frame, over every frame of the shot. */
 function evaluate(stage: TakeStage): number {
   const begun = performance.now()
@@ -46,6 +53,8 @@ const stages = {
   manyKeys: createTakeStage(takeOf(1, 100), OPTICS),
   ten: createTakeStage(takeOf(10, 20), OPTICS),
   hundred: createTakeStage(takeOf(100, 20), OPTICS),
+  apart: createTakeStage(takeOf(17, 20), OPTICS),
+  sixteenDeep: createTakeStage(chained(takeOf(17, 20)), OPTICS),
 }
 const median = (values: number[]) => values.sort((a, b) => a - b)[Math.floor(values.length / 2)]!
 const times = Object.fromEntries(Object.keys(stages).map((name) => [name, [] as number[]]))

@@ -21,8 +21,32 @@ export const POSES = {
   turnsBack: { lean: -0.05, legs: [[[0.06, -0.18], [0.12, -0.36]], [[-0.07, -0.18], [-0.1, -0.36]]], farArm: [[-0.17, -0.05], [-0.27, 0.0]], lantern: [0.17, -0.1], scarf: 0.04, look: -1, mouthOpen: true },
 } as const satisfies Record<string, Pose>
 
-/** Tilda, standing at `x` on the ground `y`, `height` tall, with cap, scarf and lantern. */
-export function drawTilda(pen: Pen, x: number, y: number, height: number, pose: Pose): void {
+/** Where her hand holds the lantern while she runs, in every drawing of it. */
+const RUN_LANTERN: Place = [0.22, -0.04]
+/** How far her hip and her neck are from where she stands, as in `drawTilda`. */
+const RUN_LEAN = 0.1
+
+/** One of a run's drawings: `phase` 0…1 goes through both steps. */
+export function runPose(phase: number): Pose {
+  const leg = (at: number): readonly [Place, Place] => {
+    const turn = 2 * Math.PI * at
+    const thigh = 0.8 * Math.sin(turn)
+    // The foot that comes forward is lifted.
+    const shin = thigh - 0.2 - 1.1 * Math.max(0, Math.cos(turn))
+    const knee: Place = [0.2 * Math.sin(thigh), -0.2 * Math.cos(thigh)]
+    return [knee, [knee[0] + 0.2 * Math.sin(shin), knee[1] - 0.2 * Math.cos(shin)]]
+  }
+  const arm = Math.sin(2 * Math.PI * phase)
+  return { lean: RUN_LEAN, legs: [leg(phase), leg(phase + 0.5)], farArm: [[-0.1 - 0.05 * arm, -0.1], [-0.04 - 0.14 * arm, -0.19 + 0.05 * arm]], lantern: RUN_LANTERN, scarf: 0.06 + 0.03 * Math.cos(4 * Math.PI * phase), look: 1 }
+}
+
+/** Where the lantern hangs from her hand, from where she stands. */
+export function handOf(height: number): Place {
+  return [(RUN_LEAN - 0.01 + RUN_LANTERN[0] + 0.01) * height, (0.66 - 0.05 + RUN_LANTERN[1]) * height]
+}
+
+/** Tilda, standing at `x` on the ground `y`, `height` tall, with cap and scarf; the lantern too unless it is a level of its own. */
+export function drawTilda(pen: Pen, x: number, y: number, height: number, pose: Pose, lantern = true): void {
   const h = height
   const line: LineStyle = { width: 0.021 * h, wobble: 0.0035 * h }
   const hip: Place = [x, y + 0.38 * h]
@@ -87,10 +111,10 @@ export function drawTilda(pen: Pen, x: number, y: number, height: number, pose: 
   // Near arm and lantern.
   const hand = from(shoulder, pose.lantern)
   pen.line([[shoulder[0] + 0.05 * h, shoulder[1] - 0.01 * h], [shoulder[0] + pose.lantern[0] * 0.55 * h, shoulder[1] + pose.lantern[1] * 0.9 * h - 0.03 * h], hand], line)
-  drawLantern(pen, hand[0] + 0.01 * h, hand[1], h)
+  if (lantern) drawLantern(pen, hand[0] + 0.01 * h, hand[1], h)
 }
 
-function drawLantern(pen: Pen, x: number, y: number, h: number): void {
+export function drawLantern(pen: Pen, x: number, y: number, h: number): void {
   const top = y - 0.045 * h
   const w = 0.052 * h
   const tall = 0.13 * h
@@ -122,6 +146,20 @@ export const GOOSE_POSES = {
   dead: { head: [0.18, 0.5], wings: 0.0, step: 0.0, look: 1 },
   honks: { head: [0.32, 0.46], wings: 0.26, step: 0.02, look: 1, honk: true },
 } as const satisfies Record<string, GoosePose>
+
+/** The flapping run of a goose that is late, drawing by drawing. */
+export const GOOSE_RUN: readonly GoosePose[] = [
+  { head: [0.46, 0.27], wings: 0.26, step: 0.13, look: 1 },
+  { head: [0.48, 0.24], wings: 0.12, step: 0.05, look: 1 },
+  { head: [0.46, 0.28], wings: 0.01, step: 0.14, look: 1 },
+  { head: [0.44, 0.3], wings: 0.14, step: 0.04, look: 1 },
+]
+
+/** A moth, wings open (1) or closed (0). */
+export function drawMoth(pen: Pen, x: number, y: number, size: number, open: number): void {
+  for (const side of [-1, 1]) pen.shape([[x, y], [x + side * size * (0.4 + 0.5 * open), y + size * 0.55], [x + side * size * (0.5 + 0.6 * open), y + size * 0.1], [x + side * size * 0.2, y - size * 0.25]], { fill: '#e8dfc4', width: size * 0.1, wobble: size * 0.01 })
+  pen.line([[x, y + size * 0.3], [x, y - size * 0.35]], { width: size * 0.16 })
+}
 
 /** Brisket the goose, body over `x`, feet on `y`, `height` to the crown when it stretches. */
 export function drawGoose(pen: Pen, x: number, y: number, height: number, pose: GoosePose): void {

@@ -1,9 +1,10 @@
 import { untouchedPose, type CameraPose } from '@rubato/core/camera'
-import { newLevel, cellIdOf, EMPTY_TAKE, freeze, linkIdOf, type Camera, type Cell, type Drawing, type Film, type Framing, type GroundPlan, type Level, type Link, type Panel, type Passage, type Preset, type Project, type RulerMark, type TakeBody, type Transition, orderOfNumber } from '@rubato/core/document'
+import { anchorOfFrame, cellAt, EMPTY_TAKE, freeze, levelDrawingIdOf, linkIdOf, newLevel, type Camera, type Cell, type Drawing, type Film, type Framing, type GroundPlan, type Level, type LevelDrawing, type LevelKey, type Link, type Panel, type Passage, type Preset, type Project, type RulerMark, type TakeBody, type Transition, orderOfNumber } from '@rubato/core/document'
+import type { Point3 } from '@rubato/core/geometry'
 import { CUSHIONED_MOVE, type MoveSpec } from '@rubato/core/moves'
 import { passageWords, readFountain } from '@rubato/core/script'
 import { opticsOf } from '@rubato/core/stage'
-import { drawGoose, drawOskar, drawTilda, GOOSE_POSES, POSES } from './figures'
+import { drawGoose, drawLantern, drawMoth, drawOskar, drawTilda, GOOSE_POSES, GOOSE_RUN, handOf, POSES, runPose, type GoosePose, type Pose } from './figures'
 import { Pen } from './pen'
 import { SCREENPLAY } from './screenplay'
 import { demoSound, type DemoRecording } from './sound'
@@ -30,8 +31,16 @@ interface LevelPlan {
   readonly name: string
   readonly depth: number
   readonly locked?: boolean
-  readonly drawings: Readonly<Record<number, (pen: Pen) => void>>
+  /** Where it stands, where its art is not drawn in place. */
+  readonly at?: Partial<Point3>
+  readonly fields?: Partial<Omit<Level, 'id' | 'kind'>>
+  readonly drawings?: Readonly<Record<number, (pen: Pen) => void>>
+  /** Drawings by name, and from which frame of the shot on each is shown. */
+  readonly art?: Readonly<Record<string, (pen: Pen) => void>>
+  readonly shows?: readonly Shown[]
+  readonly keys?: readonly { readonly of: 'place'; readonly frame: number; readonly value: Point3; readonly move: MoveSpec }[]
 }
+type Shown = readonly [frame: number, drawing: string]
 
 interface ShotPlan {
   readonly label: string
@@ -63,8 +72,22 @@ const lampDusk: ShotPlan = {
   framings: [{ panel: 1, offset: 0, pose: { x: 0.02, y: -0.005 } }],
 }
 
-const ran = (x: number, pose: keyof typeof POSES) => (pen: Pen) => drawTilda(pen, x, WALK + 0.002, 0.215, POSES[pose])
-const goosed = (x: number, pose: keyof typeof GOOSE_POSES) => (pen: Pen) => drawGoose(pen, x, WALK + 0.002, 0.125, GOOSE_POSES[pose])
+const TALL = 0.215
+const runs = (pose: Pose) => (pen: Pen) => drawTilda(pen, 0, WALK + 0.002, TALL, pose, false)
+const RUN = Array.from({ length: 6 }, (_, i) => runs(runPose(i / 6)))
+const flaps = (pose: GoosePose) => (pen: Pen) => drawGoose(pen, 0, WALK + 0.002, 0.125, pose)
+const HAND = handOf(TALL)
+
+/** Drawings one after the other from a frame up to another, each so many frames. */
+const cycle = (names: readonly string[], from: number, to: number, each: number): readonly Shown[] => Array.from({ length: Math.ceil((to - from) / each) }, (_, i) => [from + i * each, names[i % names.length]!] as const)
+const STRIDE = ['1', '2', '3', '4', '5', '6']
+const EVEN: MoveSpec = { timing: { kind: 'even' }, path: { kind: 'straight' }, evenness: { kind: 'set' } }
+const setOff = (leaveFrames: number, arriveFrames: number): MoveSpec => ({ ...CUSHIONED_MOVE, timing: { kind: 'cushioned', leaveFrames, arriveFrames } })
+const reeds = (id: string, name: string, x: number, seed: number): LevelPlan => ({
+  id, name, depth: -0.55, at: { x, y: -0.38 },
+  fields: { pivot: { x: 0, y: -0.38 }, swing: { amount: 0.9, periodFrames: 62, phase: seed } },
+  drawings: { 1: (pen) => drawReeds(pen, -0.85, 0.85, -0.38, 0.24, 24, { width: 0.0085, colour: '#4d483d' }) },
+})
 
 const boardwalkRun: ShotPlan = {
   label: '040',
@@ -76,9 +99,42 @@ const boardwalkRun: ShotPlan = {
     { frames: 50, action: 'Passes under the light.' },
   ],
   levels: [
-    { id: 'near-reeds', name: 'Near reeds', depth: -0.55, drawings: { 1: (pen) => drawReeds(pen, -2.3, 2.3, -0.38, 0.24, 64, { width: 0.0085, colour: '#4d483d' }) } },
-    { id: 'tilda', name: 'Tilda', depth: 0, drawings: { 1: ran(-0.62, 'setsOff'), 2: ran(-0.12, 'fullRun'), 3: ran(0.36, 'sees'), 4: ran(0.6, 'passes') } },
-    { id: 'goose', name: 'Brisket', depth: 0.02, drawings: { 1: goosed(-0.84, 'follows'), 2: goosed(-0.36, 'runs'), 3: goosed(0.14, 'alert'), 4: goosed(0.37, 'hurries') } },
+    reeds('near-reeds', 'Near reeds', 0, 0),
+    reeds('near-reeds-left', 'Near reeds, left', -1.5, 1 / 3),
+    reeds('near-reeds-right', 'Near reeds, right', 1.5, 2 / 3),
+    {
+      id: 'moth', name: 'Moth', depth: 0, at: { x: 0.012, y: -0.03, depth: -0.004 },
+      fields: { carrier: { kind: 'level', levelId: 'lantern', turn: false, size: true }, drift: { amount: 0.055, periodFrames: 34, phase: 0, seed: 11 } },
+      art: { A: (pen) => drawMoth(pen, 0, 0, 0.014, 1), B: (pen) => drawMoth(pen, 0, 0, 0.014, 0.2) },
+      shows: cycle(['A', 'B'], 0, 204, 2),
+    },
+    {
+      id: 'lantern', name: 'Lantern', depth: 0, at: { x: HAND[0], y: WALK + 0.002 + HAND[1], depth: -0.006 },
+      fields: { carrier: { kind: 'level', levelId: 'tilda', turn: true, size: true }, swing: { amount: 9, periodFrames: 24, phase: 0.25 }, stepped: 2 },
+      drawings: { 1: (pen) => drawLantern(pen, 0, 0, TALL) },
+    },
+    {
+      id: 'tilda', name: 'Tilda', depth: 0, at: { x: -0.62 }, fields: { stepped: 2 },
+      art: { ...Object.fromEntries(RUN.map((draw, i) => [STRIDE[i]!, draw])), 7: runs({ ...POSES.setsOff, lantern: [0.22, -0.04], lean: 0.1 }), 8: runs({ ...POSES.sees, lantern: [0.22, -0.04], lean: 0.1 }) },
+      shows: [[0, '7'], ...cycle(STRIDE, 14, 98, 2), [98, '8'], ...cycle(STRIDE, 134, 190, 2), [190, '7']],
+      keys: [
+        { of: 'place', frame: 10, value: { x: -0.62, y: 0, depth: 0 }, move: setOff(12, 8) },
+        { of: 'place', frame: 98, value: { x: 0.34, y: 0, depth: 0 }, move: EVEN },
+        { of: 'place', frame: 132, value: { x: 0.34, y: 0, depth: 0 }, move: setOff(8, 12) },
+        { of: 'place', frame: 192, value: { x: 0.62, y: 0, depth: 0 }, move: EVEN },
+      ],
+    },
+    {
+      id: 'goose', name: 'Brisket', depth: 0.02, at: { x: -0.84 }, fields: { stepped: 2, bob: { amount: 0.006, periodFrames: 12, phase: 0 } },
+      art: { A: flaps(GOOSE_RUN[0]!), B: flaps(GOOSE_RUN[1]!), C: flaps(GOOSE_RUN[2]!), D: flaps(GOOSE_RUN[3]!), E: flaps(GOOSE_POSES.follows), F: flaps(GOOSE_POSES.alert) },
+      shows: [[0, 'E'], ...cycle([...'ABCD'], 22, 106, 2), [106, 'F'], ...cycle([...'ABCD'], 140, 196, 2), [196, 'E']],
+      keys: [
+        { of: 'place', frame: 20, value: { x: -0.84, y: 0, depth: 0.02 }, move: setOff(8, 10) },
+        { of: 'place', frame: 106, value: { x: 0.1, y: 0, depth: 0.02 }, move: EVEN },
+        { of: 'place', frame: 140, value: { x: 0.1, y: 0, depth: 0.02 }, move: setOff(6, 14) },
+        { of: 'place', frame: 198, value: { x: 0.4, y: 0, depth: 0.02 }, move: EVEN },
+      ],
+    },
     { id: 'boardwalk', name: 'Boardwalk', depth: 0.05, drawings: { 1: (pen) => drawBoardwalk(pen, -1.75, 1.65, WALK, 0.045) } },
     { id: 'marsh-reeds', name: 'Marsh reeds', depth: 0.9, drawings: { 1: (pen) => { drawMarsh(pen, -1.3, 1.3, -0.175, -0.42); drawReeds(pen, -1.3, 1.3, -0.19, 0.13, 110, { width: 0.0034, colour: '#8d877a' }) } } },
     { id: 'lighthouse', name: 'Lighthouse', depth: 2.2, locked: true, drawings: { 1: (pen) => drawLighthouse(pen, 0.36, -0.09, 0.3, 1.5), 3: (pen) => drawLighthouse(pen, 0.36, -0.09, 0.3, 0.3), 4: (pen) => drawLighthouse(pen, 0.36, -0.09, 0.3, 1.5) } },
@@ -211,18 +267,32 @@ function buildTake(plan: ShotPlan, drawings: Record<string, Drawing>, seed: numb
   })
   const levels: Record<string, Level> = {}
   const cells: Record<string, Cell> = {}
-  plan.levels.forEach(({ id, name, depth, locked = false, drawings: byPanel }, i) => {
+  const levelDrawings: Record<string, LevelDrawing> = {}
+  const levelKeys: Record<string, LevelKey> = {}
+  const anchorOf = (frame: number) => anchorOfFrame({ panels }, frame)!
+  plan.levels.forEach(({ id, name, depth, locked = false, at = {}, fields = {}, drawings: byPanel = {}, art = {}, shows = [], keys = [] }, i) => {
     // Drawn as seen by the untouched camera, then set back along the rays: the picture stays.
     const scale = (depth - REST.depth) / -REST.depth
-    levels[id] = newLevel({ id, order: orderOfNumber(i + 1), name, depth, scale, locked, ...(FIGURES.has(name) ? { figure: true } : {}) })
-    for (const [number, draw] of Object.entries(byPanel)) {
-      const pen = new Pen(seed + i * 50 + Number(number))
+    const place = { ...(at.x === undefined ? {} : { x: at.x * scale }), ...(at.y === undefined ? {} : { y: at.y * scale }), ...(at.depth === undefined ? {} : { depth: at.depth }) }
+    levels[id] = { ...newLevel({ id, order: orderOfNumber(i + 1), name, depth, scale, locked }), ...(FIGURES.has(name) ? { figure: true } : {}), ...fields, ...place }
+    const drawn = (key: string, draw: (pen: Pen) => void, number: number) => {
+      const pen = new Pen(seed + i * 50 + number)
       draw(pen)
-      const drawingId = `d${plan.label}-${id}-${number}`
+      const drawingId = `d${plan.label}-${id}-${key}`
       drawings[drawingId] = pen.drawing()
-      const cellId = cellIdOf(id, panelId(Number(number)))
-      cells[cellId] = { id: cellId, levelId: id, panelId: panelId(Number(number)), drawingId }
+      return drawingId
     }
+    const put = (cell: Cell) => (cells[cell.id] = cell)
+    for (const [number, draw] of Object.entries(byPanel)) put(cellAt(id, panelId(Number(number)), 0, drawn(number, draw, Number(number))))
+    Object.entries(art).forEach(([key, draw], n) => {
+      const named = { id: levelDrawingIdOf(id, drawn(key, draw, n + 10)), levelId: id, drawingId: `d${plan.label}-${id}-${key}`, name: key }
+      levelDrawings[named.id] = named
+    })
+    for (const [frame, key] of shows) put(cellAt(id, anchorOf(frame).panelId, anchorOf(frame).offsetFrames, `d${plan.label}-${id}-${key}`))
+    keys.forEach((key, n) => {
+      const { frame, ...rest } = key
+      levelKeys[`${id}-k${n + 1}`] = { id: `${id}-k${n + 1}`, levelId: id, ...anchorOf(frame), ...rest, locked: false }
+    })
   })
   const presets: Record<string, Preset> = {}
   plan.presets?.forEach(({ name, pose }, i) => {
@@ -243,5 +313,5 @@ function buildTake(plan: ShotPlan, drawings: Record<string, Drawing>, seed: numb
     const id = `f${i + 1}`
     framings[id] = { id, cameraId: camera.id, panelId: panelId(panel), offsetFrames: offset, pose: { ...REST, ...pose }, move, locked: false }
   })
-  return { ...EMPTY_TAKE, panels, levels, cells, cameras: { [camera.id]: camera }, framings, presets, grounds }
+  return { ...EMPTY_TAKE, panels, levels, cells, levelDrawings, levelKeys, cameras: { [camera.id]: camera }, framings, presets, grounds }
 }

@@ -11,6 +11,7 @@ import { measureDragging, measureSecondWindow } from './benchCamera.mjs'
 import { measureDraw } from './benchDraw.mjs'
 import { measureKept } from './benchKept.mjs'
 import { measureLevels } from './benchLevels.mjs'
+import { measureSheet } from './benchSheet.mjs'
 import { measureClips, measureClock, measureExport, measureRecording } from './benchSound.mjs'
 import { measureFit, measurePlayback, measureStrip } from './benchTiming.mjs'
 import { launchChromium } from './browser.mjs'
@@ -41,6 +42,7 @@ const PARTS = {
   draw: measureDraw,
   camera: measureDragging,
   levels: measureLevels,
+  sheet: measureSheet,
   second: measureSecondWindow,
   strip: measureStrip,
   playback: measurePlayback,

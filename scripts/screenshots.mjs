@@ -136,6 +136,21 @@ await shot('versions', `/film/${project.id}?shot=040`, async (page) => {
 })
 await ask(`/api/projects/${project.id}`, 'DELETE')
 await ask(`/api/projects/${project.id}/trash`, 'DELETE')
+await shot('sheet', '/film/salt-lantern?view=draw&shot=040', async (page) => {
+  await page.locator('[data-draw-level=tilda]').click()
+  await page.keyboard.press('v')
+  const box = await page.locator('[data-test=exposure-sheet]').boundingBox()
+  await page.mouse.move(box.x + 300, box.y + 300)
+  await page.mouse.wheel(0, 20 * 78)
+  await page.waitForTimeout(300)
+  // Tilda's column, a few frames of her stride.
+  const x = box.x + 116 + 92 * 5 + 46
+  await page.mouse.move(x, box.y + 34 + 20 * 8.5)
+  await page.mouse.down()
+  await page.mouse.move(x, box.y + 34 + 20 * 15.5, { steps: 4 })
+  await page.mouse.up()
+  await page.waitForTimeout(400)
+})
 // Last, since it changes the film.
 await shot('levels', '/film/salt-lantern?shot=040', async (page) => {
   await page.locator('[data-level=goose]').click()

@@ -30,8 +30,15 @@ export interface Projected {
 
 const RADIANS = Math.PI / 180
 
+const AHEAD: Point3 = Object.freeze({ x: 0, y: 0, depth: 1 })
+function rolled(rollDegrees: number): CameraBasis {
+  const [sin, cos] = [Math.sin(rollDegrees * RADIANS), Math.cos(rollDegrees * RADIANS)]
+  return { forward: AHEAD, right: { x: cos, y: 0 - sin, depth: 0 }, up: { x: sin, y: cos, depth: 0 } }
+}
+
 /** Pan about y, then tilt, then roll. */
 export function basisOf(turn: Pick<CameraPose, 'panDegrees' | 'tiltDegrees' | 'rollDegrees'>): CameraBasis {
+  if (turn.panDegrees === 0 && turn.tiltDegrees === 0) return rolled(turn.rollDegrees)
   const sinPan = Math.sin(turn.panDegrees * RADIANS)
   const cosPan = Math.cos(turn.panDegrees * RADIANS)
   const sinTilt = Math.sin(turn.tiltDegrees * RADIANS)

@@ -71,7 +71,7 @@ function mixBy<V>(wayOf: (from: V, to: V, spec: MoveSpec) => (p: number) => V): 
 export const LEVEL_MIXES: Readonly<{ readonly [A in LevelAspect]: Mix<LevelValues[A]> }> = Object.freeze({
   place: mixBy<Point3>((from, to, { path }) => (path.kind === 'straight' ? (p) => between(from, to, p) : createPath(from, to, path).at)),
   turn: mixBy<LevelTurn>((from, to, { unwound }) => {
-    const angle = (name: TurnField, p: number) => (unwound?.includes(name) === true ? from[name] + (to[name] - from[name]) * p : angleAt(from[name], to[name], p))
+    const angle = (name: TurnField, p: number) => (from[name] === to[name] ? from[name] : unwound?.includes(name) === true ? from[name] + (to[name] - from[name]) * p : angleAt(from[name], to[name], p))
     return (p) => ({ panDegrees: angle('panDegrees', p), tiltDegrees: angle('tiltDegrees', p), rollDegrees: angle('rollDegrees', p) })
   }),
   size: mixBy<number>((from, to) => (from === to ? () => from : (p) => from ** (1 - p) * to ** p)),

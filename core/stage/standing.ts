@@ -37,7 +37,7 @@ export interface StandingLevel {
 
 /** How levels stand, by whichever camera sees them. Frames lie in the shot; `asked` may lie past its ends, where a sequence and what sways go on. */
 export interface Standing {
-  /** All that are visible, in rack order. A level that has not changed since the last frame is the same object. Those of `tried` stand as it says. */
+  /** All that are visible, in rack order, until the next frame is asked for: they are told anew in place. Those of `tried` stand as it says. */
   at(frame: number, asked: number, camera: CameraPose, tried: TriedLevels | null): readonly StandingLevel[]
   /** One of them, visible or not. Throws for one that is not there. */
   standOf(levelId: string, frame: number, camera: CameraPose, tried: TriedLevels | null): Stand
@@ -69,8 +69,8 @@ export function createStanding(take: TakeBody, motionOf: (levelId: string) => Le
   const visible = rack.flatMap((level, rackIndex) => (level.visible ? [{ body: bodyOf(level), exposures: exposuresOf(take, level.id), rackIndex, layer: layerOf(level) }] : []))
   // Carriers come before what they carry, seen or not.
   const inTurn = [...bodies.values()]
-  const now: (StandingLevel | null)[] = visible.map(() => null)
-  const lyings: Lie[] = visible.map(({ body }) => body.last)
+  type Told = { -readonly [F in keyof StandingLevel]: StandingLevel[F] }
+  const now = visible.map(({ body: { level, last: { plane, place, size, opacity } }, rackIndex, layer }): Told => ({ level, drawingId: null, plane, place, size, opacity, tint: level.tint ?? null, rackIndex, layer, pictureIndex: null }))
   const lieNow = ({ level, carrier, lies, motion, last }: Body, frame: number, asked: number, camera: CameraPose, tried: Partial<LevelValues> | undefined, lieOfCarrier: (body: Body) => Lie): Lie => {
     if (carrier === null && level.facing === undefined && motion.isStill && tried === undefined) return last
     const carriage = carrier === null ? SET : carrier === 'camera' ? carriageOfCamera(camera) : carriageOn(lieOfCarrier(carrier.body), carrier.follows)
@@ -84,22 +84,22 @@ export function createStanding(take: TakeBody, motionOf: (levelId: string) => Le
       if (tried === null) for (const body of inTurn) body.last = lieNow(body, frame, asked, camera, undefined, lastOf)
       const triedLies = new Map<Body, Lie>()
       if (tried !== null) for (const body of inTurn) triedLies.set(body, lieNow(body, frame, asked, camera, tried.get(body.level.id), (carrier) => triedLies.get(carrier)!))
-      const standing = tried === null ? now : [...now]
       for (let i = 0; i < visible.length; i++) {
-        const { body, exposures, rackIndex, layer } = visible[i]!
+        const { body, exposures } = visible[i]!
         const { level } = body
         // In a transition a sequence goes on past the shot's ends.
         const pictureIndex = sequenceIndex(level, asked)
-        // Before its first picture a sequence shows nothing.
-        const drawingId = pictureIndex !== null && pictureIndex < 0 ? null : (exposureAt(exposures, frame)?.cell.drawingId ?? null)
         const lie = tried === null ? body.last : triedLies.get(body)!
-        const last = now[i] ?? null
-        if (last !== null && last.drawingId === drawingId && last.pictureIndex === pictureIndex && lie === lyings[i]) continue
-        if (tried === null) lyings[i] = lie
-        const { plane, place, size, opacity } = lie
-        standing[i] = { level, drawingId, plane, place, size, opacity, tint: level.tint ?? null, rackIndex, layer, pictureIndex }
+        const told = now[i]!
+        // Before its first picture a sequence shows nothing.
+        told.drawingId = pictureIndex !== null && pictureIndex < 0 ? null : (exposureAt(exposures, frame)?.cell.drawingId ?? null)
+        told.pictureIndex = pictureIndex
+        told.plane = lie.plane
+        told.place = lie.place
+        told.size = lie.size
+        told.opacity = lie.opacity
       }
-      return standing as readonly StandingLevel[]
+      return now
     },
     standOf: (levelId, frame, camera, tried) => single(bodies.get(levelId) ?? bodyOf(take.levels[levelId]!), frame, camera, tried),
   }

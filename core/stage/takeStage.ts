@@ -121,12 +121,12 @@ export function createTakeStage(take: TakeBody, optics: Optics): TakeStage {
   }
 }
 
-function seenThrough(lens: Lens, standing: readonly StandingLevel[]): PlacedLevel[] {
+function seenThrough({ position, forward }: Lens, standing: readonly StandingLevel[]): PlacedLevel[] {
   const levels: PlacedLevel[] = []
   for (const each of standing) {
     const { plane, place, size } = each
-    const { z } = project(lens, place)
-    const square = Math.abs(dot(plane.axisX, lens.forward)) < SQUARE_TOLERANCE * size && Math.abs(dot(plane.axisY, lens.forward)) < SQUARE_TOLERANCE * size
+    const z = (place.x - position.x) * forward.x + (place.y - position.y) * forward.y + (place.depth - position.depth) * forward.depth
+    const square = Math.abs(dot(plane.axisX, forward)) < SQUARE_TOLERANCE * size && Math.abs(dot(plane.axisY, forward)) < SQUARE_TOLERANCE * size
     if (square && z < NEAREST_Z) continue
     const { level, drawingId, opacity, tint, rackIndex, layer, pictureIndex } = each
     levels.push({ level, drawingId, plane, place, size, opacity, tint, rackIndex, layer, pictureIndex, z, square })

@@ -61,7 +61,7 @@ const more = computed(() => [props.row.level.facing === undefined ? '' : FACES[p
     @contextmenu.prevent="emit('menu', $event)"
   >
     <span v-if="row.level.kind === 'carrier'" class="thumb carrier" role="img" aria-label="A carrier: it shows nothing"><svg width="40" height="26" aria-hidden="true"><path d="M20 5v16M10 13h20" /><circle cx="20" cy="13" r="4" /></svg></span>
-    <DrawingThumb v-else class="thumb" :drawing-id="row.holding.drawingId" :width="40" :height="26" />
+    <DrawingThumb v-else class="thumb" :drawing-id="row.holding.drawingId" :width="row.indent > 0 ? 30 : 40" :height="row.indent > 0 ? 22 : 26" />
     <div class="words">
       <RenamedText ref="name" :text="row.level.name" title="; drag it onto another row to fasten it to that level" @rename="(text) => levels.rename(row.level, text)" />
       <span class="told mono depth" :title="`${row.level.name}: ${row.level.kind === 'carrier' ? depthText(row) : row.holding.words}${row.hangs ? `, ${row.hangs}, ${depthText(row)}` : ''}`"><i v-if="row.level.kind !== 'carrier'" class="mark" :class="{ own: row.holding.own, none: row.holding.drawingId === null }" role="img" :aria-label="row.holding.words" />{{ row.behind ? 'behind the lens' : (told ?? (row.hangs || depthText(row))) }}<em v-if="more && told === null" :title="`${row.level.name}: ${more}`"><svg v-if="row.level.facing" width="9" height="9" aria-hidden="true"><path d="M1 1l3.5 7L8 1" /></svg><svg v-if="row.motion" width="13" height="8" aria-hidden="true"><path d="M1 6C3 6 3 2 5.5 2S8 6 12 6" /></svg><span>{{ more }}</span></em></span>

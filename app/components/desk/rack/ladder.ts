@@ -9,7 +9,7 @@ export interface Ladder {
 }
 
 /** A row that hangs on another begins so much farther right. */
-export const INDENT_PX = 14
+export const INDENT_PX = 10
 export const NEAREST_FW = 0.05
 export const DEEPEST_FW = 400
 
