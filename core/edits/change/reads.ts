@@ -1,8 +1,11 @@
 import { z } from 'zod'
+import { levelOwner, placedKeys } from '../../document/keys'
+import { LEVEL_ASPECTS } from '../../moves/levelValues'
+import { sameJson } from './sameJson'
 import { DRAWING_COLLECTIONS, drawingsWith, type NamesDrawings } from '../../document/panels'
 import { loadedUnit, unitRefSchema } from '../../document/unitKinds'
 import { takeRef, drawingRef, EMPTY_TAKE, type Drawing, type Film, type TakeBody, type UnitRef } from '../../document/units'
-import { idSchema } from '../../document/records'
+import { idSchema, type Level, type LevelKey } from '../../document/records'
 import { contentHash } from './contentHash'
 import type { Edit } from './edit'
 
@@ -10,11 +13,13 @@ import type { Edit } from './edit'
  * What a change has looked at without touching it, so that others can't take it away unseen.
  *
  * `content`: a unit that it takes out, or copies, as it was. `shown`: the take in which a drawing that is drawn in can be
- * seen. That a take that is edited is still in the film needs no telling: every edit of one says so.
+ * seen. `way`: of a level that is keyed, the axes that its keys are told in; of one whose whole way is told anew, which keys
+ * it has. That a take that is edited is still in the film needs no telling: every edit of one says so.
  */
 export const readSchema = z.discriminatedUnion('kind', [
   z.strictObject({ kind: z.literal('content'), unit: unitRefSchema, hash: z.string().regex(/^[0-9a-z]{1,16}$/i) }),
   z.strictObject({ kind: z.literal('shown'), drawingId: idSchema, takeId: idSchema }),
+  z.strictObject({ kind: z.literal('way'), takeId: idSchema, levelId: idSchema, of: z.enum(['axes', 'placed', 'keys']), hash: z.string().regex(/^[0-9a-z]{1,16}$/i) }),
 ])
 export type Read = Readonly<z.infer<typeof readSchema>>
 
@@ -70,6 +75,7 @@ export function readsOf(film: Film, edits: readonly Edit[]): readonly Read[] {
         for (const each of film.takes[id] === undefined ? [] : drawingsWith(film.takes[id])) if (!(still ??= stillShown(film, edits))(each)) drawing(each)
       }
     } else if (edit.unit.kind === 'take') {
+      reads.push(...waysRead(film.takes[edit.unit.id], edit))
       for (const { before } of DRAWING_COLLECTIONS.flatMap((collection) => Object.values(edit.changes[collection] ?? {}))) {
         const id = (before as { readonly drawingId?: string | null } | null)?.drawingId ?? null
         if (id !== null && !(still ??= stillShown(film, edits))(id)) drawing(id)
@@ -86,6 +92,37 @@ export function readsOf(film: Film, edits: readonly Edit[]): readonly Read[] {
     const content = contentOf(film, unit)
     if (content !== null) reads.push({ kind: 'content', unit, hash: contentHash(content) })
   }
+  return reads
+}
+
+/** What keys of a level hang on: its own axes and pivot, and once it has keys of its place also where all of them were sent. Or which it has. */
+function wayOf(take: TakeBody, levelId: string, of: WayRead['of']): unknown {
+  const level = Object.hasOwn(take.levels, levelId) ? take.levels[levelId]! : null
+  if (level === null) return null
+  const { carrier, pivot, x, y, depth, scale } = level
+  if (of !== 'keys') return { carrier, pivot, ...(of === 'placed' ? { x, y, depth, scale } : {}) }
+  return WAY_ASPECTS.map((aspect) => placedKeys(take, levelOwner(levelId, aspect)).map(({ record }) => record.id))
+}
+const WAY_ASPECTS = LEVEL_ASPECTS.filter((aspect) => aspect !== 'opacity')
+type WayRead = Extract<Read, { readonly kind: 'way' }>
+const wayRead = (take: TakeBody, takeId: string, levelId: string, of: WayRead['of']): WayRead => ({ kind: 'way', takeId, levelId, of, hash: contentHash(wayOf(take, levelId, of)) })
+
+/** Whether a level's way is still told as it was when a key was put, or all of them were told anew. */
+export const wayHolds = (take: TakeBody | undefined, { levelId, of, hash }: WayRead): boolean => take === undefined || contentHash(wayOf(take, levelId, of)) === hash
+
+function waysRead(take: TakeBody | undefined, { unit, changes }: Edit): readonly Read[] {
+  if (take === undefined) return []
+  const keyed = new Map<string, boolean>()
+  for (const { before, after } of Object.values(changes.levelKeys ?? {})) {
+    const key = after as LevelKey | null
+    if (key !== null && key.of !== 'opacity') keyed.set(key.levelId, keyed.get(key.levelId) === true || before === null)
+  }
+  const reads: Read[] = []
+  for (const [id, { before, after }] of Object.entries(changes.levels ?? {})) {
+    // All of its keys are told anew along with it, or would be if it had any.
+    if (before !== null && after !== null && (keyed.has(id) || !sameJson((before as Level).carrier, (after as Level).carrier) || !sameJson((before as Level).pivot, (after as Level).pivot))) reads.push(wayRead(take, unit.id, id, 'keys'))
+  }
+  for (const id of keyed.keys()) if (changes.levels?.[id] === undefined) reads.push(wayRead(take, unit.id, id, placedKeys(take, levelOwner(id, 'place')).length > 0 ? 'placed' : 'axes'))
   return reads
 }
 

@@ -7,7 +7,7 @@ import { filmAtWork, UNIT_KINDS, unitIn } from '../../document/unitKinds'
 import { takeRef, drawingRef, EMPTY_TAKE, type Film, type UnitRef } from '../../document/units'
 import { applyAtWork, type Edit, type RecordChange } from './edit'
 import { applyChange, type Change } from './change'
-import { contentHolds, readsOf, showsDrawing, takesDropped, takeShowing, type Read } from './reads'
+import { contentHolds, readsOf, showsDrawing, takesDropped, takeShowing, wayHolds, type Read } from './reads'
 import { sameJson } from './sameJson'
 
 /** One record that a change and what was done meanwhile both touched, in ways that don't go together. */
@@ -31,7 +31,13 @@ export type Rebased =
  * changed is that side's. What is done already drops out, so a change may come back with no edits. All or nothing.
  */
 export function rebaseChange(film: Film, change: Change): Rebased {
-  const clashes: Clash[] = (change.reads ?? []).flatMap((read) => (read.kind === 'content' && !contentHolds(film, read) ? [contentClash(read.unit)] : []))
+  const clashes: Clash[] = (change.reads ?? []).flatMap((read) => {
+    if (read.kind === 'content') return contentHolds(film, read) ? [] : [contentClash(read.unit)]
+    if (read.kind === 'shown' || wayHolds(film.takes[read.takeId], read)) return []
+    // The level is still there: its way is another than the one that was seen.
+    const level = film.takes[read.takeId]!.levels[read.levelId] ?? null
+    return [{ unit: takeRef(read.takeId), collection: 'levels', id: read.levelId, mine: {}, theirs: level, fields: [] }]
+  })
   const edits: Edit[] = []
   const value = filmAtWork(film)
   for (const asked of change.edits) {

@@ -3,7 +3,7 @@ import { describe, expect, it } from 'vitest'
 import type { CameraPose } from '../../camera'
 import { EMPTY_OUTLINE, placedKeys, levelKeys, type Carrier, type Film, type Level, type TakeBody } from '../../document'
 import { createTakeStage, seenAt, type StageFrame } from '../../stage'
-import { applyToUnit, carryPanels, carryTogether, cutShot, drawMark, editLevel, faceLevels, fastenLevels, filmOrder, invert, joinShots, keyFraming, keyLevel, rebaseChange, removeLevel, setLevelDepth, setPivot, spreadLevels, travelLevel, type Made } from '../index'
+import { applyToUnit, carryPanels, carryTogether, cutShot, drawMark, editLevel, faceLevels, fastenLevels, filmOrder, invert, joinShots, keyFraming, keyLevel, readsOf, rebaseChange, removeLevel, setLevelDepth, setPivot, spreadLevels, travelLevel, type Made } from '../index'
 import { done, level, newId, OPTICS, REST, sampleTake, seen, T } from '../testing'
 
 const at = (x: number, y = 0, depth = 0) => ({ x, y, depth })
@@ -212,5 +212,34 @@ describe('what is carried', () => {
     }
     const unpinned: Level = fast.levels.lantern!
     expect(unpinned.swing).toEqual(take.levels.lantern!.swing)
+  })
+})
+
+describe('two hands on one level’s way', () => {
+  const take = film()
+  const whole: Film = { outline: { ...EMPTY_OUTLINE, takes: { [T]: { id: T, shotId: 's', order: 'a0', letter: 'A' } } }, takes: { [T]: take }, drawings: {} }
+  const change = (made: Made) => {
+    const edits = made.ok ? made.edits : []
+    return { id: newId(), label: 'x', edits, reads: readsOf(whole, edits) }
+  }
+  const after = (made: Made): Film => ({ ...whole, takes: { [T]: done(take, made) } })
+  const here = () => seen(take, REST, 10)
+  const told: readonly (readonly [string, () => Made])[] = [
+    ['fastened', () => fastenLevels(take, T, ['lantern'], on('tilda'), here())],
+    ['sent to a depth', () => setLevelDepth(take, T, 'lantern', 3, here())],
+    ['its pivot moved', () => setPivot(take, T, 'lantern', { x: 0.1, y: 0.3 }, here())],
+  ]
+  it.each(told)('a key that is put while the level is %s would be told in other axes: it is shown, either way round', (_, make) => {
+    const key = () => keyLevel(take, T, 'lantern', 33, { place: at(0.5, 0.5, 0.5) }, newId)
+    expect(rebaseChange(after(make()), change(key())).ok).toBe(false)
+    expect(rebaseChange(after(key()), change(make())).ok).toBe(false)
+  })
+  it('keys at different frames both stay, and so does what leaves the way alone', () => {
+    const key = (frame: number) => keyLevel(take, T, 'lantern', frame, { place: at(0.5), turn: turn(4) }, newId)
+    const both = rebaseChange(after(key(33)), change(key(12)))
+    expect(both.ok && placedKeys(both.film.takes[T]!, levelKeys('lantern', 'place')).map(({ frame }) => frame)).toEqual([6, 12, 30, 33])
+    for (const made of [editLevel(take, T, 'lantern', { name: 'Lamp', opacity: 0.5 }), fastenLevels(take, T, ['gull'], CAMERA, here()), keyLevel(take, T, 'lantern', 20, { opacity: 0.3 }, newId)]) expect(rebaseChange(after(made), change(key(12))).ok).toBe(true)
+    // The first keys of one, and another’s drag for the whole shot: both are kept.
+    expect(rebaseChange(after(editLevel(take, T, 'gull', { x: 2 })), change(keyLevel(take, T, 'gull', 5, { place: at(1) }, newId))).ok).toBe(true)
   })
 })
