@@ -7,6 +7,7 @@ const LENGTH = 10_000
 const DENSE = 5
 const DRAWINGS = 8
 const SCROLLS = 60
+const CELLS_A_LINE = 5000
 
 /** The sheet of a shot of 10,000 frames and 100 levels is scrolled down, up and across, and a drawing is typed into it. */
 export async function measureSheet({ browser, address, ask, post, hold, size }) {
@@ -37,7 +38,10 @@ export async function measureSheet({ browser, address, ask, post, hold, size }) 
     }
   }
   const base = { [`take:${takeId}`]: revision, ...Object.fromEntries(drawings.map(({ unit }) => [`drawing:${unit.id}`, 0])) }
-  const lines = [{ base }, { id: 'bench-sheet', label: 'sheet' }, { kind: 'bench', unit: { kind: 'take', id: takeId }, changes }, ...drawings]
+  const { cells, ...rest } = changes
+  const parts = []
+  for (let at = 0; at < Object.keys(cells).length; at += CELLS_A_LINE) parts.push({ more: { cells: Object.fromEntries(Object.entries(cells).slice(at, at + CELLS_A_LINE)) } })
+  const lines = [{ base }, { id: 'bench-sheet', label: 'sheet' }, { kind: 'bench', unit: { kind: 'take', id: takeId }, changes: rest }, ...parts, ...drawings]
   await ask(`/api/projects/${film}/edits`, { method: 'POST', headers: { 'content-type': 'application/x-ndjson' }, body: lines.map((line) => JSON.stringify(line)).join('\n') })
   const { page, context } = await openDesk(browser, `${address}/film/${film}?view=desk`)
   await page.locator('[data-level=l0]').click()

@@ -144,7 +144,7 @@ await shot('sheet', '/film/salt-lantern?view=draw&shot=040', async (page) => {
   await page.mouse.wheel(0, 20 * 78)
   await page.waitForTimeout(300)
   // Tilda's column, a few frames of her stride.
-  const x = box.x + 116 + 92 * 5 + 46
+  const x = box.x + 116 + 92 * 5 + 46 - (await page.locator('[data-test=exposure-sheet]').evaluate((element) => element.scrollLeft))
   await page.mouse.move(x, box.y + 34 + 20 * 8.5)
   await page.mouse.down()
   await page.mouse.move(x, box.y + 34 + 20 * 15.5, { steps: 4 })

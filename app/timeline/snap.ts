@@ -9,14 +9,17 @@ export interface Snapped {
   readonly to: number | null
 }
 
-/** The candidate nearest to a frame, where one is near enough on the screen; of two as near, the earlier. */
-export function snapped(frame: number, candidates: readonly number[], pxPerFrame: number): Snapped {
+/**
+ * The candidate nearest to a frame, where one is near enough on the screen; of two as near, the earlier. Sound begins and ends
+ * between frames: unless `whole` is off, what snaps to it goes to the nearest frame.
+ */
+export function snapped(frame: number, candidates: readonly number[], pxPerFrame: number, whole = true): Snapped {
   let best: number | null = null
   for (const candidate of candidates) {
     const off = Math.abs(candidate - frame)
     if (off * pxPerFrame <= SNAP_PX && (best === null || off < Math.abs(best - frame))) best = candidate
   }
-  return best === null ? { frame: Math.round(frame), to: null } : { frame: best, to: best }
+  return best === null ? { frame: Math.round(frame), to: null } : { frame: whole ? Math.round(best) : best, to: best }
 }
 
 export interface SnapWishes {

@@ -103,6 +103,8 @@ describe('snapping', () => {
     // What is near on the screen depends on the zoom.
     expect(snapped(30.4, [34], 1)).toEqual({ frame: 34, to: 34 })
     expect(snapped(12, [], 4)).toEqual({ frame: 12, to: null })
+    // A sound ends between frames: a panel goes to the nearest, a clip to just there.
+    expect([snapped(51.2, [51.6], 4), snapped(51.2, [51.6], 4, false)]).toEqual([{ frame: 52, to: 51.6 }, { frame: 51.6, to: 51.6 }])
   })
 
   it('goes to edges, keys, marks, the range and the playhead, but not to what is dragged or moves along', () => {

@@ -27,6 +27,10 @@ describe('the archive of a film', () => {
     const mark = { id: 'pic', order: 'a1', kind: 'picture', assetHash: hash, widthPx: 1, heightPx: 1, x: 0, y: 0, widthFw: 0.5 }
     const { status } = await server.post(`${FILM}/edits`, { base: { 'drawing:placed': 0 }, changes: [{ id: 'change-picture', label: 'picture', edits: [{ kind: 'x', unit: { kind: 'drawing', id: 'placed' }, changes: { marks: { pic: { before: null, after: mark } } } }] }] })
     expect(status).toBe(200)
+    // A drawing that is exposed, and nobody has drawn in yet.
+    const begun = { cells: { 'tilda.p1.5': { before: null, after: { id: 'tilda.p1.5', levelId: 'tilda', panelId: 'p1', offsetFrames: 5, drawingId: 'begun' } } }, levelDrawings: { 'tilda.begun': { before: null, after: { id: 'tilda.begun', levelId: 'tilda', drawingId: 'begun', name: '9' } } } }
+    const exposed = await server.post(`${FILM}/edits`, { base: { 'take:take-040-a': 1 }, changes: [{ id: 'change-begun', label: 'new drawing', edits: [{ kind: 'x', unit: { kind: 'take', id: 'take-040-a' }, changes: begun }] }] })
+    expect([exposed.status, (await server.ask(`${FILM}/drawings?ids=begun`)).body]).toEqual([200, []])
     await server.post(`${FILM}/versions`, { name: 'As drawn', author: 'Ada' })
     const response = await fetch(`${server.address}${FILM}/archive`)
     expect(response.headers.get('content-disposition')).toContain('Salt-Lantern.rubato')

@@ -30,7 +30,7 @@ interface Wiring {
   readonly snapFrame: ShallowRef<number | null>
   readonly local: (event: { clientX: number; clientY: number }) => { readonly x: number; readonly y: number }
   readonly dragTrial: (event: PointerEvent, label: string, trial: Trial) => void
-  readonly snapTo: (frame: number, places: readonly number[], event: PointerEvent) => number
+  readonly snapTo: (frame: number, places: readonly number[], event: PointerEvent, whole?: boolean) => number
 }
 
 type SoundHit = Extract<StripHit, { kind: 'clip' | 'clip-end' | 'fade' | 'lane' | 'proposal' | 'transition' | 'transition-end' }>
@@ -88,9 +88,9 @@ export function useSoundGestures({ scale, scene, live, snapFrame, local, dragTri
       move: (gesture, { dx, event: step }) => {
         const wanted = base + dx / scale.value.pxPerFrame
         // The nearer of its ends snaps; else it comes to stand on a whole frame.
-        const atStart = snapTo(wanted, places, step)
+        const atStart = snapTo(wanted, places, step, false)
         const startSnap = snapFrame.value
-        const atEnd = snapTo(wanted + lengthFrames, places, step)
+        const atEnd = snapTo(wanted + lengthFrames, places, step, false)
         const endSnap = snapFrame.value
         const byEnd = startSnap === null && endSnap !== null
         const to = byEnd ? atEnd - lengthFrames : atStart
@@ -123,7 +123,7 @@ export function useSoundGestures({ scale, scene, live, snapFrame, local, dragTri
     dragTrial(event, `trim ${clip.name}`, {
       begin: () => sound.choose(clipId),
       move: (gesture, { dx, event: step }) => {
-        const by = Math.min(range.most, Math.max(range.least, snapTo(edge + dx / scale.value.pxPerFrame, places, step) - edge))
+        const by = Math.min(range.most, Math.max(range.least, snapTo(edge + dx / scale.value.pxPerFrame, places, step, false) - edge))
         if (!gesture.update((f) => trimClip(f.outline, projectId(), clipId, end, by, rate()))) return
         const length = clip.lengthSeconds + ((end === 'start' ? -1 : 1) * by) / fps()
         const all = by === (end === 'start' ? range.least : range.most) ? '  all of it' : ''

@@ -85,8 +85,8 @@ export function useStripGestures({ scale, scene, live, drop, snapFrame, local, h
   }
 
   /** A frame as it is dragged to: snapped, unless Ctrl or ⌘ suspends that. */
-  function snapTo(frame: number, places: readonly number[], event: PointerEvent): number {
-    const wanted = timing.snap && !event.ctrlKey && !event.metaKey ? snapped(frame, places, scale.value.pxPerFrame) : { frame: Math.round(frame), to: null }
+  function snapTo(frame: number, places: readonly number[], event: PointerEvent, whole = true): number {
+    const wanted = timing.snap && !event.ctrlKey && !event.metaKey ? snapped(frame, places, scale.value.pxPerFrame, whole) : { frame: Math.round(frame), to: null }
     snapFrame.value = wanted.to
     return wanted.frame
   }
