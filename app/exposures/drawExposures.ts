@@ -265,15 +265,18 @@ function fitted(context: CanvasRenderingContext2D, text: string, width: number):
 function drawPlayhead(context: CanvasRenderingContext2D, scale: SheetScale, { playhead }: SheetScene, right: number, ink: StripInk) {
   const top = yOfFrame(scale, playhead)
   if (top < HEAD_PX - ROW_PX || top > scale.heightPx) return
-  const y = top + ROW_PX / 2
-  if (y < HEAD_PX) return
+  if (top + ROW_PX / 2 < HEAD_PX) return
+  // Beside the words, not through them.
   context.fillStyle = ink.vermilion
-  context.fillRect(FRAMES_PX - 6, y - 0.5, right - FRAMES_PX + 6, 1)
+  context.globalAlpha = 0.16
+  context.fillRect(FRAMES_PX - 6, Math.max(HEAD_PX, top), right - FRAMES_PX + 6, ROW_PX)
+  context.globalAlpha = 1
+  context.fillRect(FRAMES_PX - 6, top + ROW_PX - 1, right - FRAMES_PX + 6, 1)
   context.beginPath()
   context.roundRect(4, top + 1, FRAMES_PX - 10, ROW_PX - 2, 3)
   context.fill()
   context.fillStyle = '#ffffff'
   context.font = `600 11px ${ink.mono}`
   context.textAlign = 'left'
-  context.fillText(String(playhead), 12, y + 1)
+  context.fillText(String(playhead), 12, top + ROW_PX / 2 + 1)
 }

@@ -112,7 +112,7 @@ export function useSheetScene(endAt: Ref<number | null>) {
     const { take, selectedLevel } = desk
     const chosen = span === null || at < 0 ? null : { column: at, from: span.from, to: Math.min(frames.value, span.to) }
     const run = chosen === null || take === null || selectedLevel === null ? null : runAt(take, selectedLevel.id, chosen.from)
-    const end = chosen === null || run === null ? null : endAt.value ?? (chosen.to - chosen.from > 1 ? chosen.to : run.to)
+    const end = chosen === null || run === null || (chosen.to - chosen.from === 1 && run.drawingId === null) ? null : endAt.value ?? (chosen.to - chosen.from > 1 ? chosen.to : run.to)
     return {
       columns: columns.value,
       panels: panels.value,

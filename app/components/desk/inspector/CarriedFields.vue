@@ -59,6 +59,13 @@ const follow = (what: 'turn' | 'size') => on.value !== null && fastening.fasten(
   flex: 1;
   min-width: 0;
 }
+.carrier :deep(.p-select-label) {
+  padding: 3px 0 3px 8px;
+  font-size: 12px;
+}
+.carrier :deep(.p-select-dropdown) {
+  width: 24px;
+}
 .on > .quiet {
   text-align: right;
 }

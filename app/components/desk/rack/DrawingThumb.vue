@@ -36,7 +36,8 @@ function draw() {
 }
 
 onMounted(() => inIdle(draw))
-watch([drawing, artVersion], () => inIdle(draw))
+// Another size clears a canvas.
+watch([drawing, artVersion, () => props.width, () => props.height], () => inIdle(draw), { flush: 'post' })
 watch(
   () => props.drawingId,
   (id) => id !== null && void film.ensure('drawing', [id]).catch(() => undefined),
