@@ -178,3 +178,23 @@ test('a sheet of 10,000 frames and 100 levels scrolls to any place, and shows wh
   await page.mouse.click(box.x + 400, box.y + box.height - 30)
   await expect(page.getByText(/^Level 9\d, frame 999\d: drawing 1$/)).toBeVisible()
 })
+
+test('held, Shift F runs through the drawings around at the film’s rate, and F goes to the one before', async ({ page }) => {
+  await openSheet(page, { levels: [{ id: 'near', colour: '#c2452d', box: [-0.1, -0.1, 0.1, 0.1], depth: 0 }] })
+  await page.keyboard.press('Enter')
+  await page.keyboard.press('i')
+  await page.keyboard.press('v')
+  const paper = new Paper(page)
+  await page.keyboard.press('j')
+  const isRed = async () => (await paper.pixel(0, 0))[1]! < 150
+  await expect.poll(isRed).toBe(false)
+  for (const keys of [['Shift', 'F'], ['f']]) {
+    for (const key of keys) await page.keyboard.down(key)
+    // The first drawing comes and goes, and this one is seen again between.
+    await expect.poll(isRed, { intervals: [10] }).toBe(true)
+    await expect.poll(isRed, { intervals: [10] }).toBe(false)
+    await expect.poll(isRed, { intervals: [10] }).toBe(true)
+    for (const key of keys.reverse()) await page.keyboard.up(key)
+    await expect.poll(isRed).toBe(false)
+  }
+})

@@ -1,9 +1,18 @@
 import { untouchedPose } from '@rubato/core/camera'
 import { CUSHIONED_MOVE } from '@rubato/core/moves'
 import { describe, expect, it } from 'vitest'
-import { moveName } from './moves'
+import { levelMoveName, moveName } from './moves'
 
 const REST = untouchedPose({ filmBackMm: 36, baseLensMm: 50, aspect: 16 / 9 })
+
+describe('what a level does', () => {
+  const at = (x: number, size = 1) => ({ place: { x, y: 0, depth: 0 }, turn: { panDegrees: 0, tiltDegrees: 0, rollDegrees: 0 }, size, opacity: 1 })
+  it('is told plainly, and out of the picture it goes out', () => {
+    expect(levelMoveName(at(0), at(1.2, 0.5))).toBe('goes right, 1.2 fw, shrinks to 0.5 ×')
+    expect(levelMoveName(at(0), at(1.2), true)).toBe('goes out right, 1.2 fw')
+    expect(levelMoveName(at(0), at(0), true)).toBe('stands still')
+  })
+})
 
 describe('a move’s name', () => {
   it('says what it does in the trade’s words', () => {

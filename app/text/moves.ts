@@ -29,12 +29,13 @@ function wordLevelPart(part: LevelPart): string {
   }
 }
 
-export const STANDS_STILL = 'stands still'
+const STANDS_STILL = 'stands still'
 
-/** What a level does from one key to the next: "goes right, 1.2 fw, shrinks to 0.5 ×". */
-export function levelMoveName(from: LevelValues, to: LevelValues): string {
+/** What a level does from one key to the next: "goes right, 1.2 fw, shrinks to 0.5 ×"; out of the picture, "goes out right". */
+export function levelMoveName(from: LevelValues, to: LevelValues, leaves = false): string {
   const parts = levelPartsOf(from, to)
-  return parts.length === 0 ? STANDS_STILL : parts.map(wordLevelPart).join(', ')
+  const words = parts.map(wordLevelPart).join(', ')
+  return parts.length === 0 ? STANDS_STILL : leaves ? words.replace(/^goes /, 'goes out ') : words
 }
 
 /** How a level moves, in a few words for its row; empty where it stands still. */

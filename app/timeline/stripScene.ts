@@ -102,8 +102,8 @@ export interface StripBody {
   readonly keys: readonly StripKey[]
   /** What it shows, one run after the other; `holds` from where it only holds on into the next panel. */
   readonly runs: readonly StripRun[]
-  /** Where it is under way, and what it does. */
-  readonly ways: readonly { readonly fromFrame: number; readonly toFrame: number; readonly name: string }[]
+  /** Where it is under way. */
+  readonly ways: readonly { readonly fromFrame: number; readonly toFrame: number }[]
 }
 
 export interface StripPanel {

@@ -3,6 +3,7 @@ import { copyMove, editKey, holdUntil, putMove, removeKeys, retimeAcross, settle
 import { LEVEL_ASPECTS, mirroredMove, reversedMove, scaledMove, type Keyed, type LevelAspect, type LevelValues } from '@rubato/core/moves'
 import { computed } from 'vue'
 import type { PasteChoices } from '~/composables/camera/useCameraMoves'
+import { leavesFrame } from '~/composables/levels/leavesFrame'
 import { useDeskStore } from '~/stores/desk'
 import { useFilmStore } from '~/stores/film'
 import { together, type CopiedLevelMove } from '~/stores/levelHand'
@@ -43,7 +44,7 @@ export function useLevelMoves() {
   /** What the level does from one frame to another. */
   function nameOf(levelId: string, fromFrame: number, toFrame: number): string {
     const motion = desk.stage?.motionOf(levelId)
-    return motion === undefined ? '' : levelMoveName(motion.keyedAt(fromFrame), motion.keyedAt(toFrame))
+    return motion === undefined ? '' : levelMoveName(motion.keyedAt(fromFrame), motion.keyedAt(toFrame), leavesFrame(desk.stage!, levelId, fromFrame, toFrame, film.drawingOf))
   }
 
   const at = () => (desk.takeId === null || desk.selectedLevel === null ? null : { takeId: desk.takeId, level: desk.selectedLevel })

@@ -1,4 +1,5 @@
 import { placedFramings, placedPanels, exposuresOf, takeLengthFrames, type TakeBody } from '@rubato/core/document'
+import { levelPartsOf } from '@rubato/core/moves'
 import { factorOfDb, isHeard } from '@rubato/core/sound'
 import type { PlacedShot, TakeStage } from '@rubato/core/stage'
 import { framesPerSecond } from '@rubato/core/time'
@@ -13,7 +14,7 @@ import { useFilmStore } from '~/stores/film'
 import { useSoundStore } from '~/stores/sound'
 import { useTimingStore } from '~/stores/timing'
 import { beadsOf } from '~/composables/levels/useLevelMoves'
-import { levelMoveName, moveName, STANDS_STILL } from '~/text/moves'
+import { moveName } from '~/text/moves'
 import { STRIP_HEIGHT_PX } from '~/timeline/stripRows'
 import { frameOfX, type StripScale } from '~/timeline/stripScale'
 import { panelKey, type StripBody, type StripClip, type StripLane, type StripScene, type StripRun, type StripShot } from '~/timeline/stripScene'
@@ -96,8 +97,8 @@ export function useStripScene(scale: ComputedRef<StripScale>) {
     const motion = stage.motionOf(levelId)
     const keys = beadsOf(motion.keys)
     const ways = keys.slice(1).flatMap((to, i) => {
-      const name = levelMoveName(motion.keyedAt(keys[i]!.frame), motion.keyedAt(to.frame))
-      return name === STANDS_STILL ? [] : [{ fromFrame: keys[i]!.frame, toFrame: to.frame, name }]
+      const [fromFrame, toFrame] = [keys[i]!.frame, to.frame]
+      return levelPartsOf(motion.keyedAt(fromFrame), motion.keyedAt(toFrame)).length === 0 ? [] : [{ fromFrame, toFrame }]
     })
     return { keys: keys.map(({ ids, frame, locked }) => ({ ids, frame, locked, selected: ids.some((id) => selected.includes(id)) })), ways, runs: runsOf(stage.take, levelId) }
   }
