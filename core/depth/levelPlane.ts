@@ -22,12 +22,12 @@ export interface LevelPlane {
 
 export function levelPlane(level: LevelPlacement): LevelPlane {
   const { right, up } = basisOf(level)
-  return planeAbout(level, scale(right, level.scale), scale(up, level.scale), level.pivot)
+  const { x, y, depth } = level
+  return planeAbout({ x, y, depth }, scale(right, level.scale), scale(up, level.scale), level.pivot)
 }
 
 /** The plane with these axes whose art stands with its pivot at a place. */
-export function planeAbout({ x, y, depth }: Point3, axisX: Point3, axisY: Point3, pivot: Point2 | undefined): LevelPlane {
-  const place = { x, y, depth }
+export function planeAbout(place: Point3, axisX: Point3, axisY: Point3, pivot: Point2 | undefined): LevelPlane {
   return { origin: pivot === undefined ? place : subtract(place, add(scale(axisX, pivot.x), scale(axisY, pivot.y))), axisX, axisY }
 }
 

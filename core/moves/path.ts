@@ -63,6 +63,7 @@ export function createBezierPath(p0: Point3, p1: Point3, p2: Point3, p3: Point3)
   const lengths = [0]
   for (let i = 0; i + 1 < cuts.length; i++) lengths.push(lengths[i]! + lengthBetween(cuts[i]!, cuts[i + 1]!))
   const total = lengths.at(-1)!
+  const speeds = cuts.map(speed)
 
   const parameterAt = (u: number): number => {
     if (u <= 0) return 0
@@ -78,12 +79,12 @@ export function createBezierPath(p0: Point3, p1: Point3, p2: Point3, p3: Point3)
     let [t0, t1] = [cuts[low]!, cuts[high]!]
     const before = lengths[low]!
     const span = lengths[high]! - before
-    let t = span === 0 ? t0 : t0 + ((wanted - before) / span) * (t1 - t0)
+    let t = span === 0 ? t0 : firstGuess((wanted - before) / span, t0, t1, span / speeds[low]!, span / speeds[high]!)
     const from = t0
     // Newton's step, held between what is too little and what is too much: at a cusp the speed is 0 and it would stall.
     for (let step = 0; step < 40; step++) {
       const off = before + lengthBetween(from, t) - wanted
-      if (Math.abs(off) < 1e-13 || t1 - t0 < 1e-15) break
+      if (Math.abs(off) < 1e-12 || t1 - t0 < 1e-15) break
       if (off > 0) t1 = t
       else t0 = t
       const slope = speed(t)
@@ -117,6 +118,13 @@ export function createBezierPath(p0: Point3, p1: Point3, p2: Point3, p3: Point3)
       return { kind: 'bent', leave: subtract(blossom(a, a, b), blossom(a, a, a)), arrive: subtract(blossom(a, b, b), blossom(b, b, b)) }
     },
   }
+}
+
+/** The parameter at a share of a stretch's length: the cubic with its slopes at both ends (Hermite), where it stays between them. */
+function firstGuess(share: number, t0: number, t1: number, slope0: number, slope1: number): number {
+  const rest = 1 - share
+  const t = rest * rest * ((1 + 2 * share) * t0 + share * slope0) + share * share * ((3 - 2 * share) * t1 - rest * slope1)
+  return t > t0 && t < t1 ? t : t0 + share * (t1 - t0)
 }
 
 /**
