@@ -94,8 +94,8 @@ export function readFountain(source: string): ReadScript {
   const doubts: ScriptDoubt[] = []
   const passages: ScriptPassage[] = []
   const text = holdable(source.replace(/^\uFEFF/, '')).replace(/\r\n?/g, '\n').replace(/\t/g, '    ')
-  const put = (kind: ScriptPassage['kind'], words: string, line: number, as = '', how = '') => {
-    const [whole, speaker, manner] = [showComments(words), showComments(as), showComments(how)]
+  const put = (kind: ScriptPassage['kind'], words: string, line: number, as = '', how = '', asWritten = false) => {
+    const [whole, speaker, manner] = asWritten ? [words, as, how] : [showComments(words), showComments(as), showComments(how)]
     if (whole.length > MOST.text || speaker.length > MOST.speaker || manner.length > MOST.manner) doubts.push({ line, what: 'too-long' })
     for (const text of pieces(whole, MOST.text)) passages.push({ kind, speaker: shorten(speaker, MOST.speaker), manner: shorten(manner, MOST.manner), text })
   }
@@ -107,7 +107,8 @@ export function readFountain(source: string): ReadScript {
   })
   let told = 0
   const comment = (until: number) => {
-    while (told < comments.length && comments[told]!.before <= until) put('note', comments[told++]!.text, until)
+    // A comment keeps its signs, all of them.
+    while (told < comments.length && comments[told]!.before <= until) put('note', comments[told++]!.text, until, '', '', true)
   }
   while (at < lines.length) {
     if (parts(lines[at]!.text)) {
@@ -286,7 +287,10 @@ export function writeFountain(passages: readonly ScriptPassage[]): string {
       const lines = [...(manner === '' ? [] : [`(${oneLine(manner)})`]), ...said]
       const name = oneLine(speaker) || '?'
       if (goesOn) blocks[blocks.length - 1] += `\n${lines.join('\n')}`
-      else blocks.push([isName(name) && !name.startsWith('@') && !HEADING.test(name) && !SECTION.test(name) ? name : `@${name}`, ...lines].join('\n'))
+      else {
+        const plain = isName(name) && !name.startsWith('@') && !HEADING.test(name) && !SECTION.test(name) && !(index === 0 && isTitlePage([name, ...lines]))
+        blocks.push([plain ? name : `@${name}`, ...lines].join('\n'))
+      }
     }
   })
   return `${blocks.join('\n\n')}\n`

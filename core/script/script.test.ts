@@ -71,6 +71,14 @@ describe('a screenplay', () => {
     expect(short(readFountain(writeFountain(passages)).passages)).toEqual(short(passages))
   })
 
+  it('of a comment with the signs of another in it keeps every sign', () => {
+    const note = [{ kind: 'note' as const, speaker: '', manner: '', text: '/* /\\*\n*/' }]
+    expect(short(readFountain(writeFountain(note)).passages)).toEqual(short(note))
+    // Nor is who speaks first a title page for having a colon in the name.
+    const first = [{ kind: 'dialogue' as const, speaker: 'CUT TO: \\', manner: '', text: 'Title: x lamp' }]
+    expect(short(readFountain(writeFountain(first)).passages)).toEqual(short(first))
+  })
+
   it('of any passages, written and read again, is the same', () => {
     const piece = fc.constantFrom('lamp', 'GOOSE', 'oil', 'INT. ROOM', 'Tilda', 'CUT TO:', 'FADE TO BLACK.', '.dot', '..', 'runs!', '!', '@', '#', '=', '===', '>', '<', '~La la', '[[', ']]', ']', '[[a]]', '/*', '*/', '/\\*', '\\', '(', ')', '(sings)', '*very*', '_so_', '\\*', 'Title:', 'Title: x', '#1A#', '^', 'é', '灯')
     const line = fc.array(piece, { minLength: 1, maxLength: 4 }).map((words) => words.join(' ').trim())
