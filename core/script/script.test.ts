@@ -217,6 +217,6 @@ describe('boarding', () => {
     }
     took(4000)
     // Sixteen times the text: sixteen times the time, and not 256 times.
-    expect(took(320_000) / Math.max(0.5, took(20_000))).toBeLessThan(80)
+    expect(took(320_000) / Math.max(0.5, took(20_000))).toBeLessThan(160)
   }, 60_000)
 })
