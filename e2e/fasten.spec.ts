@@ -127,3 +127,25 @@ test('ink lands under the pen on a level that moves, is turned and carried, at a
   const { cells } = await bodyOf(film)
   expect(Object.keys(cells)).toContain('near.p1')
 })
+
+test('a key of a carried level goes where it is dragged in the table and the plan, however its carrier is turned', async ({ page }) => {
+  const { film, desk, row } = await open(page, { levels: [{ ...NEAR, carrier: { kind: 'level', levelId: 'far', turn: true, size: true } }, { ...FAR, depth: 0, rollDegrees: 90 }] })
+  await row('near').click()
+  await page.keyboard.press('m')
+  await page.keyboard.down('w')
+  await desk.drag(await desk.at(0, 0), await desk.at(0.2, 0.05))
+  await page.keyboard.up('w')
+  await expect(page.getByRole('button', { name: 'Play', exact: true })).toBeVisible()
+  await page.getByRole('button', { name: 'Table', exact: true }).click()
+  const keyNow = async () => Object.values<{ offsetFrames: number; value: { x: number; y: number; depth: number } }>((await bodyOf(film)).levelKeys).find((key) => key.offsetFrames === 23)!.value
+  await desk.savedNow()
+  const before = await keyNow()
+  const flag = (await page.locator('.table [data-key="2"] .flag').first().boundingBox())!
+  const at = { x: flag.x + flag.width / 2, y: flag.y + 4 }
+  await desk.drag(at, { x: at.x + 30, y: at.y })
+  await desk.savedNow()
+  const after = await keyNow()
+  // To the right in the set is up or down on what is rolled by a quarter.
+  expect(Math.abs(after.y - before.y)).toBeGreaterThan(0.02)
+  expect(Math.abs(after.x - before.x)).toBeLessThan(1e-6)
+})

@@ -1,5 +1,5 @@
 import { meetPlane, project, slidePoint, type Lens } from '@rubato/core/camera'
-import { into, outOf, type Carriage } from '@rubato/core/depth'
+import { into, outOf, SET, type Carriage } from '@rubato/core/depth'
 import { levelKeys } from '@rubato/core/document'
 import { putMove, travelLevel, type LevelTravel } from '@rubato/core/edits'
 import { subtract, type Point3 } from '@rubato/core/geometry'
@@ -66,8 +66,8 @@ export function useLevelGestures({ toFrame, toPane, frameWidth, local }: LensSur
       return moveOrChoose(event, under)
     }
     if (hit.kind === 'key' || hit.kind === 'mark') {
-      const [from, carriage] = [lens(), desk.carriageOf(desk.selectedLevelId!)]
-      const placeAt = (step: DragStep, start: Point3) => slid(from, carriage, start, step)
+      const from = lens()
+      const placeAt = (step: DragStep, start: Point3) => slid(from, SET, start, step)
       return hit.kind === 'key' ? ways.dragKey(event, hit.id, placeAt) : ways.dragMark(event, hit.mark, placeAt)
     }
     const { pivot } = handles.value!

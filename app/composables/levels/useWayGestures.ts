@@ -1,4 +1,5 @@
 import { bendMove, setKeyValue, setPath } from '@rubato/core/edits'
+import { into, outOf } from '@rubato/core/depth'
 import { add, subtract, type Point3 } from '@rubato/core/geometry'
 import { bentThrough, handlesOf } from '@rubato/core/moves'
 import type { useLevelWay } from '~/composables/levels/useLevelWay'
@@ -8,7 +9,7 @@ import { useDeskStore } from '~/stores/desk'
 import type { Gesture } from '~/stores/editing'
 import { useFilmStore } from '~/stores/film'
 
-/** Where a drag takes a place that it took hold of; null where that is nowhere. */
+/** Where in the set a drag takes a place that it took hold of; null where that is nowhere. */
 export type PlaceStep = (step: DragStep, start: Point3) => Point3 | null
 
 const told = ({ x, y, depth }: Point3) => `x ${x.toFixed(3)}  y ${y.toFixed(3)}  depth ${depth.toFixed(3)}`
@@ -17,6 +18,9 @@ const told = ({ x, y, depth }: Point3) => `x ${x.toFixed(3)}  y ${y.toFixed(3)} 
 export function useWayGestures({ keys }: Pick<ReturnType<typeof useLevelWay>, 'keys'>, tell: (text: string | null) => void, over: () => void = () => undefined) {
   const film = useFilmStore()
   const desk = useDeskStore()
+
+  /** Views tell places of the set; keys are told in the axes of what carries their level. */
+  const carriageOfOne = () => desk.carriageOf(desk.selectedLevelId ?? '')
 
   function follow(event: PointerEvent, label: string, move: (gesture: Gesture, at: DragStep) => void, click?: () => void) {
     let gesture: Gesture | null = null
@@ -42,6 +46,7 @@ export function useWayGestures({ keys }: Pick<ReturnType<typeof useLevelWay>, 'k
     const [takeId, index] = [desk.takeId, keys.value.findIndex((each) => each.id === id)]
     const key = keys.value[index]
     if (takeId === null || key === undefined) return
+    const carriage = carriageOfOne()
     const choose = () => {
       const many = event.shiftKey || event.ctrlKey || event.metaKey
       desk.selectedFramingIds = []
@@ -52,8 +57,9 @@ export function useWayGestures({ keys }: Pick<ReturnType<typeof useLevelWay>, 'k
       event,
       `key ${index + 1} of ${desk.selectedLevel?.name ?? ''}`,
       (gesture, step) => {
-        const place = placeAt(step, key.value)
-        if (place === null) return
+        const at = placeAt(step, outOf(carriage, key.value))
+        if (at === null) return
+        const place = into(carriage, at)
         if (gesture.update((f) => setKeyValue(f.takes[takeId]!, takeId, id, place))) tell(`${index + 1}: ${told(place)}`)
         else desk.nudge++
       },
@@ -68,11 +74,12 @@ export function useWayGestures({ keys }: Pick<ReturnType<typeof useLevelWay>, 'k
     if (takeId === null || from === undefined || to === undefined) return
     if (event.detail > 1) return void film.perform('straight path', (f) => setPath(f.takes[takeId]!, takeId, mark.keyId, { kind: 'straight' }))
     const own = handlesOf(from.value, to.value, from.move.path)
+    const carriage = carriageOfOne()
     const stands = mark.kind === 'middle' ? from.value : add((mark.end === 'leave' ? from : to).value, own[mark.end])
     follow(event, 'bend path', (gesture, step) => {
-      const at = placeAt(step, stands)
+      const at = placeAt(step, outOf(carriage, stands))
       if (at === null) return
-      const by = subtract(at, stands)
+      const by = subtract(into(carriage, at), stands)
       gesture.update((f) => (mark.kind === 'handle' ? bendMove(f.takes[takeId]!, takeId, mark.keyId, mark.end, add(own[mark.end], by)) : setPath(f.takes[takeId]!, takeId, mark.keyId, bentThrough(from.value, to.value, by))))
       tell('path bent; its timing stays')
     })

@@ -156,8 +156,7 @@ function onDown(event: PointerEvent) {
   const onWay = hitLevel(null, hand.way.value, local(event), false)
   if (onWay?.kind === 'key' || onWay?.kind === 'mark') {
     dragging.value = true
-    const carriage = desk.carriageOf(desk.selectedLevelId!)
-    const placeAt: PlaceStep = (step, start) => add(start, wayInto(carriage, wayOf(step)))
+    const placeAt: PlaceStep = (step, start) => add(start, wayOf(step))
     return onWay.kind === 'key' ? ways.dragKey(event, onWay.id, placeAt) : ways.dragMark(event, onWay.mark, placeAt)
   }
   const found = hit(event)
