@@ -201,11 +201,16 @@ test('a second window goes along with the first, plays in both, and hands on whe
   const film = await makeFilm({ framings: MOVE })
   const desk = new Desk(page)
   await desk.open(film.projectId)
+  const row = page.locator('.words b').first()
+  await row.click()
+  await expect(page.getByText('no level selected')).toHaveCount(0)
   const second = await context.newPage()
   await second.goto(`${address()}/film/${film.projectId}/second`)
   await expect(second.getByTestId('lens-host').locator('canvas').first()).toBeVisible()
   await expect(second.getByText('no first window')).toHaveCount(0)
+  // A window that has only just loaded the shot does not let go of what was chosen in the first.
   await page.bringToFront()
+  await expect(page.getByText('no level selected')).toHaveCount(0)
   await desk.goTo(17)
   await expect(second.getByTestId('lens-host')).toHaveAttribute('data-frame', '17')
   // What is only looked at is seen there too.

@@ -130,12 +130,22 @@ export function useSecondWindow(projectId: string) {
     desk.playhead = Math.min(data.playhead, Math.max(0, desk.lengthFrames - 1))
     applying = false
     if (data.playing) return
-    desk.selectedLevelId = data.levelId
-    desk.alsoLevelIds = data.alsoLevelIds
-    desk.selectedFramingIds = data.framingIds
+    choose(data)
     if (JSON.stringify(desk.trial) !== JSON.stringify(data.trial)) desk.trial = data.trial
     desk.levelTrial = data.levelTrial === null ? null : { ...data.levelTrial, values: new Map(data.levelTrial.values) }
   }
+  function choose({ levelId, alsoLevelIds, framingIds }: Whereabouts) {
+    desk.selectedLevelId = levelId
+    desk.alsoLevelIds = alsoLevelIds
+    desk.selectedFramingIds = framingIds
+  }
+  // What was chosen in a shot that is only now loaded was let go of meanwhile.
+  watch(
+    () => (desk.take === null ? null : desk.takeId),
+    () => from !== null && !desk.playing && choose(from),
+    { flush: 'post' },
+  )
+  const isHere = (levelId: string) => desk.levels.some((level) => level.id === levelId)
   watch(
     () => desk.playhead,
     (playhead) => connected.value && !applying && channel.postMessage({ kind: 'go', playhead } satisfies Message),
@@ -145,7 +155,8 @@ export function useSecondWindow(projectId: string) {
     () => [desk.selectedLevelId, desk.alsoLevelIds, desk.selectedFramingIds] as const,
     ([levelId, alsoLevelIds, framingIds]) => {
       const same = from !== null && levelId === from.levelId && JSON.stringify([alsoLevelIds, framingIds]) === JSON.stringify([from.alsoLevelIds, from.framingIds])
-      if (connected.value && !same && !desk.playing) channel.postMessage(plain({ kind: 'chosen', levelId, alsoLevelIds, framingIds } satisfies Message))
+      const lost = levelId === null && from !== null && from.levelId !== null && !isHere(from.levelId)
+      if (connected.value && !same && !lost && !desk.playing) channel.postMessage(plain({ kind: 'chosen', levelId, alsoLevelIds, framingIds } satisfies Message))
     },
   )
   ask()
