@@ -2,7 +2,7 @@
 const floor = (name, from, to, comment) => ({ name, comment, severity: 'error', from, to })
 /** Tests, and what only they use. */
 const TESTS = '(\\.test|/testing)\\.ts$'
-const CORE_ORDER = ['geometry', 'time', 'camera', 'moves', 'depth', 'document', 'sound', 'ink', 'script', 'edits', 'stage', 'interchange']
+const CORE_ORDER = ['geometry', 'time', 'camera', 'moves', 'depth', 'document', 'sound', 'ink', 'script', 'stage', 'edits', 'interchange']
 
 module.exports = {
   forbidden: [

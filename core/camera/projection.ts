@@ -83,7 +83,7 @@ export function unproject(lens: Lens, u: number, v: number, z: number): Point3 {
 }
 
 /** The direction through (u, v), with length 1 along the lens axis. */
-export function rayThrough(lens: Lens, u: number, v: number): Point3 {
+export function rayThrough(lens: CameraBasis & Pick<Lens, 'k'>, u: number, v: number): Point3 {
   return add(lens.forward, add(scale(lens.right, u / lens.k), scale(lens.up, v / lens.k)))
 }
 

@@ -3,10 +3,10 @@ import type { TakeBody } from './units'
 /** What a kind of anchored record is, beside standing at a frame of a panel. */
 interface AnchoredKind {
   /** What it belongs to beside its panel: the collection that has it, and the field that names it. Null: nothing. */
-  readonly owner: { readonly collection: 'cameras'; readonly field: 'cameraId' } | { readonly collection: 'levels'; readonly field: 'levelId' } | null
+  readonly owner: { readonly collection: 'cameras'; readonly field: 'cameraId' } | { readonly collection: 'levels'; readonly field: 'levelId' } | { readonly collection: 'spans'; readonly field: 'spanId' } | null
   /** What the place is for: of two at one frame with the same, only one would ever be seen. */
   readonly slotOf: (record: AnchoredRecord) => string
-  /** Keys of a track, which are put together anew where panels go elsewhere, so that they show what they showed. */
+  /** Put together anew where panels go elsewhere, so that it shows what it showed: keys of a track, and spans. */
   readonly track: boolean
 }
 
@@ -19,6 +19,8 @@ export const ANCHORED = {
   framings: { owner: { collection: 'cameras', field: 'cameraId' }, slotOf: (record) => record.cameraId ?? '', track: true },
   levelKeys: { owner: { collection: 'levels', field: 'levelId' }, slotOf: (record) => `${record.levelId} ${record.of}`, track: true },
   cuts: { owner: { collection: 'cameras', field: 'cameraId' }, slotOf: () => '', track: false },
+  spans: { owner: { collection: 'cameras', field: 'cameraId' }, slotOf: (record) => record.id, track: true },
+  spanEnds: { owner: { collection: 'spans', field: 'spanId' }, slotOf: (record) => record.id, track: true },
 } satisfies Readonly<Partial<Record<keyof TakeBody, AnchoredKind>>>
 export type AnchoredCollection = keyof typeof ANCHORED
 
@@ -28,6 +30,7 @@ export interface AnchoredRecord {
   readonly offsetFrames: number
   readonly cameraId?: string
   readonly levelId?: string
+  readonly spanId?: string
   /** What of a level a key is of. */
   readonly of?: string
 }
@@ -63,7 +66,7 @@ export function dropAnchored(draft: AnchoredDraft, { collection, record }: Ancho
 }
 
 /**
- * Puts those that are not keys of a track into another take: under their ids, where those are free, in panels and of
+ * Puts those that are not put together anew into another take: under their ids, where those are free, in panels and of
  * owners that are called otherwise there. What belongs to a camera or level that is not there stays behind.
  */
 export function carryAnchored(draft: AnchoredDraft, records: readonly Anchored[], panelIdOf: (panelId: string) => string, ownerIdOf: (ownerId: string) => string | undefined, newId: () => string): void {
@@ -77,7 +80,7 @@ export function carryAnchored(draft: AnchoredDraft, records: readonly Anchored[]
 }
 
 /** The collection that should have what one belongs to, and has not; null where all is there. */
-export function missingOwner(take: Pick<TakeBody, 'cameras' | 'levels'>, { collection, record }: Anchored): 'cameras' | 'levels' | null {
+export function missingOwner(take: Pick<TakeBody, 'cameras' | 'levels' | 'spans'>, { collection, record }: Anchored): 'cameras' | 'levels' | 'spans' | null {
   const { owner } = kindOfAnchored(collection)
   return owner === null || Object.hasOwn(take[owner.collection], record[owner.field]!) ? null : owner.collection
 }

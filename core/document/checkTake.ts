@@ -1,6 +1,7 @@
 import { anchoredIn, missingOwner } from './anchored'
 import { carriersOf } from './carriers'
 import { isInOrder } from './order'
+import { targetHangs, targetOf } from './spans'
 import { cellIdOf, isHalfReference, levelDrawingIdOf, linkIdOf, SHOTS_MAX, TAKE_FRAMES_MAX, transitionIdOf } from './records'
 import type { Drawing, Outline, TakeBody } from './units'
 
@@ -9,7 +10,7 @@ const CLIP_SLACK_SECONDS = 1e-3
 
 /** Something a unit's records say of each other that cannot be. `path` leads to the record. */
 export interface DocumentProblem {
-  readonly code: 'id-mismatch' | 'missing-panel' | 'missing-level' | 'missing-camera' | 'offset-past-panel' | 'missing-sequence' | 'missing-shot' | 'missing-take' | 'missing-passage' | 'missing-lane' | 'clip-past-recording' | 'project-count' | 'out-of-order' | 'take-too-long' | 'too-many-shots' | 'not-a-reference' | 'missing-carrier' | 'carrier-circle' | 'carriers-too-deep'
+  readonly code: 'id-mismatch' | 'missing-panel' | 'missing-level' | 'missing-camera' | 'missing-span' | 'target-hangs' | 'offset-past-panel' | 'missing-sequence' | 'missing-shot' | 'missing-take' | 'missing-passage' | 'missing-lane' | 'clip-past-recording' | 'project-count' | 'out-of-order' | 'take-too-long' | 'too-many-shots' | 'not-a-reference' | 'missing-carrier' | 'carrier-circle' | 'carriers-too-deep'
   readonly path: readonly string[]
 }
 
@@ -24,6 +25,8 @@ function idProblems(unit: object): DocumentProblem[] {
   return problems
 }
 
+const MISSING = { cameras: 'missing-camera', levels: 'missing-level', spans: 'missing-span' } as const
+
 /** Checks what the schema can't: ids match their keys, keys stand in panels that exist and inside their length. */
 export function takeProblems(take: TakeBody): DocumentProblem[] {
   const problems = idProblems(take)
@@ -37,8 +40,16 @@ export function takeProblems(take: TakeBody): DocumentProblem[] {
     if (panel === undefined) problems.push({ code: 'missing-panel', path })
     else if (record.offsetFrames >= panel.lengthFrames) problems.push({ code: 'offset-past-panel', path })
     const missing = missingOwner(take, each)
-    if (missing !== null) problems.push({ code: missing === 'cameras' ? 'missing-camera' : 'missing-level', path })
+    if (missing !== null) problems.push({ code: MISSING[missing], path })
   }
+  for (const span of Object.values(take.spans)) {
+    const target = targetOf(span)
+    if (target === null) continue
+    const path = ['spans', span.id]
+    if (!Object.hasOwn(take.levels, target.levelId)) problems.push({ code: 'missing-level', path })
+    else if (targetHangs(take, target)) problems.push({ code: 'target-hangs', path })
+  }
+  for (const { id, spanId } of Object.values(take.spanEnds)) if (id !== spanId) problems.push({ code: 'id-mismatch', path: ['spanEnds', id] })
   for (const level of Object.values(take.levels)) {
     const path = ['levels', level.id]
     if (isHalfReference(level)) problems.push({ code: 'not-a-reference', path })

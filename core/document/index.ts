@@ -36,8 +36,17 @@ export {
   transitionIdOf,
   transitionSchema,
 } from './records'
+export { HAND_MOST, LAG_MOST, spanEndSchema, spanSchema } from './records'
+export { placedSpans, spansOn, spanWeight, targetHangs, targetOf } from './spans'
+export type { PlacedSpan } from './spans'
 export type {
+  AimSpan,
   Camera,
+  CameraSpan,
+  FollowSpan,
+  HandSpan,
+  SpanEnd,
+  SpanTarget,
   CameraCut,
   Carrier,
   GroundPlan,

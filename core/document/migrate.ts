@@ -32,6 +32,8 @@ const MIGRATIONS: readonly FormatMigration[] = [
   { from: 8, take: same, drawing: same },
   // Since version 10 levels are carried and turn to the camera, and cells begin inside a panel; what version 9 says is said the same way.
   { from: 9, take: same, drawing: same },
+  // Since version 11 cameras have spans; what version 10 says is said the same way.
+  { from: 10, take: same, drawing: same },
 ]
 
 type Plain = Record<string, unknown>

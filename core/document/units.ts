@@ -22,13 +22,15 @@ import {
   rulerMarkSchema,
   sequenceSchema,
   shotSchema,
+  spanEndSchema,
+  spanSchema,
   takeSchema,
   transitionSchema,
   type Mark,
 } from './records'
 
 /** The version of the whole format; a change of any schema raises it and adds a migration. */
-export const FORMAT_VERSION = 10
+export const FORMAT_VERSION = 11
 
 /** The record schemas of each kind of unit, by collection. */
 export const UNIT_SCHEMAS = Object.freeze({
@@ -42,6 +44,8 @@ export const UNIT_SCHEMAS = Object.freeze({
     framings: framingSchema,
     levelKeys: levelKeySchema,
     cuts: cameraCutSchema,
+    spans: spanSchema,
+    spanEnds: spanEndSchema,
     presets: presetSchema,
     grounds: groundPlanSchema,
   },
@@ -88,19 +92,21 @@ export const outlineSchema = collections(UNIT_SCHEMAS.outline).extend({
   clips: z.record(idSchema, clipSchema).default({}),
   transitions: z.record(idSchema, transitionSchema).default({}),
 })
-/** Bodies kept by versions before 6 have no presets and nothing under the plan, those before 9 no keys of levels, those before 10 no names of drawings. */
+/** Bodies kept by versions before 6 have no presets and nothing under the plan, those before 9 no keys of levels, those before 10 no names of drawings, those before 11 no spans of cameras. */
 export const takeBodySchema = collections(UNIT_SCHEMAS.take).extend({
   presets: z.record(z.string().max(1), presetSchema).default({}),
   grounds: z.record(idSchema, groundPlanSchema).default({}),
   levelKeys: z.record(idSchema, levelKeySchema).default({}),
   levelDrawings: z.record(recordIdSchema, levelDrawingSchema).default({}),
+  spans: z.record(idSchema, spanSchema).default({}),
+  spanEnds: z.record(idSchema, spanEndSchema).default({}),
 })
 export const drawingSchema = z.strictObject({
   marks: z.array(markSchema).refine(isInOrder, { message: 'marks are not in order, or two have one id' }),
 })
 
 export const EMPTY_OUTLINE: Outline = freeze({ project: {}, sequences: {}, shots: {}, takes: {}, passages: {}, links: {}, rulerMarks: {}, lanes: {}, clips: {}, transitions: {} })
-export const EMPTY_TAKE: TakeBody = freeze({ panels: {}, levels: {}, cells: {}, levelDrawings: {}, cameras: {}, framings: {}, levelKeys: {}, cuts: {}, presets: {}, grounds: {} })
+export const EMPTY_TAKE: TakeBody = freeze({ panels: {}, levels: {}, cells: {}, levelDrawings: {}, cameras: {}, framings: {}, levelKeys: {}, cuts: {}, spans: {}, spanEnds: {}, presets: {}, grounds: {} })
 export const EMPTY_DRAWING: Drawing = freeze({ marks: [] })
 
 /** What a session holds of a film: its outline, and the bodies and drawings loaded so far. */

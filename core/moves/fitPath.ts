@@ -1,4 +1,4 @@
-import { add, dot, length, scale, subtract, type Point3 } from '../geometry/point'
+import { add, between, dot, length, ORIGIN, scale, subtract, type Point3 } from '../geometry/point'
 import type { Path } from './path'
 
 /** A drawn line as few bent paths that go through without a corner. */
@@ -36,6 +36,45 @@ export function fitPath(points: readonly Point3[], tolerance: number): FittedPat
   const last = places.length - 1
   fit(0, last, directionAt(places, 0), scale(directionAt(places, last), -1))
   return { knots, paths }
+}
+
+/**
+ * The cubic Bézier from the first of some points to the last that comes nearest to all between: least squares of both handles,
+ * whatever their directions, for points that lie on a way exactly and not as a hand has drawn them.
+ */
+export function fitOneBend(places: readonly Point3[]): { readonly path: Path; readonly off: number } {
+  const [start, goal] = [places[0]!, places.at(-1)!]
+  let shares = chordShares(places, 0, places.length - 1)
+  let best: { readonly path: Path; readonly off: number } | null = null
+  for (let round = 0; round < FREE_ROUNDS; round++) {
+    const [p1, p2] = innerPoints(places, shares, start, goal)
+    const curve = curveOf(start, p1, p2, goal)
+    const off = Math.max(...places.map((place, i) => distance(curve.at(shares[i]!), place)))
+    if (best === null || off < best.off) best = { path: bent(subtract(p1, start), subtract(p2, goal)), off }
+    if (off < 1e-7) break
+    shares = shares.map((t, i) => bettered(curve, t, places[i]!))
+  }
+  return best!
+}
+const FREE_ROUNDS = 60
+
+function innerPoints(places: readonly Point3[], shares: readonly number[], start: Point3, goal: Point3): readonly [Point3, Point3] {
+  let [c00, c01, c11] = [0, 0, 0]
+  let [x0, x1] = [ORIGIN, ORIGIN]
+  shares.forEach((t, i) => {
+    const s = 1 - t
+    const [b0, b1, b2, b3] = [s * s * s, 3 * t * s * s, 3 * t * t * s, t * t * t]
+    const rest = subtract(places[i]!, add(scale(start, b0), scale(goal, b3)))
+    c00 += b1 * b1
+    c01 += b1 * b2
+    c11 += b2 * b2
+    x0 = add(x0, scale(rest, b1))
+    x1 = add(x1, scale(rest, b2))
+  })
+  const determinant = c00 * c11 - c01 * c01
+  // With a single point between there are many: the one of thirds.
+  if (Math.abs(determinant) < 1e-9) return [between(start, goal, 1 / 3), between(start, goal, 2 / 3)]
+  return [scale(subtract(scale(x0, c11), scale(x1, c01)), 1 / determinant), scale(subtract(scale(x1, c00), scale(x0, c01)), 1 / determinant)]
 }
 
 const distance = (a: Point3, b: Point3) => length(subtract(a, b))

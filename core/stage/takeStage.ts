@@ -3,12 +3,16 @@ import { untouchedPose, type CameraPose } from '../camera/pose'
 import { lensOf, NEAREST_Z, project, type Lens } from '../camera/projection'
 import { screenMotion } from '../camera/screenMotion'
 import { inDrawOrder } from '../depth/drawOrder'
+import { planeOf } from '../depth/carriage'
 import { pointOnPlane } from '../depth/levelPlane'
 import type { SeenLevels } from '../document/carriers'
 import { panelAtFrame, placedFramings, takeLengthFrames, type PlacedFraming } from '../document/panels'
 import type { TakeBody } from '../document/units'
-import { dot, type Point2 } from '../geometry/point'
+import type { SpanTarget } from '../document/records'
+import { placedSpans, targetHangs, targetOf } from '../document/spans'
+import { dot, type Point2, type Point3 } from '../geometry/point'
 import { createCameraTrack } from '../moves/cameraTrack'
+import { createCameraWork, type CameraWork } from './cameraWork'
 import { liveCameraOf, type LiveCamera } from './liveCamera'
 import { createLevelMotion, type LevelMotion, type TriedLevels } from './levelMotion'
 import { createStanding, type StandingLevel } from './standing'
@@ -56,6 +60,12 @@ export interface TakeStage {
   framings(cameraId: string): readonly PlacedFraming[]
   /** A camera's pose; at rest where it has no framing, and for none. */
   poseOf(cameraId: string | null, frame: number): CameraPose
+  /** What its framings alone say: what it would be were it to follow nothing, aim at nothing and be held still. */
+  framedPoseOf(cameraId: string | null, frame: number): CameraPose
+  /** What a framing there would have to say for the camera to be at `asked`, whatever its spans make of it. */
+  framedAs(cameraId: string | null, frame: number, asked: CameraPose): CameraPose
+  /** What a camera's spans make of that; null where it has none. */
+  workOf(cameraId: string | null): CameraWork | null
   /** The frame after which a camera rests for good. */
   lastMovingFrame(cameraId: string): number
   /** How a level moves, visible or not. Throws for one that is not there. */
@@ -86,7 +96,27 @@ export function createTakeStage(take: TakeBody, optics: Optics): TakeStage {
   const standing = createStanding(take, motionOf)
 
   const held = (frame: number) => Math.min(Math.max(0, lengthFrames - 1), Math.max(0, frame))
-  const poseOf = (cameraId: string | null, frame: number): CameraPose => (cameraId === null ? null : (tracks.get(cameraId)?.at(held(frame)) ?? null)) ?? rest
+  const framedPoseOf = (cameraId: string | null, frame: number): CameraPose => (cameraId === null ? null : (tracks.get(cameraId)?.at(held(frame)) ?? null)) ?? rest
+  const pointAt = ({ levelId, at }: SpanTarget, frame: number): Point3 => {
+    // What is followed hangs on no camera: any does to ask where it stands.
+    const stand = standing.standOf(levelId, held(frame), rest, null)
+    return at === undefined ? stand.place : pointOnPlane(planeOf(stand, take.levels[levelId]!.pivot), at)
+  }
+  const works = new Map<string, CameraWork | null>()
+  const workOf = (cameraId: string | null): CameraWork | null => {
+    if (cameraId === null || noSpans) return null
+    const known = works.get(cameraId)
+    if (known !== undefined) return known
+    const spans = placedSpans(take, cameraId).filter(({ span }) => {
+      const target = targetOf(span)
+      return target === null || (Object.hasOwn(take.levels, target.levelId) && !targetHangs(take, target))
+    })
+    const work = spans.length === 0 ? null : createCameraWork(spans, { optics, framed: (frame) => framedPoseOf(cameraId, frame), pointAt })
+    works.set(cameraId, work)
+    return work
+  }
+  const noSpans = Object.keys(take.spans).length === 0
+  const poseOf = (cameraId: string | null, frame: number): CameraPose => workOf(cameraId)?.at(held(frame)) ?? framedPoseOf(cameraId, frame)
 
   /**
    * The phases of a frame, in their order, so that none needs what comes after it: the camera, the levels, carriers before
@@ -116,7 +146,13 @@ export function createTakeStage(take: TakeBody, optics: Optics): TakeStage {
     motionOf,
     framings: (cameraId) => framings.get(cameraId) ?? [],
     poseOf,
-    lastMovingFrame: (cameraId) => tracks.get(cameraId)?.lastMovingFrame ?? 0,
+    framedPoseOf,
+    framedAs(cameraId, frame, asked) {
+      const work = workOf(cameraId)
+      return work?.at(held(frame)) == null ? asked : work.framedAs(held(frame), framedPoseOf(cameraId, frame), asked)
+    },
+    workOf,
+    lastMovingFrame: (cameraId) => Math.max(tracks.get(cameraId)?.lastMovingFrame ?? 0, workOf(cameraId)?.lastFrame ?? 0),
     speedOf: (cameraId, frame) => screenMotion(poseOf(cameraId, frame), poseOf(cameraId, frame + 1), optics),
   }
 }

@@ -2,7 +2,7 @@ import { z } from 'zod'
 import { FOCAL_LENGTH_RANGE_MM } from '../../camera/lens'
 import { orderSchema as order } from '../order'
 import { textSchema as text } from '../text'
-import { idSchema, fw, degrees, unitInterval, PANEL_FRAMES_RANGE, point3 } from './fields'
+import { idSchema, fw, degrees, unitInterval, PANEL_FRAMES_RANGE, point3, TAKE_FRAMES_MAX } from './fields'
 
 export const cameraSchema = z.strictObject({
   id: idSchema,
@@ -98,6 +98,98 @@ export const cameraCutSchema = z.strictObject({
   dissolveFrames: z.int().min(0).max(100_000),
 })
 
+/** A place in the picture, fw from its middle. */
+const inPicture = z.number().min(-10).max(10)
+const spanFrames = z.number().min(0).max(TAKE_FRAMES_MAX)
+
+/** The farthest that following trails behind, frames. */
+export const LAG_MOST = 1000
+/** How far a hand moves and turns a camera at most, fw and degrees. */
+export const HAND_MOST = Object.freeze({ placeFw: 1, degrees: 45 })
+
+/** A point of a level: of its art, in the art's own fw. Absent: where its pivot stands. */
+const targetSchema = z.strictObject({ levelId: idSchema, at: z.strictObject({ x: fw, y: fw }).optional() })
+
+/** What a camera that chases something is at: each number with its speed, a frame. */
+const chasedPlace = z.strictObject({ at: point3, speed: point3 })
+const chasedPoint = z.strictObject({ u: z.number(), v: z.number(), uSpeed: z.number(), vSpeed: z.number() })
+const chasedNumber = z.strictObject({ at: z.number(), speed: z.number() })
+
+/**
+ * What went before a span's first frame, where it is the rest of a longer one that was cut: it goes on from there. `frames`: how
+ * many there were.
+ */
+const span = {
+  id: idSchema,
+  cameraId: idSchema,
+  panelId: idSchema,
+  /** Its first frame, from the panel's first. */
+  offsetFrames: z.int().min(0).max(PANEL_FRAMES_RANGE.max),
+  /** What the framings say goes over into it, and it into them, over so many frames. */
+  inFrames: spanFrames,
+  outFrames: spanFrames,
+}
+const seeing = {
+  target: targetSchema,
+  /** Where in the picture the point is to be. */
+  u: inPicture,
+  v: inPicture,
+  lagFrames: z.number().min(0).max(LAG_MOST),
+  /** The lens grows and shrinks, so that the figure keeps the size that it begins with. Absent: it does not. */
+  holdsSize: z.literal(true).optional(),
+}
+
+/** A stretch in which a camera follows, aims, or is held by hand. It ends where its record of `spanEnds` stands; without one, with the shot. */
+export const spanSchema = z.discriminatedUnion('kind', [
+  z.strictObject({
+    ...span,
+    ...seeing,
+    kind: z.literal('follow'),
+    axes: z.strictObject({ x: z.boolean(), y: z.boolean(), depth: z.boolean() }),
+    /** How wide and high the zone about its place is in which the figure is not chased. */
+    still: z.strictObject({ widthFw: z.number().min(0).max(10), heightFw: z.number().min(0).max(10) }),
+    /** Its place lies so far back from where it goes, fw: as much as that at a speed on screen of so much a frame, in proportion below. */
+    lead: z.strictObject({ mostFw: z.number().min(0).max(10), atFwPerFrame: z.number().min(1e-6).max(10) }),
+    /** `at`: where the chase is, once its point has been before the lens. */
+    begun: z.strictObject({ frames: spanFrames, at: z.strictObject({ place: chasedPlace, lead: chasedPoint, lens: chasedNumber, distance: fw, sizeAtStart: fw }).optional() }).optional(),
+  }),
+  z.strictObject({
+    ...span,
+    ...seeing,
+    kind: z.literal('aim'),
+    begun: z.strictObject({ frames: spanFrames, pan: chasedNumber, tilt: chasedNumber, lens: chasedNumber, sizeAtStart: fw }).optional(),
+  }),
+  z.strictObject({
+    ...span,
+    kind: z.literal('hand'),
+    /** How far it drifts to each side, at most. */
+    placeFw: z.number().min(0).max(HAND_MOST.placeFw),
+    rollDegrees: z.number().min(0).max(HAND_MOST.degrees),
+    turnDegrees: z.number().min(0).max(HAND_MOST.degrees),
+    /** How long it takes to go there and back, frames. */
+    periodFrames: z.number().min(2).max(10_000),
+    seed: z.int().min(0).max(0xffff_ffff),
+    begun: z.strictObject({ frames: spanFrames }).optional(),
+  }),
+])
+
+/** The last frame of a camera's span; it goes where its panel goes, as the first does. */
+export const spanEndSchema = z.strictObject({
+  /** The span's. */
+  id: idSchema,
+  spanId: idSchema,
+  panelId: idSchema,
+  offsetFrames: z.int().min(0).max(PANEL_FRAMES_RANGE.max),
+  /** How many more frames the longer one had that this is cut from. Absent: none. */
+  beyondFrames: spanFrames.optional(),
+})
+
+export type CameraSpan = Readonly<z.infer<typeof spanSchema>>
+export type FollowSpan = Extract<CameraSpan, { readonly kind: 'follow' }>
+export type AimSpan = Extract<CameraSpan, { readonly kind: 'aim' }>
+export type HandSpan = Extract<CameraSpan, { readonly kind: 'hand' }>
+export type SpanEnd = Readonly<z.infer<typeof spanEndSchema>>
+export type SpanTarget = Readonly<z.infer<typeof targetSchema>>
 export type Camera = Readonly<z.infer<typeof cameraSchema>>
 export type Framing = Readonly<z.infer<typeof framingSchema>>
 export type Preset = Readonly<z.infer<typeof presetSchema>>

@@ -67,6 +67,12 @@ function valuesOf(c: Chance): make.SomeLevelValues {
   return c.of([{ place: all.place }, { turn: all.turn, size: all.size }, { opacity: all.opacity }, all])
 }
 
+/** Something for a camera to do over a while. */
+function spanOf(c: Chance, cameraId: string, levelId: string): make.NewSpan {
+  const kind = c.of(['follow', 'aim', 'hand'] as const)
+  return { id: newId(), cameraId, kind, ...make.SPAN_DEFAULTS[kind], ...(kind === 'hand' ? { seed: c.int(100) } : { target: { levelId } }) } as make.NewSpan
+}
+
 /** Something for a level to be fastened to, or nothing. */
 function carrierOf(c: Chance, take: TakeBody): Carrier | null {
   const levelId = c.of(Object.keys(take.levels))
@@ -89,6 +95,7 @@ function anyEdit(film: Film, c: Chance): Made {
   const cameraId = inOrder(take.cameras)[0]!.id
   const other = c.of(shots)
   const levelKey = c.of([...Object.values(take.levelKeys), undefined])
+  const span = c.of([...Object.values(take.spans), undefined])
   const seenHere = () => createTakeStage(take, OPTICS).seen(frame, pose)
   const pick: readonly (() => Made)[] = [
     () => make.keyFraming(take, takeId, cameraId, frame, pose, newId()),
@@ -99,6 +106,10 @@ function anyEdit(film: Film, c: Chance): Made {
     () => (framing === null ? nothing : make.bendMove(take, takeId, framing.id, 'leave', { x: 0.2, y: 0.1, depth: 0 })),
     () => make.holdUntil(take, takeId, cameraKeys(cameraId), frame, newId()),
     () => make.copyKeyTo(take, takeId, cameraKeys(cameraId), frame, pose, takeLengthFrames(take) - 1, newId),
+    () => (level === undefined ? nothing : make.addSpan(take, takeId, spanOf(c, cameraId, level.id), frame, c.of([null, frame + 10]))),
+    () => (span === undefined ? nothing : make.changeSpan(take, takeId, span.id, { inFrames: c.int(9) })),
+    () => (span === undefined ? nothing : make.placeSpan(take, takeId, span.id, frame, c.of([null, frame + c.int(20)]))),
+    () => (span === undefined ? nothing : make.removeSpans(take, takeId, [span.id])),
     () => make.addPanel(take, takeId, newId(), panel.id, 12 + c.int(12)),
     () => make.duplicatePanels(take, takeId, [panel.id], [newId()]),
     () => make.editPanel(take, takeId, panel.id, { action: `Words ${c.int(100)}.` }),

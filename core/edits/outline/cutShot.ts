@@ -4,6 +4,7 @@ import { opticsOfFilm } from '../../document/optics'
 import { FIRST_ORDER, inOrder } from '../../document/order'
 import { keyOwners } from '../../document/keys'
 import { anchorOfFrame, placedPanels } from '../../document/panels'
+import { spansOn } from '../../document/spans'
 import type { Level, Shot } from '../../document/records'
 import { takeRef, outlineRef, EMPTY_TAKE, type Film, type Outline, type TakeBody } from '../../document/units'
 import { Draft } from '../change/draft'
@@ -14,6 +15,7 @@ import { putKeyRecord } from '../take/keys'
 import { keyOf, keySpan, putSpan } from '../take/keySpans'
 import { keepLive, liveInPanels } from '../take/liveCuts'
 import { carryNames } from '../take/levelDrawings'
+import { putAllPieces, putPieces, spanPieces } from '../take/spanPieces'
 import { drawingsShown, layOut, showings, showsAny, withDrawings } from '../take/showing'
 import { swayingLater } from '../take/swayShift'
 import { copyArt, groundsWith } from './copyArt'
@@ -62,10 +64,10 @@ export function cutShot(film: Film, projectId: string, shotId: string, panelId: 
   return made(cutOutline(cut, outline, projectId, shot, newTake), cut.left.edit('shot-cut', takeRef(takeId)), cut.right.edit('shot-cut', takeRef(newTake)), ...art)
 }
 
-/** The levels that show something past the cut, and what they hang on. */
+/** The levels that show something past the cut or that cameras go after, and what they hang on. */
 function levelsGoing({ take, goes }: Cut): readonly Level[] {
   const shown = showings(take)
-  const seen = Object.values(take.levels).filter((level) => goes.some((panel) => showsAny(shown.get(panel)!.get(level.id)!)))
+  const seen = Object.values(take.levels).filter((level) => goes.some((panel) => showsAny(shown.get(panel)!.get(level.id)!)) || spansOn(take, level.id).length > 0)
   const going = new Set(carriersFirst(take, seen))
   return inOrder(take.levels).filter((level) => going.has(level))
 }
@@ -80,6 +82,8 @@ function cutKeys({ take, left, right, goes, cutFrame, newId }: Cut, film: Film, 
     if (owner.kind.words.owner === 'level' && !going.has(owner.id)) continue
     for (const each of keySpan(take, owner, optics, cutFrame, null)) putKeyRecord(right, owner.kind, keyOf(each, owner, anchorOf(each.frame), newId))
   }
+  putAllPieces(left, take, spanPieces(take, optics, { from: 0, to: cutFrame - 1, endsShot: true, beginsShot: true }), { anchorOf, newId })
+  putPieces(right, spanPieces(take, optics, { from: cutFrame, to: null, endsShot: true, beginsShot: false }), { anchorOf, newId })
   const isGoing = new Set(goes)
   for (const each of anchoredIn(take, (id) => isGoing.has(id))) {
     if (kindOfAnchored(each.collection).track) continue

@@ -4,7 +4,7 @@ import { carriersFirst, withCarrierNamed } from '../../document/carriers'
 import { opticsOfFilm } from '../../document/optics'
 import { inOrder } from '../../document/order'
 import { KEY_KINDS, placedKeys, type AnyKeyKind } from '../../document/keys'
-import { anchorOfFrame, takeLengthFrames } from '../../document/panels'
+import { anchorOfFrame, takeLengthFrames, type Anchor } from '../../document/panels'
 import { linkIdOf, type Level, type Panel, type Shot, type Take } from '../../document/records'
 import { takeRef, outlineRef, type Film, type Outline, type TakeBody } from '../../document/units'
 import { Draft } from '../change/draft'
@@ -16,6 +16,7 @@ import { putKeyRecord } from '../take/keys'
 import { keyOf, keySpan, leftByJump, putSpan, startingAt } from '../take/keySpans'
 import { keepLive, liveInPanels } from '../take/liveCuts'
 import { carryNames } from '../take/levelDrawings'
+import { putAllPieces, putPieces, spanPieces } from '../take/spanPieces'
 import { sways, swayingLater } from '../take/swayShift'
 import { layOut, showings, type Showing } from '../take/showing'
 import { filmOrder } from './shotMoves'
@@ -144,6 +145,12 @@ function putTogether({ base, draft, parts, panels, levels, newId }: Joined, opti
   levels.forEach((level, i) => draft.put('levels', { ...level, order: levelOrders[i]! }))
   for (const { take, names, levelOf } of parts) if (names !== null) carryNames(draft, base, take, new Map(Object.keys(take.levels).map((id) => [id, levelOf(id)])), (id) => id)
   for (const kind of Object.values(KEY_KINDS)) joinTracks(kind, draft, parts, optics, newId)
+  parts.forEach(({ take, names, levelOf, cameraOf }, i) => {
+    const called = { newId, cameraOf, levelOf, anchorOf: (frame: number) => namedAnchor(anchorOfFrame(take, frame)!, names) }
+    const pieces = spanPieces(take, optics, { from: 0, to: null, endsShot: i === parts.length - 1, beginsShot: i === 0 })
+    if (names === null) putAllPieces(draft, take, pieces, called)
+    else putPieces(draft, pieces, called)
+  })
   const shown = new Map<string, Showing>()
   const live = new Map<string, string | null>()
   for (const { take, names, levelOf, cameraOf } of parts) {
@@ -155,6 +162,8 @@ function putTogether({ base, draft, parts, panels, levels, newId }: Joined, opti
   layOut(draft, base, [...baseLevels, ...levels], order, (panelId, levelId) => shown.get(panelId)?.get(levelId))
   keepLive(draft, (panelId) => live.get(panelId) ?? null, newId)
 }
+
+const namedAnchor = (anchor: Anchor, names: ReadonlyMap<string, string> | null): Anchor => (names === null ? anchor : { ...anchor, panelId: names.get(anchor.panelId)! })
 
 /** What an owner of keys is called in the whole. */
 const ownerIn = (part: JoinedPart, kind: AnyKeyKind, id: string) => (kind.words.owner === 'camera' ? part.cameraOf(id) : part.levelOf(id))

@@ -6,6 +6,7 @@ import { carriersFirst, withCarrierNamed } from '../../document/carriers'
 import { compareOrdered, inOrder } from '../../document/order'
 import { cameraKeys, levelOwners, placedKeys, valuesSaid, type AnyKeyOwner } from '../../document/keys'
 import { anchorOfFrame, drawingsWith, frameOfAnchor, placedPanels, takeLengthFrames, type PlacedPanel } from '../../document/panels'
+import { placedSpans, targetOf } from '../../document/spans'
 import { linkIdOf, type Level } from '../../document/records'
 import { takeRef, outlineRef, drawingRef, type Film, type Outline, type TakeBody } from '../../document/units'
 import { Draft } from '../change/draft'
@@ -19,6 +20,7 @@ import { allAlike, keyOf, keySpan, leftByJump, putSpan, startingAt, tidyLoose, t
 import { keepLive, liveInPanels } from './liveCuts'
 import { chosenPanels, movePanels, removePanels } from './panelMoves'
 import { carryNames } from './levelDrawings'
+import { putAllPieces, putPieces, spanPieces } from './spanPieces'
 import { drawingsShown, layOut, showings, showsAny, withDrawings } from './showing'
 import { sways, swayingLater } from './swayShift'
 
@@ -66,6 +68,7 @@ export function carryPanels(film: Film, projectId: string, fromTakeId: string, i
     const source = art.origins.get(target) ?? null
     levelOwners(target).forEach((owner, i) => carryTrack(carry, source === null ? null : levelOwners(source)[i]!, owner))
   }
+  carrySpans(carry, cameras, art.called)
   tidyLoose(draft, to)
   const [liveHere, liveThere] = [liveInPanels(from), liveInPanels(to)]
   const here = new Map([...names].map(([old, id]) => [id, old]))
@@ -93,13 +96,17 @@ function counterpart(into: TakeBody, level: Level): Level | null {
 /** What levels there are here, by what they are called there, and the edits that copy art. */
 interface CarriedLevels {
   readonly origins: ReadonlyMap<string, string>
+  /** What levels here are called there. */
+  readonly called: ReadonlyMap<string, string>
   readonly edits: readonly Edit[]
 }
 
 /** Levels and cells, so that the panels show what they showed, and those around them too. The id of a drawing that is not there. */
 function carryLevels({ from, to, draft, moving, names, at, newId }: Carry, film: Film, stillUsed: ReadonlySet<string | null>): CarriedLevels | string {
   const [shownFrom, shownTo] = [showings(from), showings(to)]
-  const used = carriersFirst(from, Object.values(from.levels).filter((level) => moving.some(({ panel }) => showsAny(shownFrom.get(panel.id)!.get(level.id)!))))
+  const gone = new Set(followedIn(from, moving))
+  const isFollowed = (levelId: string) => gone.has(levelId)
+  const used = carriersFirst(from, Object.values(from.levels).filter((level) => moving.some(({ panel }) => showsAny(shownFrom.get(panel.id)!.get(level.id)!)) || isFollowed(level.id)))
   const edits: Edit[] = []
   const copies = new Map<string, string>()
   const drawingFor = (id: string): string | null => {
@@ -146,7 +153,7 @@ function carryLevels({ from, to, draft, moving, names, at, newId }: Carry, film:
     return source === undefined ? undefined : withDrawings(shownFrom.get(old)!.get(source)!, drawingFor)
   })
   carryNames(draft, to, from, called, (id) => (carried.has(id) ? drawingFor(id) : null))
-  return { origins, edits }
+  return { origins, called, edits }
 }
 
 /**
@@ -193,6 +200,30 @@ function carryTrack({ from, to, draft, moving, names, at, optics, newId }: Carry
       const anchor = anchorOfFrame(from, each.frame)!
       putKeyRecord(draft, owner.kind, keyOf(each, owner, { ...anchor, panelId: names.get(anchor.panelId)! }, newId, true))
     }
+  })
+}
+
+/** The levels that a camera goes after in panels. */
+const followedIn = (from: TakeBody, moving: readonly PlacedPanel[]): readonly string[] =>
+  placedSpans(from).flatMap(({ span, first, last }) => (moving.some(({ panel, startFrame }) => first < startFrame + panel.lengthFrames && last >= startFrame) ? (targetOf(span)?.levelId ?? []) : []))
+
+/** Spans do in the panels that come what they did, and around them what they did: one that goes across is in pieces. */
+function carrySpans({ from, to, draft, moving, names, at, optics, newId }: Carry, cameras: ReadonlyMap<string, string>, levels: ReadonlyMap<string, string>): void {
+  const cutFrame = placedPanels(to)[at]?.startFrame ?? takeLengthFrames(to)
+  const isLast = at >= placedPanels(to).length
+  const own = [
+    ...spanPieces(to, optics, { from: 0, to: cutFrame - 1, endsShot: false, beginsShot: true }),
+    ...(isLast ? [] : spanPieces(to, optics, { from: cutFrame, to: null, endsShot: true, beginsShot: false })),
+  ]
+  putAllPieces(draft, to, own, { anchorOf: (frame) => anchorOfFrame(to, frame)!, newId })
+  const runs = runsOf(moving)
+  runs.forEach(({ start, end }, i) => {
+    const pieces = spanPieces(from, optics, { from: start, to: end - 1, endsShot: isLast && i === runs.length - 1, beginsShot: start === 0 && at === 0 && i === 0 })
+    const anchorOf = (frame: number) => {
+      const anchor = anchorOfFrame(from, frame)!
+      return { ...anchor, panelId: names.get(anchor.panelId)! }
+    }
+    putPieces(draft, pieces, { anchorOf, newId, cameraOf: (id) => cameras.get(id), levelOf: (id) => levels.get(id) })
   })
 }
 

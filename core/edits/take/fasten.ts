@@ -10,6 +10,7 @@ import { Draft, withFields } from '../change/draft'
 import { made, refused, type Made, type Refused } from '../change/refusal'
 import { sameJson } from '../change/sameJson'
 import { transformMotion } from './levelMotion'
+import { followedRefusal } from './spans'
 
 /**
  * Fastens levels to another, to the camera, or (null) lets them go into the set. At the frame that is seen each stays where it
@@ -38,7 +39,7 @@ function fastened(draft: Draft<TakeBody>, take: TakeBody, levelIds: readonly str
     if (problem === 'carrier-circle') return refused({ code: 'carrier-circle', id: level.id, names: [level, ...chain].map(({ name }) => name) })
     if (problem === 'carriers-too-deep') return refused({ code: 'carriers-too-deep', id: level.id })
   }
-  return null
+  return followedRefusal(after)
 }
 
 /** Puts a level on another carrier. Its place, turn and size at the frame that is seen stay; its keys are told anew from there. */
@@ -106,6 +107,6 @@ export function faceLevels(take: TakeBody, takeId: string, levelIds: readonly st
     if (level.locked) return refused({ code: 'level-locked', id })
     draft.put('levels', withFields<Level>(level, { facing: facing ?? undefined }))
   }
-  return made(draft.edit('levels-face', takeRef(takeId)))
+  return followedRefusal(draft.value()) ?? made(draft.edit('levels-face', takeRef(takeId)))
 }
 

@@ -2,7 +2,8 @@ import { POSE_LIMITS } from '../../camera/pose'
 import { wayInto } from '../../depth/carriage'
 import { carriageIn, carriedBy, type SeenLevels } from '../../document/carriers'
 import { keysOfLevel, levelKeys, levelOwner, levelOwners, placedKeys, valuesSaid, type AnyKeyKind, type KeyRecord } from '../../document/keys'
-import { SWAY_MOST, type Level, type LevelFields } from '../../document/records'
+import { spansOn, targetHangs, targetOf } from '../../document/spans'
+import { SWAY_MOST, type CameraSpan, type Level, type LevelFields } from '../../document/records'
 import { takeRef, type TakeBody } from '../../document/units'
 import { add, scale, type Point2, type Point3 } from '../../geometry/point'
 import { LEVEL_ASPECTS, type LevelAspect, type LevelTurn, type LevelValues } from '../../moves/levelValues'
@@ -14,6 +15,7 @@ import { made, refused, type Made, type Refused } from '../change/refusal'
 import { sameJson } from '../change/sameJson'
 import { lockedKey, putKey, putKeyRecord, setValue } from './keys'
 import { putMove } from './keyMoves'
+import { followedRefusal } from './spans'
 
 /** What is meant of a level, where not all of it is. */
 export type SomeLevelValues = Partial<LevelValues>
@@ -195,6 +197,14 @@ export function setPivot(take: TakeBody, takeId: string, levelId: string, pivot:
     if (stays !== null) return stays
   }
   const moved = draft.now('levels', levelId)!
+  // Cameras that went after the pivot go on after the same point of the art, where that hangs on none.
+  for (const span of spansOn(take, levelId)) {
+    const target = targetOf(span)!
+    const stays = { ...target, at: { x, y } }
+    if (target.at === undefined && !targetHangs({ levels: { ...take.levels, [levelId]: { ...moved, pivot } } }, stays)) draft.put('spans', { ...span, target: stays } as CameraSpan)
+  }
+  const hangs = followedRefusal({ ...draft.value(), levels: { ...draft.value().levels, [levelId]: { ...moved, pivot } } })
+  if (hangs !== null) return hangs
   return made(draft.put('levels', withFields<Level>(moved, { pivot: pivot.x === 0 && pivot.y === 0 ? undefined : { x: pivot.x, y: pivot.y } })).edit('level-pivot', takeRef(takeId)))
 }
 

@@ -3,6 +3,7 @@ import { spreadDepths, type SpreadRule } from '../../depth/spread'
 import { into, SET } from '../../depth/carriage'
 import { carriageIn, carriedBy, carrierOf, carriersFirst, type SeenLevels } from '../../document/carriers'
 import { rackLevels } from '../../document/panels'
+import { spansOn } from '../../document/spans'
 import { asOneKind, cellAt, type Carrier, type Level, type LevelFields } from '../../document/records'
 import { takeRef, type TakeBody } from '../../document/units'
 import { add, scale, type Point3 } from '../../geometry/point'
@@ -10,6 +11,7 @@ import { Draft, withFields } from '../change/draft'
 import { made, refused, type Made, type Refused } from '../change/refusal'
 import { handOver } from './fasten'
 import { carryNames } from './levelDrawings'
+import { dropSpans } from './spanPieces'
 import { copyLevelKeys, transformMotion } from './levelMotion'
 
 /** What of a level may change while it is locked: how it is seen and called, not where it is. */
@@ -133,7 +135,7 @@ export function duplicateLevel(take: TakeBody, takeId: string, levelId: string, 
   return made(draft.edit('level-duplicate', takeRef(takeId)))
 }
 
-/** Takes a level out. What it carries is handed on to what carries it, and stays where it is at the frame that is seen. */
+/** Takes a level out, and the spans of cameras that went after it. What it carries is handed on to what carries it, and stays where it is at the frame that is seen. */
 export function removeLevel(take: TakeBody, takeId: string, levelId: string, seen: SeenLevels): Made {
   const level = take.levels[levelId]
   if (level === undefined) return refused({ code: 'missing', what: 'level', id: levelId })
@@ -141,6 +143,7 @@ export function removeLevel(take: TakeBody, takeId: string, levelId: string, see
   const draft = new Draft(take).drop('levels', levelId)
   for (const cell of Object.values(take.cells)) if (cell.levelId === levelId) draft.drop('cells', cell.id)
   for (const key of Object.values(take.levelKeys)) if (key.levelId === levelId) draft.drop('levelKeys', key.id)
+  dropSpans(draft, spansOn(take, levelId).map(({ id }) => id))
   for (const named of Object.values(take.levelDrawings)) if (named.levelId === levelId) draft.drop('levelDrawings', named.id)
   for (const carried of carriedBy(take, levelId)) {
     const follows = carried.carrier as Extract<Carrier, { readonly kind: 'level' }>

@@ -1,7 +1,7 @@
 import { anchoredIn, putAnchored } from '../../document/anchored'
 import { opticsOfFilm } from '../../document/optics'
 import { inOrder } from '../../document/order'
-import { placedPanels } from '../../document/panels'
+import { anchorOfFrame, placedPanels } from '../../document/panels'
 import { cellAt, linkIdOf, PANEL_FRAMES_RANGE, PANEL_LETTERS, type Link, type Panel } from '../../document/records'
 import { takeRef, outlineRef, type Film, type Outline, type TakeBody } from '../../document/units'
 import { tidyLoose } from './keySpans'
@@ -9,6 +9,7 @@ import { Draft } from '../change/draft'
 import { applyToUnit, merge, type Edit } from '../change/edit'
 import type { NewIds } from '../change/newIds'
 import { removePanel } from './panels'
+import { keepSpansWhole } from './spanPieces'
 import { keepLive, liveInPanels } from './liveCuts'
 import { lastShown, layOut, showings, type Showing, type ShownIn } from './showing'
 import { made, refused, type Made } from '../change/refusal'
@@ -182,5 +183,6 @@ export function movePanels(take: TakeBody, takeId: string, ids: readonly string[
   const shown = showings(take)
   layOut(draft, take, Object.values(take.levels), order.map((panel) => panel.id), (panelId, levelId) => shown.get(panelId)!.get(levelId)!)
   const live = liveInPanels(take)
+  keepSpansWhole(draft, take, (now, frame) => anchorOfFrame(now, frame)!)
   return made(keepLive(tidyLoose(draft, take), (panelId) => live.get(panelId)!, newId).edit('panel-move', takeRef(takeId)))
 }

@@ -10,6 +10,7 @@ import { keyOf, keySpan, leftByJump, once, startingAt, tidyLoose, type SpanKeys 
 import { putKeyRecord } from './keys'
 import { withoutSettle } from '../../moves/timing'
 import { Draft, withFields } from '../change/draft'
+import { putAllPieces, spanPieces } from './spanPieces'
 import { keepLive, liveInPanels } from './liveCuts'
 import { made, refused, type Made } from '../change/refusal'
 
@@ -65,6 +66,8 @@ export function removePanel(take: TakeBody, takeId: string, panelId: string, opt
   }
   for (const each of anchoredIn(take, (id) => id === panelId)) dropAnchored(draft, each)
   const { startFrame, panel } = placed[index]!
+  const pieces = [spanPieces(take, optics, { from: 0, to: startFrame - 1, endsShot: next === null, beginsShot: true }), spanPieces(take, optics, { from: startFrame + panel.lengthFrames, to: null, endsShot: true, beginsShot: false })].flat()
+  putAllPieces(draft, take, pieces, { anchorOf: (frame) => anchorOfFrame(take, frame)!, newId })
   for (const owner of keyOwners(take)) {
     const { kind } = owner
     const keys = placedKeys(take, owner)
