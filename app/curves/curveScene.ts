@@ -36,6 +36,10 @@ export interface Curve {
   readonly range: CurveRange
   /** The value at each frame of the shot, from 0. */
   readonly values: Float64Array
+  /** What its keys alone say, where something else has a say in it. */
+  readonly keyed?: Float64Array
+  /** Where what it goes after would have it at once; NaN where nothing does. */
+  readonly goals?: Float64Array
 }
 
 /** A key, with the numbers of its value: those that its track has. */
@@ -62,17 +66,20 @@ export interface CurveScene {
   readonly active: CurveField
 }
 
-/** A number's line over the shot, from what it is at each frame. */
-export function curveOf(values: readonly CurveKey['numbers'][], field: CurveField): Curve {
+export type Numbers = CurveKey['numbers']
+
+/** A number's line over the shot, from what it is at each frame; and what else there is to know of it there. */
+export function curveOf(values: readonly Numbers[], field: CurveField, beside: { readonly keyed: readonly Numbers[]; readonly goals: readonly Numbers[] } | null = null): Curve {
   const line = Float64Array.from(values, (value) => value[field] ?? 0)
+  const others = beside === null ? {} : { keyed: Float64Array.from(beside.keyed, (value) => value[field] ?? 0), goals: Float64Array.from(beside.goals, (value) => value[field] ?? NaN) }
   let [low, high] = [Infinity, -Infinity]
-  for (const value of line) {
+  for (const value of [line, others.keyed ?? [], others.goals ?? []].flatMap((each) => [...each])) {
     if (value < low) low = value
     if (value > high) high = value
   }
   const { least } = CURVE_FIELDS[field]
   const [middle, half] = [(low + high) / 2, Math.max(least, high - low) / 2]
-  return { field, range: { low: middle - half * 1.15, high: middle + half * 1.15 }, values: line }
+  return { field, range: { low: middle - half * 1.15, high: middle + half * 1.15 }, values: line, ...others }
 }
 
 /** Of some values those that change over the shot; the first where none does. */

@@ -107,12 +107,34 @@ function drawSpeed(context: CanvasRenderingContext2D, scene: CurveScene, fps: nu
   context.fillText('speed', scene.area.left + 3, foot - 3)
 }
 
-function drawCurve(context: CanvasRenderingContext2D, scene: CurveScene, { field, range, values }: Curve, ink: CurveInk, active: boolean) {
+/** Beside what is seen: what the framings alone say, and where the figure would have the camera at once. */
+function drawBeside(context: CanvasRenderingContext2D, scene: CurveScene, { range, keyed, goals }: Curve, ink: CurveInk) {
+  for (const [line, dash, colour] of [[keyed, [3, 4], ink.quiet], [goals, [1, 3], ink.blue]] as const) {
+    if (line === undefined) continue
+    context.beginPath()
+    let down = false
+    line.forEach((value, frame) => {
+      const at = Number.isFinite(value)
+      if (at && down) context.lineTo(xOf(scene, frame), yOf(scene.area, range, value))
+      else if (at) context.moveTo(xOf(scene, frame), yOf(scene.area, range, value))
+      down = at
+    })
+    context.setLineDash([...dash])
+    context.strokeStyle = colour
+    context.lineWidth = 1.2
+    context.stroke()
+  }
+  context.setLineDash([])
+}
+
+function drawCurve(context: CanvasRenderingContext2D, scene: CurveScene, curve: Curve, ink: CurveInk, active: boolean) {
   const { area } = scene
+  const { field, range, values } = curve
   context.save()
   context.beginPath()
   context.rect(area.left - 8, area.top - 8, area.width + 16, area.height + 16)
   context.clip()
+  if (active) drawBeside(context, scene, curve, ink)
   context.beginPath()
   values.forEach((value, frame) => {
     const [x, y] = [xOf(scene, frame), yOf(area, range, value)]

@@ -33,6 +33,7 @@ function stand(take: TakeBody, frame: number, mode: CameraMode, keeps: number | 
   const nudge = ref(0)
   const hand = createCameraHand({
     film: { ...editing, refuse: (text) => void refusals.push(text) },
+    framedAs: (asked) => asked,
     takeId: ref('t'),
     take: computed(() => film.value.takes.t!),
     cameraAtWorkId: ref('a'),

@@ -16,6 +16,8 @@ interface Trial {
 /** What the hand on the camera needs of the desk. */
 interface Desk {
   readonly film: { beginGesture(label: string, joins?: string | null): Gesture; perform(label: string, how: Make): boolean; refuse(text: string): void }
+  /** What a framing at the playhead would have to say for the camera to be there. */
+  framedAs(asked: CameraPose): CameraPose
   readonly takeId: Readonly<Ref<string | null>>
   readonly take: Readonly<Ref<TakeBody | null>>
   readonly cameraAtWorkId: Readonly<Ref<string | null>>
@@ -34,7 +36,7 @@ interface Desk {
 }
 
 /** The hand on the camera at work: what it does at the playhead, by the mode that it is in. */
-export function createCameraHand({ film, takeId, take, cameraAtWorkId, shotFrame, shotId, trial, trialHere, pose, framingHere, cameraMode, drifting, keeps, nudge }: Desk) {
+export function createCameraHand({ film, framedAs, takeId, take, cameraAtWorkId, shotFrame, shotId, trial, trialHere, pose, framingHere, cameraMode, drifting, keeps, nudge }: Desk) {
   /**
    * Begins a change of the camera at this frame. Where it is kept it is a gesture on the film; where it is only
    * looking, it becomes the trial pose and nothing is written. With `counters` a counter-zoom that is on answers it.
@@ -63,7 +65,10 @@ export function createCameraHand({ film, takeId, take, cameraAtWorkId, shotFrame
     const newId = crypto.randomUUID()
     return {
       update(asked) {
-        const next = countered(start, standing === null ? asked : carriedOver(start, asked, standing.pose), plane)
+        const told = countered(start, asked, plane)
+        // What a span holds fast is not the framing's to say; while a camera settles it is not quite on its framing.
+        const framed = framedAs(told)
+        const next = standing === null || framed !== told ? framed : countered(start, carriedOver(start, asked, standing.pose), plane)
         gesture.update((now) => {
           const take = now.takes[id]!
           if (plane !== null && mode !== 'reframes') return keyCounterZoom(take, id, camId, frame, next, plane, newId)
@@ -94,8 +99,9 @@ export function createCameraHand({ film, takeId, take, cameraAtWorkId, shotFrame
 
   /** Writes what the lens shows as a framing at the playhead. */
   function key() {
-    const [id, camId, now] = [takeId.value, cameraAtWorkId.value, pose.value]
-    if (id === null || camId === null || now === null) return
+    const [id, camId] = [takeId.value, cameraAtWorkId.value]
+    if (id === null || camId === null || pose.value === null) return
+    const now = framedAs(pose.value)
     const existing = framingHere.value
     // A settling camera is not there yet on its framing's frame; that is no reason to change it.
     if (existing !== null && (trialHere.value === null || posesEqual(existing.framing.pose, now))) return

@@ -13,7 +13,8 @@ import { createLevelHand, type CopiedLevelMove, type LevelTrial } from './levelH
 import { useFilmStore } from './film'
 
 export type View = 'boards' | 'draw' | 'desk'
-export type Tool = 'camera' | 'level' | 'region' | 'pen'
+/** `target` points at what a camera is to go after. */
+export type Tool = 'camera' | 'level' | 'region' | 'target' | 'pen'
 
 export interface LensSettings {
   matte: boolean
@@ -40,6 +41,8 @@ export const useDeskStore = defineStore('desk', () => {
   const selectedFramingIds = shallowRef<readonly string[]>([])
   /** Keys of levels. */
   const selectedKeyIds = shallowRef<readonly string[]>([])
+  /** A span of the camera at work. */
+  const selectedSpanId = ref<string | null>(null)
   const autoKey = ref(false)
   const keepPicture = useLocalStorage('rubato.keepPicture', true)
   const lens = useLocalStorage<LensSettings>(
@@ -117,7 +120,20 @@ export const useDeskStore = defineStore('desk', () => {
   const fps = computed(() => (film.project === null ? 24 : framesPerSecond(film.project.rate)))
 
   // One kind of thing is chosen at a time.
-  watch(selectedFramingIds, (now) => now.length > 0 && (selectedKeyIds.value = []))
+  watch(selectedFramingIds, (now) => {
+    if (now.length === 0) return
+    selectedKeyIds.value = []
+    selectedSpanId.value = null
+  })
+  watch(selectedKeyIds, (now) => now.length > 0 && (selectedSpanId.value = null))
+  watch(selectedSpanId, (now) => {
+    if (now === null) return
+    selectedFramingIds.value = []
+    selectedKeyIds.value = []
+  })
+  watch([() => take.value?.spans, takeId], () => {
+    if (selectedSpanId.value !== null && take.value?.spans[selectedSpanId.value] === undefined) selectedSpanId.value = null
+  })
   watch([selectedLevelId, takeId], () => (selectedKeyIds.value = []))
   watch([shotId, shotFrame], () => {
     trial.value = null
@@ -178,6 +194,7 @@ export const useDeskStore = defineStore('desk', () => {
   function chooseNoKeys() {
     selectedFramingIds.value = []
     selectedKeyIds.value = []
+    selectedSpanId.value = null
   }
 
   function goTo(frame: number) {
@@ -201,7 +218,9 @@ export const useDeskStore = defineStore('desk', () => {
     return seen.value === null || take.value === null || level === undefined ? SET : carriageIn(take.value, level, seen.value)
   }
 
-  const { beginCamera, key: keyCamera } = createCameraHand({ film, takeId, take, cameraAtWorkId, shotFrame, shotId, trial, trialHere, pose, framingHere, cameraMode, drifting, keeps: () => (counterZooms.value ? keptPlane.value : null), nudge })
+  /** What a framing would have to say for the camera at work to be at a pose, at the playhead. */
+  const framedAs = (asked: CameraPose, frame = shotFrame.value) => stage.value?.framedAs(cameraAtWorkId.value, frame, asked) ?? asked
+  const { beginCamera, key: keyCamera } = createCameraHand({ film, framedAs, takeId, take, cameraAtWorkId, shotFrame, shotId, trial, trialHere, pose, framingHere, cameraMode, drifting, keeps: () => (counterZooms.value ? keptPlane.value : null), nudge })
 
   /** Keeps what is seen: of the chosen levels while they are in hand, else of the camera. */
   function key() {
@@ -210,7 +229,7 @@ export const useDeskStore = defineStore('desk', () => {
   }
 
   function whereabouts(): Whereabouts {
-    const selection = [...(selectedLevelId.value === null ? [] : [`level:${selectedLevelId.value}`]), ...selectedFramingIds.value.map((id) => `framing:${id}`), ...selectedKeyIds.value.map((id) => `key:${id}`)]
+    const selection = [...(selectedLevelId.value === null ? [] : [`level:${selectedLevelId.value}`]), ...selectedFramingIds.value.map((id) => `framing:${id}`), ...selectedKeyIds.value.map((id) => `key:${id}`), ...(selectedSpanId.value === null ? [] : [`span:${selectedSpanId.value}`])]
     return { shotId: shotId.value, frame: shotFrame.value, selection }
   }
 
@@ -221,6 +240,7 @@ export const useDeskStore = defineStore('desk', () => {
     selectedLevelId.value = there.selection.find((entry) => entry.startsWith('level:'))?.slice(6) ?? null
     selectedFramingIds.value = there.selection.filter((entry) => entry.startsWith('framing:')).map((entry) => entry.slice(8))
     selectedKeyIds.value = there.selection.filter((entry) => entry.startsWith('key:')).map((entry) => entry.slice(4))
+    selectedSpanId.value = there.selection.find((entry) => entry.startsWith('span:'))?.slice(5) ?? null
     trial.value = null
     levelTrial.value = null
   })
@@ -235,6 +255,7 @@ export const useDeskStore = defineStore('desk', () => {
     copiedMove.value = null
     copiedLevelMove.value = null
     counterZooms.value = false
+    selectedSpanId.value = null
     autoKey.value = false
     trial.value = null
     levelTrial.value = null
@@ -248,6 +269,7 @@ export const useDeskStore = defineStore('desk', () => {
     tool,
     selectedLevelId,
     selectedFramingIds,
+    selectedSpanId,
     autoKey,
     keepPicture,
     lens,
@@ -303,6 +325,7 @@ export const useDeskStore = defineStore('desk', () => {
     goTo,
     goToShot,
     beginCamera,
+    framedAs,
     key,
     reset,
   }

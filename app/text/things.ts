@@ -24,6 +24,8 @@ const THINGS: Readonly<Record<Collection, readonly [one: string, many: string]>>
   framings: ['framing', 'framings'],
   levelKeys: ['key of a level', 'keys of levels'],
   cuts: ['camera cut', 'camera cuts'],
+  spans: ['stretch of the camera', 'stretches of the camera'],
+  spanEnds: ['end of a stretch of the camera', 'ends of stretches of the camera'],
   presets: ['framing on a key', 'framings on keys'],
   grounds: ['floor plan', 'floor plans'],
   marks: ['mark of a drawing', 'marks of drawings'],

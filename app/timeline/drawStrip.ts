@@ -2,6 +2,7 @@ import { drawBead } from '../plan/drawBead'
 import type { StripInk } from './stripInk'
 import { STRIP_ROWS } from './stripRows'
 import { drawRuler } from './drawRuler'
+import { drawSpans } from './drawSpans'
 import { drawTransitions } from './drawTransitions'
 import { heightOf } from './stripLanes'
 import { frameOfX, xOfFrame, type StripScale } from './stripScale'
@@ -26,6 +27,7 @@ export function drawStrip(context: CanvasRenderingContext2D, scale: StripScale, 
     }
     drawPanels(context, scale, shot, shot.body, scene, ink)
     drawCamera(context, scale, shot, shot.body, scene.framesPerSecond, ink)
+    drawSpans(context, scale, shot, shot.body.spans, ink)
     drawLevel(context, scale, shot.startFrame, shot.body, ink)
   }
   drawTransitions(context, scale, scene, ink)

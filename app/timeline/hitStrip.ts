@@ -1,5 +1,6 @@
 import { RULER, rowAt } from './stripRows'
 import { frameOfX, xOfFrame, type StripScale } from './stripScale'
+import { spanBox } from './drawSpans'
 import { fadeHandles, headOf } from './drawLanes'
 import { clipAt, laneAt } from './stripLanes'
 import type { StripScene } from './stripScene'
@@ -14,6 +15,9 @@ export type StripHit =
   | { readonly kind: 'panel-end'; readonly shotId: string; readonly takeId: string; readonly panelId: string }
   | { readonly kind: 'bead'; readonly shotId: string; readonly framingId: string }
   | { readonly kind: 'level-key'; readonly shotId: string; readonly ids: readonly string[] }
+  | { readonly kind: 'span'; readonly shotId: string; readonly spanId: string }
+  | { readonly kind: 'span-end'; readonly shotId: string; readonly spanId: string; readonly end: 'first' | 'last' }
+  | { readonly kind: 'work'; readonly shotId: string; readonly frame: number }
   | { readonly kind: 'level'; readonly shotId: string; readonly frame: number }
   | { readonly kind: 'transition'; readonly id: string }
   | { readonly kind: 'transition-end'; readonly id: string; readonly end: 'from' | 'to' }
@@ -42,6 +46,10 @@ export function hitStrip(scene: StripScene, scale: StripScale, x: number, y: num
     const bead = nearestBead(scene, scale, x)
     if (bead !== null) return bead
   }
+  if (row === 'work') {
+    const span = spanAt(scene, scale, x, y)
+    if (span !== null) return span
+  }
   if (row === 'level') {
     const key = nearestKey(scene, scale, x)
     if (key !== null) return key
@@ -60,6 +68,7 @@ export function hitStrip(scene: StripScene, scale: StripScale, x: number, y: num
   if (shot === undefined) return null
   if (row === 'shots') return { kind: 'shot', shotId: shot.id, frame }
   if (row === 'camera') return { kind: 'camera', shotId: shot.id, frame }
+  if (row === 'work') return { kind: 'work', shotId: shot.id, frame }
   if (row === 'level') return { kind: 'level', shotId: shot.id, frame }
   const panel = shot.body?.panels.find((entry) => frame - shot.startFrame >= entry.startFrame && frame - shot.startFrame < entry.startFrame + entry.lengthFrames)
   return panel === undefined ? null : { kind: 'panel', shotId: shot.id, takeId: shot.takeId, panelId: panel.id, startFrame: shot.startFrame + panel.startFrame }
@@ -127,6 +136,16 @@ function nearestBead(scene: StripScene, scale: StripScale, x: number): StripHit 
   const beads = scene.shots.flatMap((shot) => (shot.body?.beads ?? []).map((bead) => ({ shotId: shot.id, framingId: bead.id, frame: shot.startFrame + bead.frame })))
   const bead = nearest(beads, (each) => each.frame, scale, x, () => BEAD_PX)
   return bead === null ? null : { kind: 'bead', shotId: bead.shotId, framingId: bead.framingId }
+}
+
+function spanAt(scene: StripScene, scale: StripScale, x: number, y: number): StripHit | null {
+  const spans = scene.shots.flatMap((shot) => (shot.body?.spans ?? []).map((span) => ({ span, shotId: shot.id, box: spanBox(scale, shot.startFrame, span) })))
+  const under = spans.filter(({ box }) => y >= box.top && y <= box.top + box.height)
+  const ends = under.flatMap(({ span, shotId, box }) => (['first', 'last'] as const).map((end) => ({ spanId: span.id, shotId, end, off: Math.abs(x - (end === 'first' ? box.left : box.right)), reach: reachOf(box.right - box.left) })))
+  const near = ends.filter(({ off, reach }) => off <= reach).sort((a, b) => a.off - b.off)[0]
+  if (near !== undefined) return { kind: 'span-end', shotId: near.shotId, spanId: near.spanId, end: near.end }
+  const inside = under.findLast(({ box }) => x >= box.left && x <= box.right)
+  return inside === undefined ? null : { kind: 'span', shotId: inside.shotId, spanId: inside.span.id }
 }
 
 function nearestKey(scene: StripScene, scale: StripScale, x: number): StripHit | null {

@@ -17,7 +17,7 @@ const SCENE: StripScene = {
         panels: [panel('p1', 1, 0, 24), panel('p2', 2, 24, 16)],
         beads: [{ id: 'f1', number: 1, frame: 0, shade: 0, selected: false, locked: false }, { id: 'f2', number: 2, frame: 30, shade: 1, selected: false, locked: false }],
         speeds: new Float32Array(40),
-        moves: [], keys: [], ways: [], runs: [],
+        moves: [], keys: [], ways: [], runs: [], spans: [],
       },
     },
     { id: 's2', takeId: 't2', chosen: false, thumbs: new Map(), ready: null, label: '020', title: '', startFrame: 50, lengthFrames: 10, current: false, body: null },

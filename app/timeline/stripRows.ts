@@ -9,11 +9,12 @@ export const STRIP_ROWS = Object.freeze({
   shots: { top: 36, height: 24 },
   panels: { top: 60, height: 62 },
   camera: { top: 122, height: 46 },
-  level: { top: 168, height: 30 },
+  work: { top: 168, height: 30 },
+  level: { top: 198, height: 30 },
 }) satisfies Record<string, StripRow>
 
 /** Of the picture's rows; lanes of sound follow below. */
-export const STRIP_HEIGHT_PX = 198
+export const STRIP_HEIGHT_PX = 228
 
 /** Between lanes that are there and the strip's end: where a new one is made. */
 export const LANES_END_PX = 26

@@ -23,7 +23,7 @@ export interface StripScene {
   /** What a drag snapped to. */
   readonly snapFrame: number | null
   /** A live value to show beside the pointer; null for none. */
-  readonly live: { readonly frame: number; readonly row: 'ruler' | 'shots' | 'panels' | 'camera' | 'level' | { readonly lane: string }; readonly text: string } | null
+  readonly live: { readonly frame: number; readonly row: 'ruler' | 'shots' | 'panels' | 'camera' | 'work' | 'level' | { readonly lane: string }; readonly text: string } | null
 }
 
 /** A lane of sound, below the rows of the picture. */
@@ -95,6 +95,8 @@ export interface StripShot {
 export interface StripBody {
   readonly panels: readonly StripPanel[]
   readonly beads: readonly StripBead[]
+  /** Where the camera follows, aims or is held by hand. */
+  readonly spans: readonly StripSpan[]
   /** The camera's speed on screen leaving each frame, fw a frame. */
   readonly speeds: Float32Array
   readonly moves: readonly { readonly fromFrame: number; readonly toFrame: number; readonly name: string }[]
@@ -128,6 +130,24 @@ export interface StripKey {
   readonly frame: number
   readonly selected: boolean
   readonly locked: boolean
+}
+
+/** A stretch of the camera's. */
+export interface StripSpan {
+  readonly id: string
+  readonly kind: 'follow' | 'aim' | 'hand'
+  readonly name: string
+  readonly fromFrame: number
+  /** Its last. */
+  readonly toFrame: number
+  /** It ends with the shot. */
+  readonly open: boolean
+  /** How much of it is seen at some of its frames, from its first to its last: 0…1. */
+  readonly weights: readonly { readonly frame: number; readonly weight: number }[]
+  /** Those that lie over each other are side by side: which it is, and of how many. */
+  readonly lane: number
+  readonly lanes: number
+  readonly selected: boolean
 }
 
 export interface StripBead {

@@ -24,6 +24,19 @@ export interface WorkerMessages {
 }
 
 /** Which framings of a camera, or keys of a level, change nothing within a tolerance. */
+/** Spans of a camera that are to be framings. */
+export interface BakeAsk {
+  readonly take: TakeBody
+  readonly takeId: string
+  readonly spanIds: readonly string[]
+  readonly optics: Optics
+  readonly tolerancePx: number
+  readonly outputWidthPx: number
+  readonly reaches: ReadonlyMap<string, ArtReach>
+  /** What new records' ids begin with. */
+  readonly ids: string
+}
+
 export interface ThinAsk {
   readonly take: TakeBody
   readonly of: { readonly cameraId: string } | { readonly levelId: string }

@@ -149,7 +149,7 @@ export function createTakeStage(take: TakeBody, optics: Optics): TakeStage {
     framedPoseOf,
     framedAs(cameraId, frame, asked) {
       const work = workOf(cameraId)
-      return work?.at(held(frame)) == null ? asked : work.framedAs(held(frame), framedPoseOf(cameraId, frame), asked)
+      return work === null || work.at(held(frame)) === null ? asked : work.framedAs(held(frame), framedPoseOf(cameraId, frame), asked)
     },
     workOf,
     lastMovingFrame: (cameraId) => Math.max(tracks.get(cameraId)?.lastMovingFrame ?? 0, workOf(cameraId)?.lastFrame ?? 0),

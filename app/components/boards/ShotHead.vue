@@ -9,7 +9,7 @@ import { useBoardDrag } from '~/composables/boards/useBoardDrag'
 import { useBoardsStore } from '~/stores/boards'
 import { useDeskStore } from '~/stores/desk'
 import { useFilmStore } from '~/stores/film'
-import { moveName } from '~/text/moves'
+import { cameraWords } from '~/text/cameraWords'
 
 /** A shot's name over its panels: label, title, length, and what its camera does. */
 const props = defineProps<{ placed: PlacedShot }>()
@@ -35,9 +35,7 @@ const moves = computed(() => {
   const stage = film.stageOf(shot.value.circledTakeId)
   const cameraId = stage?.live.at(0) ?? null
   if (stage === null || cameraId === null || film.optics === null) return ''
-  const framings = stage.framings(cameraId)
-  if (framings.length < 2) return 'locked off'
-  return framings.slice(1).map((to, i) => moveName(framings[i]!.framing.pose, to.framing.pose, framings[i]!.framing.move, to.frame - framings[i]!.frame)).join(', then ')
+  return cameraWords(stage, cameraId)
 })
 const place = computed(() => {
   const at = drag.place.value

@@ -9,6 +9,7 @@ import Transport from '~/components/desk/strip/Transport.vue'
 import DepthRack from '~/components/desk/rack/DepthRack.vue'
 import LensView from '~/components/desk/lens/LensView.vue'
 import PasteMoveDialog from '~/components/desk/inspector/PasteMoveDialog.vue'
+import BakeDialog from '~/components/desk/inspector/BakeDialog.vue'
 import ReadyMadeDialog from '~/components/desk/inspector/ReadyMadeDialog.vue'
 import StripTools from '~/components/desk/strip/StripTools.vue'
 import StripView from '~/components/desk/strip/StripView.vue'
@@ -97,6 +98,7 @@ function resizedMain(event: { panes: { size: number }[] }) {
     <SpreadDialog v-model:visible="spread" />
     <PasteMoveDialog />
     <ReadyMadeDialog />
+    <BakeDialog />
     <VoiceDialog />
   </div>
 </template>

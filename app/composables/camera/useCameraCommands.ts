@@ -3,6 +3,7 @@ import type { Command } from '~/commands/command'
 import { useCameraMoves } from '~/composables/camera/useCameraMoves'
 import { useLevelMoves } from '~/composables/levels/useLevelMoves'
 import type { KeysInTime } from '@rubato/core/edits'
+import { useSpans } from '~/composables/camera/useSpans'
 import { useFrameThis } from '~/composables/camera/useFrameThis'
 import { useViews } from '~/composables/view/useViews'
 import { useDeskStore } from '~/stores/desk'
@@ -20,6 +21,7 @@ export function cameraCommands(): readonly Command[] {
   const atLevel = () => desk.tool === 'level' && desk.selectedLevel !== null
   const retime = (how: KeysInTime, label: string) => (desk.selectedKeyIds.length > 0 ? levels.retime(how, `keys ${label}`) : moves.retime(how, `framings ${label}`))
   const frame = useFrameThis()
+  const spans = useSpans()
   const views = useViews()
   /** With the pen in hand digits and letters are pencils'. */
   const handFree = () => desk.tool !== 'pen' && !desk.playing
@@ -39,6 +41,10 @@ export function cameraCommands(): readonly Command[] {
     camera('travel-to-this', 'Travel to this: from what is framed here to what is selected, by the panel’s end', ['Alt+T'], frame.travelToChosen),
     camera('frame-region', 'Frame a region: draw it in the lens view', ['Shift+O'], () => (desk.tool = 'region'), { enabled: handFree }),
     camera('counter-zoom', 'Counter-zoom on or off: the plane keeps its size while the distance changes', ['Alt+Z'], () => (desk.counterZooms = !desk.counterZooms)),
+    camera('follow', 'Follow: from here on the camera goes along with the selected level, or with what is pointed at', ['Alt+G'], () => spans.start('follow')),
+    camera('aim', 'Aim: from here on the camera turns to the selected level, or to what is pointed at', ['Alt+Shift+G'], () => spans.start('aim')),
+    camera('by-hand', 'Held by hand: from here on the camera drifts a little', ['Alt+Shift+H'], spans.hold),
+    camera('to-framings', 'Follow, aim and hand-held to framings…', ['Alt+Shift+F'], spans.bake),
     camera('lock-camera', 'Lock or unlock the camera', ['Alt+L'], () => moves.lock(desk.cameraAtWork?.locked !== true)),
     camera('lock-framing', 'Lock or unlock this framing or key', ['Alt+K'], () => (atLevel() ? levels.toggleLock() : moves.toggleFramingLock())),
     camera('framings-later', 'Chosen framings or keys a frame later', ['Ctrl+.'], () => retime({ kind: 'shift', byFrames: 1 }, 'later')),

@@ -35,7 +35,7 @@ export function useCameraMoves() {
 
   /** Copies the framing to the shot's end and goes there: what is changed next is one step with it. */
   function drift() {
-    const [pose, at] = [desk.framingHere?.framing.pose ?? desk.pose, here()]
+    const [pose, at] = [desk.framingHere?.framing.pose ?? (desk.pose === null ? null : desk.framedAs(desk.pose)), here()]
     if (pose === null || at === null) return
     const joins = `drift:${newId()}`
     const last = at.shot.lengthFrames - 1

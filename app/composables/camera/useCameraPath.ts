@@ -12,8 +12,10 @@ export function useCameraPath() {
   const desk = useDeskStore()
   const path = computed<readonly CameraPose[]>(() => {
     const { stage, framings, cameraAtWorkId } = desk
-    if (stage === null || framings.length < 2 || cameraAtWorkId === null) return []
-    const [first, last] = [framings[0]!.frame, framings.at(-1)!.frame]
+    const spans = stage?.workOf(cameraAtWorkId)?.spans ?? []
+    if (stage === null || cameraAtWorkId === null || (framings.length < 2 && spans.length === 0)) return []
+    const ends = [...framings.map(({ frame }) => frame), ...spans.flatMap(({ first: from, last: to }) => [from, to])]
+    const [first, last] = [Math.min(...ends), Math.max(...ends)]
     const steps = Math.min(MOST_STEPS, last - first)
     return Array.from({ length: steps + 1 }, (_, i) => stage.poseOf(cameraAtWorkId, first + ((last - first) * i) / Math.max(1, steps)))
   })

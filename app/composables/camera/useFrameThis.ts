@@ -68,7 +68,8 @@ export function useFrameThis() {
   function keyAt(frame: number, pose: CameraPose, label: string, gesture: string | null = null): boolean {
     const [takeId, cameraId] = [desk.takeId, desk.cameraAtWorkId]
     if (takeId === null || cameraId === null) return false
-    const done = film.perform(label, (f) => keyFraming(f.takes[takeId]!, takeId, cameraId, frame, pose, crypto.randomUUID()), gesture)
+    const framed = desk.framedAs(pose, frame)
+    const done = film.perform(label, (f) => keyFraming(f.takes[takeId]!, takeId, cameraId, frame, framed, crypto.randomUUID()), gesture)
     if (done) desk.trial = null
     else desk.nudge++
     return done

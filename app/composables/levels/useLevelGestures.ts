@@ -4,14 +4,14 @@ import { levelKeys } from '@rubato/core/document'
 import { putMove, travelLevel, type LevelTravel } from '@rubato/core/edits'
 import { subtract, type Point3 } from '@rubato/core/geometry'
 import { CUSHIONED_MOVE, fitPath, spacedFrames, type Keyed, type LevelAspect, type LevelValues } from '@rubato/core/moves'
-import { levelOutline } from '~/components/desk/set/outlines'
+import { useLevelUnder } from '~/composables/levels/useLevelUnder'
 import { useLevelFields } from '~/composables/levels/useLevelFields'
 import type { useLensLevel } from '~/composables/levels/useLevelWay'
 import { useWayGestures } from '~/composables/levels/useWayGestures'
 import { usePlayback } from '~/composables/playback/usePlayback'
 import { followDrag, type DragStep } from '~/gestures/drag'
 import type { Px } from '~/plan/elevation'
-import { growthFrom, hitLevel, isInside, strays, turnedFrom } from '~/plan/levelHandles'
+import { growthFrom, hitLevel, strays, turnedFrom } from '~/plan/levelHandles'
 import { useDeskStore } from '~/stores/desk'
 import type { Gesture } from '~/stores/editing'
 import { useFilmStore } from '~/stores/film'
@@ -42,17 +42,7 @@ export function useLevelGestures({ toFrame, toPane, frameWidth, local }: LensSur
   const ways = useWayGestures(level, tell)
   const lens = (): Lens => desk.stageFrame!.lens
 
-  /** The level whose art lies under the pointer, nearest first. */
-  function levelUnder(at: Px): string | null {
-    const frame = desk.stageFrame
-    if (frame === null) return null
-    for (const each of [...frame.levels].reverse()) {
-      const drawing = each.drawingId === null ? null : film.drawingOf(each.drawingId)
-      const outline = drawing === null ? null : levelOutline(each, drawing, frame.lens)
-      if (outline !== null && each.opacity > 0 && isInside(outline.map(({ u, v }) => toPane(u, v)), at)) return each.level.id
-    }
-    return null
-  }
+  const { levelUnder } = useLevelUnder(toPane)
 
   function onDown(event: PointerEvent) {
     const at = local(event)

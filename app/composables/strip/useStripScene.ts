@@ -1,4 +1,4 @@
-import { placedFramings, placedPanels, exposuresOf, takeLengthFrames, type TakeBody } from '@rubato/core/document'
+import { placedPanels, exposuresOf, spanWeight, takeLengthFrames, type PlacedSpan, type TakeBody } from '@rubato/core/document'
 import { levelPartsOf } from '@rubato/core/moves'
 import { factorOfDb, isHeard } from '@rubato/core/sound'
 import type { PlacedShot, TakeStage } from '@rubato/core/stage'
@@ -14,10 +14,10 @@ import { useFilmStore } from '~/stores/film'
 import { useSoundStore } from '~/stores/sound'
 import { useTimingStore } from '~/stores/timing'
 import { beadsOf } from '~/composables/levels/useLevelMoves'
-import { moveName } from '~/text/moves'
+import { movesNamed, spanName } from '~/text/cameraWords'
 import { STRIP_HEIGHT_PX } from '~/timeline/stripRows'
 import { frameOfX, type StripScale } from '~/timeline/stripScale'
-import { panelKey, type StripBody, type StripClip, type StripLane, type StripScene, type StripRun, type StripShot } from '~/timeline/stripScene'
+import { panelKey, type StripBody, type StripClip, type StripLane, type StripScene, type StripRun, type StripShot, type StripSpan } from '~/timeline/stripScene'
 
 /** Small pictures of panels, and the least width of a panel that shows one. */
 const THUMB_HEIGHT_PX = 55
@@ -53,21 +53,19 @@ export function useStripScene(scale: ComputedRef<StripScale>) {
   const thumbWidthPx = computed(() => Math.round(THUMB_HEIGHT_PX * ratio * (film.optics?.aspect ?? 16 / 9)))
 
   const fixed = new WeakMap<TakeStage, Fixed>()
-  const bodies = new WeakMap<TakeStage, { readonly levelId: string | null; readonly cameraId: string | null; readonly beads: string; readonly keys: string; readonly body: StripBody }>()
+  const bodies = new WeakMap<TakeStage, { readonly levelId: string | null; readonly cameraId: string | null; readonly beads: string; readonly keys: string; readonly span: string | null; readonly body: StripBody }>()
 
   function fixedOf(stage: TakeStage, cameraId: string | null): Fixed {
     const known = fixed.get(stage)
     if (known?.cameraId === cameraId) return known
-    const framings = cameraId === null ? [] : placedFramings(stage.take, cameraId)
+    const framings = cameraId === null ? [] : stage.framings(cameraId)
     const speeds = new Float32Array(stage.lengthFrames)
-    if (framings.length > 1) {
-      const [first, last] = [framings[0]!.frame, Math.ceil(stage.lastMovingFrame(cameraId!))]
-      for (let frame = first; frame < Math.min(last, stage.lengthFrames - 1); frame++) speeds[frame] = stage.speedOf(cameraId, frame)
+    const spans = stage.workOf(cameraId)?.spans ?? []
+    if (framings.length > 1 || spans.length > 0) {
+      const [first, last] = [Math.max(0, Math.min(framings[0]?.frame ?? Infinity, ...spans.map((placed) => placed.first - 1))), Math.ceil(stage.lastMovingFrame(cameraId!))]
+      for (let frame = first; frame < Math.min(last + 1, stage.lengthFrames - 1); frame++) speeds[frame] = stage.speedOf(cameraId, frame)
     }
-    const moves = framings.slice(1).map((to, i) => {
-      const from = framings[i]!
-      return { fromFrame: from.frame, toFrame: to.frame, name: moveName(from.framing.pose, to.framing.pose, from.framing.move, to.frame - from.frame) }
-    })
+    const moves = cameraId === null ? [] : movesNamed(stage, cameraId)
     const made = { cameraId, speeds, moves }
     fixed.set(stage, made)
     return made
@@ -77,18 +75,42 @@ export function useStripScene(scale: ComputedRef<StripScale>) {
     const levelId = current ? desk.selectedLevelId : null
     const selected = current ? desk.selectedFramingIds : []
     const selectedKeys = current ? desk.selectedKeyIds : []
+    const span = current ? desk.selectedSpanId : null
     const known = bodies.get(stage)
     const cameraId = current ? desk.cameraAtWorkId : stage.live.at(0)
-    if (known !== undefined && known.levelId === levelId && known.cameraId === cameraId && known.beads === selected.join() && known.keys === selectedKeys.join()) return known.body
+    if (known !== undefined && known.levelId === levelId && known.cameraId === cameraId && known.beads === selected.join() && known.keys === selectedKeys.join() && known.span === span) return known.body
     const framings = cameraId === null ? [] : stage.framings(cameraId)
     const body: StripBody = {
       ...fixedOf(stage, cameraId),
       panels: placedPanels(stage.take).map(({ panel, index, startFrame }) => ({ id: panel.id, number: index + 1, startFrame, lengthFrames: panel.lengthFrames, locked: panel.lengthLocked })),
       ...levelKeysOf(stage, levelId, selectedKeys),
+      spans: spansOf(stage, cameraId, span),
       beads: framings.map(({ framing, frame }, i) => ({ id: framing.id, number: i + 1, frame, shade: framings.length < 2 ? 1 : i / (framings.length - 1), selected: selected.includes(framing.id), locked: framing.locked })),
     }
-    bodies.set(stage, { levelId, cameraId, beads: selected.join(), keys: selectedKeys.join(), body })
+    bodies.set(stage, { levelId, cameraId, beads: selected.join(), keys: selectedKeys.join(), span, body })
     return body
+  }
+
+  /** A camera's spans; those that share frames lie side by side. */
+  function spansOf(stage: TakeStage, cameraId: string | null, selected: string | null): readonly StripSpan[] {
+    const placed = stage.workOf(cameraId)?.spans ?? []
+    const lanes: number[] = []
+    const laneOf = new Map(placed.map((each) => {
+      const free = lanes.findIndex((last) => last < each.first)
+      const lane = free < 0 ? lanes.length : free
+      lanes[lane] = each.last
+      return [each, lane] as const
+    }))
+    return placed.map((each) => ({ id: each.span.id, kind: each.span.kind, name: spanName(stage.take, each.span), fromFrame: each.first, toFrame: each.last, open: each.open, weights: slopesOf(each), lane: laneOf.get(each)!, lanes: lanes.length, selected: each.span.id === selected }))
+  }
+
+  /** The frames over which a span comes in and goes out; between them it is whole. */
+  function slopesOf(placed: PlacedSpan): StripSpan['weights'] {
+    const { first, last, span } = placed
+    const [a, b] = [Math.min(last, first + Math.ceil(span.inFrames)), Math.max(first, last - Math.ceil(span.outFrames))]
+    const steps = (from: number, to: number) => Array.from({ length: 9 }, (_, i) => Math.round(from + ((to - from) * i) / 8))
+    const frames = [...new Set([...steps(first, a), ...(placed.open ? [last] : steps(b, last))])].sort((p, q) => p - q)
+    return frames.map((frame) => ({ frame, weight: spanWeight(placed, frame) }))
   }
 
   /** The selected level's keys, and where it is under way. */

@@ -2,6 +2,7 @@ import { lensOf, project, type CameraPose } from '@rubato/core/camera'
 import { cameraKeys, keyTrack, levelOwner, type LevelKey } from '@rubato/core/document'
 import { retimeAcross, retimeKeys, setFramingPose, setKeyValue, type KeysInTime } from '@rubato/core/edits'
 import { createCameraTrack, findBumps, LEVEL_ASPECTS, POSE_FIELDS, POSES, type Bump, type LevelAspect, type LevelTurn, type LevelValues, type PoseField } from '@rubato/core/moves'
+import { changedBy } from '@rubato/core/stage'
 import type { Point3 } from '@rubato/core/geometry'
 import { computed } from 'vue'
 import { useLevelMoves } from '~/composables/levels/useLevelMoves'
@@ -22,6 +23,10 @@ export interface CurveSource {
   readonly keys: readonly CurveKey[]
   /** At each frame of the shot; none where nothing is keyed. */
   readonly values: readonly Numbers[]
+  /** What its keys alone say at each frame, and where what it goes after would have it; null where it goes after nothing. */
+  readonly beside: { readonly keyed: readonly Numbers[]; readonly goals: readonly Numbers[] } | null
+  /** The fields that something beside its keys moves. */
+  readonly worked: readonly CurveField[]
   readonly speeds: Float32Array
   readonly bumps: () => readonly Bump<CurveField>[]
   /** At a frame that can be read. */
@@ -53,7 +58,8 @@ export function useCurveSource() {
 
   const camera = computed<CurveSource>(() => {
     const { stage, framings, cameraAtWorkId } = desk
-    const values = stage === null || framings.length === 0 ? [] : Array.from({ length: stage.lengthFrames }, (_, frame) => stage.poseOf(cameraAtWorkId, frame))
+    const work = stage?.workOf(cameraAtWorkId) ?? null
+    const values = stage === null || (framings.length === 0 && work === null) ? [] : Array.from({ length: stage.lengthFrames }, (_, frame) => stage.poseOf(cameraAtWorkId, frame))
     const takeId = () => desk.takeId!
     const pose = (id: string) => framings.find(({ framing }) => framing.id === id)!.framing.pose
     return {
@@ -62,6 +68,8 @@ export function useCurveSource() {
       fields: POSE_FIELDS,
       keys: framings.map(({ framing: { id, locked, move, pose: numbers }, frame }) => ({ id, frame, locked, move, numbers })),
       values,
+      beside: work === null ? null : { keyed: values.map((_, frame) => stage!.framedPoseOf(cameraAtWorkId, frame)), goals: values.map((_, frame) => Object.assign({}, ...work.toldAt(frame).map(({ goal }) => goal)) as Numbers) },
+      worked: [...new Set(work?.spans.flatMap(({ span }) => changedBy(span)) ?? [])],
       speeds: Float32Array.from(values, (_, frame) => (frame + 1 < values.length ? stage!.speedOf(cameraAtWorkId, frame) : 0)),
       bumps: () => (film.optics === null || framings.length < 2 ? [] : findBumps(createCameraTrack(framings, film.optics), POSES)),
       read: desk.read.pose,
@@ -92,6 +100,8 @@ export function useCurveSource() {
       fields: LEVEL_FIELDS,
       keys,
       values: states.map(numbersOf),
+      beside: null,
+      worked: [],
       speeds: speedsOf(states.map(({ place }) => place)),
       bumps: () =>
         LEVEL_ASPECTS.flatMap((aspect) => {

@@ -38,10 +38,11 @@ const tolerancePx = useLocalStorage('rubato.thinPx', 0.5)
 const thinning = ref(false)
 const frozen = shallowRef<ReadonlyMap<CurveField, Curve['range']> | null>(null)
 
-const isEmpty = computed(() => source.value.keys.length === 0)
+const isEmpty = computed(() => source.value.keys.length === 0 && source.value.worked.length === 0)
 const shown = computed(() => {
-  const moving = movingFields(source.value.keys, source.value.fields)
-  return source.value.fields.filter((field) => wished.value[field] ?? moving.includes(field))
+  const { keys, fields, worked } = source.value
+  const moving = movingFields(keys, fields)
+  return fields.filter((field) => wished.value[field] ?? (worked.includes(field) || (moving.includes(field) && (worked.length === 0 || moving.length > 1 || keys.length > 1))))
 })
 watch(shown, (now) => !now.includes(active.value) && now[0] !== undefined && (active.value = now[0]), { immediate: true })
 watch([() => desk.takeId, () => source.value.name], () => ((wished.value = {}), (thinning.value = false)))
@@ -49,8 +50,8 @@ const bumps = computed(() => (frozen.value !== null ? [] : source.value.bumps())
 const { found } = useThinning(thinning, tolerancePx)
 
 const scene = computed<CurveScene>(() => {
-  const { values, keys, speeds, selectedIds } = source.value
-  const curves = shown.value.map((field) => curveOf(values, field)).map((curve) => ({ ...curve, range: frozen.value?.get(curve.field) ?? curve.range }))
+  const { values, keys, speeds, selectedIds, beside, worked } = source.value
+  const curves = shown.value.map((field) => curveOf(values, field, worked.includes(field) ? beside : null)).map((curve) => ({ ...curve, range: frozen.value?.get(curve.field) ?? curve.range }))
   return {
     area: { left: 46, top: 18, width: Math.max(20, width.value - 58), height: Math.max(20, height.value - 26 - SPEED_BAND_PX) },
     lengthFrames: values.length,

@@ -6,6 +6,7 @@ import ChoiceRow from '~/components/fields/ChoiceRow.vue'
 import { Lock, LockOpen, SlidersHorizontal, Video } from '~/icons'
 import { cameraDialog, PRESET_KEYS } from '~/composables/camera/useCameraCommands'
 import { useCameraMoves } from '~/composables/camera/useCameraMoves'
+import { useSpans } from '~/composables/camera/useSpans'
 import { useFrameThis } from '~/composables/camera/useFrameThis'
 import { useDeskStore } from '~/stores/desk'
 import { useFilmStore } from '~/stores/film'
@@ -15,6 +16,7 @@ const film = useFilmStore()
 const desk = useDeskStore()
 const moves = useCameraMoves()
 const frame = useFrameThis()
+const spans = useSpans()
 const composing = ref<{ toggle: (event: Event) => void } | null>(null)
 const kept = ref<{ toggle: (event: Event) => void } | null>(null)
 
@@ -115,6 +117,9 @@ const planeName = computed(() => desk.selectedLevel?.name ?? 'the picture plane'
         </div>
       </Popover>
       <button class="push-button" :aria-pressed="desk.counterZooms" :title="`Truck and zoom answer each other: ${planeName} keeps its size (Alt Z)`" @click="desk.counterZooms = !desk.counterZooms">Counter-zoom</button>
+      <button class="push-button" title="From here on it goes along with the selected level, or with what you point at (Alt G)" :disabled="desk.cameraAtWork?.locked" @click="spans.start('follow')">Follow</button>
+      <button class="push-button" title="From here on it turns to the selected level, or to what you point at (Alt Shift G)" :disabled="desk.cameraAtWork?.locked" @click="spans.start('aim')">Aim</button>
+      <button class="push-button" title="From here on it is held by hand: it drifts a little (Alt Shift H)" :disabled="desk.cameraAtWork?.locked" @click="spans.hold()">By hand</button>
       <button class="push-button" title="Push-in, pull-out, drift, whip pan, reveal, arc (Alt R)" @click="cameraDialog = 'ready-made'">Ready-made…</button>
     </div>
     <p v-if="desk.counterZooms" class="quiet small" role="status">{{ planeName }} keeps its size</p>

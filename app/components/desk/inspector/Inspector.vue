@@ -2,6 +2,7 @@
 import { editPanel, retime } from '@rubato/core/edits'
 import { framesOfEntry } from '@rubato/core/time'
 import { computed, ref, watch } from 'vue'
+import { useSpans } from '~/composables/camera/useSpans'
 import { useDeskStore } from '~/stores/desk'
 import FermataMark from '~/components/desk/strip/FermataMark.vue'
 import NumberField from '~/components/fields/NumberField.vue'
@@ -11,6 +12,7 @@ import { useFilmStore } from '~/stores/film'
 import { useTiming } from '~/composables/strip/useTiming'
 import CameraPanel from '~/components/desk/inspector/CameraPanel.vue'
 import LevelPanel from '~/components/desk/inspector/LevelPanel.vue'
+import SpanPanel from '~/components/desk/inspector/SpanPanel.vue'
 import MovePanel from '~/components/desk/inspector/MovePanel.vue'
 import ClipPanel from '~/components/sound/ClipPanel.vue'
 import TransitionPanel from '~/components/sound/TransitionPanel.vue'
@@ -23,6 +25,7 @@ const desk = useDeskStore()
 const timing = useTimingStore()
 const { giverAfter, reachAfter } = useTiming()
 const scrub = useScrub()
+const spans = useSpans()
 const sound = useSoundStore()
 
 const takeId = () => desk.takeId!
@@ -48,6 +51,7 @@ function keepWords(field: 'action' | 'dialogue' | 'notes', target: Panel | null)
     <ClipPanel v-if="sound.chosenClips.length > 0" />
     <TransitionPanel v-else-if="sound.transitionId !== null" />
     <LevelPanel v-if="desk.selectedLevel && desk.tool === 'level'" />
+    <SpanPanel v-if="spans.shown.value" :key="spans.shown.value.span.id" :placed="spans.shown.value" />
     <MovePanel />
     <CameraPanel />
 

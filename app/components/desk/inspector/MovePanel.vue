@@ -3,6 +3,7 @@ import { settleRoom } from '@rubato/core/edits'
 import { computed } from 'vue'
 import MoveFields, { type ShownMove } from '~/components/desk/inspector/MoveFields.vue'
 import { useDeskStore } from '~/stores/desk'
+import { movesNamed } from '~/text/cameraWords'
 import { moveName } from '~/text/moves'
 
 /** The camera's move that the playhead is in. */
@@ -15,7 +16,8 @@ const move = computed<ShownMove | null>(() => {
   return {
     keys: [framing],
     title: `Move ${here.index + 1} → ${here.index + 2}`,
-    name: moveName(framing.pose, next.pose, framing.move, frames),
+    // What is followed meanwhile is not the move's doing.
+    name: desk.stage === null || desk.cameraAtWorkId === null ? moveName(framing.pose, next.pose, framing.move, frames) : (movesNamed(desk.stage, desk.cameraAtWorkId)[here.index]?.name ?? ''),
     frames,
     room: desk.take === null ? 0 : settleRoom(desk.take, framing.id),
     inner: here.index > 0,

@@ -1,14 +1,17 @@
 <script setup lang="ts">
-import { lensOf, project as projectPoint, slidePose, truckPose, turnPose, zoomPose, type CameraPose } from '@rubato/core/camera'
+import { lensOf, meetPlane, project as projectPoint, slidePose, truckPose, turnPose, zoomPose, type CameraPose } from '@rubato/core/camera'
 import { mapShown, viewsOf } from '@rubato/core/stage'
 import { useElementSize, useEventListener } from '@vueuse/core'
 import { computed, ref, useTemplateRef, watch } from 'vue'
 import { Eraser, Maximize2, Minimize2, Move, Pencil, Scan, Video } from '~/icons'
+import { pointsFor, useSpans } from '~/composables/camera/useSpans'
 import { useLensLevels } from '~/composables/levels/useLensLevels'
+import { useLevelUnder } from '~/composables/levels/useLevelUnder'
 import CameraBar from '~/components/desk/lens/CameraBar.vue'
 import LensInk from '~/components/desk/lens/LensInk.vue'
 import LensLevel from '~/components/desk/lens/LensLevel.vue'
 import LevelBar from '~/components/desk/lens/LevelBar.vue'
+import LensWork from '~/components/desk/lens/LensWork.vue'
 import LensOverlay from '~/components/desk/lens/LensOverlay.vue'
 import { useArt } from '~/composables/view/useArt'
 import { useFinishedFramesStore } from '~/stores/finishedFrames'
@@ -150,6 +153,7 @@ function onDown(event: PointerEvent) {
   if (desk.tool === 'pen') return ink.value?.begin(event)
   if (desk.tool === 'level') return levels.onDown(event)
   if (desk.tool === 'region') return drawRegion(event)
+  if (desk.tool === 'target') return pointAt(event)
   const start = desk.pose
   const z = reach(start)
   const turning = event.shiftKey
@@ -167,6 +171,17 @@ function onDown(event: PointerEvent) {
   })
 }
 
+/** What the camera is to go after. */
+function pointAt(event: PointerEvent) {
+  const levelId = levelUnder(local(event))
+  const placed = desk.stageFrame?.levels.find((entry) => entry.level.id === levelId)
+  const { u, v } = toFrame(event)
+  spans.pointed(levelId, placed === undefined ? null : meetPlane(desk.stageFrame!.lens, u, v, placed.plane))
+}
+useEventListener(window, 'keydown', (event) => {
+  if (event.key === 'Escape' && desk.tool === 'target') spans.leave()
+})
+
 /** A region being drawn, in u and v; then the camera goes to it. */
 const region = ref<{ a: { u: number; v: number }; b: { u: number; v: number } } | null>(null)
 function drawRegion(event: PointerEvent) {
@@ -183,6 +198,10 @@ const local = (event: { clientX: number; clientY: number }) => {
   const box = pane.value!.getBoundingClientRect()
   return { x: event.clientX - box.left, y: event.clientY - box.top }
 }
+const spans = useSpans()
+const { levelUnder } = useLevelUnder(toPane)
+/** What the camera goes after at the playhead, in a few words each. */
+const working = computed(() => (desk.playing ? [] : spans.spans.value.filter(({ first, last }) => first <= desk.shotFrame && desk.shotFrame <= last).map(({ span }) => ({ id: span.id, words: spans.wordOf(span) }))))
 /** Levels in hand: their handles and ways, and what the hand does to them. */
 const levels = useLensLevels({ toFrame, toPane, frameWidth: () => frame.value.width, local })
 
@@ -225,7 +244,7 @@ function takePen(tool: PenTool) {
   desk.tool = 'pen'
 }
 const ringPx = computed(() => (['brush', 'line', 'box', 'ellipse'].includes(pen.tool) ? pen.brush.widthFw : pen.tool === 'eraser' ? pen.eraserFw : 0) * frame.value.width)
-const cursor = computed(() => (desk.tool === 'pen' ? (ringPx.value > 0 ? ringCursor(ringPx.value) : 'crosshair') : desk.tool === 'level' ? levels.cursor.value : desk.tool === 'region' ? 'crosshair' : 'grab'))
+const cursor = computed(() => (desk.tool === 'pen' ? (ringPx.value > 0 ? ringCursor(ringPx.value) : 'crosshair') : desk.tool === 'level' ? levels.cursor.value : desk.tool === 'region' || desk.tool === 'target' ? 'crosshair' : 'grab'))
 </script>
 
 <template>
@@ -233,6 +252,7 @@ const cursor = computed(() => (desk.tool === 'pen' ? (ringPx.value > 0 ? ringCur
     <header>
       <b class="what" :class="{ spare: desk.tool === 'level' }">Through the lens</b>
       <span v-if="desk.cameraAtWork && desk.pose && desk.tool !== 'level'" class="chip what">Camera {{ desk.cameraAtWork.letter }} · {{ Number(desk.pose.focalLengthMm.toFixed(1)) }} mm</span>
+      <button v-for="each in desk.tool === 'level' ? [] : working" :key="each.id" class="chip blue what" :title="`${each.words}: its numbers in the inspector`" :aria-pressed="each.id === desk.selectedSpanId" @click="desk.selectedSpanId = each.id">{{ each.words }}</button>
       <LevelBar v-if="desk.tool === 'level'" :pulls="levels.pulling.value" />
       <CameraBar v-else />
       <span v-if="desk.counterZooms" class="chip blue" title="Truck and zoom answer each other (Alt Z)" data-test="counter-zoom">counter-zoom</span>
@@ -254,6 +274,8 @@ const cursor = computed(() => (desk.tool === 'pen' ? (ringPx.value > 0 ? ringCur
       <LensOverlay :frame="frame" :width="width" :height="height" :to-pane="toPane" :region="region" />
       <LensLevel v-if="desk.tool === 'level' && !desk.playing" :handles="levels.handles.value" :way="levels.way.value" :drawn="levels.drawn.value" :width="width" :height="height" />
       <p v-if="levels.told.value" class="told" role="status">{{ levels.told.value }}</p>
+      <LensWork v-if="desk.tool === 'camera' || desk.tool === 'target'" :to-pane="toPane" :to-frame="toFrame" :width="width" :height="height" />
+      <p v-if="desk.tool === 'target'" class="note" role="status">{{ pointsFor && 'kind' in pointsFor ? (pointsFor.kind === 'follow' ? 'Click what the camera is to follow' : 'Click what the camera is to turn to') : 'Click what it is to go after' }} <button class="push-button" title="Nothing (Esc)" @click="spans.leave()">Cancel</button></p>
       <LensInk ref="ink" :surface="surface" :width="width" :height="height" />
       <p v-if="placing" class="note" role="status">Placing {{ placing.name }}<template v-if="placing.share > 0 && placing.share < 1">, {{ Math.round(placing.share * 100) }} %</template>… <button class="push-button" title="Stop bringing these pictures in" @click="placing.cancel()">Cancel</button></p>
       <p v-if="problem" class="note wrong">{{ problem }}</p>

@@ -131,7 +131,7 @@ useEventListener(
   { passive: false },
 )
 
-const CURSORS: Partial<Record<StripHit['kind'], string>> = { 'panel-end': 'ew-resize', 'shot-end': 'ew-resize', 'range-end': 'ew-resize', mark: 'grab', bead: 'grab', 'level-key': 'grab', clip: 'grab', 'clip-end': 'ew-resize', fade: 'ew-resize', 'transition-end': 'ew-resize', transition: 'pointer', panel: 'pointer', shot: 'pointer' }
+const CURSORS: Partial<Record<StripHit['kind'], string>> = { 'panel-end': 'ew-resize', 'shot-end': 'ew-resize', 'range-end': 'ew-resize', mark: 'grab', bead: 'grab', span: 'grab', 'span-end': 'ew-resize', 'level-key': 'grab', clip: 'grab', 'clip-end': 'ew-resize', fade: 'ew-resize', 'transition-end': 'ew-resize', transition: 'pointer', panel: 'pointer', shot: 'pointer' }
 function onHover(event: PointerEvent) {
   if (event.buttons === 0) hover.value = gestures.hitAt(event)?.kind ?? null
 }
@@ -208,7 +208,7 @@ defineExpose({ zoom, zoomToShot, zoomToChosen, zoomToAll: () => (view.value = nu
       <div class="labels">
         <span v-for="(row, name) in STRIP_ROWS" :key="name" :class="name" :title="name === 'level' && desk.selectedLevel ? `${desk.selectedLevel.name}: flags are its keys, a thick line where it moves; below, a dot where it has a drawing of its own, a bar where it holds` : undefined" :style="{ top: `${row.top}px`, height: `${row.height}px` }">
           <template v-if="name === 'ruler'"><button class="mark-button" title="A mark at the playhead (Alt M); double-click one to name it" @click="editedMark = markAt(desk.playhead)">+ Mark</button></template>
-          <template v-else>{{ { shots: 'Shots', panels: 'Panels', camera: `Camera ${desk.cameraAtWork?.letter ?? 'A'}`, level: desk.selectedLevel?.name ?? 'no level selected' }[name] }}</template>
+          <template v-else>{{ { shots: 'Shots', panels: 'Panels', camera: `Camera ${desk.cameraAtWork?.letter ?? 'A'}`, work: 'Follow, aim', level: desk.selectedLevel?.name ?? 'no level selected' }[name] }}</template>
         </span>
         <LaneHead v-for="(lane, i) in sound.lanes" :key="lane.id" class="lane" :lane="lane" :height="scene.lanes[i]?.height ?? 0" :style="{ top: `${scene.lanes[i]?.top ?? 0}px`, height: `${scene.lanes[i]?.height ?? 0}px` }" @carry="(dy) => laneOrder.carry(lane.id, dy)" @put="laneOrder.put(lane.id)" @leave="laneOrder.leave" />
         <i v-if="laneOrder.place.value" class="lane-place" :style="{ top: `${laneOrder.place.value.top}px` }" data-test="lane-place" />
@@ -295,7 +295,8 @@ header {
   border-bottom: 1px solid var(--rule);
   color: var(--ink-2);
 }
-.labels .level {
+.labels .level,
+.labels .work {
   padding-top: 1px;
   overflow: hidden;
   text-overflow: ellipsis;
