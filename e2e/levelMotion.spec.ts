@@ -167,7 +167,7 @@ test('keys are dragged in the strip, chosen and deleted; a move’s timing, step
   expect((await keysOf(film))[0]!.move).toMatchObject({ timing: { kind: 'even' }, path: { kind: 'bent' } })
   const strip = (await page.getByTestId('strip').boundingBox())!
   const x = async (frame: number) => strip.x + (frame - Number(await page.getByTestId('strip').getAttribute('data-first-frame'))) * Number(await page.getByTestId('strip').getAttribute('data-px-per-frame'))
-  await drag(page, { x: await x(23), y: strip.y + 180 }, [{ x: await x(33), y: strip.y + 180 }])
+  await drag(page, { x: await x(23), y: strip.y + 210 }, [{ x: await x(33), y: strip.y + 210 }])
   await page.mouse.up()
   await desk.savedNow()
   expect(await placesOf(film)).toEqual(['p1+0', 'p2+9'])
@@ -176,7 +176,7 @@ test('keys are dragged in the strip, chosen and deleted; a move’s timing, step
   await desk.savedNow()
   expect((await bodyOf(film)).levels.near).toMatchObject({ stepped: 2, swing: { amount: 4, phase: 0.25 } })
   await expect(page.locator('[data-level=near]')).toContainText('moves on 2s')
-  await page.mouse.click(await x(33), strip.y + 180)
+  await page.mouse.click(await x(33), strip.y + 210)
   await page.keyboard.press('Delete')
   await desk.savedNow()
   expect(await placesOf(film)).toEqual(['p1+0'])

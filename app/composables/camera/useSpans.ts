@@ -4,7 +4,7 @@ import { shownAt, targetHangs, type CameraSpan, type PlacedSpan, type SpanTarget
 import { addSpan, changeSpan, placeSpan, removeSpans, SPAN_DEFAULTS, type NewSpan, type SpanSettings } from '@rubato/core/edits'
 import type { Point2, Point3 } from '@rubato/core/geometry'
 import { drawingBounds } from '@rubato/core/ink'
-import { computed, ref } from 'vue'
+import { computed, shallowRef } from 'vue'
 import { useScrub } from '~/composables/view/useScrub'
 import { useDeskStore } from '~/stores/desk'
 import { useFilmStore } from '~/stores/film'
@@ -12,9 +12,9 @@ import { spanName } from '~/text/cameraWords'
 
 /** What is pointed at in the lens view is for: a new span of a kind, or one that is to go after something else. */
 export type PointsFor = { readonly kind: 'follow' | 'aim' } | { readonly spanId: string }
-export const pointsFor = ref<PointsFor | null>(null)
+export const pointsFor = shallowRef<PointsFor | null>(null)
 /** Which spans are being baked; null: the dialog is closed. */
-export const bakedIds = ref<readonly string[] | null>(null)
+export const bakedIds = shallowRef<readonly string[] | null>(null)
 
 const SIDE = 0.45
 const inPicture = (value: number, most: number) => Math.min(most, Math.max(-most, Number.isFinite(value) ? value : 0))

@@ -39,7 +39,7 @@ async function find() {
     if (signal.aborted) return
     found.value = baked
   } catch (error) {
-    if (!signal.aborted) problem.value = `It could not be worked out: ${(error as Error).message}. Nothing was changed; close this and try again.`
+    if (!signal.aborted) problem.value = `It could not be worked out: ${(error as Error).message.replace(/\.$/, '')}. Nothing was changed; close this and try again.`
   }
 }
 // What someone else changes meanwhile is another shot to bake.

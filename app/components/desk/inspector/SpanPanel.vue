@@ -72,7 +72,7 @@ const frames = computed(() => ({
       <div v-if="follow" class="labelled">
         <span class="quiet">Still zone</span>
         <div class="pair">
-          <NumberField label="w" unit="fw" :model-value="follow.still.widthFw" :step="0.01" :min="0" :max="1" :reset-to="0.06" :disabled="locked" title="Within it the camera does not move" v-on="field('still zone', (widthFw) => ({ still: { ...follow!.still, widthFw } }))" />
+          <NumberField label="w" unit="fw" :model-value="follow.still.widthFw" :step="0.01" :min="0" :max="1" :reset-to="0.06" :disabled="locked" title="Within it the camera does not move" data-test="span-still" v-on="field('still zone', (widthFw) => ({ still: { ...follow!.still, widthFw } }))" />
           <NumberField label="h" unit="fw" :model-value="follow.still.heightFw" :step="0.01" :min="0" :max="1" :reset-to="0.06" :disabled="locked" title="Within it the camera does not move" v-on="field('still zone', (heightFw) => ({ still: { ...follow!.still, heightFw } }))" />
         </div>
       </div>
