@@ -32,6 +32,8 @@ export interface DrawnFraming {
 
 export interface DrawnSet extends DrawnStill {
   readonly lens: Lens
+  /** The shot's other cameras, faint. */
+  readonly others: readonly { readonly lens: Lens; readonly letter: string }[]
   readonly locked: boolean
   readonly live: string | null
 }
@@ -63,6 +65,7 @@ const KNOB_PX = 30
  */
 export function drawSet(context: CanvasRenderingContext2D, scale: DrawnScale, set: DrawnSet, ink: SetInk, putStill: (draw: (aside: CanvasRenderingContext2D) => void) => void) {
   drawGrid(context, scale, ink)
+  for (const other of set.others) drawOther(context, scale, other, ink)
   drawField(context, scale, set.lens, ink)
   putStill((aside) => {
     drawLevels(aside, scale, set.levels, ink)
@@ -121,6 +124,30 @@ function drawField(context: CanvasRenderingContext2D, scale: DrawnScale, lens: L
   context.strokeStyle = ink.blue
   context.lineWidth = 1
   context.stroke()
+  context.globalAlpha = 1
+}
+
+function drawOther(context: CanvasRenderingContext2D, scale: DrawnScale, { lens, letter }: DrawnSet['others'][number], ink: SetInk) {
+  const reach = (scale.heightPx + scale.widthPx) / scale.pxPerFw
+  const apex = toPx(scale, lens.position)
+  context.strokeStyle = ink.quiet
+  context.lineWidth = 1
+  context.globalAlpha = 0.45
+  context.setLineDash([4, 4])
+  context.beginPath()
+  for (const ray of fieldRays(scale, lens)) {
+    const end = toPx(scale, add(lens.position, scaled(ray, reach)))
+    context.moveTo(apex.x, apex.y)
+    context.lineTo(end.x, end.y)
+  }
+  context.stroke()
+  context.setLineDash([])
+  context.globalAlpha = 0.7
+  drawBody(context, scale, lens, ink.quiet)
+  context.fillStyle = ink.quiet
+  context.font = `600 11px ${ink.font}`
+  context.textAlign = 'left'
+  context.fillText(letter, apex.x + 9, apex.y + 10)
   context.globalAlpha = 1
 }
 
@@ -269,10 +296,15 @@ function drawCamera(context: CanvasRenderingContext2D, scale: DrawnScale, { lens
     context.fill()
     context.stroke()
   }
+  drawBody(context, scale, lens, ink.ink)
+}
+
+function drawBody(context: CanvasRenderingContext2D, scale: DrawnScale, lens: Lens, colour: string) {
+  const { x, y } = toPx(scale, lens.position)
   context.save()
   context.translate(x, y)
   context.rotate(headingPx(scale, lens))
-  context.fillStyle = ink.ink
+  context.fillStyle = colour
   context.fillRect(-6, -3, 12, 14)
   context.beginPath()
   context.moveTo(-4, -3)

@@ -129,18 +129,24 @@ export const useBoardThumbsStore = defineStore('boardThumbs', () => {
     return thumbs.get(nameOf(takeId, panelId, widthPx))?.bitmap ?? null
   }
 
+  /** The same of any frame, a dissolve's own picture too. */
+  const bitmapOfFrame = (takeId: string, frame: number, widthPx: number) => thumbs.get(nameOf(takeId, `frame ${frame}`, widthPx))?.bitmap ?? null
+  const wantFrame = (takeId: string, frame: number, widthPx: number): boolean => wantPicture(takeId, frame, nameOf(takeId, `frame ${frame}`, widthPx), widthPx)
+
   /** Has the picture painted if it is not there or shows something else by now. False while the art is not loaded. */
   function want(takeId: string, panelId: string, widthPx: number): boolean {
     const body = film.takeOf(takeId)
+    const placed = body === null ? undefined : placedPanels(body).find((entry) => entry.panel.id === panelId)
+    return placed !== undefined && wantPicture(takeId, placed.startFrame, nameOf(takeId, panelId, widthPx), widthPx)
+  }
+
+  function wantPicture(takeId: string, frame: number, key: string, widthPx: number): boolean {
+    const body = film.takeOf(takeId)
     if (body === null || film.optics === null || film.gestureOpen) return false
-    const panels = placedPanels(body)
-    const placed = panels.find((entry) => entry.panel.id === panelId)
-    if (placed === undefined) return false
-    const picture = pictureOf(takeId, placed.startFrame)
+    const picture = pictureOf(takeId, frame)
     if (picture === null) return false
     const { shown, signature } = picture
     begin()
-    const key = nameOf(takeId, panelId, widthPx)
     if (order.delete(key)) order.add(key)
     if (thumbs.get(key)?.signature === signature || asked.get(key) === signature) return true
     wanted.delete(key)
@@ -158,7 +164,7 @@ export const useBoardThumbsStore = defineStore('boardThumbs', () => {
         sentTakes.add(serial)
         send({ kind: 'take', serial, take: body })
       }
-      send({ kind: 'paint', key, take: serial, frame: placed.startFrame, widthPx })
+      send({ kind: 'paint', key, take: serial, frame, widthPx })
     })
     pump()
     return true
@@ -187,5 +193,5 @@ export const useBoardThumbsStore = defineStore('boardThumbs', () => {
     wanted.delete(nameOf(takeId, panelId, widthPx))
   }
 
-  return { bitmapOf, want, unwant }
+  return { bitmapOf, bitmapOfFrame, want, wantFrame, unwant }
 })

@@ -77,8 +77,29 @@ export const useDeskStore = defineStore('desk', () => {
   const placedPanel = computed(() => (take.value === null ? null : panelAtFrame(take.value, shotFrame.value)))
   /** The camera that the film sees at the playhead. */
   const liveCameraId = computed(() => stage.value?.live.at(shotFrame.value) ?? null)
-  /** The camera whose framings are seen and changed: the live one. */
-  const cameraAtWorkId = computed(() => liveCameraId.value)
+  /** In a live cut, the camera that was pressed last. */
+  const pressedCameraId = ref<string | null>(null)
+  /** By take, the camera that is looked through though it may not be live. */
+  const lookedThrough = shallowRef<ReadonlyMap<string, string>>(new Map())
+  /** The camera whose framings are seen and changed: the live one, unless another is looked through. While it plays the film is seen. */
+  const cameraAtWorkId = computed(() => {
+    if (playing.value && pressedCameraId.value !== null && take.value?.cameras[pressedCameraId.value] !== undefined) return pressedCameraId.value
+    const chosen = takeId.value === null || playing.value ? undefined : lookedThrough.value.get(takeId.value)
+    return chosen !== undefined && take.value?.cameras[chosen] !== undefined ? chosen : liveCameraId.value
+  })
+  const isLookingAside = computed(() => cameraAtWorkId.value !== liveCameraId.value)
+  /** Looks through a camera, wherever the film is; null: through the live one. */
+  function lookThrough(cameraId: string | null) {
+    if (takeId.value === null) return
+    const next = new Map(lookedThrough.value)
+    if (cameraId === null) next.delete(takeId.value)
+    else next.set(takeId.value, cameraId)
+    trial.value = null
+    chooseNoKeys()
+    lookedThrough.value = next
+  }
+  /** The camera cut that is chosen, by its frame of the shot. */
+  const selectedCutFrame = ref<number | null>(null)
   const cameraAtWork = computed(() => (cameraAtWorkId.value === null ? null : (take.value?.cameras[cameraAtWorkId.value] ?? null)))
   const framings = computed(() => (take.value === null || cameraAtWorkId.value === null ? [] : placedFramings(take.value, cameraAtWorkId.value)))
   const framingHere = computed(() => framings.value.find((entry) => entry.frame === shotFrame.value) ?? null)
@@ -126,6 +147,14 @@ export const useDeskStore = defineStore('desk', () => {
     selectedSpanId.value = null
   })
   watch(selectedKeyIds, (now) => now.length > 0 && (selectedSpanId.value = null))
+  watch(takeId, () => (selectedCutFrame.value = null))
+  watch(selectedCutFrame, (now) => {
+    if (now === null) return
+    selectedFramingIds.value = []
+    selectedKeyIds.value = []
+    selectedSpanId.value = null
+  })
+  watch([selectedFramingIds, selectedKeyIds, selectedSpanId], ([framings, keys, span]) => (framings.length > 0 || keys.length > 0 || span !== null) && (selectedCutFrame.value = null))
   watch(selectedSpanId, (now) => {
     if (now === null) return
     selectedFramingIds.value = []
@@ -195,6 +224,7 @@ export const useDeskStore = defineStore('desk', () => {
     selectedFramingIds.value = []
     selectedKeyIds.value = []
     selectedSpanId.value = null
+    selectedCutFrame.value = null
   }
 
   function goTo(frame: number) {
@@ -256,6 +286,8 @@ export const useDeskStore = defineStore('desk', () => {
     copiedLevelMove.value = null
     counterZooms.value = false
     selectedSpanId.value = null
+    selectedCutFrame.value = null
+    lookedThrough.value = new Map()
     autoKey.value = false
     trial.value = null
     levelTrial.value = null
@@ -302,9 +334,13 @@ export const useDeskStore = defineStore('desk', () => {
     stage,
     shotFrame,
     placedPanel,
-    liveCameraId,
     cameraAtWorkId,
     cameraAtWork,
+    liveCameraId,
+    isLookingAside,
+    pressedCameraId,
+    lookThrough,
+    selectedCutFrame,
     framings,
     framingHere,
     trialHere,

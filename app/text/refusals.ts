@@ -65,6 +65,8 @@ export function wordRefusal(refusal: MakeRefusal | EditRefusal): string {
       return refusal.what === 'frame' ? 'There is no later frame to copy it to. Put the playhead earlier in the shot.' : 'This is the camera’s last framing; no move leaves it.'
     case 'carrier-circle':
       return `That would make ${quoted(refusal.names[0]!)} hang on itself: ${refusal.names.map((name) => quoted(name)).join(' on ')} on ${quoted(refusal.names[0]!)}. Let one of them go first.`
+    case 'too-many-cameras':
+      return `A shot has at most ${refusal.most} cameras. Take one out first.`
     case 'target-hangs':
       return 'It travels with the camera, or turns along with it, so no camera can go after it: it would run after itself. Let it go into the set first, or choose where it stands instead of a point of it.'
     case 'followed-hangs':

@@ -1,13 +1,13 @@
 import type { StripInk } from './stripInk'
-import { STRIP_ROWS } from './stripRows'
+import type { StripRows } from './stripRows'
 import { xOfFrame, type StripScale } from './stripScale'
 import type { StripShot, StripSpan } from './stripScene'
 
 const GAP_PX = 1
 
 /** Where a span's bar lies, px. */
-export function spanBox(scale: StripScale, shotStart: number, { fromFrame, toFrame, lane, lanes }: Pick<StripSpan, 'fromFrame' | 'toFrame' | 'lane' | 'lanes'>) {
-  const { top, height } = STRIP_ROWS.work
+export function spanBox(rows: StripRows, scale: StripScale, shotStart: number, { fromFrame, toFrame, lane, lanes }: Pick<StripSpan, 'fromFrame' | 'toFrame' | 'lane' | 'lanes'>) {
+  const { top, height } = rows.work
   const room = (height - 4) / lanes
   return { left: xOfFrame(scale, shotStart + fromFrame), right: xOfFrame(scale, shotStart + toFrame + 1), top: top + 2 + lane * room, height: room - GAP_PX }
 }
@@ -16,9 +16,9 @@ export function spanBox(scale: StripScale, shotStart: number, { fromFrame, toFra
 const WORDS_PX = 11
 
 /** As high as each frame shows of it: cushions are slopes. A follow is full, an aim an outline, a hand is shaken. */
-export function drawSpans(context: CanvasRenderingContext2D, scale: StripScale, shot: StripShot, spans: readonly StripSpan[], ink: StripInk) {
+export function drawSpans(context: CanvasRenderingContext2D, rows: StripRows, scale: StripScale, shot: StripShot, spans: readonly StripSpan[], ink: StripInk) {
   for (const span of spans) {
-    const { left, right, top, height } = spanBox(scale, shot.startFrame, span)
+    const { left, right, top, height } = spanBox(rows, scale, shot.startFrame, span)
     if (right < 0 || left > scale.widthPx) continue
     const foot = top + height
     const xOf = (frame: number) => xOfFrame(scale, shot.startFrame + frame + 0.5)

@@ -1,7 +1,8 @@
 import { drawBead } from '../plan/drawBead'
 import type { StripInk } from './stripInk'
-import { STRIP_ROWS } from './stripRows'
+import { STRIP_ROWS, type StripRow, type StripRows } from './stripRows'
 import { drawRuler } from './drawRuler'
+import { drawCuts } from './drawCuts'
 import { drawSpans } from './drawSpans'
 import { drawTransitions } from './drawTransitions'
 import { heightOf } from './stripLanes'
@@ -17,7 +18,7 @@ export function drawStrip(context: CanvasRenderingContext2D, scale: StripScale, 
   context.fillStyle = ink.paper
   const heightPx = heightOf(scene)
   context.fillRect(0, 0, scale.widthPx, heightPx)
-  drawRules(context, scale, ink)
+  drawRules(context, scale, scene, ink)
   drawRuler(context, scale, scene, ink)
   for (const shot of scene.shots) {
     drawShot(context, scale, shot, scene, ink)
@@ -26,9 +27,10 @@ export function drawStrip(context: CanvasRenderingContext2D, scale: StripScale, 
       continue
     }
     drawPanels(context, scale, shot, shot.body, scene, ink)
-    drawCamera(context, scale, shot, shot.body, scene.framesPerSecond, ink)
-    drawSpans(context, scale, shot, shot.body.spans, ink)
-    drawLevel(context, scale, shot.startFrame, shot.body, ink)
+    drawCuts(context, scene.rows, scale, shot, shot.body.cuts, ink)
+    drawCamera(context, scene.rows, scale, shot, shot.body, scene.framesPerSecond, ink)
+    drawSpans(context, scene.rows, scale, shot, shot.body.spans, ink)
+    drawLevel(context, scene.rows, scale, shot.startFrame, shot.body, ink)
   }
   drawTransitions(context, scale, scene, ink)
   lanes()
@@ -36,9 +38,9 @@ export function drawStrip(context: CanvasRenderingContext2D, scale: StripScale, 
   drawLive(context, scale, scene, ink)
 }
 
-function drawRules(context: CanvasRenderingContext2D, scale: StripScale, ink: StripInk) {
+function drawRules(context: CanvasRenderingContext2D, scale: StripScale, { rows }: StripScene, ink: StripInk) {
   context.fillStyle = ink.rule
-  for (const row of Object.values(STRIP_ROWS)) context.fillRect(0, row.top + row.height - 1, scale.widthPx, 1)
+  for (const row of Object.values<StripRow>(rows)) if (row.height > 0) context.fillRect(0, row.top + row.height - 1, scale.widthPx, 1)
 }
 
 function drawShot(context: CanvasRenderingContext2D, scale: StripScale, shot: StripShot, scene: StripScene, ink: StripInk) {
@@ -175,8 +177,8 @@ function drawFermata(context: CanvasRenderingContext2D, x: number, y: number) {
 }
 
 /** The move as a ribbon: its width is the camera's speed on screen, so a cushion opens and a hard stop is a wall. */
-function drawCamera(context: CanvasRenderingContext2D, scale: StripScale, shot: StripShot, body: StripBody, framesPerSecond: number, ink: StripInk) {
-  const { top, height } = STRIP_ROWS.camera
+function drawCamera(context: CanvasRenderingContext2D, rows: StripRows, scale: StripScale, shot: StripShot, body: StripBody, framesPerSecond: number, ink: StripInk) {
+  const { top, height } = rows.camera
   const middle = top + height / 2 - 2
   const start = xOfFrame(scale, shot.startFrame)
   const end = xOfFrame(scale, shot.startFrame + shot.lengthFrames)
@@ -215,8 +217,8 @@ function drawCamera(context: CanvasRenderingContext2D, scale: StripScale, shot: 
 const RUN_PX = 2.5
 
 /** The selected level: its keys and ways above, what it shows below: run by run in two tones, and thin where it only holds on past its panel. */
-function drawLevel(context: CanvasRenderingContext2D, scale: StripScale, shotStart: number, body: StripBody, ink: StripInk) {
-  const { top, height } = STRIP_ROWS.level
+function drawLevel(context: CanvasRenderingContext2D, rows: StripRows, scale: StripScale, shotStart: number, body: StripBody, ink: StripInk) {
+  const { top, height } = rows.level
   drawWays(context, scale, shotStart, body, top + 12, ink)
   const y = top + height - 8
   body.runs.forEach(({ fromFrame, toFrame, holdsFrom }, i) => {
@@ -300,7 +302,7 @@ function drawDrop(context: CanvasRenderingContext2D, scale: StripScale, scene: S
 function drawLive(context: CanvasRenderingContext2D, scale: StripScale, scene: StripScene, ink: StripInk) {
   if (scene.live === null) return
   const { row: where } = scene.live
-  const row = typeof where === 'string' ? STRIP_ROWS[where] : scene.lanes.find((lane) => lane.id === where.lane)
+  const row = typeof where === 'string' ? scene.rows[where] : scene.lanes.find((lane) => lane.id === where.lane)
   if (row === undefined) return
   context.font = `600 12px ${ink.mono}`
   const width = context.measureText(scene.live.text).width + 12

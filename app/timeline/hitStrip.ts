@@ -15,6 +15,9 @@ export type StripHit =
   | { readonly kind: 'panel-end'; readonly shotId: string; readonly takeId: string; readonly panelId: string }
   | { readonly kind: 'bead'; readonly shotId: string; readonly framingId: string }
   | { readonly kind: 'level-key'; readonly shotId: string; readonly ids: readonly string[] }
+  | { readonly kind: 'cut'; readonly shotId: string; readonly fromFrame: number }
+  | { readonly kind: 'cut-edge'; readonly shotId: string; readonly fromFrame: number }
+  | { readonly kind: 'dissolve-end'; readonly shotId: string; readonly fromFrame: number; readonly end: 'from' | 'to' }
   | { readonly kind: 'span'; readonly shotId: string; readonly spanId: string }
   | { readonly kind: 'span-end'; readonly shotId: string; readonly spanId: string; readonly end: 'first' | 'last' }
   | { readonly kind: 'work'; readonly shotId: string; readonly frame: number }
@@ -38,7 +41,7 @@ const FADE_REACH_PX = 5
 
 /** What is under a point of the strip; null beside the film. */
 export function hitStrip(scene: StripScene, scale: StripScale, x: number, y: number): StripHit | null {
-  const row = rowAt(y)
+  const row = rowAt(scene.rows, y)
   const frame = frameOfX(scale, x)
   if (row === null) return laneHit(scene, scale, x, y, frame)
   if (row === 'ruler') return (y >= RULER.figuresPx ? markAt(scene, scale, x) : rangeEndAt(scene, scale, x)) ?? { kind: 'ruler', frame }
@@ -46,6 +49,7 @@ export function hitStrip(scene: StripScene, scale: StripScale, x: number, y: num
     const bead = nearestBead(scene, scale, x)
     if (bead !== null) return bead
   }
+  if (row === 'cuts') return cutAt(scene, scale, x, frame)
   if (row === 'work') {
     const span = spanAt(scene, scale, x, y)
     if (span !== null) return span
@@ -138,8 +142,20 @@ function nearestBead(scene: StripScene, scale: StripScale, x: number): StripHit 
   return bead === null ? null : { kind: 'bead', shotId: bead.shotId, framingId: bead.framingId }
 }
 
+function cutAt(scene: StripScene, scale: StripScale, x: number, frame: number): StripHit | null {
+  const cuts = scene.shots.flatMap((shot) => (shot.body?.cuts ?? []).map((cut) => ({ cut, shot })))
+  const ends = cuts.flatMap(({ cut, shot }) => (cut.dissolve === null ? [] : (['from', 'to'] as const).map((end) => ({ shotId: shot.id, fromFrame: cut.fromFrame, end, frame: shot.startFrame + cut.dissolve![end] }))))
+  const edge = nearest(cuts.filter(({ cut }) => cut.fromFrame > 0), ({ cut, shot }) => shot.startFrame + cut.fromFrame, scale, x, () => EDGE_PX)
+  const end = nearest(ends, (each) => each.frame, scale, x, () => EDGE_PX)
+  // The cut itself stays in hand between its dissolve's ends.
+  if (end !== null && (edge === null || Math.abs(xOfFrame(scale, end.frame) - x) < Math.abs(xOfFrame(scale, edge.shot.startFrame + edge.cut.fromFrame) - x))) return { kind: 'dissolve-end', shotId: end.shotId, fromFrame: end.fromFrame, end: end.end }
+  if (edge !== null) return { kind: 'cut-edge', shotId: edge.shot.id, fromFrame: edge.cut.fromFrame }
+  const under = cuts.find(({ cut, shot }) => frame >= shot.startFrame + cut.fromFrame && frame < shot.startFrame + cut.toFrame)
+  return under === undefined ? null : { kind: 'cut', shotId: under.shot.id, fromFrame: under.cut.fromFrame }
+}
+
 function spanAt(scene: StripScene, scale: StripScale, x: number, y: number): StripHit | null {
-  const spans = scene.shots.flatMap((shot) => (shot.body?.spans ?? []).map((span) => ({ span, shotId: shot.id, box: spanBox(scale, shot.startFrame, span) })))
+  const spans = scene.shots.flatMap((shot) => (shot.body?.spans ?? []).map((span) => ({ span, shotId: shot.id, box: spanBox(scene.rows, scale, shot.startFrame, span) })))
   const under = spans.filter(({ box }) => y >= box.top && y <= box.top + box.height)
   const ends = under.flatMap(({ span, shotId, box }) => (['first', 'last'] as const).map((end) => ({ spanId: span.id, shotId, end, off: Math.abs(x - (end === 'first' ? box.left : box.right)), reach: reachOf(box.right - box.left) })))
   const near = ends.filter(({ off, reach }) => off <= reach).sort((a, b) => a.off - b.off)[0]

@@ -1,7 +1,7 @@
 import { createKeptLayer } from '../canvas/keptLayer'
 import { drawLanes } from './drawLanes'
 import type { StripInk } from './stripInk'
-import { STRIP_HEIGHT_PX } from './stripRows'
+import { rowsEnd } from './stripRows'
 import type { StripScale } from './stripScale'
 import type { StripScene } from './stripScene'
 
@@ -10,6 +10,6 @@ export function createLanesLayer() {
   const layer = createKeptLayer()
   return (context: CanvasRenderingContext2D, scale: StripScale, scene: StripScene, ink: StripInk, ratio: number) => {
     const height = scene.lanes.reduce((sum, lane) => sum + lane.height, 0)
-    layer(context, { width: scale.widthPx, height, ratio, top: STRIP_HEIGHT_PX }, [scene.lanes, scene.proposals, scale.pxPerFrame, scale.firstFrame, ink], (aside) => drawLanes(aside, scale, scene, ink))
+    layer(context, { width: scale.widthPx, height, ratio, top: rowsEnd(scene.rows) }, [scene.lanes, scene.proposals, scale.pxPerFrame, scale.firstFrame, ink], (aside) => drawLanes(aside, scale, scene, ink))
   }
 }

@@ -4,12 +4,14 @@ import { hitStrip } from './hitStrip'
 import { snapPlaces, snapped } from './snap'
 import { fitted, frameOfX, keptInView, rulerStep, xOfFrame, zoomedAt, type StripScale } from './stripScale'
 import { heightOf } from './stripLanes'
-import { LANES_END_PX, STRIP_HEIGHT_PX } from './stripRows'
+import { LANES_END_PX, rowsEnd, stripRows } from './stripRows'
 import type { StripClip, StripScene } from './stripScene'
 
 const SCALE: StripScale = { pxPerFrame: 4, firstFrame: 10, widthPx: 800 }
 const panel = (id: string, number: number, startFrame: number, lengthFrames: number) => ({ id, number, startFrame, lengthFrames, locked: false })
+const STRIP_HEIGHT_PX = rowsEnd(stripRows(false))
 const SCENE: StripScene = {
+  rows: stripRows(false),
   shots: [
     {
       id: 's1', takeId: 't1', chosen: false, thumbs: new Map(), ready: null, label: '010', title: '', startFrame: 10, lengthFrames: 40, current: true,
@@ -17,7 +19,7 @@ const SCENE: StripScene = {
         panels: [panel('p1', 1, 0, 24), panel('p2', 2, 24, 16)],
         beads: [{ id: 'f1', number: 1, frame: 0, shade: 0, selected: false, locked: false }, { id: 'f2', number: 2, frame: 30, shade: 1, selected: false, locked: false }],
         speeds: new Float32Array(40),
-        moves: [], keys: [], ways: [], runs: [], spans: [],
+        moves: [], keys: [], ways: [], runs: [], spans: [], cuts: [],
       },
     },
     { id: 's2', takeId: 't2', chosen: false, thumbs: new Map(), ready: null, label: '020', title: '', startFrame: 50, lengthFrames: 10, current: false, body: null },
@@ -177,5 +179,39 @@ describe('sound and transitions on the strip', () => {
     const others = snapPlaces(scene, { playhead: 0, not: NaN, without: new Set(['b']) })
     expect(others).toContain(30)
     expect(others).not.toContain(26)
+  })
+})
+
+describe('rows of the camera', () => {
+  const body = SCENE.shots[0]!.body!
+  const cut = (fromFrame: number, toFrame: number, dissolve: { from: number; to: number } | null = null) => ({ fromFrame, toFrame, letter: 'A', index: 0, atWork: false, selected: false, dissolve, picture: null })
+  const span = (id: string, fromFrame: number, toFrame: number, lane: number) => ({ id, kind: 'follow' as const, name: id, fromFrame, toFrame, open: false, weights: [], lane, lanes: 2, selected: false })
+  const rows = stripRows(true)
+  const scene: StripScene = { ...SCENE, rows, shots: [{ ...SCENE.shots[0]!, body: { ...body, cuts: [cut(0, 20), cut(20, 40, { from: 16, to: 25 })], spans: [span('f', 4, 30, 0), span('g', 10, 35, 1)] } }] }
+  const at = (frame: number, y: number) => hitStrip(scene, SCALE, xOfFrame(SCALE, frame), y)
+
+  it('are there for camera cuts only where a shot has them, and all below goes down', () => {
+    expect([stripRows(false).cuts.height, rows.camera.top - stripRows(false).camera.top]).toEqual([0, rows.cuts.height])
+    expect([rows.shots, rows.panels]).toEqual([stripRows(false).shots, stripRows(false).panels])
+  })
+
+  it('have cuts in hand, each dissolve by its ends, and what is live between', () => {
+    const y = rows.cuts.top + 10
+    expect(at(30, y)).toEqual({ kind: 'cut-edge', shotId: 's1', fromFrame: 20 })
+    expect(at(26, y)).toEqual({ kind: 'dissolve-end', shotId: 's1', fromFrame: 20, end: 'from' })
+    expect(at(35, y)).toEqual({ kind: 'dissolve-end', shotId: 's1', fromFrame: 20, end: 'to' })
+    expect(at(12, y)).toEqual({ kind: 'cut', shotId: 's1', fromFrame: 0 })
+    expect(at(45, y)).toEqual({ kind: 'cut', shotId: 's1', fromFrame: 20 })
+    // The shot begins on its first camera: that edge is the shot's.
+    expect(at(10, y)).toEqual({ kind: 'cut', shotId: 's1', fromFrame: 0 })
+  })
+
+  it('have spans by their ends and whole, those over each other side by side', () => {
+    const [upper, lower] = [rows.work.top + 5, rows.work.top + rows.work.height - 6]
+    expect(at(14, upper)).toMatchObject({ kind: 'span-end', spanId: 'f', end: 'first' })
+    expect(at(41, upper)).toMatchObject({ kind: 'span-end', spanId: 'f', end: 'last' })
+    expect(at(25, upper)).toMatchObject({ kind: 'span', spanId: 'f' })
+    expect(at(25, lower)).toMatchObject({ kind: 'span', spanId: 'g' })
+    expect(at(48, upper)).toMatchObject({ kind: 'work' })
   })
 })

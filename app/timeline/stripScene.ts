@@ -1,8 +1,10 @@
 import type { Lane, MarkMeaning, Transition } from '@rubato/core/document'
+import type { StripRows } from './stripRows'
 import type { Peaks } from '@rubato/core/sound'
 
 /** What the strip shows, in film frames. Only what is in view is put in. */
 export interface StripScene {
+  readonly rows: StripRows
   readonly shots: readonly StripShot[]
   readonly lengthFrames: number
   readonly framesPerSecond: number
@@ -23,7 +25,7 @@ export interface StripScene {
   /** What a drag snapped to. */
   readonly snapFrame: number | null
   /** A live value to show beside the pointer; null for none. */
-  readonly live: { readonly frame: number; readonly row: 'ruler' | 'shots' | 'panels' | 'camera' | 'work' | 'level' | { readonly lane: string }; readonly text: string } | null
+  readonly live: { readonly frame: number; readonly row: 'ruler' | 'shots' | 'panels' | 'cuts' | 'camera' | 'work' | 'level' | { readonly lane: string }; readonly text: string } | null
 }
 
 /** A lane of sound, below the rows of the picture. */
@@ -95,6 +97,8 @@ export interface StripShot {
 export interface StripBody {
   readonly panels: readonly StripPanel[]
   readonly beads: readonly StripBead[]
+  /** Which camera is live, from cut to cut. */
+  readonly cuts: readonly StripCut[]
   /** Where the camera follows, aims or is held by hand. */
   readonly spans: readonly StripSpan[]
   /** The camera's speed on screen leaving each frame, fw a frame. */
@@ -130,6 +134,21 @@ export interface StripKey {
   readonly frame: number
   readonly selected: boolean
   readonly locked: boolean
+}
+
+/** A camera that is live up to the next cut. */
+export interface StripCut {
+  readonly fromFrame: number
+  /** The first frame of the next, or of what follows the shot. */
+  readonly toFrame: number
+  readonly letter: string
+  /** Which of the shot's cameras, from 0. */
+  readonly index: number
+  readonly atWork: boolean
+  readonly selected: boolean
+  /** The frames in which it comes in over the one before, `to` exclusive; null: it cuts. */
+  readonly dissolve: { readonly from: number; readonly to: number } | null
+  readonly picture: (CanvasImageSource & { readonly width: number; readonly height: number }) | null
 }
 
 /** A stretch of the camera's. */

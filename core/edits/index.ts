@@ -21,7 +21,7 @@ export { addRulerMark, editRulerMark, removeRulerMark } from './outline/rulerMar
 export { addPanel, editPanel, removePanel } from './take/panels'
 export type { PanelWords } from './take/panels'
 export { addLevel, duplicateLevel, editLevel, removeLevel, reorderLevel, setLevelDepth, spreadLevels } from './take/levels'
-export { lockCamera, removePreset, setPreset } from './take/cameras'
+export { addCamera, cutLive, cutTo, dissolveCut, lockCamera, moveCut, removeCamera, removeCuts, removePreset, setPreset } from './take/cameras'
 export { copyLevelKeys, keyLevel, setPivot, settleLevel, shapeLevel, travelLevel } from './take/levelMotion'
 export type { LevelTravel, SomeLevelValues } from './take/levelMotion'
 export { changeExposures, deleteExposures, drawingNamed, dropDrawing, endRun, exposeFrames, exposeFrom, exposeNew, insertExposures, renameDrawing, runAt, shiftExposures } from './take/exposures'

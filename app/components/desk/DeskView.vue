@@ -19,6 +19,7 @@ import { useDeskCommands } from '~/composables/view/useDeskCommands'
 import { usePlayback } from '~/composables/playback/usePlayback'
 import ViewSlot from '~/components/desk/ViewSlot.vue'
 import { useFirstWindow } from '~/composables/view/useTwoWindows'
+import { useLiveCut } from '~/composables/camera/useLiveCut'
 import { useViews } from '~/composables/view/useViews'
 import { useSoundPlayerStore } from '~/stores/soundPlayer'
 import { useTapTiming } from '~/composables/strip/useTapTiming'
@@ -33,6 +34,7 @@ const sound = useSoundStore()
 const player = useSoundPlayerStore()
 const { arranged } = useViews()
 useFirstWindow()
+useLiveCut()
 
 const strip = ref<InstanceType<typeof StripView> | null>(null)
 const spread = ref(false)

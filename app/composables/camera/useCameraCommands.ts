@@ -3,6 +3,7 @@ import type { Command } from '~/commands/command'
 import { useCameraMoves } from '~/composables/camera/useCameraMoves'
 import { useLevelMoves } from '~/composables/levels/useLevelMoves'
 import type { KeysInTime } from '@rubato/core/edits'
+import { liveCutting, useCameras } from '~/composables/camera/useCameras'
 import { useSpans } from '~/composables/camera/useSpans'
 import { useFrameThis } from '~/composables/camera/useFrameThis'
 import { useViews } from '~/composables/view/useViews'
@@ -22,6 +23,7 @@ export function cameraCommands(): readonly Command[] {
   const retime = (how: KeysInTime, label: string) => (desk.selectedKeyIds.length > 0 ? levels.retime(how, `keys ${label}`) : moves.retime(how, `framings ${label}`))
   const frame = useFrameThis()
   const spans = useSpans()
+  const cameras = useCameras()
   const views = useViews()
   /** With the pen in hand digits and letters are pencils'. */
   const handFree = () => desk.tool !== 'pen' && !desk.playing
@@ -45,6 +47,13 @@ export function cameraCommands(): readonly Command[] {
     camera('aim', 'Aim: from here on the camera turns to the selected level, or to what is pointed at', ['Alt+Shift+G'], () => spans.start('aim')),
     camera('by-hand', 'Held by hand: from here on the camera drifts a little', ['Alt+Shift+H'], spans.hold),
     camera('to-framings', 'Follow, aim and hand-held to framings…', ['Alt+Shift+F'], spans.bake),
+    camera('next-camera', 'Look through the next camera of the shot', ['Alt+D'], cameras.next),
+    camera('live-camera', 'Look through the live camera again', ['Alt+Shift+D'], () => desk.lookThrough(null), { enabled: () => desk.isLookingAside }),
+    camera('new-camera', 'New camera from here', ['Alt+Shift+N'], cameras.addHere),
+    camera('cut-here', 'Cut to the camera that is looked through, here', ['Alt+X'], () => desk.cameraAtWorkId !== null && cameras.cutHere(desk.cameraAtWorkId), { enabled: () => desk.isLookingAside }),
+    camera('live-cut', 'Live cut: plays, and number keys cut to the shot’s cameras', ['Alt+Shift+X'], cameras.beginLive),
+    ...PRESET_KEYS.map((id) => camera(`live-cut-${id}`, `In a live cut: cut to the shot’s camera ${id}`, [id], () => cameras.press(Number(id)), { enabled: () => liveCutting.value !== null })),
+    { id: 'live-cut-give-up', name: 'Give up a live cut', group: 'Camera', keys: ['Escape'], run: cameras.giveUpLive, enabled: () => liveCutting.value !== null },
     camera('lock-camera', 'Lock or unlock the camera', ['Alt+L'], () => moves.lock(desk.cameraAtWork?.locked !== true)),
     camera('lock-framing', 'Lock or unlock this framing or key', ['Alt+K'], () => (atLevel() ? levels.toggleLock() : moves.toggleFramingLock())),
     camera('framings-later', 'Chosen framings or keys a frame later', ['Ctrl+.'], () => retime({ kind: 'shift', byFrames: 1 }, 'later')),

@@ -7,6 +7,7 @@ import { usePlayback } from '~/composables/playback/usePlayback'
 import { isSoundHit, useSoundGestures, type Trial } from '~/composables/sound/useSoundGestures'
 import { useSoundPlayerStore } from '~/stores/soundPlayer'
 import { signed, useBeadGestures } from '~/composables/strip/useBeadGestures'
+import { useCutGestures } from '~/composables/strip/useCutGestures'
 import { useSpanGestures } from '~/composables/strip/useSpanGestures'
 import { useTiming } from '~/composables/strip/useTiming'
 import { followDrag } from '~/gestures/drag'
@@ -65,6 +66,9 @@ export function useStripGestures({ scale, scene, live, drop, snapFrame, local, h
     if (hit.kind === 'shot-end') return dragShotEnd(event, hit.shotId)
     if (hit.kind === 'bead') return dragBead(event, hit.shotId, hit.framingId)
     if (hit.kind === 'level-key') return dragLevelKeys(event, hit.shotId, hit.ids)
+    if (hit.kind === 'cut') return chooseCut(hit.shotId, hit.fromFrame)
+    if (hit.kind === 'cut-edge') return dragCut(event, hit.shotId, hit.fromFrame)
+    if (hit.kind === 'dissolve-end') return dragDissolve(event, hit.shotId, hit.fromFrame, hit.end)
     if (hit.kind === 'span') return dragSpan(event, hit.shotId, hit.spanId, null)
     if (hit.kind === 'span-end') return dragSpan(event, hit.shotId, hit.spanId, hit.end)
     if (hit.kind === 'mark') return dragMark(event, hit.markId, hit.frame)
@@ -304,6 +308,7 @@ export function useStripGestures({ scale, scene, live, drop, snapFrame, local, h
   }
 
   const { dragBead, dragLevelKeys } = useBeadGestures({ scale, scene, live, snapFrame, dragTrial, snapTo })
+  const { chooseCut, dragCut, dragDissolve } = useCutGestures({ scale, scene, live, dragTrial, snapTo })
   const { dragSpan } = useSpanGestures({ scale, scene, live, dragTrial, snapTo })
   const soundGestures = useSoundGestures({ scale, scene, live, snapFrame, local, dragTrial, snapTo })
 

@@ -1,4 +1,4 @@
-import { placedPanels, exposuresOf, spanWeight, takeLengthFrames, type PlacedSpan, type TakeBody } from '@rubato/core/document'
+import { inOrder, placedPanels, exposuresOf, spanWeight, takeLengthFrames, type PlacedSpan, type TakeBody } from '@rubato/core/document'
 import { levelPartsOf } from '@rubato/core/moves'
 import { factorOfDb, isHeard } from '@rubato/core/sound'
 import type { PlacedShot, TakeStage } from '@rubato/core/stage'
@@ -15,13 +15,16 @@ import { useSoundStore } from '~/stores/sound'
 import { useTimingStore } from '~/stores/timing'
 import { beadsOf } from '~/composables/levels/useLevelMoves'
 import { movesNamed, spanName } from '~/text/cameraWords'
-import { STRIP_HEIGHT_PX } from '~/timeline/stripRows'
+import { rowsEnd, stripRows } from '~/timeline/stripRows'
 import { frameOfX, type StripScale } from '~/timeline/stripScale'
 import { panelKey, type StripBody, type StripClip, type StripLane, type StripScene, type StripRun, type StripShot, type StripSpan } from '~/timeline/stripScene'
 
 /** Small pictures of panels, and the least width of a panel that shows one. */
 const THUMB_HEIGHT_PX = 55
 const THUMB_FROM_PX = 12
+const CUT_HEIGHT_PX = 33
+/** Of one shot's camera cuts so many have a picture. */
+const MOST_CUTS = 60
 /** Shots narrower than this are a block: their bodies are not asked for. */
 const BODY_FROM_PX = 16
 const MOST_BODIES = 120
@@ -50,10 +53,11 @@ export function useStripScene(scale: ComputedRef<StripScale>) {
   const drop = shallowRef<StripScene['drop']>(null)
   const snapFrame = shallowRef<number | null>(null)
   const ratio = Math.min(2, typeof window === 'undefined' ? 1 : window.devicePixelRatio || 1)
+  const cutWidthPx = computed(() => Math.round(CUT_HEIGHT_PX * ratio * (film.optics?.aspect ?? 16 / 9)))
   const thumbWidthPx = computed(() => Math.round(THUMB_HEIGHT_PX * ratio * (film.optics?.aspect ?? 16 / 9)))
 
   const fixed = new WeakMap<TakeStage, Fixed>()
-  const bodies = new WeakMap<TakeStage, { readonly levelId: string | null; readonly cameraId: string | null; readonly beads: string; readonly keys: string; readonly span: string | null; readonly body: StripBody }>()
+  const bodies = new WeakMap<TakeStage, { readonly levelId: string | null; readonly cameraId: string | null; readonly beads: string; readonly keys: string; readonly span: string | null; readonly cut: number | null; readonly body: StripBody }>()
 
   function fixedOf(stage: TakeStage, cameraId: string | null): Fixed {
     const known = fixed.get(stage)
@@ -76,20 +80,38 @@ export function useStripScene(scale: ComputedRef<StripScale>) {
     const selected = current ? desk.selectedFramingIds : []
     const selectedKeys = current ? desk.selectedKeyIds : []
     const span = current ? desk.selectedSpanId : null
+    const cut = current ? desk.selectedCutFrame : null
     const known = bodies.get(stage)
     const cameraId = current ? desk.cameraAtWorkId : stage.live.at(0)
-    if (known !== undefined && known.levelId === levelId && known.cameraId === cameraId && known.beads === selected.join() && known.keys === selectedKeys.join() && known.span === span) return known.body
+    if (known !== undefined && known.levelId === levelId && known.cameraId === cameraId && known.beads === selected.join() && known.keys === selectedKeys.join() && known.span === span && known.cut === cut) return known.body
     const framings = cameraId === null ? [] : stage.framings(cameraId)
     const body: StripBody = {
       ...fixedOf(stage, cameraId),
       panels: placedPanels(stage.take).map(({ panel, index, startFrame }) => ({ id: panel.id, number: index + 1, startFrame, lengthFrames: panel.lengthFrames, locked: panel.lengthLocked })),
       ...levelKeysOf(stage, levelId, selectedKeys),
       spans: spansOf(stage, cameraId, span),
+      cuts: cutsOf(stage, current),
       beads: framings.map(({ framing, frame }, i) => ({ id: framing.id, number: i + 1, frame, shade: framings.length < 2 ? 1 : i / (framings.length - 1), selected: selected.includes(framing.id), locked: framing.locked })),
     }
-    bodies.set(stage, { levelId, cameraId, beads: selected.join(), keys: selectedKeys.join(), span, body })
+    bodies.set(stage, { levelId, cameraId, beads: selected.join(), keys: selectedKeys.join(), span, cut, body })
     return body
   }
+
+  /** Which camera is live when; none of a shot that has only one. Their pictures come when they are painted. */
+  function cutsOf(stage: TakeStage, current: boolean): StripBody['cuts'] {
+    const cameras = inOrder(stage.take.cameras)
+    if (cameras.length < 2) return []
+    const { spans, dissolves } = stage.live
+    return spans.map(({ from, cameraId }, i) => {
+      const toFrame = spans[i + 1]?.from ?? stage.lengthFrames
+      const index = cameras.findIndex(({ id }) => id === cameraId)
+      const dissolve = i === 0 ? null : (dissolves.find((each) => each.from <= from && from <= each.to && each.after === cameraId) ?? null)
+      return { fromFrame: from, toFrame, letter: cameras[index]!.letter, index, atWork: current && cameraId === desk.cameraAtWorkId, selected: current && desk.selectedCutFrame === from, dissolve, picture: null }
+    })
+  }
+
+  /** Past its dissolve, where it is seen alone. */
+  const pictureFrameOf = ({ fromFrame, toFrame, dissolve }: StripBody['cuts'][number]) => Math.min(toFrame - 1, dissolve?.to ?? fromFrame)
 
   /** A camera's spans; those that share frames lie side by side. */
   function spansOf(stage: TakeStage, cameraId: string | null, selected: string | null): readonly StripSpan[] {
@@ -153,7 +175,8 @@ export function useStripScene(scale: ComputedRef<StripScale>) {
     const current = shot.id === desk.shotId
     const stage = isWide(placed) ? film.stageOf(takeId) : null
     const pictures = new Map<string, ImageBitmap>()
-    const body = stage === null ? null : bodyOf(stage, current)
+    const plain = stage === null ? null : bodyOf(stage, current)
+    const body = plain === null || plain.cuts.length === 0 ? plain : { ...plain, cuts: plain.cuts.map((cut) => ({ ...cut, picture: thumbs.bitmapOfFrame(takeId, pictureFrameOf(cut), cutWidthPx.value) })) }
     for (const panel of body?.panels ?? []) {
       if (panel.lengthFrames * scale.value.pxPerFrame < THUMB_FROM_PX) continue
       const bitmap = thumbs.bitmapOf(takeId, panel.id, thumbWidthPx.value)
@@ -170,6 +193,8 @@ export function useStripScene(scale: ComputedRef<StripScale>) {
   })
   const shots = computed(() => visibleShots.value.map(shotScene))
   const fps = computed(() => (film.project === null ? 24 : framesPerSecond(film.project.rate)))
+  /** A row of camera cuts, where any shot that can be seen has a second camera. */
+  const rows = computed(() => stripRows(shots.value.some(({ body }) => body !== null && body.cuts.length > 0)))
   const lanes = computed<readonly StripLane[]>(() => {
     const heard = new Set(sound.lanes.filter((lane) => isHeard(lane, sound.lanes)).map((lane) => lane.id))
     const perSecond = fps.value
@@ -194,7 +219,7 @@ export function useStripScene(scale: ComputedRef<StripScale>) {
         trouble: sound.troubles.get(clip.assetHash) ?? null,
       })
     }
-    let top: number = STRIP_HEIGHT_PX
+    let top: number = rowsEnd(rows.value)
     return sound.lanes.map((lane) => {
       const height = sound.heightOf(lane.id)
       const made = { id: lane.id, top, height, kind: lane.kind, heard: heard.has(lane.id), clips: seen.get(lane.id)! }
@@ -214,6 +239,7 @@ export function useStripScene(scale: ComputedRef<StripScale>) {
   })
 
   const scene = computed<StripScene>(() => ({
+    rows: rows.value,
     shots: shots.value,
     lanes: lanes.value,
     transitions: transitions.value,
@@ -256,6 +282,8 @@ export function useStripScene(scale: ComputedRef<StripScale>) {
       await film.ensureTakeWithArt(takeId).catch(() => undefined)
       if (film.gestureOpen) return
       for (const panelId of panels) thumbs.want(takeId, panelId, thumbWidthPx.value)
+      const stage = film.stageOf(takeId)
+      if (stage !== null) for (const cut of cutsOf(stage, false).slice(0, MOST_CUTS)) thumbs.wantFrame(takeId, pictureFrameOf(cut), cutWidthPx.value)
     }
   }
 

@@ -5,6 +5,7 @@ import { penCommands } from '~/composables/draw/useDrawCommands'
 import { soundCommands } from '~/composables/sound/useSoundCommands'
 import { timeCommands } from '~/composables/strip/useTimeCommands'
 import { useSoundPlayerStore } from '~/stores/soundPlayer'
+import { useCameras } from '~/composables/camera/useCameras'
 import { useSpans } from '~/composables/camera/useSpans'
 import { useFastening } from '~/composables/levels/useFastening'
 import { useLevelMoves } from '~/composables/levels/useLevelMoves'
@@ -31,6 +32,7 @@ export function useDeskCommands(parts: Parts) {
   const levelMoves = useLevelMoves()
   const fastening = useFastening()
   const spans = useSpans()
+  const cameras = useCameras()
   const player = useSoundPlayerStore()
   const boards = useBoardsStore()
   const timing = useTimingStore()
@@ -54,6 +56,7 @@ export function useDeskCommands(parts: Parts) {
   }
 
   function deleteSelected() {
+    if (desk.selectedCutFrame !== null) return cameras.removeCut(desk.selectedCutFrame)
     if (desk.selectedSpanId !== null) return spans.remove(desk.selectedSpanId)
     if (desk.selectedKeyIds.length > 0) return levelMoves.remove(desk.selectedKeyIds)
     const takeId = desk.takeId
@@ -99,7 +102,7 @@ export function useDeskCommands(parts: Parts) {
     { id: 'previous-framing', name: 'Framing before', group: 'Camera', keys: ['Alt+,'], run: () => nextBead(-1) },
     { id: 'copy-framing', name: 'Copy framing', group: 'Camera', keys: ['Ctrl+C'], run: copyFraming },
     { id: 'paste-framing', name: 'Paste framing at the playhead', group: 'Camera', keys: ['Ctrl+V'], run: pasteFraming },
-    { id: 'delete-framing', name: 'Delete the selected framings, keys or follow', group: 'Camera', keys: ['Delete', 'Backspace'], run: deleteSelected, enabled: () => desk.selectedSpanId !== null || desk.selectedFramingIds.length > 0 || desk.selectedKeyIds.length > 0 || (timing.selectedMarkId === null && boards.panels.length < 2 && boards.shots.length === 0) },
+    { id: 'delete-framing', name: 'Delete the selected framings, keys or follow', group: 'Camera', keys: ['Delete', 'Backspace'], run: deleteSelected, enabled: () => desk.selectedSpanId !== null || desk.selectedCutFrame !== null || desk.selectedFramingIds.length > 0 || desk.selectedKeyIds.length > 0 || (timing.selectedMarkId === null && boards.panels.length < 2 && boards.shots.length === 0) },
     tool('camera', 'Camera tool', 'C'),
     tool('level', 'Move-level tool', 'M'),
     { id: 'keep-picture', name: 'Keep the picture on or off', group: 'Levels', keys: ['Shift+P'], run: () => (desk.keepPicture = !desk.keepPicture) },

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import { untouchedPose, type CameraPose } from '../../camera'
-import { cameraKeys, cellIdOf, drawingProblems, EMPTY_DRAWING, EMPTY_OUTLINE, EMPTY_TAKE, inOrder, orderOfNumber, outlineProblems, placedFramings, placedPanels, takeLengthFrames, takeProblems, type Carrier, type Film, type TakeBody, type UnitRef } from '../../document'
+import { cameraKeys, cellIdOf, drawingProblems, EMPTY_DRAWING, EMPTY_OUTLINE, EMPTY_TAKE, inOrder, liveSpans, orderOfNumber, outlineProblems, placedFramings, placedPanels, takeLengthFrames, takeProblems, type Carrier, type Film, type TakeBody, type UnitRef } from '../../document'
 import { createTakeStage } from '../../stage'
 import * as make from '../index'
 import { applyChange, checkEdit, followMarks, insistOn, invertChange, readsOf, rebaseChange, rebaseOver, sameContent, sameJson, showsDrawing, type Change, type Edit, type Made } from '../index'
@@ -110,6 +110,12 @@ function anyEdit(film: Film, c: Chance): Made {
     () => (span === undefined ? nothing : make.changeSpan(take, takeId, span.id, { inFrames: c.int(9) })),
     () => (span === undefined ? nothing : make.placeSpan(take, takeId, span.id, frame, c.of([null, frame + c.int(20)]))),
     () => (span === undefined ? nothing : make.removeSpans(take, takeId, [span.id])),
+    () => (Object.keys(take.cameras).length > 3 ? nothing : make.addCamera(take, takeId, newId(), frame, pose, newId)),
+    () => make.removeCamera(take, takeId, c.of(Object.keys(take.cameras)), newId),
+    () => make.cutTo(take, takeId, frame, c.of(Object.keys(take.cameras)), newId),
+    () => make.moveCut(take, takeId, c.of(liveSpans(take)).from, frame, newId),
+    () => make.dissolveCut(take, takeId, c.of(liveSpans(take)).from, c.int(12), newId),
+    () => make.removeCuts(take, takeId, [c.of(liveSpans(take)).from], newId),
     () => make.addPanel(take, takeId, newId(), panel.id, 12 + c.int(12)),
     () => make.duplicatePanels(take, takeId, [panel.id], [newId()]),
     () => make.editPanel(take, takeId, panel.id, { action: `Words ${c.int(100)}.` }),

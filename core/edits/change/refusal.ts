@@ -3,7 +3,7 @@ import type { Edit } from './edit'
 
 /** Why an edit can't be made, for the wording to explain. */
 export type MakeRefusal =
-  | { readonly code: 'missing'; readonly what: 'panel' | 'level' | 'framing' | 'camera' | 'shot' | 'drawing' | 'sequence' | 'passage' | 'mark' | 'lane' | 'clip' | 'transition' | 'preset' | 'span'; readonly id: string }
+  | { readonly code: 'missing'; readonly what: 'panel' | 'level' | 'framing' | 'camera' | 'shot' | 'drawing' | 'sequence' | 'passage' | 'mark' | 'lane' | 'clip' | 'transition' | 'preset' | 'span' | 'cut'; readonly id: string }
   | { readonly code: 'length-out-of-range'; readonly received: number; readonly min: number; readonly max: number }
   | { readonly code: 'last-panel' | 'last-shot' | 'last-camera' }
   | { readonly code: 'level-locked' | 'key-locked' | 'framing-locked' | 'camera-locked' | 'length-locked'; readonly id: string }
@@ -20,6 +20,7 @@ export type MakeRefusal =
   /** Empty, longer than 12 letters, or another drawing's. */
   | { readonly code: 'drawing-name'; readonly name: string }
   | { readonly code: 'carriers-too-deep' | 'carrier-shows-nothing'; readonly id: string }
+  | { readonly code: 'too-many-cameras'; readonly most: number }
   /** It travels with a camera, or hangs on what turns to one, so that none can go after it. */
   | { readonly code: 'target-hangs'; readonly id: string }
   /** A camera goes after it, so it can't be made to hang on one. */

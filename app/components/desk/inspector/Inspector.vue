@@ -12,6 +12,7 @@ import { useFilmStore } from '~/stores/film'
 import { useTiming } from '~/composables/strip/useTiming'
 import CameraPanel from '~/components/desk/inspector/CameraPanel.vue'
 import LevelPanel from '~/components/desk/inspector/LevelPanel.vue'
+import CutPanel from '~/components/desk/inspector/CutPanel.vue'
 import SpanPanel from '~/components/desk/inspector/SpanPanel.vue'
 import MovePanel from '~/components/desk/inspector/MovePanel.vue'
 import ClipPanel from '~/components/sound/ClipPanel.vue'
@@ -51,6 +52,7 @@ function keepWords(field: 'action' | 'dialogue' | 'notes', target: Panel | null)
     <ClipPanel v-if="sound.chosenClips.length > 0" />
     <TransitionPanel v-else-if="sound.transitionId !== null" />
     <LevelPanel v-if="desk.selectedLevel && desk.tool === 'level'" />
+    <CutPanel v-if="desk.selectedCutFrame !== null" />
     <SpanPanel v-if="spans.shown.value" :key="spans.shown.value.span.id" :placed="spans.shown.value" />
     <MovePanel />
     <CameraPanel />

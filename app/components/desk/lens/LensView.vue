@@ -4,9 +4,11 @@ import { mapShown, viewsOf } from '@rubato/core/stage'
 import { useElementSize, useEventListener } from '@vueuse/core'
 import { computed, ref, useTemplateRef, watch } from 'vue'
 import { Eraser, Maximize2, Minimize2, Move, Pencil, Scan, Video } from '~/icons'
+import { liveCutting, useCameras } from '~/composables/camera/useCameras'
 import { pointsFor, useSpans } from '~/composables/camera/useSpans'
 import { useLensLevels } from '~/composables/levels/useLensLevels'
 import { useLevelUnder } from '~/composables/levels/useLevelUnder'
+import CameraChips from '~/components/desk/lens/CameraChips.vue'
 import CameraBar from '~/components/desk/lens/CameraBar.vue'
 import LensInk from '~/components/desk/lens/LensInk.vue'
 import LensLevel from '~/components/desk/lens/LensLevel.vue'
@@ -72,7 +74,8 @@ function viewBox(part: number = quality.value): ViewBox {
 /** What is put together where the playhead is; with the pen in hand one camera's view alone is seen, the one that is drawn in. */
 const mix = computed(() => {
   const picture = film.filmStage.shownAt(desk.playhead, film.stageOf)
-  return picture?.kind === 'mix' && (desk.tool !== 'pen' || desk.playing) ? picture : null
+  // Looking through another camera than the film does, that one is seen alone.
+  return picture?.kind === 'mix' && (desk.tool !== 'pen' || desk.playing) && !desk.isLookingAside ? picture : null
 })
 /** The take that is seen beside the playhead's own. */
 const otherTake = computed(() => viewsOf(mix.value).find((view) => view.takeId !== desk.takeId)?.takeId ?? null)
@@ -106,7 +109,7 @@ const { problem, shown } = useStageCanvas(
   host,
   () => (desk.stageFrame === null || width.value === 0 ? null : sheet(desk.stageFrame, viewBox(), false, desk.tool === 'pen' && !desk.playing)),
   () => [desk.stageFrame, mixFrames.value, film.outline.transitions, film.film.drawings, width.value, height.value, quality.value, desk.tool, ...moods()],
-  () => cache.finished(desk.playhead),
+  () => (desk.isLookingAside ? null : cache.finished(desk.playhead)),
   mixed,
 )
 watch(
@@ -198,6 +201,7 @@ const local = (event: { clientX: number; clientY: number }) => {
   const box = pane.value!.getBoundingClientRect()
   return { x: event.clientX - box.left, y: event.clientY - box.top }
 }
+const cameras = useCameras()
 const spans = useSpans()
 const { levelUnder } = useLevelUnder(toPane)
 /** What the camera goes after at the playhead, in a few words each. */
@@ -251,7 +255,8 @@ const cursor = computed(() => (desk.tool === 'pen' ? (ringPx.value > 0 ? ringCur
   <section class="lens" aria-label="Through the lens">
     <header>
       <b class="what" :class="{ spare: desk.tool === 'level' }">Through the lens</b>
-      <span v-if="desk.cameraAtWork && desk.pose && desk.tool !== 'level'" class="chip what">Camera {{ desk.cameraAtWork.letter }} · {{ Number(desk.pose.focalLengthMm.toFixed(1)) }} mm</span>
+      <CameraChips v-if="desk.tool !== 'level'" />
+      <span v-if="desk.cameraAtWork && desk.pose && desk.tool !== 'level'" class="chip what">{{ cameras.many.value ? '' : `Camera ${desk.cameraAtWork.letter} · ` }}{{ Number(desk.pose.focalLengthMm.toFixed(1)) }} mm</span>
       <button v-for="each in desk.tool === 'level' ? [] : working" :key="each.id" class="chip blue what" :title="`${each.words}: its numbers in the inspector`" :aria-pressed="each.id === desk.selectedSpanId" @click="desk.selectedSpanId = each.id">{{ each.words }}</button>
       <LevelBar v-if="desk.tool === 'level'" :pulls="levels.pulling.value" />
       <CameraBar v-else />
@@ -265,7 +270,7 @@ const cursor = computed(() => (desk.tool === 'pen' ? (ringPx.value > 0 ? ringCur
     <div
       ref="pane"
       class="pane"
-      :class="{ dark: desk.lens.darkSurround, 'auto-key': desk.autoKey }"
+      :class="{ dark: desk.lens.darkSurround, 'auto-key': desk.autoKey, aside: desk.isLookingAside && !desk.playing }"
       :style="{ cursor }"
       @pointerdown="onDown"
       @pointermove="levels.onHover"
@@ -275,6 +280,8 @@ const cursor = computed(() => (desk.tool === 'pen' ? (ringPx.value > 0 ? ringCur
       <LensLevel v-if="desk.tool === 'level' && !desk.playing" :handles="levels.handles.value" :way="levels.way.value" :drawn="levels.drawn.value" :width="width" :height="height" />
       <p v-if="levels.told.value" class="told" role="status">{{ levels.told.value }}</p>
       <LensWork v-if="desk.tool === 'camera' || desk.tool === 'target'" :to-pane="toPane" :to-frame="toFrame" :width="width" :height="height" />
+      <p v-if="desk.isLookingAside && !desk.playing" class="aside-note" role="status">You look through {{ cameras.letterOf(desk.cameraAtWorkId) }}; {{ cameras.letterOf(desk.liveCameraId) }} is live <button class="link" title="Look through the live camera" @click="desk.lookThrough(null)">go to it</button></p>
+      <p v-if="liveCutting" class="note" role="status">Live cut: press {{ cameras.cameras.value.map((each, i) => `${i + 1} for ${each.letter}`).join(', ') }}. Stop keeps it. <button class="push-button" title="As it was (Esc)" @click="cameras.giveUpLive()">Give up</button></p>
       <p v-if="desk.tool === 'target'" class="note" role="status">{{ pointsFor && 'kind' in pointsFor ? (pointsFor.kind === 'follow' ? 'Click what the camera is to follow' : 'Click what the camera is to turn to') : 'Click what it is to go after' }} <button class="push-button" title="Nothing (Esc)" @click="spans.leave()">Cancel</button></p>
       <LensInk ref="ink" :surface="surface" :width="width" :height="height" />
       <p v-if="placing" class="note" role="status">Placing {{ placing.name }}<template v-if="placing.share > 0 && placing.share < 1">, {{ Math.round(placing.share * 100) }} %</template>… <button class="push-button" title="Stop bringing these pictures in" @click="placing.cancel()">Cancel</button></p>
@@ -376,6 +383,32 @@ header .push-button {
   transform: translateX(-50%);
   pointer-events: none;
   white-space: pre;
+}
+/* What is not the film is framed with dashes. */
+.pane.aside::after {
+  content: '';
+  position: absolute;
+  inset: 3px;
+  border: 2px dashed var(--blue);
+  pointer-events: none;
+}
+.aside-note {
+  position: absolute;
+  top: 8px;
+  left: 10px;
+  margin: 0;
+  padding: 2px 9px;
+  border-radius: 5px;
+  background: var(--blue-wash);
+  color: var(--blue);
+}
+.aside-note .link {
+  border: 0;
+  background: none;
+  color: inherit;
+  font: inherit;
+  text-decoration: underline;
+  cursor: pointer;
 }
 .note.wrong {
   color: var(--vermilion-text);

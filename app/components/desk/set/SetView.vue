@@ -8,6 +8,7 @@ import type { PlacedLevel } from '@rubato/core/stage'
 import { useElementSize } from '@vueuse/core'
 import { computed, ref, shallowRef, watch } from 'vue'
 import GroundBar from '~/components/desk/set/GroundBar.vue'
+import { useOtherCameras } from '~/composables/camera/useOtherCameras'
 import { useCameraPath } from '~/composables/camera/useCameraPath'
 import { useFramingGestures, type PoseStep } from '~/composables/camera/useFramingGestures'
 import { useLevelWay } from '~/composables/levels/useLevelWay'
@@ -90,6 +91,7 @@ const marks = computed(() => pathMarks(pathKeys.value, hasMarks, (pose) => toPx(
 const hand = useLevelWay((point) => toPx(scale.value, point))
 const ways = useWayGestures(hand, (text) => (live.value = text), done)
 
+const { others } = useOtherCameras()
 const stillLayer = createKeptLayer()
 function draw() {
   const context = canvas.value?.getContext('2d')
@@ -102,11 +104,11 @@ function draw() {
   context.fillRect(0, 0, width.value, height.value)
   if (props.kind === 'plan') ground.draw(context, scale.value, ratio)
   const still = { levels: bars.value, path: path.value, framings: beads.value, marks: marks.value }
-  drawSet(context, scale.value, { ...still, lens: desk.stageFrame.lens, locked: desk.cameraAtWork?.locked === true, live: live.value }, colours.value, (drawStill) =>
+  drawSet(context, scale.value, { ...still, others: others.value, lens: desk.stageFrame.lens, locked: desk.cameraAtWork?.locked === true, live: live.value }, colours.value, (drawStill) =>
     stillLayer(context, { width: width.value, height: height.value, ratio }, [...Object.values(still), scale.value, colours.value], drawStill),
   )
 }
-watch(() => [desk.stageFrame, bars.value, path.value, beads.value, scale.value, marks.value, colours.value, live.value, ground.version.value], draw, { flush: 'post' })
+watch(() => [desk.stageFrame, bars.value, path.value, beads.value, scale.value, marks.value, colours.value, live.value, others.value, ground.version.value], draw, { flush: 'post' })
 
 const local = (event: { clientX: number; clientY: number }) => {
   const box = pane.value!.getBoundingClientRect()

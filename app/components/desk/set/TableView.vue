@@ -6,6 +6,7 @@ import type { TakeStage } from '@rubato/core/stage'
 import { useElementSize } from '@vueuse/core'
 import { computed, ref, shallowRef, watch } from 'vue'
 import { useArt } from '~/composables/view/useArt'
+import { useOtherCameras } from '~/composables/camera/useOtherCameras'
 import { useCameraPath } from '~/composables/camera/useCameraPath'
 import { useFramingGestures, type PoseStep } from '~/composables/camera/useFramingGestures'
 import { useSheet } from '~/composables/draw/useSheet'
@@ -111,6 +112,9 @@ const frames = computed<readonly TableBead[]>(() =>
         return [{ id: bead.id, number: bead.number, colour: `var(--bead-${Math.round(bead.shade * 4)})`, selected: bead.selected, locked: bead.locked, frame, tag: frame.corners[3]! }]
       }),
 )
+const { others } = useOtherCameras()
+/** The shot's other cameras, faint. */
+const asideFrames = computed(() => others.value.flatMap(({ letter, pose }) => ((frame) => (frame === null ? [] : [{ letter, frame }]))(frameOnTable(scale.value, lens.value, pose, film.optics!, plane.value))))
 const liveFrame = computed(() => (desk.pose === null || film.optics === null ? null : frameOnTable(scale.value, lens.value, desk.pose, film.optics, plane.value)))
 /** The framing that the live frame stands for; dragging the one is dragging the other. */
 const liveId = computed(() => (desk.trialHere !== null ? null : (desk.framingHere?.framing.id ?? (desk.framings.length === 1 ? desk.framings[0]!.framing.id : null))))
@@ -252,6 +256,7 @@ const sees = computed(() => {
       <div ref="host" class="host" data-test="table" />
       <svg class="overlay" :width="width" :height="height" aria-hidden="true">
         <path class="rest" :d="`M${scale.frameLeft} ${scale.frameTop}h${scale.frameWidth}v${scale.frameWidth / (film.optics?.aspect ?? 1.78)}h${-scale.frameWidth}Z`" />
+        <g v-for="each in asideFrames" :key="each.letter" class="other" data-test="table-other"><path :d="outlineOf(each.frame)" /><text :x="each.frame.corners[0]!.x + 4" :y="each.frame.corners[0]!.y - 4">{{ each.letter }}</text></g>
         <path class="track" :d="track" />
         <g v-for="each in frames" :key="each.id" :data-framing="each.number">
           <path class="still" :class="{ selected: each.selected }" :d="outlineOf(each.frame)" :style="{ stroke: each.colour }" />
@@ -290,6 +295,16 @@ const sees = computed(() => {
 <style scoped>
 .table {
   height: 100%;
+}
+.other path {
+  fill: none;
+  stroke: var(--ink-3);
+  stroke-dasharray: 4 4;
+}
+.other text {
+  fill: var(--ink-2);
+  font-size: 11px;
+  font-weight: 600;
 }
 .rest {
   stroke: #ffffff;

@@ -26,7 +26,7 @@ import { drawStrip } from '~/timeline/drawStrip'
 import type { StripHit } from '~/timeline/hitStrip'
 import { createLanesLayer } from '~/timeline/lanesLayer'
 import { heightOf, laneAt } from '~/timeline/stripLanes'
-import { LANES_END_PX, RULER, STRIP_HEIGHT_PX, STRIP_ROWS } from '~/timeline/stripRows'
+import { LANES_END_PX, RULER, rowsEnd, STRIP_ROWS, type StripRow, type StripRowName } from '~/timeline/stripRows'
 import { fitted, frameOfX, keptInView, xOfFrame, zoomedAt, type StripScale } from '~/timeline/stripScale'
 
 const film = useFilmStore()
@@ -52,6 +52,7 @@ const { scene, live, drop, snapFrame } = useStripScene(scale)
 
 const laneOrder = useLaneOrder(() => scene.value.lanes)
 const lanesLayer = createLanesLayer()
+const shownRows = computed(() => Object.fromEntries(Object.entries(scene.value.rows).filter(([, row]) => row.height > 0)) as Record<StripRowName, StripRow>)
 const heightPx = computed(() => heightOf(scene.value))
 function draw() {
   const context = canvas.value?.getContext('2d')
@@ -131,7 +132,7 @@ useEventListener(
   { passive: false },
 )
 
-const CURSORS: Partial<Record<StripHit['kind'], string>> = { 'panel-end': 'ew-resize', 'shot-end': 'ew-resize', 'range-end': 'ew-resize', mark: 'grab', bead: 'grab', span: 'grab', 'span-end': 'ew-resize', 'level-key': 'grab', clip: 'grab', 'clip-end': 'ew-resize', fade: 'ew-resize', 'transition-end': 'ew-resize', transition: 'pointer', panel: 'pointer', shot: 'pointer' }
+const CURSORS: Partial<Record<StripHit['kind'], string>> = { 'panel-end': 'ew-resize', 'shot-end': 'ew-resize', 'range-end': 'ew-resize', mark: 'grab', bead: 'grab', span: 'grab', 'cut-edge': 'ew-resize', 'dissolve-end': 'ew-resize', 'span-end': 'ew-resize', 'level-key': 'grab', clip: 'grab', 'clip-end': 'ew-resize', fade: 'ew-resize', 'transition-end': 'ew-resize', transition: 'pointer', panel: 'pointer', shot: 'pointer' }
 function onHover(event: PointerEvent) {
   if (event.buttons === 0) hover.value = gestures.hitAt(event)?.kind ?? null
 }
@@ -172,7 +173,7 @@ function onDrop(event: DragEvent) {
   event.stopPropagation()
   const { x, y } = local(event)
   const frame = Math.min(Math.max(0, desk.lengthFrames - 1), Math.max(0, Math.round(frameOfX(scale.value, x))))
-  void bring(files, y < STRIP_HEIGHT_PX ? desk.playhead : frame, laneAt(scene.value, y)?.id ?? null)
+  void bring(files, y < rowsEnd(scene.value.rows) ? desk.playhead : frame, laneAt(scene.value, y)?.id ?? null)
 }
 function renameShot(id: string, typed: string): boolean {
   const [, label, title] = /^(\S+)\s*(.*)$/.exec(typed.trim()) ?? []
@@ -206,9 +207,9 @@ defineExpose({ zoom, zoomToShot, zoomToChosen, zoomToAll: () => (view.value = nu
     </div>
     <div class="rows" :style="{ height: `${heightPx}px` }">
       <div class="labels">
-        <span v-for="(row, name) in STRIP_ROWS" :key="name" :class="name" :title="name === 'level' && desk.selectedLevel ? `${desk.selectedLevel.name}: flags are its keys, a thick line where it moves; below, a dot where it has a drawing of its own, a bar where it holds` : undefined" :style="{ top: `${row.top}px`, height: `${row.height}px` }">
+        <span v-for="(row, name) in shownRows" :key="name" :class="name" :title="name === 'level' && desk.selectedLevel ? `${desk.selectedLevel.name}: flags are its keys, a thick line where it moves; below, a dot where it has a drawing of its own, a bar where it holds` : undefined" :style="{ top: `${row.top}px`, height: `${row.height}px` }">
           <template v-if="name === 'ruler'"><button class="mark-button" title="A mark at the playhead (Alt M); double-click one to name it" @click="editedMark = markAt(desk.playhead)">+ Mark</button></template>
-          <template v-else>{{ { shots: 'Shots', panels: 'Panels', camera: `Camera ${desk.cameraAtWork?.letter ?? 'A'}`, work: 'Follow, aim', level: desk.selectedLevel?.name ?? 'no level selected' }[name] }}</template>
+          <template v-else>{{ { ruler: '', shots: 'Shots', panels: 'Panels', cuts: 'Camera cuts', camera: `Camera ${desk.cameraAtWork?.letter ?? 'A'}`, work: 'Follow, aim', level: desk.selectedLevel?.name ?? 'no level selected' }[name] }}</template>
         </span>
         <LaneHead v-for="(lane, i) in sound.lanes" :key="lane.id" class="lane" :lane="lane" :height="scene.lanes[i]?.height ?? 0" :style="{ top: `${scene.lanes[i]?.top ?? 0}px`, height: `${scene.lanes[i]?.height ?? 0}px` }" @carry="(dy) => laneOrder.carry(lane.id, dy)" @put="laneOrder.put(lane.id)" @leave="laneOrder.leave" />
         <i v-if="laneOrder.place.value" class="lane-place" :style="{ top: `${laneOrder.place.value.top}px` }" data-test="lane-place" />
@@ -296,6 +297,7 @@ header {
   color: var(--ink-2);
 }
 .labels .level,
+.labels .cuts,
 .labels .work {
   padding-top: 1px;
   overflow: hidden;
