@@ -143,11 +143,11 @@ export class Desk {
   }
 
   /** A place in the strip by film frame and row. */
-  async strip(frame: number, row: 'ruler' | 'marks' | 'shots' | 'panels' | 'camera' | 'work') {
+  async strip(frame: number, row: 'ruler' | 'marks' | 'shots' | 'panels' | 'camera' | 'work' | 'cuts') {
     const pane = this.page.getByTestId('strip')
     const box = (await pane.boundingBox())!
     const [scale, first] = await pane.evaluate((element: HTMLElement) => [Number(element.dataset.pxPerFrame), Number(element.dataset.firstFrame)])
-    const y = { ruler: 10, marks: 26, shots: 48, panels: 90, camera: 143, work: 183 }[row]
+    const y = { ruler: 10, marks: 26, shots: 48, panels: 90, camera: 143, work: 183, cuts: 141 }[row]
     return { x: box.x + (frame - first!) * scale!, y: box.y + y }
   }
 

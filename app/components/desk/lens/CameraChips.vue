@@ -34,7 +34,7 @@ const items = computed(() => {
   <span class="cameras" role="group" aria-label="Cameras" data-test="cameras">
     <template v-if="cameras.many.value">
       <button v-for="(camera, i) in cameras.cameras.value" :key="camera.id" class="chip" :class="{ blue: camera.id === desk.cameraAtWorkId }" :aria-pressed="camera.id === desk.cameraAtWorkId" :title="titleOf(camera.id, camera.letter)" :disabled="desk.playing && liveCutting === null" @click="liveCutting ? cameras.press(i + 1) : desk.lookThrough(camera.id === desk.liveCameraId ? null : camera.id)">
-        <b>{{ camera.letter }}</b><small v-if="words(camera.id)"> {{ words(camera.id) }}</small>
+        <b>{{ camera.letter }}</b><small v-if="words(camera.id)">{{ ` ${words(camera.id)}` }}</small>
       </button>
     </template>
     <button class="icon-button small" title="Cameras: a new one from here, cut to one, live cut, delete" aria-label="Cameras" aria-haspopup="menu" @click="(event) => menu?.toggle(event)"><Plus :size="13" /></button>

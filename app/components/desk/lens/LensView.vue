@@ -254,9 +254,9 @@ const cursor = computed(() => (desk.tool === 'pen' ? (ringPx.value > 0 ? ringCur
 <template>
   <section class="lens" aria-label="Through the lens">
     <header>
-      <b class="what" :class="{ spare: desk.tool === 'level' }">Through the lens</b>
+      <b class="what" :class="{ spare: desk.tool === 'level' || cameras.many.value || working.length > 0 }">Through the lens</b>
       <CameraChips v-if="desk.tool !== 'level'" />
-      <span v-if="desk.cameraAtWork && desk.pose && desk.tool !== 'level'" class="chip what">{{ cameras.many.value ? '' : `Camera ${desk.cameraAtWork.letter} · ` }}{{ Number(desk.pose.focalLengthMm.toFixed(1)) }} mm</span>
+      <span v-if="desk.cameraAtWork && desk.pose && desk.tool !== 'level'" class="chip what" :class="{ spare: cameras.many.value && working.length > 0 }">{{ cameras.many.value ? '' : `Camera ${desk.cameraAtWork.letter} · ` }}{{ Number(desk.pose.focalLengthMm.toFixed(1)) }} mm</span>
       <button v-for="each in desk.tool === 'level' ? [] : working" :key="each.id" class="chip blue what" :title="`${each.words}: its numbers in the inspector`" :aria-pressed="each.id === desk.selectedSpanId" @click="desk.selectedSpanId = each.id">{{ each.words }}</button>
       <LevelBar v-if="desk.tool === 'level'" :pulls="levels.pulling.value" />
       <CameraBar v-else />
@@ -280,11 +280,11 @@ const cursor = computed(() => (desk.tool === 'pen' ? (ringPx.value > 0 ? ringCur
       <LensLevel v-if="desk.tool === 'level' && !desk.playing" :handles="levels.handles.value" :way="levels.way.value" :drawn="levels.drawn.value" :width="width" :height="height" />
       <p v-if="levels.told.value" class="told" role="status">{{ levels.told.value }}</p>
       <LensWork v-if="desk.tool === 'camera' || desk.tool === 'target'" :to-pane="toPane" :to-frame="toFrame" :width="width" :height="height" />
-      <p v-if="desk.isLookingAside && !desk.playing" class="aside-note" role="status">You look through {{ cameras.letterOf(desk.cameraAtWorkId) }}; {{ cameras.letterOf(desk.liveCameraId) }} is live <button class="link" title="Look through the live camera" @click="desk.lookThrough(null)">go to it</button></p>
-      <p v-if="liveCutting" class="note" role="status">Live cut: press {{ cameras.cameras.value.map((each, i) => `${i + 1} for ${each.letter}`).join(', ') }}. Stop keeps it. <button class="push-button" title="As it was (Esc)" @click="cameras.giveUpLive()">Give up</button></p>
-      <p v-if="desk.tool === 'target'" class="note" role="status">{{ pointsFor && 'kind' in pointsFor ? (pointsFor.kind === 'follow' ? 'Click what the camera is to follow' : 'Click what the camera is to turn to') : 'Click what it is to go after' }} <button class="push-button" title="Nothing (Esc)" @click="spans.leave()">Cancel</button></p>
+      <p v-if="desk.isLookingAside && !desk.playing" class="aside-note" @pointerdown.stop role="status">You look through {{ cameras.letterOf(desk.cameraAtWorkId) }}; {{ cameras.letterOf(desk.liveCameraId) }} is live <button class="link" title="Look through the live camera" @click="desk.lookThrough(null)">go to it</button></p>
+      <p v-if="liveCutting" class="note" @pointerdown.stop role="status">Live cut: press {{ cameras.cameras.value.map((each, i) => `${i + 1} for ${each.letter}`).join(', ') }}. Stop keeps it. <button class="push-button" title="As it was (Esc)" @click="cameras.giveUpLive()">Give up</button></p>
+      <p v-if="desk.tool === 'target'" class="note" @pointerdown.stop role="status">{{ pointsFor && 'kind' in pointsFor ? (pointsFor.kind === 'follow' ? 'Click what the camera is to follow' : 'Click what the camera is to turn to') : 'Click what it is to go after' }} <button class="push-button" title="Nothing (Esc)" @click="spans.leave()">Cancel</button></p>
       <LensInk ref="ink" :surface="surface" :width="width" :height="height" />
-      <p v-if="placing" class="note" role="status">Placing {{ placing.name }}<template v-if="placing.share > 0 && placing.share < 1">, {{ Math.round(placing.share * 100) }} %</template>… <button class="push-button" title="Stop bringing these pictures in" @click="placing.cancel()">Cancel</button></p>
+      <p v-if="placing" class="note" @pointerdown.stop role="status">Placing {{ placing.name }}<template v-if="placing.share > 0 && placing.share < 1">, {{ Math.round(placing.share * 100) }} %</template>… <button class="push-button" title="Stop bringing these pictures in" @click="placing.cancel()">Cancel</button></p>
       <p v-if="problem" class="note wrong">{{ problem }}</p>
     </div>
   </section>
