@@ -143,3 +143,38 @@ export function drawMarshPlan(pen: Pen): void {
   const light = Array.from({ length: 9 }, (_, i): [number, number] => [0.75 + Math.cos((i / 8) * Math.PI * 2) * 0.12, 2.3 + Math.sin((i / 8) * Math.PI * 2) * 0.12])
   pen.line(light, style)
 }
+
+/** The lamp on its stand, its foot at (x, y), `height` tall; its light reaches `glow`. */
+export function drawLamp(pen: Pen, x: number, y: number, height: number, glow: number): void {
+  const h = height
+  const at = (dx: number, dy: number): Place => [x + dx * h, y + dy * h]
+  pen.fill(pen.ellipse(x, y + 0.66 * h, glow * 0.5, glow * 0.45), '#f4e7b4', 0.6)
+  pen.fill(pen.ellipse(x, y + 0.66 * h, glow * 0.26, glow * 0.24), '#f5df96', 0.75)
+  const line = { width: 0.006, wobble: 0.001 }
+  pen.shape([at(-0.2, 0), at(0.2, 0), at(0.12, 0.1), at(-0.12, 0.1)], { ...line, fill: '#8b8577' })
+  pen.shape([at(-0.05, 0.1), at(0.05, 0.1), at(0.04, 0.42), at(-0.04, 0.42)], { ...line, fill: '#a7a192' })
+  pen.shape([at(-0.19, 0.42), at(0.19, 0.42), at(0.15, 0.5), at(-0.15, 0.5)], { ...line, fill: '#8b8577' })
+  pen.shape([at(-0.16, 0.5), at(0.16, 0.5), at(0.19, 0.84), at(-0.19, 0.84)], { ...line, fill: '#f3eccf' })
+  pen.fill([at(-0.035, 0.55), at(0.035, 0.55), at(0.012, 0.55 + 0.4 * glow), at(0, 0.58 + 0.55 * glow), at(-0.014, 0.55 + 0.36 * glow)], '#e2a93a')
+  pen.shape([at(-0.21, 0.84), at(0.21, 0.84), at(0.06, 0.99), at(-0.06, 0.99)], { ...line, fill: '#6b6455' })
+}
+
+/** The lamp room from inside: panes all round, a floor, the hatch of the stair. */
+export function drawLampRoom(pen: Pen, left: number, right: number, floor: number): void {
+  const span = right - left
+  pen.wash([[left, -0.5], [right, -0.5], [right, floor], [left, floor]], '#9a9484')
+  pen.wash([[left, 0.3], [right, 0.3], [right, 0.6], [left, 0.6]], '#7d7768')
+  pen.wash([[left, floor], [right, floor], [right, floor + 0.1], [left, floor + 0.1]], '#b7b09f')
+  const panes = 6
+  for (let i = 0; i <= panes; i++) {
+    const x = left + (span * i) / panes
+    pen.line([[x, floor + 0.1], [x + pen.chance(-0.002, 0.002), 0.02], [x, 0.31]], { width: 0.012, colour: '#4d483d' })
+  }
+  for (const y of [floor + 0.1, 0.02, 0.3]) pen.line([[left, y], [(left + right) / 2, y + pen.chance(-0.003, 0.003)], [right, y]], { width: 0.009, colour: '#4d483d' })
+  for (let i = 0; i < 9; i++) {
+    const y = floor - 0.02 - i * 0.03
+    pen.line([[left, y], [right, y + pen.chance(-0.004, 0.004)]], { width: 0.003, colour: '#857f70' })
+  }
+  const hatch = left + span * 0.72
+  pen.shape([[hatch, floor - 0.04], [hatch + 0.2, floor - 0.04], [hatch + 0.23, floor - 0.11], [hatch - 0.03, floor - 0.11]], { width: 0.006, wobble: 0.001, fill: '#5f594c' })
+}

@@ -1,4 +1,5 @@
 import { drawingProblems, drawingSchema, outlineProblems, outlineSchema, takeBodySchema, takeLengthFrames, takeProblems } from '@rubato/core/document'
+import { project } from '@rubato/core/camera'
 import { createTakeStage, opticsOf } from '@rubato/core/stage'
 import { describe, expect, it } from 'vitest'
 import { demoRecordings } from './recordings'
@@ -25,9 +26,9 @@ describe('Salt Lantern', () => {
     }
   })
 
-  it('has three shots of eight panels, and at least seven levels in shot 040', () => {
-    expect(Object.values(film.outline.shots).map((shot) => shot.label)).toEqual(['030', '040', '050'])
-    expect(Object.values(film.takes).reduce((sum, take) => sum + Object.keys(take.panels).length, 0)).toBe(8)
+  it('has four shots of ten panels, and at least seven levels in shot 040', () => {
+    expect(Object.values(film.outline.shots).map((shot) => shot.label)).toEqual(['030', '040', '050', '060'])
+    expect(Object.values(film.takes).reduce((sum, take) => sum + Object.keys(take.panels).length, 0)).toBe(10)
     expect(Object.keys(film.takes['take-040-a']!.levels).length).toBeGreaterThanOrEqual(7)
     expect(takeLengthFrames(film.takes['take-040-a']!)).toBe(204)
   })
@@ -36,9 +37,22 @@ describe('Salt Lantern', () => {
     const { clips, lanes, transitions, passages } = film.outline
     expect(Object.keys(lanes).every((id) => Object.values(clips).some((clip) => clip.laneId === id))).toBe(true)
     const lines = Object.values(clips).filter((clip) => clip.line !== '')
-    expect(lines.map((clip) => passages[clip.passageId!]?.speaker).sort()).toEqual(['OSKAR', 'TILDA', 'TILDA'])
+    expect(lines.map((clip) => passages[clip.passageId!]?.speaker).sort()).toEqual(['OSKAR', 'OSKAR', 'TILDA', 'TILDA', 'TILDA'])
     expect(Object.values(transitions)).toMatchObject([{ id: 'shot-050', kind: 'dissolve' }])
     expect(buildSaltLantern().outline.clips).toEqual({})
+  })
+
+  it('follows Tilda late and with room ahead, holds a camera by hand, and cuts between two by who speaks', () => {
+    const stage = createTakeStage(film.takes['take-040-a']!, opticsOf(Object.values(film.outline.project)[0]!))
+    const seen = (frame: number) => project(stage.at(frame).lens, stage.seen(frame).standOf('tilda').place).u
+    // She is off before the camera is, and is kept back from where she goes.
+    expect(seen(28)).toBeGreaterThan(seen(10) + 0.05)
+    expect(seen(80)).toBeLessThan(-0.03)
+    expect(stage.workOf('camera-a')!.spans.map(({ span }) => span.kind)).toEqual(['follow'])
+    const night = createTakeStage(film.takes['take-060-a']!, opticsOf(Object.values(film.outline.project)[0]!))
+    expect(night.live.spans.map(({ from, cameraId }) => [from, cameraId])).toEqual([[0, 'camera-a'], [66, 'camera-b'], [114, 'camera-a']])
+    expect(night.live.dissolves).toHaveLength(1)
+    expect(Object.values(film.takes['take-050-a']!.spans)[0]!.kind).toBe('hand')
   })
 
   it('travels along the boardwalk and pushes in', () => {

@@ -1,14 +1,15 @@
 import { untouchedPose, type CameraPose } from '@rubato/core/camera'
-import { anchorOfFrame, cellAt, EMPTY_TAKE, freeze, levelDrawingIdOf, linkIdOf, newLevel, type Camera, type Cell, type Drawing, type Film, type Framing, type GroundPlan, type Level, type LevelDrawing, type LevelKey, type Link, type Panel, type Passage, type Preset, type Project, type RulerMark, type TakeBody, type Transition, orderOfNumber } from '@rubato/core/document'
+import { anchorOfFrame, cellAt, EMPTY_TAKE, freeze, levelDrawingIdOf, linkIdOf, newLevel, type Camera, type CameraSpan, type Cell, type Drawing, type Film, type FollowSpan, type Framing, type GroundPlan, type HandSpan, type Level, type LevelDrawing, type LevelKey, type Link, type Panel, type Passage, type Preset, type Project, type RulerMark, type SpanEnd, type TakeBody, type Transition, orderOfNumber } from '@rubato/core/document'
 import type { Point3 } from '@rubato/core/geometry'
 import { CUSHIONED_MOVE, type MoveSpec } from '@rubato/core/moves'
 import { passageWords, readFountain } from '@rubato/core/script'
+import { SPAN_DEFAULTS } from '@rubato/core/edits'
 import { opticsOf } from '@rubato/core/stage'
 import { drawGoose, drawLantern, drawMoth, drawOskar, drawTilda, GOOSE_POSES, GOOSE_RUN, handOf, POSES, runPose, type GoosePose, type Pose } from './figures'
 import { Pen } from './pen'
 import { SCREENPLAY } from './screenplay'
 import { demoSound, type DemoRecording } from './sound'
-import { drawBoardwalk, drawGulls, drawLighthouse, drawMarsh, drawMarshPlan, drawRail, drawReeds, drawSea, drawSky } from './places'
+import { drawBoardwalk, drawGulls, drawLamp, drawLampRoom, drawLighthouse, drawMarsh, drawMarshPlan, drawRail, drawReeds, drawSea, drawSky } from './places'
 
 const PROJECT: Project = {
   id: 'salt-lantern',
@@ -19,7 +20,7 @@ const PROJECT: Project = {
   filmBackMm: 36,
   baseLensMm: 50,
   defaultPanelFrames: 48,
-  targetFrames: 432,
+  targetFrames: 576,
 }
 const OPTICS = opticsOf(PROJECT)
 const REST = untouchedPose(OPTICS)
@@ -42,13 +43,28 @@ interface LevelPlan {
 }
 type Shown = readonly [frame: number, drawing: string]
 
+interface FramingPlan {
+  readonly panel: number
+  readonly offset: number
+  readonly pose: Partial<CameraPose>
+  readonly move?: MoveSpec
+}
+
 interface ShotPlan {
   readonly label: string
   readonly title: string
   readonly panels: readonly { readonly frames: number; readonly action: string; readonly dialogue?: string }[]
   /** Near to far. */
   readonly levels: readonly LevelPlan[]
-  readonly framings: readonly { readonly panel: number; readonly offset: number; readonly pose: Partial<CameraPose>; readonly move?: MoveSpec }[]
+  readonly framings: readonly FramingPlan[]
+  /** Cameras beside A, by their letters, each with its framings. */
+  readonly others?: Readonly<Record<string, readonly FramingPlan[]>>
+  /** Which camera is live from which frame on. */
+  readonly cuts?: readonly { readonly frame: number; readonly letter: string; readonly dissolveFrames?: number }[]
+  /** Where A follows, aims or is held by hand: its first frame and its last, null: the shot's. */
+  readonly spans?: readonly { readonly first: number; readonly last: number | null; readonly span: Omit<CameraSpan, 'id' | 'cameraId' | 'panelId' | 'offsetFrames'> }[]
+  /** Which of the sequences it is in. Absent: the boardwalk's. */
+  readonly sequenceId?: string
   /** Kept on the number keys from 1 on. */
   readonly presets?: readonly { readonly name: string; readonly pose: Partial<CameraPose> }[]
   /** What is drawn under the plan: x across, depth upwards. */
@@ -142,10 +158,12 @@ const boardwalkRun: ShotPlan = {
     { id: 'sky', name: 'Sky', depth: 6, locked: true, drawings: { 1: (pen) => { drawSky(pen, -0.95, 0.95); drawGulls(pen, -0.2, 0.16) } } },
   ],
   framings: [
-    { panel: 1, offset: 8, pose: { x: -0.6, y: 0.01 }, move: { ...CUSHIONED_MOVE, timing: { kind: 'cushioned', leaveFrames: 18, arriveFrames: 12 } } },
+    { panel: 1, offset: 40, pose: { x: -0.6, y: 0.01 }, move: { ...CUSHIONED_MOVE, timing: { kind: 'cushioned', leaveFrames: 18, arriveFrames: 12 } } },
     { panel: 3, offset: 10, pose: { x: 0.3, y: 0.01 }, move: { timing: { kind: 'cushioned', leaveFrames: 6, arriveFrames: 34 }, path: { kind: 'straight' }, evenness: { kind: 'screen', subjectDepth: 0 } } },
     { panel: 4, offset: 38, pose: { x: 0.6, y: -0.045, depth: REST.depth * 0.68 } },
   ],
+  // She sets off before the camera does, has room ahead, and runs on as it comes in on her.
+  spans: [{ first: 18, last: 158, span: { ...SPAN_DEFAULTS.follow, kind: 'follow', target: { levelId: 'tilda', at: { x: 0, y: -0.09 } }, u: -0.09, v: -0.1, lagFrames: 8, inFrames: 24, outFrames: 34, lead: { mostFw: 0.1, atFwPerFrame: 0.008 } } as FollowSpan }],
   presets: [
     { name: 'Wide', pose: { x: 0.1, depth: REST.depth * 1.35 } },
     { name: 'Tilda close', pose: { x: 0.28, y: -0.06, depth: REST.depth * 0.5 } },
@@ -174,6 +192,42 @@ const gooseAtRail: ShotPlan = {
   framings: [
     { panel: 1, offset: 0, pose: { x: -0.05, y: 0 }, move: { timing: { kind: 'even' }, path: { kind: 'straight' }, evenness: { kind: 'set' } } },
     { panel: 2, offset: 71, pose: { x: 0.09, y: 0.005, depth: REST.depth + 0.04 } },
+  ],
+  spans: [{ first: 0, last: null, span: { ...SPAN_DEFAULTS.hand, kind: 'hand', placeFw: 0.003, rollDegrees: 0.15, periodFrames: 72, seed: 7 } as HandSpan }],
+}
+
+/** Two cameras over one set, cut between by who speaks. */
+const lampNight: ShotPlan = {
+  label: '060',
+  title: 'Lamp room, night',
+  sequenceId: 'lamp-room',
+  panels: [
+    { frames: 60, action: 'The flame is a thread. Oskar cups it with both hands.', dialogue: 'OSKAR: A little longer.' },
+    { frames: 78, action: 'Feet on the stair. Tilda, out of breath, the lantern held high.', dialogue: 'TILDA: Here! It’s here!' },
+  ],
+  levels: [
+    { id: 'lamp', name: 'Lamp', depth: -0.08, drawings: { 1: (pen) => drawLamp(pen, 0, -0.2, 0.34, 0.25), 2: (pen) => drawLamp(pen, 0, -0.2, 0.34, 0.5) } },
+    { id: 'tilda', name: 'Tilda', depth: 0, drawings: { 2: (pen) => drawTilda(pen, 0.27, -0.25, 0.34, { ...POSES.stops, lantern: [-0.12, 0.1], look: -1, mouthOpen: true }) } },
+    { id: 'oskar', name: 'Oskar', depth: 0.04, drawings: { 1: (pen) => drawOskar(pen, -0.24, -0.25, 0.36, false), 2: (pen) => drawOskar(pen, -0.24, -0.25, 0.36, true) } },
+    { id: 'room', name: 'Lamp room', depth: 0.8, locked: true, drawings: { 1: (pen) => drawLampRoom(pen, -0.85, 0.85, -0.26) } },
+    { id: 'night', name: 'Night', depth: 4, locked: true, drawings: { 1: (pen) => drawSky(pen, -0.8, 0.8, '#c3c4c0') } },
+  ],
+  // A is Oskar's, and holds the two of them at the end; B is Tilda's.
+  framings: [
+    { panel: 1, offset: 0, pose: { x: -0.14, y: -0.06, depth: REST.depth * 0.55 }, move: { timing: { kind: 'cushioned', leaveFrames: 20, arriveFrames: 30 }, path: { kind: 'straight' }, evenness: { kind: 'screen', subjectDepth: 0 } } },
+    { panel: 1, offset: 56, pose: { x: -0.17, y: -0.05, depth: REST.depth * 0.48 }, move: { timing: { kind: 'hold' }, path: { kind: 'straight' }, evenness: { kind: 'set' } } },
+    { panel: 2, offset: 30, pose: { x: 0.01, y: -0.05, depth: REST.depth * 0.86 } },
+  ],
+  others: {
+    B: [
+      { panel: 2, offset: 0, pose: { x: 0.2, y: -0.05, depth: REST.depth * 0.5, panDegrees: 4 }, move: { ...CUSHIONED_MOVE, timing: { kind: 'cushioned', leaveFrames: 10, arriveFrames: 24 } } },
+      { panel: 2, offset: 50, pose: { x: 0.22, y: -0.04, depth: REST.depth * 0.44, panDegrees: 4 } },
+    ],
+  },
+  cuts: [
+    { frame: 0, letter: 'A' },
+    { frame: 66, letter: 'B' },
+    { frame: 114, letter: 'A', dissolveFrames: 16 },
   ],
 }
 
@@ -225,7 +279,7 @@ const TRANSITIONS: readonly Transition[] = [
   { id: 'shot-050', at: 'cut', kind: 'dissolve', lengthFrames: 20, place: 'centre', angleDegrees: 0, softness: 0.2, colour: '#000000', soundToo: true },
 ]
 
-const SHOTS = [lampDusk, boardwalkRun, gooseAtRail]
+const SHOTS = [lampDusk, boardwalkRun, gooseAtRail, lampNight]
 
 function passageOf(passages: Readonly<Record<string, Passage>>, line: string): string | null {
   return Object.values(passages).find((passage) => line !== '' && passage.text.replace(/'/g, '’') === line)?.id ?? null
@@ -251,7 +305,7 @@ export function buildSaltLantern(recordings: readonly DemoRecording[] = []): Fil
   SHOTS.forEach((plan, index) => {
     const shotId = `shot-${plan.label}`
     const takeId = `take-${plan.label}-a`
-    outline.shots[shotId] = { id: shotId, sequenceId: 'boardwalk', order: orderOfNumber(index + 1), label: plan.label, title: plan.title, circledTakeId: takeId }
+    outline.shots[shotId] = { id: shotId, sequenceId: plan.sequenceId ?? 'boardwalk', order: orderOfNumber(index + 1), label: plan.label, title: plan.title, circledTakeId: takeId }
     outline.takes[takeId] = { id: takeId, shotId, order: 'a1', letter: 'A' }
     takes[takeId] = buildTake(plan, drawings, 1000 * (index + 1))
   })
@@ -307,11 +361,23 @@ function buildTake(plan: ShotPlan, drawings: Record<string, Drawing>, seed: numb
     drawings[drawingId] = pen.drawing()
     grounds.ground = { id: 'ground', drawingId, opacity: 0.55, visible: true }
   }
-  const camera: Camera = { id: 'camera-a', order: 'a1', letter: 'A', locked: false }
+  const cameras: Record<string, Camera> = {}
   const framings: Record<string, Framing> = {}
-  plan.framings.forEach(({ panel, offset, pose, move = CUSHIONED_MOVE }, i) => {
-    const id = `f${i + 1}`
-    framings[id] = { id, cameraId: camera.id, panelId: panelId(panel), offsetFrames: offset, pose: { ...REST, ...pose }, move, locked: false }
+  const cameraId = (letter: string) => `camera-${letter.toLowerCase()}`
+  Object.entries({ A: plan.framings, ...plan.others }).forEach(([letter, own], n) => {
+    cameras[cameraId(letter)] = { id: cameraId(letter), order: orderOfNumber(n + 1), letter, locked: false }
+    own.forEach(({ panel, offset, pose, move = CUSHIONED_MOVE }, i) => {
+      const id = letter === 'A' ? `f${i + 1}` : `f${letter.toLowerCase()}${i + 1}`
+      framings[id] = { id, cameraId: cameraId(letter), panelId: panelId(panel), offsetFrames: offset, pose: { ...REST, ...pose }, move, locked: false }
+    })
   })
-  return { ...EMPTY_TAKE, panels, levels, cells, levelDrawings, levelKeys, cameras: { [camera.id]: camera }, framings, presets, grounds }
+  const cuts = Object.fromEntries((plan.cuts ?? []).map(({ frame, letter, dissolveFrames = 0 }, i) => [`c${i + 1}`, { id: `c${i + 1}`, ...anchorOf(frame), cameraId: cameraId(letter), dissolveFrames }]))
+  const spans: Record<string, CameraSpan> = {}
+  const spanEnds: Record<string, SpanEnd> = {}
+  plan.spans?.forEach(({ first, last, span }, i) => {
+    const id = `w${i + 1}`
+    spans[id] = { ...span, id, cameraId: cameraId('A'), ...anchorOf(first) } as CameraSpan
+    if (last !== null) spanEnds[id] = { id, spanId: id, ...anchorOf(last) }
+  })
+  return { ...EMPTY_TAKE, panels, levels, cells, levelDrawings, levelKeys, cameras, framings, cuts, spans, spanEnds, presets, grounds }
 }

@@ -343,7 +343,7 @@ test('boards are printed with real text, in order, with numbers', async ({ page 
   const download = page.waitForEvent('download')
   await dialog.getByRole('button', { name: 'Print', exact: true }).click()
   const file = await (await download).path()
-  await expect(page.getByTestId('printed')).toContainText('8 panels on 3 pages')
+  await expect(page.getByTestId('printed')).toContainText('10 panels on 4 pages')
   const pdf = await getDocument({ data: new Uint8Array(readFileSync(file)), verbosity: 0 }).promise
   const text = async (number: number) => (await (await pdf.getPage(number)).getTextContent()).items.map((item) => ('str' in item ? item.str : '')).join(' ').replace(/\s+/g, ' ')
   expect(pdf.numPages).toBe(3)

@@ -6,7 +6,7 @@ import { address, bodyOf, Desk, expect, makeFilm, test } from './desk'
 test('the demo is on the home page, with its picture, and opens', async ({ page }) => {
   await page.goto(address())
   const card = page.locator('article', { hasText: 'Salt Lantern' })
-  await expect(card).toContainText('3 shots')
+  await expect(card).toContainText('4 shots')
   await expect(card).toContainText('0:18')
   await expect
     .poll(() => card.locator('canvas').evaluate((canvas: HTMLCanvasElement) => new Set(canvas.getContext('2d')!.getImageData(0, 0, canvas.width, canvas.height).data).size))

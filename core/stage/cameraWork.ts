@@ -4,7 +4,7 @@ import type { CameraPose } from '../camera/pose'
 import { basisOf, NEAREST_Z, type CameraBasis } from '../camera/projection'
 import type { AimSpan, CameraSpan, FollowSpan, HandSpan, SpanTarget } from '../document/records'
 import { spanWeight, type PlacedSpan } from '../document/spans'
-import { dot, subtract, type Point3 } from '../geometry/point'
+import { add, dot, ORIGIN, scale as scaled, subtract, type Point3 } from '../geometry/point'
 import { angleNear } from '../moves/angles'
 import { atRest, createChase, type Chased } from '../moves/chase'
 import { driftAt } from '../moves/sway'
@@ -57,6 +57,8 @@ const TURN: Readonly<Record<CameraSpan['kind'], number>> = { follow: 0, aim: 1, 
 /** The order in which spans have their say at a frame. */
 export const inTurn = (a: PlacedSpan, b: PlacedSpan): number => TURN[a.span.kind] - TURN[b.span.kind] || a.first - b.first
 const FIELDS = ['x', 'y', 'depth', 'panDegrees', 'tiltDegrees', 'rollDegrees', 'focalLengthMm'] as const
+/** A goal's speed is taken over about so many frames. */
+const SPEED_OVER = 6
 /** Of each frame of a span: u and v of its place, then its goal as the fields of a pose. */
 const TOLD = 2 + FIELDS.length
 
@@ -180,13 +182,15 @@ function createFollow(placed: PlacedSpan<FollowSpan>, { optics: { filmBackMm }, 
   const heldRatio = (k: number) => lensRatio(heldLens(k * filmBackMm), filmBackMm)
   let place: Readonly<Record<'x' | 'y' | 'depth', Chased>> | null = null
   let lead = { u: atRest(0), v: atRest(0) }
+  /** The goal's speed of the last frames: what goes on 2s goes no slower for that. */
+  let goes: Point3 | null = null
   let lens = atRest(0)
   let [distance, ratio] = [0, 0]
   if (span.begun?.at !== undefined) {
     const { place: { at, speed }, lead: { u, v, uSpeed, vSpeed } } = span.begun.at
     place = { x: { at: at.x, speed: speed.x }, y: { at: at.y, speed: speed.y }, depth: { at: at.depth, speed: speed.depth } }
     lead = { u: { at: u, speed: uSpeed }, v: { at: v, speed: vSpeed } }
-    ;({ lens, distance, sizeAtStart: ratio } = span.begun.at)
+    ;({ lens, distance, goes, sizeAtStart: ratio } = span.begun.at)
   }
   const goalOf = (point: Point3, wanted: { readonly u: number; readonly v: number }, basis: CameraBasis, from: Point3, lensNow: number): Goal => {
     let k = lensNow
@@ -206,9 +210,10 @@ function createFollow(placed: PlacedSpan<FollowSpan>, { optics: { filmBackMm }, 
     // There is nothing before the shot: it is taken to have come as it goes on.
     const other = pointAt(target, frame > 0 ? frame - 1 : 1)
     const now = goalOf(point, span, basis, from, k)
-    const goes = subtract(now.place, goalOf(other, span, basis, from, k).place)
+    const step = scaled(subtract(now.place, goalOf(other, span, basis, from, k).place), frame > 0 ? 1 : -1)
+    goes = goes === null ? step : add(goes, scaled(subtract(step, goes), 1 / SPEED_OVER))
     const z = dot(subtract(point, now.place), basis.forward)
-    const scale = ((frame > 0 ? 1 : -1) * now.k) / Math.max(NEAREST_Z, z)
+    const scale = now.k / Math.max(NEAREST_Z, z)
     const [u, v] = [dot(goes, basis.right) * scale, dot(goes, basis.up) * scale]
     const speed = Math.hypot(u, v)
     if (speed < 1e-12) return { u: 0, v: 0 }
@@ -271,7 +276,7 @@ function createFollow(placed: PlacedSpan<FollowSpan>, { optics: { filmBackMm }, 
     },
     begun: (frame) => ({
       frames: frame - wholeFirst,
-      ...(place === null ? {} : { at: { place: { at: eachAxis(place, 'at'), speed: eachAxis(place, 'speed') }, lead: { u: lead.u.at, v: lead.v.at, uSpeed: lead.u.speed, vSpeed: lead.v.speed }, lens: { ...lens }, distance, sizeAtStart: ratio } }),
+      ...(place === null ? {} : { at: { place: { at: eachAxis(place, 'at'), speed: eachAxis(place, 'speed') }, lead: { u: lead.u.at, v: lead.v.at, uSpeed: lead.u.speed, vSpeed: lead.v.speed }, lens: { ...lens }, goes: { ...(goes ?? ORIGIN) }, distance, sizeAtStart: ratio } }),
     }),
   }
 }

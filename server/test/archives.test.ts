@@ -44,7 +44,7 @@ describe('the archive of a film', () => {
     expect(read('rubato.json')).toMatchObject({ format: 'rubato', version: 2, title: 'Salt Lantern' })
     expect(Object.keys(entries).filter((name) => name.startsWith('takes/')).sort()).toEqual(['takes/take-030-a.json', 'takes/take-040-a.json', 'takes/take-050-a.json'])
     expect(Buffer.from(entries[`pictures/${hash}.png`]!)).toEqual(PNG)
-    expect(read('versions/0001.json')).toMatchObject({ name: 'As drawn', author: 'Ada', shotCount: 3 })
+    expect(read('versions/0001.json')).toMatchObject({ name: 'As drawn', author: 'Ada', shotCount: 4 })
   })
 
   it('loses nothing on the way out and in again, versions and pictures included', async () => {
@@ -66,7 +66,7 @@ describe('the archive of a film', () => {
       if (name.endsWith('.json')) expect(normal(name, again, id), name).toEqual(normal(name, entries, 'salt-lantern'))
       else expect(Buffer.from(again[name]!).equals(Buffer.from(entries[name]!)), name).toBe(true)
     }
-    expect((await server.ask(`/api/projects/${id}/versions`)).body).toMatchObject([{ name: 'As drawn', shotCount: 3, lengthFrames: 430 }])
+    expect((await server.ask(`/api/projects/${id}/versions`)).body).toMatchObject([{ name: 'As drawn', shotCount: 4, lengthFrames: 568 }])
   })
 
   const hostile: readonly (readonly [what: string, make: () => Uint8Array, why: RegExp])[] = [
@@ -129,7 +129,7 @@ describe('the shelves of Home', () => {
 
   it('tell size, shots and length', async () => {
     const [card] = await shelf('desk')
-    expect(card).toMatchObject({ shotCount: 3, lengthFrames: 430 })
+    expect(card).toMatchObject({ shotCount: 4, lengthFrames: 568 })
     expect(card!.bytes).toBeGreaterThan(50_000)
   })
 
@@ -143,7 +143,7 @@ describe('the shelves of Home', () => {
 
   it('duplicate a film into one of its own', async () => {
     const { body } = await server.post(`${FILM}/duplicate`, {})
-    expect(body).toMatchObject({ project: { title: 'The Salt Lantern copy' }, shotCount: 3, lengthFrames: 430 })
+    expect(body).toMatchObject({ project: { title: 'The Salt Lantern copy' }, shotCount: 4, lengthFrames: 568 })
     const [take] = (await server.ask(`/api/projects/${body.project.id}/takes?ids=take-040-a`)).body
     expect(take.body).toEqual((await server.ask(`${FILM}/takes?ids=take-040-a`)).body[0].body)
     const panel = take.body.panels.p1

@@ -34,7 +34,7 @@ describe('versions', () => {
     await setAction('take-040-a', 'p1', 'Tilda waits.')
     await make('Second')
     const [second, first] = await versions()
-    expect(first).toMatchObject({ name: 'First', reason: 'hand', shotCount: 3, lengthFrames: 430 })
+    expect(first).toMatchObject({ name: 'First', reason: 'hand', shotCount: 4, lengthFrames: 568 })
     expect(first!.ownBytes).toBe(first!.bytes)
     expect(second!.bytes).toBeGreaterThan(100_000)
     const [{ bytes }] = await server.query(`SELECT octet_length(body::text) AS bytes FROM takes WHERE id = 'take-040-a'`)

@@ -151,7 +151,7 @@ export const spanSchema = z.discriminatedUnion('kind', [
     /** Its place lies so far back from where it goes, fw: as much as that at a speed on screen of so much a frame, in proportion below. */
     lead: z.strictObject({ mostFw: z.number().min(0).max(10), atFwPerFrame: z.number().min(1e-6).max(10) }),
     /** `at`: where the chase is, once its point has been before the lens. */
-    begun: z.strictObject({ frames: spanFrames, at: z.strictObject({ place: chasedPlace, lead: chasedPoint, lens: chasedNumber, distance: fw, sizeAtStart: fw }).optional() }).optional(),
+    begun: z.strictObject({ frames: spanFrames, at: z.strictObject({ place: chasedPlace, lead: chasedPoint, lens: chasedNumber, goes: point3, distance: fw, sizeAtStart: fw }).optional() }).optional(),
   }),
   z.strictObject({
     ...span,
