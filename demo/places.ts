@@ -144,12 +144,23 @@ export function drawMarshPlan(pen: Pen): void {
   pen.line(light, style)
 }
 
-/** The lamp on its stand, its foot at (x, y), `height` tall; its light reaches `glow`. */
+/** What a lamp lights up behind it. */
+export function drawLampLight(pen: Pen, x: number, y: number, reach: number): void {
+  pen.fill(pen.ellipse(x, y, reach, reach * 0.86), '#efe3b4', 0.45)
+  pen.fill(pen.ellipse(x, y, reach * 0.55, reach * 0.5), '#f5df96', 0.6)
+}
+
+/** The marsh by night, seen from high up: no more than a horizon and a few stars. */
+export function drawNight(pen: Pen, left: number, right: number): void {
+  pen.wash([[left, -0.55], [right, -0.55], [right, 0.55], [left, 0.55]], '#a4a6a3')
+  pen.wash([[left, -0.55], [right, -0.55], [right, -0.04], [left, -0.035]], '#8d8f8a', 0.9)
+  for (let i = 0; i < 40; i++) pen.fill(pen.ellipse(left + (right - left) * pen.chance(0, 1), pen.chance(0.02, 0.42), 0.0022, 0.0022), '#e9e6da', 0.9)
+}
+
+/** The lamp on its stand, its foot at (x, y), `height` tall; its flame is `glow` high, 0…1. */
 export function drawLamp(pen: Pen, x: number, y: number, height: number, glow: number): void {
   const h = height
   const at = (dx: number, dy: number): Place => [x + dx * h, y + dy * h]
-  pen.fill(pen.ellipse(x, y + 0.66 * h, glow * 0.5, glow * 0.45), '#f4e7b4', 0.6)
-  pen.fill(pen.ellipse(x, y + 0.66 * h, glow * 0.26, glow * 0.24), '#f5df96', 0.75)
   const line = { width: 0.006, wobble: 0.001 }
   pen.shape([at(-0.2, 0), at(0.2, 0), at(0.12, 0.1), at(-0.12, 0.1)], { ...line, fill: '#8b8577' })
   pen.shape([at(-0.05, 0.1), at(0.05, 0.1), at(0.04, 0.42), at(-0.04, 0.42)], { ...line, fill: '#a7a192' })

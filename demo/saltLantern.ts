@@ -9,7 +9,7 @@ import { drawGoose, drawLantern, drawMoth, drawOskar, drawTilda, GOOSE_POSES, GO
 import { Pen } from './pen'
 import { SCREENPLAY } from './screenplay'
 import { demoSound, type DemoRecording } from './sound'
-import { drawBoardwalk, drawGulls, drawLamp, drawLampRoom, drawLighthouse, drawMarsh, drawMarshPlan, drawRail, drawReeds, drawSea, drawSky } from './places'
+import { drawBoardwalk, drawGulls, drawLamp, drawLampLight, drawLampRoom, drawLighthouse, drawMarsh, drawMarshPlan, drawNight, drawRail, drawReeds, drawSea, drawSky } from './places'
 
 const PROJECT: Project = {
   id: 'salt-lantern',
@@ -206,11 +206,12 @@ const lampNight: ShotPlan = {
     { frames: 78, action: 'Feet on the stair. Tilda, out of breath, the lantern held high.', dialogue: 'TILDA: Here! It’s here!' },
   ],
   levels: [
-    { id: 'lamp', name: 'Lamp', depth: -0.08, drawings: { 1: (pen) => drawLamp(pen, 0, -0.2, 0.34, 0.25), 2: (pen) => drawLamp(pen, 0, -0.2, 0.34, 0.5) } },
+    { id: 'lamp', name: 'Lamp', depth: -0.08, drawings: { 1: (pen) => drawLamp(pen, 0, -0.2, 0.34, 0.2), 2: (pen) => drawLamp(pen, 0, -0.2, 0.34, 0.55) } },
     { id: 'tilda', name: 'Tilda', depth: 0, drawings: { 2: (pen) => drawTilda(pen, 0.27, -0.25, 0.34, { ...POSES.stops, lantern: [-0.12, 0.1], look: -1, mouthOpen: true }) } },
     { id: 'oskar', name: 'Oskar', depth: 0.04, drawings: { 1: (pen) => drawOskar(pen, -0.24, -0.25, 0.36, false), 2: (pen) => drawOskar(pen, -0.24, -0.25, 0.36, true) } },
+    { id: 'light', name: 'Light', depth: 0.3, locked: true, drawings: { 1: (pen) => drawLampLight(pen, 0, 0.025, 0.3), 2: (pen) => drawLampLight(pen, 0, 0.025, 0.55) } },
     { id: 'room', name: 'Lamp room', depth: 0.8, locked: true, drawings: { 1: (pen) => drawLampRoom(pen, -0.85, 0.85, -0.26) } },
-    { id: 'night', name: 'Night', depth: 4, locked: true, drawings: { 1: (pen) => drawSky(pen, -0.8, 0.8, '#c3c4c0') } },
+    { id: 'night', name: 'Night', depth: 4, locked: true, drawings: { 1: (pen) => drawNight(pen, -0.9, 0.9) } },
   ],
   // A is Oskar's, and holds the two of them at the end; B is Tilda's.
   framings: [

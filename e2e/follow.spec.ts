@@ -1,5 +1,5 @@
 import type { Page } from '@playwright/test'
-import { bodyOf, Desk, expect, makeFilm, test } from './desk'
+import { address, bodyOf, Desk, expect, json, makeFilm, post, test } from './desk'
 
 type Film = Awaited<ReturnType<typeof makeFilm>>
 interface Span { readonly id: string; readonly kind: string; readonly target: { readonly levelId: string; readonly at?: { readonly x: number; readonly y: number } }; readonly u: number; readonly lagFrames: number; readonly still: { readonly widthFw: number } }
@@ -156,4 +156,43 @@ test('a follow becomes few framings within the tolerance, told before they are w
   await page.keyboard.press('Control+z')
   await desk.savedNow()
   expect((await spansOf(film)).map(({ kind }) => kind).sort()).toEqual(['follow', 'hand'])
+})
+
+test('who speaks is framed: proposed by the voices and the levels of their names, seen before it is taken, in part or thrown away', async ({ page }) => {
+  const { project: copy } = await post('/api/projects/salt-lantern/duplicate', {})
+  const desk = new Desk(page)
+  const bodyOfTake = async (label: string) => {
+    const { outline } = await json(`/api/projects/${copy.id}`)
+    const shot = Object.values<{ label: string; circledTakeId: string }>(outline.shots).find((each) => each.label === label)!
+    return bodyOf({ projectId: copy.id, takeId: shot.circledTakeId })
+  }
+  await page.goto(`${address()}/film/${copy.id}?view=desk&shot=060`)
+  await expect(page.getByLabel('Through the lens').getByText('at work · live')).toBeVisible()
+  await page.locator('body').press('Alt+Shift+s')
+  const dialog = page.getByRole('dialog', { name: 'Frame the speaker' })
+  await expect(dialog.getByTestId('beats').locator('li')).toHaveText([/0–65 OSKAR, camera A/, /66–137 TILDA, camera B/])
+  // Of two cameras it proposes cuts: the way back to A is not among them.
+  await dialog.getByRole('button', { name: 'Take all' }).click()
+  await expect(dialog).toHaveCount(0)
+  await desk.savedNow()
+  const cut = await bodyOfTake('060')
+  expect(Object.values<{ cameraId: string }>(cut.cuts).map(({ cameraId }) => cut.cameras[cameraId].letter).sort()).toEqual(['A', 'B'])
+  await page.keyboard.press('Control+z')
+  await desk.savedNow()
+  expect(Object.keys((await bodyOfTake('060')).cuts)).toHaveLength(3)
+  // With one camera it proposes framings; thrown away, nothing is written.
+  await page.goto(`${address()}/film/${copy.id}?view=desk&shot=030`)
+  await expect(page.getByTestId('lens-host').locator('canvas').filter({ visible: true }).first()).toBeVisible()
+  await page.locator('body').press('Alt+Shift+s')
+  await expect(dialog.getByTestId('beats').locator('li')).toHaveText([/0–87 OSKAR/])
+  await dialog.getByRole('button', { name: 'Throw away' }).click()
+  await expect(dialog).toHaveCount(0)
+  expect(Object.keys((await bodyOfTake('030')).framings)).toHaveLength(1)
+  await page.locator('body').press('Alt+Shift+s')
+  await dialog.getByRole('button', { name: 'Take all' }).click()
+  await expect(dialog).toHaveCount(0)
+  await desk.savedNow()
+  const framings = Object.values<{ pose: { depth: number } }>((await bodyOfTake('030')).framings)
+  expect(Math.max(...framings.map(({ pose }) => pose.depth))).toBeGreaterThan(-1)
+  await fetch(`${address()}/api/projects/${copy.id}`, { method: 'DELETE' })
 })

@@ -46,6 +46,17 @@ const arranged = (beside, third, act, alone = null) => async (page) => {
 await shot('table', '/film/salt-lantern?shot=040', arranged('plan', 'table', async (page) => page.locator('[data-level=tilda]').click()))
 await shot('curves', '/film/salt-lantern?shot=040', arranged('curves', null, undefined, 'beside'))
 await shot('around', '/film/salt-lantern?shot=040', arranged('side', 'around'))
+await shot('cameras', '/film/salt-lantern?shot=060', async (page) => {
+  await page.evaluate((views) => localStorage.setItem('rubato.views', views), JSON.stringify({ beside: 'wall', third: null, alone: null }))
+  await page.reload()
+  await page.waitForTimeout(5000)
+  const pane = page.locator('[data-test=strip]')
+  const box = await pane.boundingBox()
+  const [scale, first] = await pane.evaluate((element) => [Number(element.dataset.pxPerFrame), Number(element.dataset.firstFrame)])
+  await page.mouse.click(box.x + (430 + 130 - first) * scale, box.y + 141)
+  await toFrame(page, 430 + 84)
+  await page.waitForTimeout(2500)
+})
 await shot('desk-night', '/film/salt-lantern?shot=050', async (page) => toFrame(page, 88 + 204 + 100), true)
 await shot('ink', '/film/salt-lantern?shot=040', async (page) => {
   await toFrame(page, 88 + 70)

@@ -9,6 +9,7 @@ import Transport from '~/components/desk/strip/Transport.vue'
 import DepthRack from '~/components/desk/rack/DepthRack.vue'
 import LensView from '~/components/desk/lens/LensView.vue'
 import PasteMoveDialog from '~/components/desk/inspector/PasteMoveDialog.vue'
+import SpeakersDialog from '~/components/desk/inspector/SpeakersDialog.vue'
 import BakeDialog from '~/components/desk/inspector/BakeDialog.vue'
 import ReadyMadeDialog from '~/components/desk/inspector/ReadyMadeDialog.vue'
 import StripTools from '~/components/desk/strip/StripTools.vue'
@@ -101,6 +102,7 @@ function resizedMain(event: { panes: { size: number }[] }) {
     <PasteMoveDialog />
     <ReadyMadeDialog />
     <BakeDialog />
+    <SpeakersDialog />
     <VoiceDialog />
   </div>
 </template>

@@ -5,6 +5,7 @@ import CameraBar from '~/components/desk/lens/CameraBar.vue'
 import AroundView from '~/components/desk/set/AroundView.vue'
 import CurvesView from '~/components/desk/curves/CurvesView.vue'
 import SetView from '~/components/desk/set/SetView.vue'
+import WallView from '~/components/desk/set/WallView.vue'
 import TableView from '~/components/desk/set/TableView.vue'
 import ChoiceRow from '~/components/fields/ChoiceRow.vue'
 import { useViews } from '~/composables/view/useViews'
@@ -33,6 +34,7 @@ const alone = computed(() => arranged.value.alone === props.slotId)
       <TableView v-if="kind === 'table'" />
       <SetView v-else-if="kind === 'plan' || kind === 'side'" :key="kind" :kind="kind" />
       <AroundView v-else-if="kind === 'around'" />
+      <WallView v-else-if="kind === 'wall'" />
       <CurvesView v-else />
     </div>
   </section>

@@ -10,7 +10,7 @@ import { useViews } from '~/composables/view/useViews'
 import { useDeskStore } from '~/stores/desk'
 
 /** Which of the camera's dialogs is open. */
-export const cameraDialog = ref<'paste' | 'ready-made' | null>(null)
+export const cameraDialog = ref<'paste' | 'ready-made' | 'speakers' | null>(null)
 export const PRESET_KEYS = ['1', '2', '3', '4', '5', '6', '7', '8', '9'] as const
 
 /** Framings, moves and composing, by name and by key. */
@@ -38,6 +38,7 @@ export function cameraCommands(): readonly Command[] {
     camera('copy-move', 'Copy the move: the chosen framings or keys, or all of the shot’s', ['Alt+C'], () => (atLevel() ? levels.copy() : moves.copy())),
     camera('paste-move', 'Paste the move here: reversed, mirrored, to length…', ['Alt+P'], () => (cameraDialog.value = 'paste')),
     camera('ready-made', 'Ready-made move…', ['Alt+R'], () => (cameraDialog.value = 'ready-made')),
+    camera('frame-speaker', 'Frame the speaker: framings, or camera cuts, by who speaks…', ['Alt+Shift+S'], () => (cameraDialog.value = 'speakers')),
     camera('frame-this', 'Frame this: what is selected into view', ['O'], frame.frameChosen, { enabled: handFree }),
     camera('frame-this-key', 'Frame this and key it here', ['Alt+Shift+O'], frame.keyChosen),
     camera('travel-to-this', 'Travel to this: from what is framed here to what is selected, by the panel’s end', ['Alt+T'], frame.travelToChosen),

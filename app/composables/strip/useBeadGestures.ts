@@ -10,13 +10,16 @@ import type { StripScale } from '~/timeline/stripScale'
 import type { StripScene } from '~/timeline/stripScene'
 
 /** What the strip lends to those who drag something on it. */
-interface Lent {
+export interface StripLent {
   readonly scale: ComputedRef<StripScale>
   readonly scene: ComputedRef<StripScene>
   readonly live: ShallowRef<StripScene['live']>
-  readonly snapFrame: ShallowRef<number | null>
   readonly dragTrial: (event: PointerEvent, label: string, trial: Trial) => void
   readonly snapTo: (frame: number, places: readonly number[], event: PointerEvent) => number
+}
+
+interface Lent extends StripLent {
+  readonly snapFrame: ShallowRef<number | null>
 }
 
 export const signed = (frames: number) => (frames === 0 ? '' : `  ${frames > 0 ? '+' : '−'}${Math.abs(frames)}`)

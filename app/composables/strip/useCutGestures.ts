@@ -1,25 +1,13 @@
 import { liveSpans } from '@rubato/core/document'
 import { dissolveCut, moveCut } from '@rubato/core/edits'
-import type { ComputedRef, ShallowRef } from 'vue'
 import { usePlayback } from '~/composables/playback/usePlayback'
-import type { Trial } from '~/composables/sound/useSoundGestures'
-import { signed } from '~/composables/strip/useBeadGestures'
+import { signed, type StripLent } from '~/composables/strip/useBeadGestures'
 import { useDeskStore } from '~/stores/desk'
 import { useFilmStore } from '~/stores/film'
 import { snapPlaces } from '~/timeline/snap'
-import type { StripScale } from '~/timeline/stripScale'
-import type { StripScene } from '~/timeline/stripScene'
-
-interface Lent {
-  readonly scale: ComputedRef<StripScale>
-  readonly scene: ComputedRef<StripScene>
-  readonly live: ShallowRef<StripScene['live']>
-  readonly dragTrial: (event: PointerEvent, label: string, trial: Trial) => void
-  readonly snapTo: (frame: number, places: readonly number[], event: PointerEvent) => number
-}
 
 /** Camera cuts are dragged in time, and their dissolves by either end. */
-export function useCutGestures({ scale, scene, live, dragTrial, snapTo }: Lent) {
+export function useCutGestures({ scale, scene, live, dragTrial, snapTo }: StripLent) {
   const film = useFilmStore()
   const desk = useDeskStore()
   const { stop } = usePlayback()

@@ -28,7 +28,7 @@ export function removePreset(take: TakeBody, takeId: string, id: string): Made {
 }
 
 /** The most cameras that a shot has. */
-export const CAMERAS_MOST = 26
+const CAMERAS_MOST = 26
 
 /** Puts another camera into a shot, with the next letter, and one framing: `pose` at a frame, so that it is locked off at it. */
 export function addCamera(take: TakeBody, takeId: string, cameraId: string, frame: number, pose: CameraPose, newId: () => string): Made {

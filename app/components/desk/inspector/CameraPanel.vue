@@ -121,6 +121,7 @@ const planeName = computed(() => desk.selectedLevel?.name ?? 'the picture plane'
       <button class="push-button" title="From here on it turns to the selected level, or to what you point at (Alt Shift G)" :disabled="desk.cameraAtWork?.locked" @click="spans.start('aim')">Aim</button>
       <button class="push-button" title="From here on it is held by hand: it drifts a little (Alt Shift H)" :disabled="desk.cameraAtWork?.locked" @click="spans.hold()">By hand</button>
       <button class="push-button" title="Push-in, pull-out, drift, whip pan, reveal, arc (Alt R)" @click="cameraDialog = 'ready-made'">Ready-made…</button>
+      <button class="push-button" title="Framings on who speaks, or cuts to the camera that sees them (Alt Shift S)" @click="cameraDialog = 'speakers'">Speaker…</button>
     </div>
     <p v-if="desk.counterZooms" class="quiet small" role="status">{{ planeName }} keeps its size</p>
     <div class="presets" role="group" aria-label="Framings on number keys">
@@ -142,9 +143,6 @@ const planeName = computed(() => desk.selectedLevel?.name ?? 'the picture plane'
 
 <style scoped src="./panel.css"></style>
 <style scoped>
-h3 .end {
-  margin-left: auto;
-}
 h3 .icon-button {
   position: relative;
 }

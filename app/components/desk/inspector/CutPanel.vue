@@ -42,9 +42,6 @@ const usual = computed(() => Math.round(desk.fps))
 
 <style scoped src="./panel.css"></style>
 <style scoped>
-h3 .end {
-  margin-left: auto;
-}
 .line :deep(.number-field) {
   flex: 1;
   min-width: 0;

@@ -128,9 +128,6 @@ const frames = computed(() => ({
 
 <style scoped src="./panel.css"></style>
 <style scoped>
-h3 .end {
-  margin-left: auto;
-}
 .labelled {
   display: grid;
   grid-template-columns: 66px 1fr;

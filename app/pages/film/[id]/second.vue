@@ -9,6 +9,7 @@ import AroundView from '~/components/desk/set/AroundView.vue'
 import CurvesView from '~/components/desk/curves/CurvesView.vue'
 import LensView from '~/components/desk/lens/LensView.vue'
 import SetView from '~/components/desk/set/SetView.vue'
+import WallView from '~/components/desk/set/WallView.vue'
 import TableView from '~/components/desk/set/TableView.vue'
 import ChoiceRow from '~/components/fields/ChoiceRow.vue'
 import { Pause, Play } from '~/icons'
@@ -77,6 +78,7 @@ useEventListener(window, 'keydown', (event) => {
     <div class="body">
       <LensView v-if="kind === 'lens'" :play-at="0.5" />
       <TableView v-else-if="kind === 'table'" />
+      <WallView v-else-if="kind === 'wall'" />
       <SetView v-else-if="kind === 'plan' || kind === 'side'" :key="kind" :kind="kind" />
       <AroundView v-else-if="kind === 'around'" />
       <CurvesView v-else />
