@@ -184,3 +184,36 @@ test('cameras are cut live by number keys while it plays, in one step; given up,
   await page.waitForTimeout(300)
   expect(await cutsOf(film)).toEqual([])
 })
+
+test('the wall has every camera’s picture; a click looks through one, and in a live cut cuts to it', async ({ page }) => {
+  const film = await makeFilm({ panels: [96, 96] })
+  const desk = new Desk(page)
+  await desk.open(film.projectId)
+  await page.getByRole('button', { name: 'Wall' }).click()
+  const wall = page.getByTestId('wall')
+  await expect(wall).toContainText('This shot has one camera.')
+  await wall.getByRole('button', { name: 'New camera from here' }).click()
+  await desk.drag(await desk.at(0, 0), await desk.at(-0.25, 0))
+  await expect(wall.getByRole('button')).toHaveCount(2)
+  await wall.getByRole('button', { name: 'Camera A, live' }).click()
+  await expect(page.getByTestId('cameras').locator('.chip')).toHaveText(['A at work · live', 'B'])
+  // Both are seen at once: the box in A's middle is on the left in B.
+  const middle = (name: RegExp) =>
+    wall.getByRole('button', { name }).locator('canvas').filter({ visible: true }).last().evaluate((canvas: HTMLCanvasElement) => {
+      const copy = document.createElement('canvas')
+      copy.width = copy.height = 1
+      const context = copy.getContext('2d')!
+      context.drawImage(canvas, canvas.width / 2, canvas.height / 2, 1, 1, 0, 0, 1, 1)
+      return [...context.getImageData(0, 0, 1, 1).data].slice(0, 3)
+    })
+  await expect.poll(() => middle(/Camera A/)).toEqual(RED)
+  await expect.poll(() => middle(/Camera B/)).not.toEqual(RED)
+  await desk.savedNow()
+  await page.keyboard.press('Alt+Shift+x')
+  await expect.poll(async () => Number(await page.getByTestId('lens-host').getAttribute('data-frame'))).toBeGreaterThan(6)
+  await wall.getByRole('button', { name: /Camera B/ }).click()
+  await expect(wall.getByRole('button', { name: 'Camera B, live' })).toBeVisible()
+  await page.keyboard.press('Space')
+  await desk.savedNow()
+  expect((await cutsOf(film)).map((cut) => cut.slice(-1))).toEqual(expect.arrayContaining(['A', 'B']))
+})

@@ -42,7 +42,7 @@ describe('the archive of a film', () => {
   it('is JSON and pictures as they are, under names that say what they are', () => {
     expect(Object.keys(entries)[0]).toBe('rubato.json')
     expect(read('rubato.json')).toMatchObject({ format: 'rubato', version: 2, title: 'Salt Lantern' })
-    expect(Object.keys(entries).filter((name) => name.startsWith('takes/')).sort()).toEqual(['takes/take-030-a.json', 'takes/take-040-a.json', 'takes/take-050-a.json'])
+    expect(Object.keys(entries).filter((name) => name.startsWith('takes/')).sort()).toEqual(['takes/take-030-a.json', 'takes/take-040-a.json', 'takes/take-050-a.json', 'takes/take-060-a.json'])
     expect(Buffer.from(entries[`pictures/${hash}.png`]!)).toEqual(PNG)
     expect(read('versions/0001.json')).toMatchObject({ name: 'As drawn', author: 'Ada', shotCount: 4 })
   })

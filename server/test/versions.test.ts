@@ -48,7 +48,7 @@ describe('versions', () => {
     expect(body[0].body.panels.p1.action).not.toMatch(/waits|runs on/)
     const opened = (await server.ask(`${FILM}/versions/${first}`)).body
     expect(opened.name).toBe('First')
-    expect(Object.keys(opened.outline.shots)).toHaveLength(3)
+    expect(Object.keys(opened.outline.shots)).toHaveLength(4)
     const cover = (await server.ask(`${FILM}/versions/${first}/cover`)).body
     expect(cover.drawings.length).toBeGreaterThan(2)
     const art = (await server.ask(`${FILM}/versions/${first}/drawings?ids=${cover.drawings[0].id}`)).body

@@ -49,6 +49,7 @@ const liveNow = computed(() => (desk.playing ? desk.cameraAtWorkId : desk.liveCa
 <style scoped>
 .wall {
   display: grid;
+  grid-auto-rows: minmax(0, 1fr);
   gap: 4px;
   height: 100%;
   padding: 4px;
