@@ -221,8 +221,8 @@ const lampNight: ShotPlan = {
   ],
   others: {
     B: [
-      { panel: 2, offset: 0, pose: { x: 0.2, y: -0.05, depth: REST.depth * 0.5, panDegrees: 4 }, move: { ...CUSHIONED_MOVE, timing: { kind: 'cushioned', leaveFrames: 10, arriveFrames: 24 } } },
-      { panel: 2, offset: 50, pose: { x: 0.22, y: -0.04, depth: REST.depth * 0.44, panDegrees: 4 } },
+      { panel: 2, offset: 0, pose: { x: 0.2, y: -0.05, depth: REST.depth * 0.5 }, move: { ...CUSHIONED_MOVE, timing: { kind: 'cushioned', leaveFrames: 10, arriveFrames: 24 } } },
+      { panel: 2, offset: 50, pose: { x: 0.22, y: -0.04, depth: REST.depth * 0.44 } },
     ],
   },
   cuts: [

@@ -170,6 +170,7 @@ test('who speaks is framed: proposed by the voices and the levels of their names
   await expect(page.getByLabel('Through the lens').getByText('at work · live')).toBeVisible()
   await page.locator('body').press('Alt+Shift+s')
   const dialog = page.getByRole('dialog', { name: 'Frame the speaker' })
+  const { cuts } = await bodyOfTake('060')
   await expect(dialog.getByTestId('beats').locator('li')).toHaveText([/0–65 OSKAR, camera A/, /66–137 TILDA, camera B/])
   // Of two cameras it proposes cuts: the way back to A is not among them.
   await dialog.getByRole('button', { name: 'Take all' }).click()
@@ -179,15 +180,17 @@ test('who speaks is framed: proposed by the voices and the levels of their names
   expect(Object.values<{ cameraId: string }>(cut.cuts).map(({ cameraId }) => cut.cameras[cameraId].letter).sort()).toEqual(['A', 'B'])
   await page.keyboard.press('Control+z')
   await desk.savedNow()
-  expect(Object.keys((await bodyOfTake('060')).cuts)).toHaveLength(3)
+  expect((await bodyOfTake('060')).cuts).toEqual(cuts)
   // With one camera it proposes framings; thrown away, nothing is written.
+  const before = (await bodyOfTake('030')).framings
   await page.goto(`${address()}/film/${copy.id}?view=desk&shot=030`)
   await expect(page.getByTestId('lens-host').locator('canvas').filter({ visible: true }).first()).toBeVisible()
   await page.locator('body').press('Alt+Shift+s')
   await expect(dialog.getByTestId('beats').locator('li')).toHaveText([/0–87 OSKAR/])
   await dialog.getByRole('button', { name: 'Throw away' }).click()
   await expect(dialog).toHaveCount(0)
-  expect(Object.keys((await bodyOfTake('030')).framings)).toHaveLength(1)
+  // Another test may have keyed the demo that this is a copy of.
+  expect((await bodyOfTake('030')).framings).toEqual(before)
   await page.locator('body').press('Alt+Shift+s')
   await dialog.getByRole('button', { name: 'Take all' }).click()
   await expect(dialog).toHaveCount(0)

@@ -27,6 +27,8 @@ export function removePreset(take: TakeBody, takeId: string, id: string): Made {
   return made(new Draft(take).drop('presets', id).edit('preset-remove', takeRef(takeId)))
 }
 
+/** The longest dissolve that a cut can have, frames. */
+const DISSOLVE_MOST = 100_000
 /** The most cameras that a shot has. */
 const CAMERAS_MOST = 26
 
@@ -135,7 +137,7 @@ export function dissolveCut(take: TakeBody, takeId: string, frame: number, disso
   const spans = liveSpans(take)
   const i = spans.findIndex(({ from }) => from === frame)
   if (i < 1) return refused({ code: 'missing', what: 'cut', id: '' })
-  const frames = Math.min(takeLengthFrames(take), Math.max(0, Math.round(dissolveFrames)))
+  const frames = Math.min(takeLengthFrames(take), DISSOLVE_MOST, Math.max(0, Math.round(dissolveFrames)))
   const draft = new Draft(take)
   writeLive(draft, take, spans.map((span, n) => (n === i ? { ...span, dissolveFrames: frames } : span)), newId)
   return made(draft.edit('camera-dissolve', takeRef(takeId)))

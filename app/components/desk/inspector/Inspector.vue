@@ -53,9 +53,10 @@ function keepWords(field: 'action' | 'dialogue' | 'notes', target: Panel | null)
     <TransitionPanel v-else-if="sound.transitionId !== null" />
     <LevelPanel v-if="desk.selectedLevel && desk.tool === 'level'" />
     <CutPanel v-if="desk.selectedCutFrame !== null" />
-    <SpanPanel v-if="spans.shown.value" :key="spans.shown.value.span.id" :placed="spans.shown.value" />
+    <SpanPanel v-if="spans.selected.value" :key="spans.selected.value.span.id" :placed="spans.selected.value" />
     <MovePanel />
     <CameraPanel />
+    <SpanPanel v-if="!spans.selected.value && spans.shown.value" :key="spans.shown.value.span.id" :placed="spans.shown.value" />
 
     <LevelPanel v-if="desk.selectedLevel && desk.tool !== 'level'" />
 

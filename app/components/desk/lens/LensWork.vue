@@ -23,6 +23,7 @@ const told = ref<string | null>(null)
 const dragging = ref(false)
 
 type Chaser = FollowSpan | AimSpan
+const GRIP_PX = 13
 const marks = computed(() => {
   const [stage, placed] = [desk.stage, shown.value]
   if (desk.playing || stage === null || film.optics === null || placed === null || placed.span.kind === 'hand' || desk.pose === null) return null
@@ -39,7 +40,8 @@ const marks = computed(() => {
     place: props.toPane(now.place.u, now.place.v),
     leads: Math.hypot(now.place.u - span.u, now.place.v - span.v) > 0.002,
     still: still === null || still.widthFw + still.heightFw === 0 ? null : { x: a.x, y: a.y, width: b.x - a.x, height: b.y - a.y },
-    grip: still === null ? null : b,
+    // Of one that has no size the grip lies beside the ring, to be pulled out.
+    grip: still === null ? null : b.x - a.x < GRIP_PX && b.y - a.y < GRIP_PX ? { x: b.x + GRIP_PX, y: b.y + GRIP_PX } : b,
     point: seen.z > NEAREST_Z ? props.toPane(seen.u, seen.v) : null,
   }
 })
@@ -51,6 +53,7 @@ const thirds = computed(() => {
   }).join('')
 })
 const SNAP_FW = 0.012
+const EDGE_FW = 0.01
 /** A third or the middle, where it is nearly there. */
 const near = (value: number, half: number) => [-half / 3, 0, half / 3].find((at) => Math.abs(value - at) < SNAP_FW) ?? value
 const figure = (value: number) => value.toFixed(3).replace('-', '−')
@@ -94,8 +97,14 @@ function dragStill(event: PointerEvent) {
   const start = marks.value?.span
   if (place === undefined || start?.kind !== 'follow') return
   const centre = desk.stage!.workOf(desk.cameraAtWorkId)!.toldAt(desk.shotFrame).find((each) => each.placed.span.id === start.id)!.place!
+  const from = props.toFrame(event)
+  const isGrip = (event.currentTarget as Element).classList.contains('grip')
+  // An edge is dragged its own way, a corner both.
+  const nearEdge = (off: number, size: number) => Math.abs(Math.abs(off) - size / 2) < EDGE_FW
+  const [wide, high] = [isGrip || nearEdge(from.u - centre.u, start.still.widthFw), isGrip || nearEdge(from.v - centre.v, start.still.heightFw)]
   drag(event, 'still zone', (at) => {
-    const [widthFw, heightFw] = [Math.min(1, Math.abs(at.u - centre.u) * 2), Math.min(1, Math.abs(at.v - centre.v) * 2)]
+    const widthFw = wide ? Math.min(1, Math.abs(at.u - centre.u) * 2) : start.still.widthFw
+    const heightFw = high ? Math.min(1, Math.abs(at.v - centre.v) * 2) : start.still.heightFw
     return { settings: { still: { widthFw, heightFw } } as Partial<FollowSpan>, words: `still zone ${figure(widthFw)} × ${figure(heightFw)} fw` }
   })
 }
@@ -105,6 +114,7 @@ function dragStill(event: PointerEvent) {
   <svg v-if="marks" class="work" :width="width" :height="height" data-test="work-marks">
     <path v-if="dragging" class="third" :d="thirds" />
     <rect v-if="marks.still" class="still" v-bind="marks.still" />
+    <rect v-if="marks.still" class="edges" v-bind="marks.still" @pointerdown="dragStill"><title>The still zone: inside it the camera does not move; drag an edge</title></rect>
     <path v-if="marks.point" class="tie" :d="`M${marks.place.x} ${marks.place.y}L${marks.point.x} ${marks.point.y}`" />
     <path v-if="marks.point" class="point" :d="`M${marks.point.x - 4} ${marks.point.y - 4}l8 8m0 -8l-8 8`" />
     <path v-if="marks.leads" class="lead" :d="`M${marks.place.x} ${marks.place.y}L${marks.mark.x} ${marks.mark.y}`" />
@@ -133,6 +143,13 @@ function dragStill(event: PointerEvent) {
 }
 .still {
   stroke-dasharray: 5 3;
+}
+.edges {
+  fill: none;
+  stroke: transparent;
+  stroke-width: 9;
+  cursor: move;
+  pointer-events: stroke;
 }
 .tie {
   stroke-opacity: 0.5;
