@@ -14,7 +14,7 @@ export function useLiveCut() {
       const now = liveCutting.value
       if (now === null || (!playing && !wasPlaying)) return
       if (!playing) cameras.endLive()
-      else if (takeId !== now.takeId || frame < before) stop()
+      else if (takeId !== now.takeId || (wasPlaying && frame < before)) stop()
       else cameras.reach(frame)
     },
     { flush: 'sync' },

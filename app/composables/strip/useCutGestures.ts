@@ -25,15 +25,16 @@ export function useCutGestures({ scale, scene, live, dragTrial, snapTo }: StripL
     const shot = film.filmStage.placeOf(shotId)!
     const takeId = shot.shot.circledTakeId
     const places = snapPlaces(scene.value, { playhead: desk.playhead, not: shot.startFrame + fromFrame })
+    // It stays between its neighbours, so it is always the same one in their order.
+    const index = liveSpans(film.takeOf(takeId)!).findIndex(({ from }) => from === fromFrame)
     let at = fromFrame
     dragTrial(event, 'camera cut', {
       begin: () => choose(shotId, fromFrame),
       move: (gesture, { dx, event: step }) => {
         const to = snapTo(shot.startFrame + fromFrame + dx / scale.value.pxPerFrame, places, step) - shot.startFrame
         if (!gesture.update((f) => moveCut(f.takes[takeId]!, takeId, fromFrame, to, newId))) return
-        const index = liveSpans(film.takeOf(takeId)!).findIndex(({ from }) => from >= Math.min(to, fromFrame))
-        at = liveSpans(film.takeOf(takeId)!)[Math.max(0, index)]?.from ?? to
-        live.value = { frame: shot.startFrame + to, row: 'cuts', text: `frame ${to}${signed(to - fromFrame)}` }
+        at = liveSpans(film.takeOf(takeId)!)[index]?.from ?? fromFrame
+        live.value = { frame: shot.startFrame + at, row: 'cuts', text: `frame ${at}${signed(at - fromFrame)}` }
       },
       over: () => (desk.selectedCutFrame = at),
       cancelled: () => (desk.selectedCutFrame = fromFrame),

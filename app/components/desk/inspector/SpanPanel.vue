@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { HAND_MOST, LAG_MOST, type AimSpan, type FollowSpan, type HandSpan, type PlacedSpan } from '@rubato/core/document'
+import { HAND_MOST, LAG_MOST, type PlacedSpan } from '@rubato/core/document'
 import { SPAN_DEFAULTS } from '@rubato/core/edits'
 import { computed } from 'vue'
 import NumberField from '~/components/fields/NumberField.vue'
@@ -12,9 +12,9 @@ const props = defineProps<{ placed: PlacedSpan }>()
 const desk = useDeskStore()
 const spans = useSpans()
 const span = computed(() => props.placed.span)
-const follow = computed(() => (span.value.kind === 'follow' ? (span.value as FollowSpan) : null))
-const aim = computed(() => (span.value.kind === 'aim' ? (span.value as AimSpan) : null))
-const hand = computed(() => (span.value.kind === 'hand' ? (span.value as HandSpan) : null))
+const follow = computed(() => (({ span: of }) => (of.kind === 'follow' ? of : null))(props.placed))
+const aim = computed(() => (({ span: of }) => (of.kind === 'aim' ? of : null))(props.placed))
+const hand = computed(() => (({ span: of }) => (of.kind === 'hand' ? of : null))(props.placed))
 const chaser = computed(() => follow.value ?? aim.value)
 const locked = computed(() => desk.cameraAtWork?.locked === true)
 const shotEnd = computed(() => Math.max(0, (desk.stage?.lengthFrames ?? 1) - 1))

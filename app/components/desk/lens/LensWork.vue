@@ -26,13 +26,15 @@ type Chaser = FollowSpan | AimSpan
 const GRIP_PX = 13
 const marks = computed(() => {
   const [stage, placed] = [desk.stage, shown.value]
-  if (desk.playing || stage === null || film.optics === null || placed === null || placed.span.kind === 'hand' || desk.pose === null) return null
-  const now = stage.workOf(desk.cameraAtWorkId)?.toldAt(desk.shotFrame).find((each) => each.placed.span.id === placed.span.id)
+  if (desk.playing || stage === null || film.optics === null || placed === null || desk.pose === null) return null
+  const { span } = placed
+  if (span.kind === 'hand') return null
+  const now = stage.workOf(desk.cameraAtWorkId)?.toldAt(desk.shotFrame).find((each) => each.placed.span.id === span.id)
   if (now === undefined || now.place === null || now.point === null) return null
-  const span = placed.span as Chaser
   const seen = project(lensOf(desk.pose, film.optics), now.point)
   const still = span.kind === 'follow' ? span.still : null
-  const corner = (su: number, sv: number) => props.toPane(now.place!.u + (su * (still?.widthFw ?? 0)) / 2, now.place!.v + (sv * (still?.heightFw ?? 0)) / 2)
+  const { place } = now
+  const corner = (su: number, sv: number) => props.toPane(place.u + (su * (still?.widthFw ?? 0)) / 2, place.v + (sv * (still?.heightFw ?? 0)) / 2)
   const [a, b] = [corner(-1, 1), corner(1, -1)]
   return {
     span,
