@@ -48,7 +48,7 @@ export default defineNuxtConfig({
   vite: {
     server: { headers: SECURITY_HEADERS },
     worker: { format: 'es' },
-    optimizeDeps: { include: ['d3-contour', 'three', 'zod', 'perfect-freehand', 'fflate', 'mediabunny', 'splitpanes', 'bezier-easing', '@vueuse/core', ...icons] },
+    optimizeDeps: { include: ['d3-contour', 'three', 'zod', 'perfect-freehand', 'fflate', 'mediabunny', 'splitpanes', '@vueuse/core', ...icons] },
     build: { chunkSizeWarningLimit: 1500 },
   },
   typescript: {

@@ -11,7 +11,7 @@ export default defineConfig({
       {
         plugins: [vue()],
         resolve: { alias },
-        test: { name: 'unit', include: ['core/**/*.test.ts', 'app/**/*.test.ts', 'demo/**/*.test.ts', 'shared/**/*.test.ts', 'scripts/**/*.test.ts', 'server/edge/**/*.test.ts', 'server/services/**/*.test.ts'], testTimeout: 60_000 },
+        test: { name: 'unit', setupFiles: ['core/laws.ts'], include: ['core/**/*.test.ts', 'app/**/*.test.ts', 'demo/**/*.test.ts', 'shared/**/*.test.ts', 'scripts/**/*.test.ts', 'server/edge/**/*.test.ts', 'server/services/**/*.test.ts'], testTimeout: 60_000 },
       },
       {
         resolve: { alias },

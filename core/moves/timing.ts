@@ -1,4 +1,4 @@
-import bezierEasing from 'bezier-easing'
+import { easeCurve } from './easeCurve'
 
 /** Gets up to speed and comes to rest, over so many frames; see `Timing`. */
 export interface CushionedTiming {
@@ -60,7 +60,7 @@ export function createTiming(timing: Timing, lengthFrames: number, mostSettleFra
     case 'cushioned':
       return createCushion(timing, Math.min(settleOf(timing), mostSettleFrames), lengthFrames)
     case 'custom': {
-      const curve = bezierEasing(clamp01(timing.x1), timing.y1, clamp01(timing.x2), timing.y2)
+      const curve = easeCurve(clamp01(timing.x1), timing.y1, clamp01(timing.x2), timing.y2)
       return (t) => curve(clamp01(t))
     }
     case 'part': {
