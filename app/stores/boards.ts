@@ -71,12 +71,6 @@ export const useBoardsStore = defineStore('boards', () => {
     return new Set(Object.values(outline.links).flatMap((link) => (isChanged(outline, link) ? [`${link.takeId}/${link.panelId}`] : [])))
   })
 
-  const takesByShot = computed(() => {
-    const counts = new Map<string, number>()
-    for (const { shotId } of Object.values(film.outline.takes)) counts.set(shotId, (counts.get(shotId) ?? 0) + 1)
-    return counts
-  })
-
   function goToPanel({ takeId, panelId }: PanelRef) {
     const take = film.takeOf(takeId)
     const shot = film.filmStage.placeOfTake(takeId)
@@ -152,5 +146,5 @@ export const useBoardsStore = defineStore('boards', () => {
     },
   )
 
-  return { size, wordsAMinute, scriptOpen, panels, shots, passages, anchor, editing, reveal, finding, current, isChosen, outdated, takesByShot, byTake, inFilmOrder, panelsOf, choose, chooseShot, goToPanel, show, neighbour, reset }
+  return { size, wordsAMinute, scriptOpen, panels, shots, passages, anchor, editing, reveal, finding, current, isChosen, outdated, byTake, inFilmOrder, panelsOf, choose, chooseShot, goToPanel, show, neighbour, reset }
 })

@@ -27,6 +27,8 @@ export function wordRefusal(refusal: MakeRefusal | EditRefusal): string {
       return 'The shot already begins with this panel. Choose a later one to cut it there.'
     case 'has-alternates':
       return 'This shot has other takes, which would be lost. Take them out first, or leave the shot as it is.'
+    case 'last-take':
+      return 'A shot keeps at least one take.'
     case 'last-camera':
       return 'A shot keeps at least one camera.'
     case 'level-locked':

@@ -34,6 +34,8 @@ const MIGRATIONS: readonly FormatMigration[] = [
   { from: 9, take: same, drawing: same },
   // Since version 11 cameras have spans; what version 10 says is said the same way.
   { from: 10, take: same, drawing: same },
+  // Since version 12 takes may have names; bodies are as they were.
+  { from: 11, take: same, drawing: same },
 ]
 
 type Plain = Record<string, unknown>

@@ -53,6 +53,7 @@ export { duplicateShot, filmOrder, moveShots, removeShots, renumberShots } from 
 export { addSequence, editSequence, moveSequence, removeSequence } from './outline/sequences'
 export { boardAsPanels, boardAsShot, changedLinks, fillPanel, isChanged, setScript, settleWords, unlinkPanels } from './outline/script'
 export type { PlannedSequence } from './outline/script'
+export { addTake, circleTake, removeTake, renameTake, takesOfShot } from './outline/takes'
 export { addShot, editProject, editShot, lastLabelBefore, newOutline, removeShot, shotsOf } from './outline/shots'
 export { sameJson } from './change/sameJson'
 export { addClips, addLane, duplicateClips, editClip, editLane, LEAST_CLIP_SECONDS, moveClips, moveLane, removeClips, removeLane, slipClip, splitClip, tieClips, trimClip, trimRange } from './outline/sound'

@@ -285,6 +285,7 @@ export const migrations: readonly Migration[] = [
   { name: '0012-epoch', sql: 'CREATE TABLE epoch (id uuid NOT NULL); INSERT INTO epoch VALUES (gen_random_uuid());' },
   // As `rate-limiter-flexible` keeps its counts.
   { name: '0013-sign-in-limits', sql: 'DROP TABLE sign_in_tries; CREATE TABLE sign_in_limits (key varchar(255) PRIMARY KEY, points integer NOT NULL DEFAULT 0, expire bigint);' },
+  { name: '0014-take-names', sql: 'ALTER TABLE takes ADD COLUMN name text;' },
 ]
 
 async function orderKeys(sequelize: Sequelize): Promise<void> {

@@ -51,6 +51,7 @@ export class TakeRow extends Model<Attributes<TakeRow>, Creation<TakeRow>> {
   declare shotId: string
   declare position: string
   declare letter: string
+  declare name: string | null
   declare lengthFrames: number
   declare format: number
   declare body: object
@@ -229,6 +230,7 @@ export function defineModels(sequelize: Sequelize) {
       shotId: text(),
       position: text(),
       letter: text(),
+      name: { type: DataTypes.TEXT },
       lengthFrames: whole(),
       format: whole(),
       body: json(),

@@ -45,7 +45,7 @@ const shotOfRow = (row: ShotRow): Shot => ({
   ...given({ targetFrames: row.targetFrames }),
 })
 
-const takeOfRow = (row: TakeRow): Take => ({ id: row.id, shotId: row.shotId, order: row.position, letter: row.letter })
+const takeOfRow = (row: TakeRow): Take => ({ id: row.id, shotId: row.shotId, order: row.position, letter: row.letter, ...given({ name: row.name }) })
 
 const passageOfRow = (row: PassageRow): Passage => ({
   id: row.id,
@@ -115,7 +115,7 @@ export async function readOutline(models: Models, project: ProjectRow, transacti
   const takes = await models.TakeRow.findAll({
     ...options,
     where: { ...where, removedAt: null },
-    attributes: ['projectId', 'id', 'shotId', 'position', 'letter', 'lengthFrames', PANEL_COUNT],
+    attributes: ['projectId', 'id', 'shotId', 'position', 'letter', 'name', 'lengthFrames', PANEL_COUNT],
   })
   const outline: Outline = {
     project: { [project.id]: projectOfRow(project) },
@@ -153,7 +153,7 @@ export async function writeOutlineChanges(models: Models, project: ProjectRow, c
       if (gone.length > 0) await models.TakeRow.update({ removedAt: new Date() }, { where: { projectId, id: gone }, transaction })
       // A take that was taken out comes back with its body.
       const empty = { lengthFrames: 0, format: FORMAT_VERSION, body: EMPTY_TAKE, revision: 0, removedAt: null }
-      for (const part of portions(put)) await models.TakeRow.bulkCreate(part.map((record) => ({ ...columnsOf(record), projectId, ...empty })) as never, { updateOnDuplicate: ['shotId', 'position', 'letter', 'removedAt'], transaction })
+      for (const part of portions(put)) await models.TakeRow.bulkCreate(part.map((record) => ({ name: null, ...columnsOf(record), projectId, ...empty })) as never, { updateOnDuplicate: ['shotId', 'position', 'letter', 'name', 'removedAt'], transaction })
     } else {
       const model = models[MODELS[collection as keyof typeof MODELS]] as typeof models.ShotRow
       if (gone.length > 0) await model.destroy({ where: { projectId, id: gone }, transaction })

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { rateName, timecodeOfFrame } from '@rubato/core/time'
-import { editShot } from '@rubato/core/edits'
+import { editShot, takesOfShot } from '@rubato/core/edits'
 import type { PlacedShot } from '@rubato/core/stage'
 import { computed, nextTick, ref, useTemplateRef } from 'vue'
 import { Ellipsis } from '~/icons'
@@ -27,7 +27,7 @@ drag.shotHead(root, () => props.placed.shot.id)
 const shot = computed(() => props.placed.shot)
 const chosen = computed(() => boards.shots.includes(shot.value.id))
 const letter = computed(() => film.outline.takes[shot.value.circledTakeId]?.letter ?? '')
-const takes = computed(() => boards.takesByShot.get(shot.value.id) ?? 1)
+const takes = computed(() => takesOfShot(film.outline, shot.value.id).length)
 const seconds = computed(() => (film.project === null ? '' : `${((props.placed.lengthFrames * film.project.rate.denominator) / film.project.rate.numerator).toFixed(1)} s`))
 const lengthTitle = computed(() => (film.project === null ? '' : `${props.placed.lengthFrames} frames, ${timecodeOfFrame(props.placed.lengthFrames, film.project.rate)} at ${rateName(film.project.rate)} fps`))
 /** What the camera does, from framing to framing. */

@@ -4,6 +4,7 @@ import { inOrder } from '@rubato/core/document'
 import { computed } from 'vue'
 import { History, Moon, Plus, Redo2, Search, Sun, Undo2 } from '~/icons'
 import { NuxtLink } from '#components'
+import TakesPopover from '~/components/desk/takes/TakesPopover.vue'
 import PeopleHere from '~/components/desk/PeopleHere.vue'
 import { useShots } from '~/composables/boards/useShots'
 import { useTheme } from '~/composables/view/useTheme'
@@ -75,7 +76,7 @@ const savedText = computed(() => {
         </template>
       </Select>
       <button v-if="film.lookingAt === null" class="icon-button small" title="New shot after this one" aria-label="New shot after this one" @click="newShot"><Plus :size="15" /></button>
-      <span v-if="desk.placedShot" class="chip" title="The circled take">take {{ film.outline.takes[desk.placedShot.shot.circledTakeId]?.letter }}</span>
+      <TakesPopover />
     </nav>
     <span class="grow" />
     <nav class="views" aria-label="Views">

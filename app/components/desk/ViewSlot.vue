@@ -6,6 +6,7 @@ import AroundView from '~/components/desk/set/AroundView.vue'
 import CurvesView from '~/components/desk/curves/CurvesView.vue'
 import SetView from '~/components/desk/set/SetView.vue'
 import WallView from '~/components/desk/set/WallView.vue'
+import OtherTakeView from '~/components/desk/takes/OtherTakeView.vue'
 import TableView from '~/components/desk/set/TableView.vue'
 import ChoiceRow from '~/components/fields/ChoiceRow.vue'
 import { useViews } from '~/composables/view/useViews'
@@ -35,6 +36,7 @@ const alone = computed(() => arranged.value.alone === props.slotId)
       <SetView v-else-if="kind === 'plan' || kind === 'side'" :key="kind" :kind="kind" />
       <AroundView v-else-if="kind === 'around'" />
       <WallView v-else-if="kind === 'wall'" />
+      <OtherTakeView v-else-if="kind === 'take'" />
       <CurvesView v-else />
     </div>
   </section>
@@ -67,6 +69,18 @@ header {
   .kinds :deep(button) {
     padding: 1px 5px;
     font-size: 11px;
+  }
+}
+@container slot (max-width: 325px) {
+  .kinds :deep(button) {
+    padding: 1px 3px;
+  }
+  header {
+    gap: 0;
+    padding: 0 2px;
+  }
+  header .icon-button.small {
+    width: 19px;
   }
 }
 .camera {

@@ -8,6 +8,8 @@ import { useSpans } from '~/composables/camera/useSpans'
 import { useFrameThis } from '~/composables/camera/useFrameThis'
 import { useViews } from '~/composables/view/useViews'
 import { useDeskStore } from '~/stores/desk'
+import { useFilmStore } from '~/stores/film'
+import { useTakesStore } from '~/stores/takes'
 
 /** Which of the camera's dialogs is open. */
 export const cameraDialog = ref<'paste' | 'ready-made' | 'speakers' | null>(null)
@@ -25,6 +27,9 @@ export function cameraCommands(): readonly Command[] {
   const spans = useSpans()
   const cameras = useCameras()
   const views = useViews()
+  const takes = useTakesStore()
+  const many = () => takes.other !== null
+  const oneTake = () => useFilmStore().refuse('This shot has one take. Make another first: New take from this (Alt Shift C).')
   /** With the pen in hand digits and letters are pencils'. */
   const handFree = () => desk.tool !== 'pen' && !desk.playing
   const camera = (id: string, name: string, keys: readonly string[], run: () => void, more: Partial<Command> = {}): Command => ({ id, name, group: 'Camera', keys, run, ...more })
@@ -55,6 +60,10 @@ export function cameraCommands(): readonly Command[] {
     camera('live-cut', 'Live cut: plays, and number keys cut to the shot’s cameras', ['Alt+Shift+X'], cameras.beginLive),
     ...PRESET_KEYS.map((id) => camera(`live-cut-${id}`, `In a live cut: cut to the shot’s camera ${id}`, [id], () => cameras.press(Number(id)), { enabled: () => liveCutting.value !== null })),
     { id: 'live-cut-give-up', name: 'Give up a live cut', group: 'Camera', keys: ['Escape'], run: cameras.giveUpLive, enabled: () => liveCutting.value !== null },
+    camera('takes', 'The shot’s takes: circle, compare, name, delete', ['Alt+Shift+T'], () => (takes.cardsOpen = !takes.cardsOpen), { group: 'Film' }),
+    camera('new-take', 'New take from this one: a copy to be changed', ['Alt+Shift+C'], () => takes.circled !== null && void takes.newFrom(takes.circled), { group: 'Film' }),
+    camera('flip-take', 'Held: the other take through the lens', ['Alt+Y'], () => (many() ? (takes.flipped = true) : oneTake()), { group: 'View', once: true }),
+    camera('wipe-take', 'A wipe between this take and the other, on or off', ['Alt+Shift+Y'], () => (many() ? (takes.wipeAt = takes.wipeAt === null ? 0.5 : null) : oneTake()), { group: 'View' }),
     camera('lock-camera', 'Lock or unlock the camera', ['Alt+L'], () => moves.lock(desk.cameraAtWork?.locked !== true)),
     camera('lock-framing', 'Lock or unlock this framing or key', ['Alt+K'], () => (atLevel() ? levels.toggleLock() : moves.toggleFramingLock())),
     camera('framings-later', 'Chosen framings or keys a frame later', ['Ctrl+.'], () => retime({ kind: 'shift', byFrames: 1 }, 'later')),

@@ -50,6 +50,8 @@ export const takeSchema = z.strictObject({
   shotId: idSchema,
   order,
   letter: text(4).min(1),
+  /** What it is called beside its letter. Absent: nothing. */
+  name: text(120).optional(),
 })
 
 /** What a mark on the ruler means; each has a colour and a sign of its own. */

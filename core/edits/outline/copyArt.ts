@@ -2,6 +2,7 @@ import { takeRef, drawingRef, type Drawing, type Film, type TakeBody } from '../
 import { drawingsWith } from '../../document/panels'
 import type { Edit } from '../change/edit'
 import type { NewIds } from '../change/newIds'
+import { renamedDrawing } from '../take/levelDrawings'
 
 /** Drawings of a take under new ids, so that the copies can be drawn on; with `goesOn` in place of them. The id of one that is not loaded. */
 export function copyArt(film: Film, take: TakeBody, only: ReadonlySet<string> | null, newId: NewIds, goesOn = false): { readonly names: ReadonlyMap<string, string>; readonly edits: readonly Edit[] } | string {
@@ -21,6 +22,13 @@ export function copyArt(film: Film, take: TakeBody, only: ReadonlySet<string> | 
 /** What lies under the plan, with the copies of its drawings. */
 export function groundsWith(take: TakeBody, names: ReadonlyMap<string, string>): TakeBody['grounds'] {
   return Object.fromEntries(Object.values(take.grounds).map((ground) => [ground.id, { ...ground, drawingId: names.get(ground.drawingId)! }]))
+}
+
+/** A take's body that shows the copies of its drawings. */
+export function copiedTake(take: TakeBody, names: ReadonlyMap<string, string>): TakeBody {
+  const cells = Object.fromEntries(Object.values(take.cells).map((cell) => [cell.id, { ...cell, drawingId: cell.drawingId === null ? null : names.get(cell.drawingId)! }]))
+  const levelDrawings = Object.fromEntries(Object.values(take.levelDrawings).map((named) => renamedDrawing(named, named.levelId, names)).map((named) => [named.id, named]))
+  return { ...take, cells, levelDrawings, grounds: groundsWith(take, names) }
 }
 
 export function wholeTake(body: TakeBody, takeId: string, kind: string): Edit {

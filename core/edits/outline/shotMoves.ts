@@ -4,8 +4,7 @@ import { outlineRef, type Film, type Outline } from '../../document/units'
 import { Draft } from '../change/draft'
 import type { NewIds } from '../change/newIds'
 import { made, refused, type Made } from '../change/refusal'
-import { renamedDrawing } from '../take/levelDrawings'
-import { copyArt, groundsWith, wholeTake } from './copyArt'
+import { copiedTake, copyArt, wholeTake } from './copyArt'
 import { placeAfter, removeShot, shotsOf } from './shots'
 
 const missing = (id: string) => refused({ code: 'missing', what: 'shot', id })
@@ -69,13 +68,10 @@ export function duplicateShot(film: Film, projectId: string, shotId: string, new
   const art = copyArt(film, take, null, newId)
   if (typeof art === 'string') return refused({ code: 'missing', what: 'drawing', id: art })
   const [newShot, newTake] = [newId(), newId()]
-  const cells = Object.fromEntries(Object.values(take.cells).map((cell) => [cell.id, { ...cell, drawingId: cell.drawingId === null ? null : art.names.get(cell.drawingId)! }]))
-  const grounds = groundsWith(take, art.names)
-  const levelDrawings = Object.fromEntries(Object.values(take.levelDrawings).map((named) => renamedDrawing(named, named.levelId, art.names)).map((named) => [named.id, named]))
   const draft = new Draft(film.outline)
   const outline = draft
     .put('shots', { ...shot, id: newShot, circledTakeId: newTake, ...placeAfter(draft, film.outline, shot) })
     .put('takes', { id: newTake, shotId: newShot, order: FIRST_ORDER, letter: 'A' })
     .edit('shot-duplicate', outlineRef(projectId))
-  return made(outline, wholeTake({ ...take, cells, levelDrawings, grounds }, newTake, 'shot-duplicate'), ...art.edits)
+  return made(outline, wholeTake(copiedTake(take, art.names), newTake, 'shot-duplicate'), ...art.edits)
 }

@@ -13,6 +13,8 @@ import CameraBar from '~/components/desk/lens/CameraBar.vue'
 import LensInk from '~/components/desk/lens/LensInk.vue'
 import LensLevel from '~/components/desk/lens/LensLevel.vue'
 import LevelBar from '~/components/desk/lens/LevelBar.vue'
+import LensOther from '~/components/desk/takes/LensOther.vue'
+import LensPlan from '~/components/desk/takes/LensPlan.vue'
 import LensWork from '~/components/desk/lens/LensWork.vue'
 import LensOverlay from '~/components/desk/lens/LensOverlay.vue'
 import { useArt } from '~/composables/view/useArt'
@@ -28,6 +30,7 @@ import { ringCursor } from '~/gestures/ringCursor'
 import { useDeskStore, type Tool } from '~/stores/desk'
 import { useFilmStore } from '~/stores/film'
 import { usePenStore, type PenTool } from '~/stores/pen'
+import { useTakesStore } from '~/stores/takes'
 import { useTimingStore } from '~/stores/timing'
 import type { ViewBox } from '~/viewport/composition'
 import { frameBoxOf } from '~/viewport/mixPictures'
@@ -42,6 +45,7 @@ const { sheet, moods } = useSheet()
 const { quality, stop } = usePlayback()
 const cache = useFinishedFramesStore()
 const timing = useTimingStore()
+const takes = useTakesStore()
 const { placing } = usePlacePicture()
 const { frameRegion } = useFrameThis()
 const { arranged, toggleAlone } = useViews()
@@ -276,7 +280,9 @@ const cursor = computed(() => (desk.tool === 'pen' ? (ringPx.value > 0 ? ringCur
       @pointermove="levels.onHover"
     >
       <div ref="host" class="host" data-test="lens-host" />
+      <LensOther v-if="takes.other && (takes.flipped || takes.wipeAt !== null)" :frame="frame" :view-box="() => (width > 0 ? viewBox() : null)" />
       <LensOverlay :frame="frame" :width="width" :height="height" :to-pane="toPane" :region="region" />
+      <LensPlan v-if="takes.planOf" :width="width" :height="height" :to-pane="toPane" />
       <LensLevel v-if="desk.tool === 'level' && !desk.playing" :handles="levels.handles.value" :way="levels.way.value" :drawn="levels.drawn.value" :width="width" :height="height" />
       <p v-if="levels.told.value" class="told" role="status">{{ levels.told.value }}</p>
       <LensWork v-if="desk.tool === 'camera' || desk.tool === 'target'" :to-pane="toPane" :to-frame="toFrame" :width="width" :height="height" />

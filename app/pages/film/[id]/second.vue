@@ -10,6 +10,7 @@ import CurvesView from '~/components/desk/curves/CurvesView.vue'
 import LensView from '~/components/desk/lens/LensView.vue'
 import SetView from '~/components/desk/set/SetView.vue'
 import WallView from '~/components/desk/set/WallView.vue'
+import OtherTakeView from '~/components/desk/takes/OtherTakeView.vue'
 import TableView from '~/components/desk/set/TableView.vue'
 import ChoiceRow from '~/components/fields/ChoiceRow.vue'
 import { Pause, Play } from '~/icons'
@@ -79,6 +80,7 @@ useEventListener(window, 'keydown', (event) => {
       <LensView v-if="kind === 'lens'" :play-at="0.5" />
       <TableView v-else-if="kind === 'table'" />
       <WallView v-else-if="kind === 'wall'" />
+      <OtherTakeView v-else-if="kind === 'take'" />
       <SetView v-else-if="kind === 'plan' || kind === 'side'" :key="kind" :kind="kind" />
       <AroundView v-else-if="kind === 'around'" />
       <CurvesView v-else />
