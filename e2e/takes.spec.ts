@@ -51,9 +51,23 @@ test('two takes are flipped while a key is held, wiped by an edge, and stand sid
   const desk = new Desk(page)
   await twoTakes(desk)
   const other = page.getByTestId('lens-other')
+  const otherPixel = async (u: number, v: number) => {
+    const { x, y } = await desk.at(u, v)
+    return other.locator('canvas').first().evaluate((canvas: HTMLCanvasElement, [px, py]) => {
+      const box = canvas.getBoundingClientRect()
+      const copy = document.createElement('canvas')
+      Object.assign(copy, { width: canvas.width, height: canvas.height })
+      const pen = copy.getContext('2d')!
+      pen.drawImage(canvas, 0, 0)
+      return [...pen.getImageData(Math.round(((px - box.left) * canvas.width) / box.width), Math.round(((py - box.top) * canvas.height) / box.height), 1, 1).data].slice(0, 3)
+    }, [x, y] as const)
+  }
   await page.keyboard.down('Alt')
   await page.keyboard.down('y')
   await expect(other).toContainText('A')
+  // What it shows is there at once, and is the other take's.
+  await expect.poll(() => otherPixel(0, 0)).toEqual(RED)
+  expect(await otherPixel(-0.3, 0)).toEqual([255, 255, 255])
   await page.keyboard.up('y')
   await page.keyboard.up('Alt')
   await expect(other).toHaveCount(0)

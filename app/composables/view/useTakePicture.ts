@@ -1,5 +1,5 @@
 import { mapShown, shownInTake, viewsOf } from '@rubato/core/stage'
-import { computed, watch, type Ref } from 'vue'
+import { computed, onMounted, watch, type Ref } from 'vue'
 import { useArt } from '~/composables/view/useArt'
 import { useStageCanvas } from '~/composables/view/useStageCanvas'
 import { useDeskStore } from '~/stores/desk'
@@ -21,7 +21,7 @@ export function useTakePicture(host: Readonly<Ref<HTMLElement | null>>, takeId: 
     return id === null || stage === null ? null : mapShown(shownInTake(id, desk.shotFrame, stage), (view) => ({ frame: stage.through(view.frame, view.cameraId) }))
   })
   const signature = computed(() => (shown.value === null ? '' : viewsOf(shown.value).map(({ frame }) => art.signatureOf(frame)).join() + (shown.value.kind === 'mix' ? shown.value.share : '')))
-  const { problem } = useStageCanvas(
+  const { problem, draw } = useStageCanvas(
     host,
     () => {
       const view = box()
@@ -35,5 +35,7 @@ export function useTakePicture(host: Readonly<Ref<HTMLElement | null>>, takeId: 
       return mixed?.kind === 'mix' ? { shown: mixed, frame: frameBoxOf(view!, film.optics?.aspect ?? 16 / 9) } : null
     },
   )
+  // What is here already changes nothing that is watched.
+  onMounted(draw)
   return { problem, shown }
 }

@@ -37,7 +37,7 @@ useEventListener(window, ['keyup', 'blur'], (event) => {
   <div class="other" data-test="lens-other">
     <div ref="host" class="host" :style="{ clipPath: edge > 0 ? `inset(0 0 0 ${edge}px)` : undefined }" />
     <p v-if="!takes.flipped && takes.circled" class="tag left" :style="{ right: `calc(100% - ${edge - 6}px)`, top: `${frame.top + 6}px` }">{{ takes.circled.letter }}</p>
-    <p v-if="takes.other" class="tag right" :style="{ left: `${(takes.flipped ? frame.left : edge) + 6}px`, top: `${frame.top + 6}px` }">{{ takes.other.letter }}<template v-if="takes.other.name"> {{ takes.other.name }}</template><template v-if="shown === null"> …</template></p>
+    <p v-if="takes.other" class="tag right" :style="{ left: `${(takes.flipped ? frame.left : edge) + 6}px`, top: `${frame.top + 6}px` }">{{ takes.other.letter }}<template v-if="takes.other.name">&ensp;{{ takes.other.name }}</template><template v-if="shown === null"> …</template></p>
     <div v-if="!takes.flipped && takes.wipeAt !== null" class="edge" role="slider" tabindex="0" aria-label="Edge between the takes" :aria-valuenow="Math.round(takes.wipeAt * 100)" aria-valuemin="0" aria-valuemax="100" title="Drag: the circled take to its left, the other to its right" :style="{ left: `${edge}px`, top: `${frame.top}px`, height: `${frame.height}px` }" data-test="wipe-edge" @pointerdown.stop="drag" @keydown="nudge" />
     <p v-if="problem" class="tag" role="alert">{{ problem }}</p>
   </div>
