@@ -37,7 +37,7 @@ const ended = computed(() => {
     <p v-if="takes.other === null" class="empty">This shot has one take. <button v-if="takes.circled && film.lookingAt === null" class="push-button" title="A copy of it, to be changed; the film shows the new one (Alt Shift C)" @click="takes.newFrom(takes.circled)">New take from this</button></p>
     <div v-show="takes.other !== null" ref="host" class="picture-host" :data-take="takes.other?.letter" :data-shown="shown !== null" :style="{ width: `${size.width}px`, height: `${size.height}px` }" />
     <p v-if="takes.other" class="which" role="group" aria-label="Which take">
-      <button v-for="take in rest" :key="take.id" class="chip" :aria-pressed="take.id === takes.other.id" :title="`Compare with ${takes.nameOf(take)}`" @click="takes.compareWith(take.id)">{{ take.letter }}<template v-if="take.id === takes.other.id && take.name"> {{ take.name }}</template></button>
+      <button v-for="take in rest" :key="take.id" class="chip" :aria-pressed="take.id === takes.other.id" :title="`Compare with ${takes.nameOf(take)}`" @click="takes.compareWith(take.id)">{{ take.letter }}<template v-if="take.id === takes.other.id && take.name">&ensp;{{ take.name }}</template></button>
       <span v-if="ended" class="chip" role="status">{{ ended }}</span>
     </p>
     <p v-if="problem" class="chip wrong">{{ problem }}</p>
@@ -74,6 +74,13 @@ const ended = computed(() => {
   left: 4px;
   display: flex;
   gap: 3px;
+  max-width: calc(100% - 8px);
   margin: 0;
+}
+.which .chip {
+  min-width: 0;
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
 }
 </style>
