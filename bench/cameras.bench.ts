@@ -1,5 +1,6 @@
 import type { CameraPose } from '@rubato/core/camera'
 import { EMPTY_TAKE, orderOfNumber, type CameraSpan, type Framing, type Level, type LevelKey, type TakeBody } from '@rubato/core/document'
+import { operatedPoses } from '@rubato/core/moves'
 import { createTakeStage, fitFramings } from '@rubato/core/stage'
 
 const OPTICS = { filmBackMm: 36, baseLensMm: 50, aspect: 16 / 9 }
@@ -68,9 +69,14 @@ for (let round = 0; round < 60; round++) {
   times.six.push(six.all)
 }
 
-/** A camera that a hand leads about for a minute at 24 frames a second: it goes along, dwells, comes nearer, and shakes a little. */
-const led = Array.from({ length: 1440 }, (_, f): CameraPose => ({ x: 2 * Math.sin(f / 210) + 0.3 * Math.sin(f / 61), y: 0.2 * Math.sin(f / 130), depth: -2 + 0.6 * Math.sin(f / 330), panDegrees: 0, tiltDegrees: 0, rollDegrees: 0, focalLengthMm: 50 }))
+/** A minute of a hand at 120 samples a second and 24 frames: it goes along, dwells, comes nearer, and trembles eight times a second. */
+const samples = Array.from({ length: 60 * 120 + 1 }, (_, i) => {
+  const f = i / 5
+  const tremble = 0.003 * Math.sin(2 * Math.PI * 8 * (i / 120)) + 0.002 * Math.sin(2 * Math.PI * 11.3 * (i / 120))
+  return { at: f, pose: { x: 2 * Math.sin(f / 210) + 0.3 * Math.sin(f / 61) + tremble, y: 0.2 * Math.sin(f / 130) - tremble, depth: -2 + 0.6 * Math.sin(f / 330), panDegrees: 0, tiltDegrees: 0, rollDegrees: 0, focalLengthMm: 50 } }
+})
 const begun = performance.now()
+const led = operatedPoses(samples, 1439, 6)
 const fitted = fitFramings(led, { optics: OPTICS, depths: [0, 1, 3], limit: 1 / 1920 })!
 const fitMs = performance.now() - begun
 console.log(JSON.stringify({ ...Object.fromEntries(Object.entries(times).map(([name, each]) => [name, median(each)])), fitMs, framings: fitted.framings.length, mostPx: fitted.most * 1920 }))

@@ -5,6 +5,9 @@ type Film = Awaited<ReturnType<typeof makeFilm>>
 interface Span { readonly id: string; readonly kind: string; readonly target: { readonly levelId: string; readonly at?: { readonly x: number; readonly y: number } }; readonly u: number; readonly lagFrames: number; readonly still: { readonly widthFw: number } }
 const spansOf = async (film: Film) => Object.values<Span>((await bodyOf(film)).spans)
 
+let after = async () => undefined as void
+test.afterEach(() => after())
+
 /** A figure that goes 0.4 fw to the right over the first 23 frames; nothing is chosen, the camera is in hand. */
 async function running(page: Page) {
   const film = await makeFilm()
@@ -160,6 +163,10 @@ test('a follow becomes few framings within the tolerance, told before they are w
 
 test('who speaks is framed: proposed by the voices and the levels of their names, seen before it is taken, in part or thrown away', async ({ page }) => {
   const { project: copy } = await post('/api/projects/salt-lantern/duplicate', {})
+  // Other tests look at the home page and at an empty trash.
+  after = async () => {
+    for (const path of ['', '/trash']) await fetch(`${address()}/api/projects/${copy.id}${path}`, { method: 'DELETE' })
+  }
   const desk = new Desk(page)
   const bodyOfTake = async (label: string) => {
     const { outline } = await json(`/api/projects/${copy.id}`)
@@ -197,6 +204,4 @@ test('who speaks is framed: proposed by the voices and the levels of their names
   await desk.savedNow()
   const framings = Object.values<{ pose: { depth: number } }>((await bodyOfTake('030')).framings)
   expect(Math.max(...framings.map(({ pose }) => pose.depth))).toBeGreaterThan(-1)
-  // Other tests look at the home page and at an empty trash.
-  for (const path of ['', '/trash']) await fetch(`${address()}/api/projects/${copy.id}${path}`, { method: 'DELETE' })
 })

@@ -5,7 +5,7 @@ import { address, bodyOf, Desk, expect, makeFilm, test } from './desk'
 
 test('the demo is on the home page, with its picture, and opens', async ({ page }) => {
   await page.goto(address())
-  const card = page.locator('article', { hasText: 'Salt Lantern' })
+  const card = page.locator('article[data-project=salt-lantern]')
   await expect(card).toContainText('4 shots')
   await expect(card).toContainText('0:24')
   await expect
@@ -172,11 +172,11 @@ test('a film that is not there says so and what to do', async ({ page }) => {
 
 test('a lost connection is told on the home page', async ({ page }) => {
   await page.goto(address())
-  await expect(page.getByRole('heading', { name: 'Salt Lantern' })).toBeVisible()
+  await expect(page.getByRole('heading', { name: 'Salt Lantern', exact: true })).toBeVisible()
   await page.route('**/api/projects?*', (route) => route.abort())
   await page.reload()
   await expect(page.getByRole('alert')).toContainText('could not be listed')
   await page.unroute('**/api/projects?*')
   await page.getByRole('button', { name: 'Try again' }).click()
-  await expect(page.getByRole('heading', { name: 'Salt Lantern' })).toBeVisible()
+  await expect(page.getByRole('heading', { name: 'Salt Lantern', exact: true })).toBeVisible()
 })

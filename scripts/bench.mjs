@@ -44,7 +44,7 @@ async function evaluate() {
   hold('evaluate a follow, an aim and a hand over 1,000 frames in any order / in order, a frame', cameras.random / cameras.order, 2, `${cameras.random.toFixed(1)} / ${cameras.order.toFixed(1)} µs; the first takes ${cameras.first.toFixed(1)} ms`)
   hold('the slowest frame of them after the first, ms', cameras.worst, 1, 'in any order')
   hold('evaluate a shot of 6 cameras / of one, a frame', cameras.six / cameras.one, 1.2, `${cameras.six.toFixed(1)} / ${cameras.one.toFixed(1)} µs`)
-  hold('a minute of a led camera to framings, s', cameras.fitMs / 1000, 2, `1,440 frames to ${cameras.framings} framings, ${cameras.mostPx.toFixed(2)} px off at most at 1920 wide`)
+  hold('a minute operated at 120 Hz to framings, s', cameras.fitMs / 1000, 2, `7,201 samples, 1,440 frames to ${cameras.framings} framings, ${cameras.mostPx.toFixed(2)} px off at most at 1920 wide`)
   hold('evaluate 12 levels of 20 keys each / 12 that stand still, a frame', levels.moving / levels.still, 3, `${levels.moving.toFixed(2)} / ${levels.still.toFixed(2)} µs`)
   hold('evaluate a level of 100 keys / of 2, a frame', levels.manyKeys / levels.fewKeys, 1.5, `${levels.manyKeys.toFixed(2)} / ${levels.fewKeys.toFixed(2)} µs`)
   hold('evaluate 100 moving levels / 10, a frame', levels.hundred / levels.ten, 10, `${levels.hundred.toFixed(1)} / ${levels.ten.toFixed(1)} µs`)

@@ -27,6 +27,8 @@ export function wordRefusal(refusal: MakeRefusal | EditRefusal): string {
       return 'The shot already begins with this panel. Choose a later one to cut it there.'
     case 'has-alternates':
       return 'This shot has other takes, which would be lost. Take them out first, or leave the shot as it is.'
+    case 'spans-work-there':
+      return 'Follow, aim or hand-held work on this camera at those frames, and go by its framings. Bake them first (Alt Shift F), or take them out.'
     case 'last-take':
       return 'A shot keeps at least one take.'
     case 'last-camera':

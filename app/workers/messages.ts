@@ -1,5 +1,5 @@
 import type { Drawing, Project, TakeBody } from '@rubato/core/document'
-import type { Optics } from '@rubato/core/camera'
+import type { CameraPose, Optics } from '@rubato/core/camera'
 import type { AreaRefusal } from '@rubato/core/ink'
 import type { RasterLayer } from '@rubato/core/interchange'
 import type { PrintChoice } from '../boards/printLayout'
@@ -28,7 +28,8 @@ export interface WorkerMessages {
 export interface BakeAsk {
   readonly take: TakeBody
   readonly takeId: string
-  readonly spanIds: readonly string[]
+  /** Spans of a camera; or what a hand did with one, a pose a frame from the shot's frame `from` on. */
+  readonly of: { readonly spanIds: readonly string[] } | { readonly cameraId: string; readonly from: number; readonly poses: readonly CameraPose[] }
   readonly optics: Optics
   readonly tolerancePx: number
   readonly outputWidthPx: number

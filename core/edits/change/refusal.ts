@@ -25,6 +25,8 @@ export type MakeRefusal =
   | { readonly code: 'target-hangs'; readonly id: string }
   /** A camera goes after it, so it can't be made to hang on one. */
   | { readonly code: 'followed-hangs'; readonly id: string; readonly camera: string }
+  /** Follow, aim or hand-held go by the framings there. */
+  | { readonly code: 'spans-work-there'; readonly id: string }
   | { readonly code: 'between-keys' }
   /** The camera comes to rest at that frame of the shot. */
   | { readonly code: 'still-settling'; readonly restsAtFrame: number }

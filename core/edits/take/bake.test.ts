@@ -3,7 +3,7 @@ import { describe, expect, it } from 'vitest'
 import type { CameraPose } from '../../camera'
 import { freeze, placedFramings, type TakeBody } from '../../document'
 import { artDepths, createTakeStage, fitFramings, pictureShift } from '../../stage'
-import { addSpan, bakeSpans, editKey, keyFraming, keyLevel, lockCamera, SPAN_DEFAULTS, type Baked, type NewSpan } from '../index'
+import { addSpan, bakeOperated, bakeSpans, editKey, keyFraming, keyLevel, lockCamera, SPAN_DEFAULTS, type Baked, type NewSpan } from '../index'
 import { done, newId, OPTICS, REST, sampleTake, T } from '../testing'
 
 const BAKING = { optics: OPTICS, tolerancePx: 1, outputWidthPx: 1920 }
@@ -117,5 +117,37 @@ describe('baking', () => {
     expect(bakeSpans(done(take, lockCamera(take, T, 'a', true)), T, ['f'], BAKING, newId)!.made).toMatchObject({ ok: false, refusal: { code: 'camera-locked' } })
     expect(bakeSpans(take, T, ['x'], BAKING, newId)!.made).toMatchObject({ ok: false, refusal: { code: 'missing', what: 'span' } })
     expect(bakeSpans(take, T, ['f'], { ...BAKING, told: () => true }, newId)).toBeNull()
+  })
+})
+
+describe('what a hand did becomes framings', () => {
+  /** From frame 20 on, so many frames of a hand that wanders and trembles a little. */
+  const hand = (frames: number) => Array.from({ length: frames }, (_, i): CameraPose => ({ ...REST, x: Math.sin(i / 17) / 3, y: i / 300 + Math.sin(i / 5) / 200, depth: REST.depth + i / 200, panDegrees: 4 * Math.sin(i / 23) }))
+  const operated = (take: TakeBody, from: number, poses: readonly CameraPose[]) => bakeOperated(take, T, 'a', from, poses, BAKING, newId)!
+
+  it('within the tolerance at every frame, few of them; before and after nothing changes', () => {
+    fc.assert(
+      fc.property(fc.integer({ min: 0, max: 119 }), fc.integer({ min: 1, max: 140 }), (from, frames) => {
+        const [take, poses] = [base(), hand(frames)]
+        const told = operated(take, from, poses)
+        const [now, before, last] = [posesOf(done(take, told.made)), posesOf(take), Math.min(119, from + frames - 1)]
+        expect(now).toHaveLength(120)
+        expect(mostOff(now.slice(from, last + 1), poses.slice(0, last - from + 1), take)).toBeLessThan(1 + 1e-6)
+        if (from > 0) expect(mostOff(now, before, take, 0, from - 1)).toBeLessThan(1e-3)
+        if (last < 119) expect(mostOff(now, before, take, last + 1, 119)).toBeLessThan(1e-3)
+        expect(told.framings).toBeLessThan(Math.max(4, frames / 2))
+      }),
+      { numRuns: 60 },
+    )
+  })
+
+  it('not where spans work on the camera, nor on a locked one, nor past the shot, nor of what is no number', () => {
+    const take = withSpans(base(), [span('f', 'follow'), 60, 100])
+    expect(operated(take, 10, hand(80)).made).toMatchObject({ ok: false, refusal: { code: 'spans-work-there', id: 'f' } })
+    expect(operated(take, 10, hand(50)).made.ok).toBe(true)
+    expect(operated(take, 200, hand(5)).made).toMatchObject({ ok: false })
+    expect(operated(done(take, lockCamera(take, T, 'a', true)), 10, hand(5)).made).toMatchObject({ ok: false, refusal: { code: 'camera-locked' } })
+    expect(operated(take, 10, [{ ...REST, x: NaN }]).made).toMatchObject({ ok: false, refusal: { code: 'pose-not-finite' } })
+    expect(bakeOperated(take, T, 'a', 10, hand(30), { ...BAKING, told: () => true }, newId)).toBeNull()
   })
 })

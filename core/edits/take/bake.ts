@@ -1,11 +1,12 @@
 import type { Optics } from '../../camera/lens'
 import { posesEqual, type CameraPose } from '../../camera/pose'
-import { FRAMINGS, cameraKeys, keyTrack } from '../../document/keys'
+import { FRAMINGS, cameraKeys, keyTrack, type KeyOwner } from '../../document/keys'
 import { anchorOfFrame, takeLengthFrames } from '../../document/panels'
 import { placedSpans, type PlacedSpan } from '../../document/spans'
 import { takeRef, type TakeBody } from '../../document/units'
 import { excerptOf, HOLD_MOVE } from '../../moves/excerpt'
 import { CUSHIONED_MOVE } from '../../moves/move'
+import { POSE_FIELDS } from '../../moves/poses'
 import { changedBy, inTurn } from '../../stage/cameraWork'
 import { fitFramings } from '../../stage/fitFramings'
 import { artDepths, type ArtReach } from '../../stage/pictureShift'
@@ -60,8 +61,38 @@ export function bakeSpans(take: TakeBody, takeId: string, spanIds: readonly stri
   const [from, to] = [Math.min(...going.map(({ first }) => first)), Math.max(...going.map(({ last }) => last))]
   const goes = new Set(going.map(({ span }) => span.id))
   const poses = posesWith(take, cameraId, goes, baking.optics, from, to)
+  const written = writePoses(take, owner, poses, from, baking, newId)
+  if (written === null) return null
+  dropSpans(written.draft, goes)
+  return { made: made(written.draft.edit('spans-bake', takeRef(takeId))), framings: written.framings, mostPx: written.mostPx, locked: written.locked, spanIds: [...goes] }
+}
+
+/**
+ * Writes where a hand had the camera, pose by pose from a frame on, as framings in the place of those over that while; before it
+ * and after it nothing changes, and locked framings stay. Past the shot's end there is nothing to write. Refused where spans
+ * work on the camera meanwhile: framings are what those go by. Null where it was told to give up.
+ */
+export function bakeOperated(take: TakeBody, takeId: string, cameraId: string, from: number, operated: readonly CameraPose[], baking: Baking, newId: () => string): Baked | null {
+  const none = (refusal: Made): Baked => ({ made: refusal, framings: 0, mostPx: 0, locked: 0, spanIds: [] })
+  const owner = cameraKeys(cameraId)
+  const refusal = ownerRefusal(take, owner)
+  if (refusal !== null) return none(refusal)
+  const poses = operated.slice(0, Math.max(0, takeLengthFrames(take) - from))
+  if (poses.length === 0) return none(refused({ code: 'nothing-to-paste' }))
+  if (!poses.every((pose) => POSE_FIELDS.every((field) => Number.isFinite(pose[field])))) return none(refused({ code: 'pose-not-finite' }))
+  const under = placedSpans(take, cameraId).filter(({ first, last }) => first <= from + poses.length - 1 && last >= from)
+  if (under.length > 0) return none(refused({ code: 'spans-work-there', id: under[0]!.span.id }))
+  const written = writePoses(take, owner, poses, from, baking, newId)
+  if (written === null) return null
+  return { made: made(written.draft.edit('operate', takeRef(takeId))), framings: written.framings, mostPx: written.mostPx, locked: written.locked, spanIds: [] }
+}
+
+/** Few framings through poses from a frame on, in the place of a camera's over that while. Null where it was told to give up. */
+function writePoses(take: TakeBody, owner: KeyOwner<CameraPose>, poses: readonly CameraPose[], from: number, baking: Baking, newId: () => string) {
+  const to = from + poses.length - 1
   const track = keyTrack(take, owner, baking.optics)
-  const framedAt = (frame: number) => track.at(frame) ?? owner.kind.rest(take, cameraId, baking.optics)!
+  const rest = owner.kind.rest(take, owner.id, baking.optics)!
+  const framedAt = (frame: number) => track.at(frame) ?? rest
   const locked = track.keys.filter(({ frame, of }) => frame >= from && frame <= to && of.record.locked)
   const standing = new Set(locked.flatMap(({ frame }) => [frame - AROUND_LOCKED, frame + AROUND_LOCKED].map((each) => Math.min(to, Math.max(from, each)) - from)))
   const fitted = fitFramings(poses, { optics: baking.optics, depths: artDepths(take, baking.reaches), limit: baking.tolerancePx / baking.outputWidthPx, standing, ...(baking.told === undefined ? {} : { told: baking.told }) })
@@ -70,7 +101,6 @@ export function bakeSpans(take: TakeBody, takeId: string, spanIds: readonly stri
   const found: SpanKeys<CameraPose>[number][] = fitted.framings.filter(({ frame }) => !near(frame + from)).map(({ frame, pose, move }) => ({ frame: frame + from, value: pose, move: near(frame + from + 1) || locked.some((each) => each.frame === frame + from + AROUND_LOCKED) ? CUSHIONED_MOVE : move, of: null }))
   const baked = [...found, ...locked.map(({ frame, value, move, of }) => ({ frame, value, move, of }))].sort((a, b) => a.frame - b.frame)
   const lastFrame = takeLengthFrames(take) - 1
-  const rest = owner.kind.rest(take, cameraId, baking.optics)!
   const before = from === 0 ? [] : startingAt(excerptOf(track, FRAMINGS.values, 0, from - 1, false), 0, framedAt(0))
   // Where it comes in at once the framings are left by a jump.
   const comesIn = from > 0 && posesEqual(poses[0]!, framedAt(from), 1e-9)
@@ -80,8 +110,7 @@ export function bakeSpans(take: TakeBody, takeId: string, spanIds: readonly stri
   const body = baked.filter(({ frame }) => !goesOut || frame < to).map((each, i, list) => (!goesOut && after.length > 0 && i === list.length - 1 ? { ...each, move: HOLD_MOVE } : each))
   const draft = new Draft(take)
   putSpan(draft, take, owner, [...ahead, ...body, ...after], (frame) => anchorOfFrame(take, frame)!, newId)
-  dropSpans(draft, goes)
-  return { made: made(draft.edit('spans-bake', takeRef(takeId))), framings: body.length, mostPx: fitted.most * baking.outputWidthPx, locked: locked.length, spanIds: [...goes] }
+  return { draft, framings: body.length, mostPx: fitted.most * baking.outputWidthPx, locked: locked.length }
 }
 
 /** With all that comes before one of them at any of its frames: that goes by what the framings say, which would be another. */

@@ -33,7 +33,7 @@ async function find() {
   problem.value = null
   share.value = 0
   if (ids === null || take === null || takeId === null || film.optics === null || film.project === null) return
-  const ask = { take, takeId, spanIds: ids, optics: film.optics, tolerancePx: tolerancePx.value, outputWidthPx: film.project.widthPx, reaches: artReaches(take, film.drawingOf), ids: crypto.randomUUID() }
+  const ask = { take, takeId, of: { spanIds: ids }, optics: film.optics, tolerancePx: tolerancePx.value, outputWidthPx: film.project.widthPx, reaches: artReaches(take, film.drawingOf), ids: crypto.randomUUID() }
   try {
     const baked = await bakeJobs.run(ask, { signal, progress: (now) => (share.value = now) })
     if (signal.aborted) return

@@ -27,7 +27,7 @@ const who = shallowRef<ReturnType<typeof speakers>>({ known: [], unknown: [] })
 let gesture: Gesture | null = null
 
 const taken = computed(() => beats.value.filter((beat) => beat.trouble === null && !left.value.has(beat.fromFrame)))
-watch(visible, (now) => {
+watch(visible, async (now) => {
   problem.value = null
   left.value = new Set()
   if (!now) {
@@ -35,7 +35,17 @@ watch(visible, (now) => {
     gesture = null
     return
   }
+  beats.value = []
   who.value = speakers()
+  // A figure whose drawing is still on its way would seem not to be drawn at all.
+  const takeId = desk.takeId
+  try {
+    if (takeId !== null) await film.ensureTakeWithArt(takeId)
+  } catch (error) {
+    problem.value = `The figures’ drawings could not be loaded. ${(error as Error).message} Close this and try again.`
+    return
+  }
+  if (!visible.value || gesture !== null || desk.takeId !== takeId) return
   gesture = film.beginGesture('frame the speaker')
   find()
 })
@@ -45,7 +55,7 @@ function find() {
   beats.value = propose(settings.value)
   tryIt()
 }
-watch(settings, () => visible.value && find(), { deep: true })
+watch(settings, () => visible.value && gesture !== null && find(), { deep: true })
 watch(left, () => visible.value && (gesture?.update(() => ({ ok: true, edits: [] })), tryIt()))
 function tryIt() {
   problem.value = null

@@ -1,0 +1,81 @@
+import type { CameraPose } from '../camera/pose'
+import { POSE_FIELDS } from './poses'
+
+/** Where a hand had the camera, so many frames after the try began: a fraction, by the pointer's own time. */
+export interface OperatedSample {
+  readonly at: number
+  readonly pose: CameraPose
+}
+
+/** The filter runs on so many steps a frame: a hand is quicker than frames are. */
+const STEPS = 4
+/** Past its ends a try goes on as far as this many time constants, where what it began with is forgotten: e⁻¹². */
+const PAST = 12
+
+/**
+ * A try's poses at frames 0 to `lastFrame`, smoothed. `smoothFrames` is the time constant of the filter, frames: of a quicker
+ * tremble less is left, and nothing comes later than the hand did it. 0: the samples, and straight lines between them. Where a try
+ * begins and ends the camera stays where the hand had it.
+ */
+export function operatedPoses(samples: readonly OperatedSample[], lastFrame: number, smoothFrames: number): readonly CameraPose[] {
+  if (samples.length === 0) return []
+  const steps = smoothFrames > 0 ? STEPS : 1
+  // Of several at one time the last.
+  const single = samples.filter(({ at }, i) => samples[i + 1]?.at !== at)
+  const count = lastFrame * steps + 1
+  const values = Object.fromEntries(
+    POSE_FIELDS.map((field) => {
+      // Lenses mix by their ratio.
+      const of = (pose: CameraPose) => (field === 'focalLengthMm' ? Math.log(pose[field]) : pose[field])
+      return [field, zeroPhase(evenly(single, of, count, steps), smoothFrames * steps)]
+    }),
+  ) as Record<keyof CameraPose, Float64Array>
+  return Array.from({ length: lastFrame + 1 }, (_, frame) => {
+    const at = (field: keyof CameraPose) => values[field][frame * steps]!
+    return { x: at('x'), y: at('y'), depth: at('depth'), panDegrees: at('panDegrees'), tiltDegrees: at('tiltDegrees'), rollDegrees: at('rollDegrees'), focalLengthMm: Math.exp(at('focalLengthMm')) }
+  })
+}
+
+/** Values at even steps, from straight lines between the samples. */
+function evenly(samples: readonly OperatedSample[], of: (pose: CameraPose) => number, count: number, steps: number): Float64Array {
+  const out = new Float64Array(count)
+  let next = 0
+  for (let i = 0; i < count; i++) {
+    const at = i / steps
+    while (next < samples.length && samples[next]!.at <= at) next++
+    const [before, after] = [samples[Math.max(0, next - 1)]!, samples[Math.min(samples.length - 1, next)]!]
+    const span = after.at - before.at
+    const share = span <= 0 ? 0 : Math.min(1, Math.max(0, (at - before.at) / span))
+    const value = of(before.pose)
+    out[i] = share === 0 ? value : value + (of(after.pose) - value) * share
+  }
+  return out
+}
+
+/**
+ * A low pass of one pole, y += (1 − a)(x − y) with a = e^(−1/τ), run twice forward and twice back: the delays of both ways cancel.
+ * What is filtered is the way off the straight line from the first value to the last, and past each end it goes on turned
+ * about that end: so both ends stay, and a straight way is the same way.
+ */
+export function zeroPhase(values: Float64Array, tau: number): Float64Array {
+  const n = values.length
+  if (tau <= 0 || n < 3) return values
+  const a = Math.exp(-1 / tau)
+  const past = Math.ceil(PAST * tau)
+  const round = 2 * (n - 1)
+  const chord = (i: number) => values[0]! + ((values[n - 1]! - values[0]!) * i) / (n - 1)
+  const line = new Float64Array(n + 2 * past)
+  for (let i = 0; i < line.length; i++) {
+    const at = (((i - past) % round) + round) % round
+    line[i] = at < n ? values[at]! - chord(at) : chord(round - at) - values[round - at]!
+  }
+  const run = (from: number, to: number, step: 1 | -1) => {
+    let y = 0
+    for (let i = from; i !== to; i += step) line[i] = y += (1 - a) * (line[i]! - y)
+  }
+  for (let time = 0; time < 2; time++) {
+    run(0, line.length, 1)
+    run(line.length - 1, -1, -1)
+  }
+  return Float64Array.from({ length: n }, (_, i) => chord(i) + line[past + i]!)
+}
