@@ -107,7 +107,10 @@ export const useDeskStore = defineStore('desk', () => {
     const tried = trial.value
     return tried !== null && tried.shotId === shotId.value && tried.frame === shotFrame.value ? tried.pose : null
   })
-  const pose = computed<CameraPose | null>(() => trialHere.value ?? stage.value?.poseOf(cameraAtWorkId.value, shotFrame.value) ?? null)
+  /** Where a hand has the camera, or had it in a try that is looked at, at a frame of the shot; null for what the film says. */
+  const operatedAt = shallowRef<((frame: number) => CameraPose | null) | null>(null)
+  const operatedHere = computed(() => operatedAt.value?.(shotFrame.value) ?? null)
+  const pose = computed<CameraPose | null>(() => operatedHere.value ?? trialHere.value ?? stage.value?.poseOf(cameraAtWorkId.value, shotFrame.value) ?? null)
   const read = computed(() => (playing.value ? { frame: readFrame.value, pose: stage.value?.poseOf(cameraAtWorkId.value, readFrame.value) ?? null } : { frame: shotFrame.value, pose: pose.value }))
   const triedHere = computed(() => {
     const tried = levelTrial.value
@@ -344,6 +347,8 @@ export const useDeskStore = defineStore('desk', () => {
     framings,
     framingHere,
     trialHere,
+    operatedAt,
+    operatedHere,
     pose,
     /** The frame and the pose that figures and small drawings show: the playhead's, but while it plays only so often as one can read. */
     read,

@@ -162,6 +162,9 @@ export const usePlaybackStore = defineStore('playback', () => {
   /** How many frames of the film had been heard so many seconds ago; may be negative. */
   const elapsedAgo = (seconds: number) => (film.project === null || clock === null ? 0 : frameAtSeconds((elapsed() - seconds) * Math.abs(rateNow.value), film.project.rate))
 
+  /** The same to fractions of a frame, from the frame it began at. */
+  const elapsedExactly = (seconds: number) => (clock === null ? 0 : (elapsed() - seconds) * Math.abs(rateNow.value) * desk.fps)
+
   /** A step of the shuttle: from rest it plays, again it goes faster, the other way it slows down and turns. */
   function shuttle(direction: 1 | -1) {
     if (!desk.playing) {
@@ -199,5 +202,5 @@ export const usePlaybackStore = defineStore('playback', () => {
     playedQuality.value = quality.value
   }
 
-  return { play, stop, toggle: () => (desk.playing ? stop() : play()), shuttle, setSpeed, elapsedAgo, dropped, shown, fromCache, quality, playedQuality, rateNow, reportDraw }
+  return { play, stop, toggle: () => (desk.playing ? stop() : play()), shuttle, setSpeed, elapsedAgo, elapsedExactly, dropped, shown, fromCache, quality, playedQuality, rateNow, reportDraw }
 })

@@ -4,6 +4,7 @@ import { Pane, Splitpanes } from 'splitpanes'
 import '~/styles/splitpanes.css'
 import { onBeforeUnmount, ref } from 'vue'
 import Inspector from '~/components/desk/inspector/Inspector.vue'
+import OperateBar from '~/components/desk/operate/OperateBar.vue'
 import SpreadDialog from '~/components/desk/rack/SpreadDialog.vue'
 import Transport from '~/components/desk/strip/Transport.vue'
 import DepthRack from '~/components/desk/rack/DepthRack.vue'
@@ -26,6 +27,7 @@ import { useSoundPlayerStore } from '~/stores/soundPlayer'
 import { useTapTiming } from '~/composables/strip/useTapTiming'
 import { useShotArt } from '~/composables/view/useShotArt'
 import { useDeskStore } from '~/stores/desk'
+import { useOperateStore } from '~/stores/operate'
 import { useSoundStore } from '~/stores/sound'
 
 const { stop } = usePlayback()
@@ -34,6 +36,7 @@ const desk = useDeskStore()
 const sound = useSoundStore()
 const player = useSoundPlayerStore()
 const { arranged } = useViews()
+const operate = useOperateStore()
 useFirstWindow()
 useLiveCut()
 
@@ -54,6 +57,7 @@ const { trouble: loadTrouble, load: loadWanted } = useShotArt()
 onBeforeUnmount(() => {
   // What was tapped is not lost by looking elsewhere; undo takes it back.
   tap.keep()
+  operate.leave()
   stop()
 })
 
@@ -80,6 +84,7 @@ function resizedMain(event: { panes: { size: number }[] }) {
                 <Pane :size="splits.third" min-size="20"><ViewSlot slot-id="third" /></Pane>
               </Splitpanes>
               <LensView v-else class="lens" />
+              <OperateBar v-if="operate.phase !== 'idle'" />
               <Transport />
             </div>
           </Pane>

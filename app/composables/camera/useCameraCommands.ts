@@ -9,6 +9,7 @@ import { useFrameThis } from '~/composables/camera/useFrameThis'
 import { useViews } from '~/composables/view/useViews'
 import { useDeskStore } from '~/stores/desk'
 import { useFilmStore } from '~/stores/film'
+import { useOperateStore } from '~/stores/operate'
 import { useTakesStore } from '~/stores/takes'
 
 /** Which of the camera's dialogs is open. */
@@ -28,6 +29,7 @@ export function cameraCommands(): readonly Command[] {
   const cameras = useCameras()
   const views = useViews()
   const takes = useTakesStore()
+  const operate = useOperateStore()
   const many = () => takes.other !== null
   const oneTake = () => useFilmStore().refuse('This shot has one take. Make another first: New take from this (Alt Shift C).')
   /** With the pen in hand digits and letters are pencils'. */
@@ -64,6 +66,7 @@ export function cameraCommands(): readonly Command[] {
     camera('new-take', 'New take from this one: a copy to be changed', ['Alt+Shift+C'], () => takes.circled !== null && void takes.newFrom(takes.circled), { group: 'Film' }),
     camera('flip-take', 'Held: the other take through the lens', ['Alt+Y'], () => (many() ? (takes.flipped = true) : oneTake()), { group: 'View', once: true }),
     camera('wipe-take', 'A wipe between this take and the other, on or off', ['Alt+Shift+Y'], () => (many() ? (takes.wipeAt = takes.wipeAt === null ? 0.5 : null) : oneTake()), { group: 'View' }),
+    camera('operate', 'Operate: work the camera by hand while the film plays; again while it does: done', ['Alt+Shift+A'], () => operate.open(), { once: true }),
     camera('lock-camera', 'Lock or unlock the camera', ['Alt+L'], () => moves.lock(desk.cameraAtWork?.locked !== true)),
     camera('lock-framing', 'Lock or unlock this framing or key', ['Alt+K'], () => (atLevel() ? levels.toggleLock() : moves.toggleFramingLock())),
     camera('framings-later', 'Chosen framings or keys a frame later', ['Ctrl+.'], () => retime({ kind: 'shift', byFrames: 1 }, 'later')),

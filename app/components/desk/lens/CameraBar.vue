@@ -2,9 +2,11 @@
 import { useEventListener } from '@vueuse/core'
 import { computed } from 'vue'
 import { useDeskStore } from '~/stores/desk'
+import { useOperateStore } from '~/stores/operate'
 
 /** How a change of the camera is kept here, Key, and Auto-key: beside whatever view the camera is moved in. */
 const desk = useDeskStore()
+const operate = useOperateStore()
 useEventListener(window, 'keydown', (event) => {
   if (event.key === 'Escape' && desk.trial !== null) desk.trial = null
 })
@@ -44,6 +46,7 @@ const modeTitle = computed(
     <span class="grow" />
     <button class="push-button key" title="Keep what the lens shows as a framing here (Q)" @click="desk.key()">Key</button>
     <button class="push-button" :aria-pressed="desk.autoKey" title="Key every camera change by itself (Shift Q)" @click="desk.autoKey = !desk.autoKey">Auto-key</button>
+    <button class="push-button operate" :aria-pressed="operate.phase !== 'idle'" title="Work the camera by hand while the film plays (Alt Shift A)" @click="operate.open()">Operate…</button>
   </div>
 </template>
 
@@ -55,6 +58,11 @@ const modeTitle = computed(
   gap: 7px;
   min-width: 208px;
   container-type: inline-size;
+}
+@container (max-width: 380px) {
+  .operate {
+    padding: 1px 6px;
+  }
 }
 @container (max-width: 310px) {
   .long {

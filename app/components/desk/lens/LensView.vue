@@ -1,10 +1,11 @@
 <script setup lang="ts">
-import { lensOf, meetPlane, project as projectPoint, slidePose, truckPose, turnPose, zoomPose, type CameraPose } from '@rubato/core/camera'
+import { meetPlane, slidePose, truckPose, turnPose, zoomPose, type CameraPose } from '@rubato/core/camera'
 import { mapShown, viewsOf } from '@rubato/core/stage'
 import { useElementSize, useEventListener } from '@vueuse/core'
 import { computed, ref, useTemplateRef, watch } from 'vue'
 import { Eraser, Maximize2, Minimize2, Move, Pencil, Scan, Video } from '~/icons'
 import { liveCutting, useCameras } from '~/composables/camera/useCameras'
+import { useReach } from '~/composables/camera/useReach'
 import { pointsFor, useSpans } from '~/composables/camera/useSpans'
 import { useLensLevels } from '~/composables/levels/useLensLevels'
 import { useLevelUnder } from '~/composables/levels/useLevelUnder'
@@ -13,6 +14,7 @@ import CameraBar from '~/components/desk/lens/CameraBar.vue'
 import LensInk from '~/components/desk/lens/LensInk.vue'
 import LensLevel from '~/components/desk/lens/LensLevel.vue'
 import LevelBar from '~/components/desk/lens/LevelBar.vue'
+import OperateOverlay from '~/components/desk/operate/OperateOverlay.vue'
 import LensOther from '~/components/desk/takes/LensOther.vue'
 import LensPlan from '~/components/desk/takes/LensPlan.vue'
 import LensWork from '~/components/desk/lens/LensWork.vue'
@@ -29,6 +31,7 @@ import { followDrag } from '~/gestures/drag'
 import { ringCursor } from '~/gestures/ringCursor'
 import { useDeskStore, type Tool } from '~/stores/desk'
 import { useFilmStore } from '~/stores/film'
+import { useOperateStore } from '~/stores/operate'
 import { usePenStore, type PenTool } from '~/stores/pen'
 import { useTakesStore } from '~/stores/takes'
 import { useTimingStore } from '~/stores/timing'
@@ -46,6 +49,7 @@ const { quality, stop } = usePlayback()
 const cache = useFinishedFramesStore()
 const timing = useTimingStore()
 const takes = useTakesStore()
+const operate = useOperateStore()
 const { placing } = usePlacePicture()
 const { frameRegion } = useFrameThis()
 const { arranged, toggleAlone } = useViews()
@@ -79,7 +83,7 @@ function viewBox(part: number = quality.value): ViewBox {
 const mix = computed(() => {
   const picture = film.filmStage.shownAt(desk.playhead, film.stageOf)
   // Looking through another camera than the film does, that one is seen alone.
-  return picture?.kind === 'mix' && (desk.tool !== 'pen' || desk.playing) && !desk.isLookingAside ? picture : null
+  return picture?.kind === 'mix' && (desk.tool !== 'pen' || desk.playing) && !desk.isLookingAside && desk.operatedHere === null ? picture : null
 })
 /** The take that is seen beside the playhead's own. */
 const otherTake = computed(() => viewsOf(mix.value).find((view) => view.takeId !== desk.takeId)?.takeId ?? null)
@@ -113,7 +117,7 @@ const { problem, shown } = useStageCanvas(
   host,
   () => (desk.stageFrame === null || width.value === 0 ? null : sheet(desk.stageFrame, viewBox(), false, desk.tool === 'pen' && !desk.playing)),
   () => [desk.stageFrame, mixFrames.value, film.outline.transitions, film.film.drawings, width.value, height.value, quality.value, desk.tool, ...moods()],
-  () => (desk.isLookingAside ? null : cache.finished(desk.playhead)),
+  () => (desk.isLookingAside || desk.operatedHere !== null ? null : cache.finished(desk.playhead)),
   mixed,
 )
 watch(
@@ -143,13 +147,7 @@ const toPane = (u: number, v: number) => ({
 
 const surface = { toFrame, toPane, frameWidth: () => frame.value.width, viewBox: () => viewBox(), shown, pane: () => pane.value }
 
-/** How far off the camera's gestures act: the selected level, or the picture plane. */
-function reach(pose: CameraPose): number {
-  const lens = lensOf(pose, film.optics!)
-  const level = desk.selectedLevel
-  const z = projectPoint(lens, level === null ? { x: pose.x, y: pose.y, depth: 0 } : desk.placeOf(level.id)).z
-  return z > 0.05 ? z : 1
-}
+const { reach } = useReach()
 
 function onDown(event: PointerEvent) {
   const penTip = desk.tool === 'pen' && event.button === 5
@@ -290,6 +288,7 @@ const cursor = computed(() => (desk.tool === 'pen' ? (ringPx.value > 0 ? ringCur
       <p v-if="liveCutting" class="note" @pointerdown.stop role="status">Live cut: press {{ cameras.cameras.value.map((each, i) => `${i + 1} for ${each.letter}`).join(', ') }}. Stop keeps it. <button class="push-button" title="As it was (Esc)" @click="cameras.giveUpLive()">Give up</button></p>
       <p v-if="desk.tool === 'target'" class="note" @pointerdown.stop role="status">{{ pointsFor && 'kind' in pointsFor ? (pointsFor.kind === 'follow' ? 'Click what the camera is to follow' : 'Click what the camera is to turn to') : 'Click what it is to go after' }} <button class="push-button" title="Nothing (Esc)" @click="spans.leave()">Cancel</button></p>
       <LensInk ref="ink" :surface="surface" :width="width" :height="height" />
+      <OperateOverlay v-if="operate.phase !== 'idle'" :frame="frame" />
       <p v-if="placing" class="note" @pointerdown.stop role="status">Placing {{ placing.name }}<template v-if="placing.share > 0 && placing.share < 1">, {{ Math.round(placing.share * 100) }} %</template>… <button class="push-button" title="Stop bringing these pictures in" @click="placing.cancel()">Cancel</button></p>
       <p v-if="problem" class="note wrong">{{ problem }}</p>
     </div>

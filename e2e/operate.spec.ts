@@ -1,0 +1,96 @@
+import { bodyOf, Desk, expect, makeFilm, test } from './desk'
+
+const BOX = { id: 'near', colour: '#c2452d', box: [-0.1, -0.1, 0.1, 0.1] as const, depth: 0 }
+interface Framing { readonly pose: { readonly x: number; readonly depth: number; readonly panDegrees: number; readonly rollDegrees: number }; readonly panelId: string }
+
+/** Counts in, drags to the right by so much of the frame while the film plays, and says it is done. */
+async function operate(desk: Desk, by: number) {
+  const { page } = desk
+  await expect(page.getByTestId('operate-bar')).toContainText('Operating camera A')
+  const [from, to] = [await desk.at(0, 0), await desk.at(by, 0)]
+  await page.mouse.move(from.x, from.y)
+  await page.mouse.down()
+  for (let i = 1; i <= 12; i++) await page.mouse.move(from.x + ((to.x - from.x) * i) / 12, from.y)
+  await page.mouse.up()
+}
+const framingsOf = async (film: Awaited<ReturnType<typeof makeFilm>>) => Object.values<Framing>((await bodyOf(film)).framings)
+
+test('a camera is worked by hand while the film plays; a try is looked at, written as few framings, and undone', async ({ page }) => {
+  const film = await makeFilm({ levels: [BOX], panels: [60, 60] })
+  const desk = new Desk(page)
+  await desk.open(film.projectId)
+  await page.getByRole('button', { name: 'Operate…' }).click()
+  await expect(page.getByTestId('operate')).toHaveText(/[321]/)
+  await operate(desk, 0.3)
+  await page.keyboard.press('Space')
+  const bar = page.getByTestId('operate-bar')
+  await expect(bar.getByTestId('operated')).toContainText(/\d+ framings, \d/)
+  // A try is looked at, not written: the camera went to the right, so the box is seen to the left at its end.
+  expect(await framingsOf(film)).toHaveLength(0)
+  await desk.goTo(115)
+  await bar.getByRole('button', { name: 'Preview' }).click()
+  await expect(page.getByTestId('shot-frame')).toHaveText(/^115/)
+  await bar.getByRole('button', { name: 'Write framings' }).click()
+  await expect(bar).toHaveCount(0)
+  await desk.savedNow()
+  const written = await framingsOf(film)
+  expect(written.length).toBeGreaterThan(1)
+  expect(written.length).toBeLessThan(12)
+  expect(Math.max(...written.map(({ pose }) => pose.x))).toBeCloseTo(0.3, 1)
+  await page.getByRole('button', { name: 'Undo operate the camera' }).click()
+  await desk.savedNow()
+  expect(await framingsOf(film)).toHaveLength(0)
+})
+
+test('tries are kept beside each other; keys and the hand-wheel work it too; giving up and a locked camera leave nothing', async ({ page }) => {
+  const film = await makeFilm({ levels: [BOX], panels: [60, 60] })
+  const desk = new Desk(page)
+  await desk.open(film.projectId)
+  const bar = page.getByTestId('operate-bar')
+  // Counting in is called off.
+  await page.keyboard.press('Alt+Shift+A')
+  await expect(bar).toContainText('Take hold of the picture')
+  await page.keyboard.press('Escape')
+  await expect(bar).toHaveCount(0)
+  // Nothing was done: nothing is kept, and that is said.
+  await page.keyboard.press('Alt+Shift+A')
+  await expect(bar).toContainText('Operating camera A')
+  await page.keyboard.press('Space')
+  await expect(page.getByText('The camera was not moved').first()).toBeVisible()
+  await page.keyboard.press('Alt+Shift+A')
+  await operate(desk, 0.2)
+  await page.keyboard.press('Space')
+  await expect(bar.getByTestId('try')).toHaveCount(1)
+  await bar.getByRole('button', { name: 'Again' }).click()
+  await expect(bar).toContainText('Operating camera A')
+  await page.keyboard.down('ArrowRight')
+  const crank = (await page.getByRole('button', { name: 'Pan crank' }).boundingBox())!
+  const [x, y, r] = [crank.x + crank.width / 2, crank.y + crank.height / 2, crank.width / 3]
+  await page.mouse.move(x + r, y)
+  await page.mouse.down()
+  for (let i = 1; i <= 18; i++) await page.mouse.move(x + r * Math.cos(i / 3), y + r * Math.sin(i / 3))
+  await page.mouse.up()
+  await page.keyboard.up('ArrowRight')
+  await page.keyboard.press('Space')
+  await expect(bar.getByTestId('try')).toHaveCount(2)
+  await expect(bar.getByTestId('operated')).toContainText('framings')
+  // Smoothing is changed afterwards, and only a part is written.
+  await bar.getByLabel('Smoothing, frames').fill('0')
+  await expect(bar.getByTestId('operated')).toContainText('framings')
+  await bar.getByRole('button', { name: 'Write framings' }).click()
+  await desk.savedNow()
+  const written = await framingsOf(film)
+  expect(Math.max(...written.map(({ pose }) => pose.panDegrees))).toBeGreaterThan(5)
+  expect(Math.max(...written.map(({ pose }) => pose.rollDegrees))).toBeGreaterThan(1)
+  // The other try is still there, and is thrown away.
+  await page.keyboard.press('Alt+Shift+A')
+  await bar.getByTestId('try').first().click()
+  await bar.getByRole('button', { name: 'Throw try 1 away' }).click()
+  await expect(bar.getByTestId('try')).toHaveCount(1)
+  await page.keyboard.press('Escape')
+  await expect(bar).toHaveCount(0)
+  await page.keyboard.press('Alt+l')
+  await page.keyboard.press('Alt+Shift+A')
+  await bar.getByRole('button', { name: 'Again' }).click()
+  await expect(page.getByText('is locked. Unlock it').first()).toBeVisible()
+})
