@@ -82,11 +82,17 @@ test('tries are kept beside each other; keys and the hand-wheel work it too; giv
   const written = await framingsOf(film)
   expect(Math.max(...written.map(({ pose }) => pose.panDegrees))).toBeGreaterThan(5)
   expect(Math.max(...written.map(({ pose }) => pose.rollDegrees))).toBeGreaterThan(1)
-  // The other try is still there, and is thrown away.
+  // Tries are kept with the shot; the other one is thrown away, which undo takes back.
+  await page.reload()
+  await expect(page.getByTestId('lens-host').locator('canvas').filter({ visible: true }).first()).toBeVisible()
   await page.keyboard.press('Alt+Shift+A')
   await bar.getByTestId('try').first().click()
   await bar.getByRole('button', { name: 'Throw try 1 away' }).click()
   await expect(bar.getByTestId('try')).toHaveCount(1)
+  await page.getByRole('button', { name: 'Undo throw try 1 away' }).click()
+  await expect(bar.getByTestId('try')).toHaveCount(2)
+  await bar.getByTestId('try').first().click()
+  await expect(bar.getByTestId('operated')).toContainText('framings')
   await page.keyboard.press('Escape')
   await expect(bar).toHaveCount(0)
   await page.keyboard.press('Alt+l')

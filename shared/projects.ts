@@ -1,4 +1,4 @@
-import { projectSchema, textSchema, type Drawing, type Outline, type Project, type TakeBody } from '@rubato/core/document'
+import { projectSchema, textSchema, type Drawing, type Outline, type Project, type TakeBody, type TryBody } from '@rubato/core/document'
 import { z } from 'zod'
 
 /** What a new project needs; the server makes ids, the first sequence and the first shot. */
@@ -53,6 +53,12 @@ export interface LoadedDrawing {
   readonly id: string
   readonly revision: number
   readonly drawing: Drawing
+}
+
+export interface LoadedTry {
+  readonly id: string
+  readonly revision: number
+  readonly tried: TryBody
 }
 
 /** The first picture of a film: all that its card needs to be drawn. */

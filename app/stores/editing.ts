@@ -97,7 +97,7 @@ export function createEditing({ film, projectId, lookingAt, revisions, whereabou
     const settle = (next: Film) => {
       // Units loaded meanwhile must not be dropped with the trial. None came: the trial is the film as it stands, at no cost.
       const untouched = film.value === settled
-      film.value = untouched ? next : { ...next, takes: { ...film.value.takes, ...next.takes }, drawings: { ...film.value.drawings, ...next.drawings } }
+      film.value = untouched ? next : { ...next, takes: { ...film.value.takes, ...next.takes }, drawings: { ...film.value.drawings, ...next.drawings }, tries: { ...film.value.tries, ...next.tries } }
       settled = untouched ? film.value : null
     }
     const gesture: Gesture = {

@@ -1,6 +1,7 @@
 import { operatedBy, type CameraPose, type HandStep } from '@rubato/core/camera'
-import type { Baked } from '@rubato/core/edits'
-import { operatedPoses, type OperatedSample } from '@rubato/core/moves'
+import { placedTries } from '@rubato/core/document'
+import { addTry, removeTry, type Baked } from '@rubato/core/edits'
+import { operatedPoses, unpackSamples, type OperatedSample } from '@rubato/core/moves'
 import { artReaches } from '@rubato/core/stage'
 import { useLocalStorage } from '@vueuse/core'
 import { defineStore } from 'pinia'
@@ -12,7 +13,7 @@ import type { Gesture } from './editing'
 import { useFilmStore } from './film'
 import { usePlaybackStore } from './playback'
 
-/** What a hand did with a camera, as it did it. */
+/** A try of the shot, with what the hand did once that is here. */
 export interface OperatedTry {
   readonly id: string
   readonly number: number
@@ -21,7 +22,7 @@ export interface OperatedTry {
   /** The shot's frame that it begins on, and its last, from there. */
   readonly from: number
   readonly lastFrame: number
-  readonly samples: readonly OperatedSample[]
+  readonly samplesId: string
 }
 
 const COUNT_MS = 600
@@ -39,7 +40,6 @@ export const useOperateStore = defineStore('operate', () => {
   const phase = ref<'idle' | 'count' | 'running' | 'review'>('idle')
   /** What is still counted in. */
   const beats = ref(0)
-  const all = shallowRef<readonly OperatedTry[]>([])
   const chosenId = ref<string | null>(null)
   const smoothFrames = useLocalStorage('rubato.operateSmooth', 6)
   const tolerancePx = useLocalStorage('rubato.operatePx', 2)
@@ -56,9 +56,17 @@ export const useOperateStore = defineStore('operate', () => {
   /** The framings that were found, seen before they are taken. */
   const trying = shallowRef<Gesture | null>(null)
 
-  const tries = computed(() => all.value.filter(({ takeId }) => takeId === desk.takeId))
+  const tries = computed<readonly OperatedTry[]>(() => {
+    const { take, takeId } = desk
+    return take === null || takeId === null ? [] : placedTries(take).map(({ tried: { id, number, cameraId, lastFrame, samplesId }, from }) => ({ id, number, takeId, cameraId, from, lastFrame, samplesId }))
+  })
   const chosen = computed(() => tries.value.find(({ id }) => id === chosenId.value) ?? null)
-  const poses = computed(() => (chosen.value === null ? [] : operatedPoses(chosen.value.samples, chosen.value.lastFrame, smoothFrames.value)))
+  /** Null until they are here. */
+  const samples = computed(() => {
+    const packed = chosen.value === null ? undefined : film.film.tries?.[chosen.value.samplesId]?.samples[chosen.value.samplesId]
+    return packed === undefined ? null : unpackSamples(packed)
+  })
+  const poses = computed(() => (chosen.value === null || samples.value === null ? [] : operatedPoses(samples.value, chosen.value.lastFrame, smoothFrames.value)))
   const isLive = computed(() => phase.value === 'count' || phase.value === 'running')
 
   /** From rest it counts in; while it runs it is done; a look at tries goes away. */
@@ -128,10 +136,11 @@ export const useOperateStore = defineStore('operate', () => {
       phase.value = tries.value.length > 0 ? 'review' : 'idle'
       return film.refuse('The camera was not moved: nothing is kept. Hold the picture and drag, or use the wheel and the arrow keys.')
     }
-    const id = crypto.randomUUID()
-    all.value = [...all.value, { id, number: (tries.value.at(-1)?.number ?? 0) + 1, takeId: now.takeId, cameraId: now.cameraId, from: now.from, lastFrame, samples: now.samples }]
-    choose(id)
-    desk.goTo((desk.placedShot?.startFrame ?? 0) + now.from)
+    const ids = { tried: crypto.randomUUID(), samples: crypto.randomUUID() }
+    desk.goTo((film.filmStage.placeOfTake(now.takeId)?.startFrame ?? 0) + now.from)
+    const kept = film.perform(`try ${(tries.value.at(-1)?.number ?? 0) + 1}`, (f) => addTry(f.takes[now.takeId]!, now.takeId, ids, now.cameraId, now.from, lastFrame, now.samples))
+    if (kept) choose(ids.tried)
+    else phase.value = 'idle'
   }
   function giveUp() {
     end()
@@ -154,7 +163,21 @@ export const useOperateStore = defineStore('operate', () => {
     part.value = null
     phase.value = 'review'
     look()
-    void find()
+    void bring()
+  }
+  /** What the hand did comes in when it is first looked at. */
+  async function bring() {
+    const now = chosen.value
+    if (now === null) return
+    try {
+      await film.ensure('try', [now.samplesId])
+    } catch (error) {
+      if (chosenId.value === now.id) problem.value = `This try could not be loaded. ${(error as Error).message} Choose it again when the server is back.`
+      return
+    }
+    if (chosenId.value !== now.id || phase.value !== 'review') return
+    if (samples.value === null) problem.value = 'What the hand did in this try is not there: it may have been undone in another window. Throw the try away.'
+    else void find()
   }
   function look() {
     const now = chosen.value
@@ -163,11 +186,11 @@ export const useOperateStore = defineStore('operate', () => {
     desk.operatedAt = (frame) => (frame < now.from ? null : (poses.value[frame - now.from] ?? null))
   }
   function remove(id: string) {
-    const rest = tries.value.filter((each) => each.id !== id)
+    const tried = tries.value.find((each) => each.id === id)
     letGo()
-    all.value = all.value.filter((each) => each.id !== id)
-    if (rest.length === 0) return close()
-    choose(rest.at(-1)!.id)
+    if (tried === undefined || !film.perform(`throw try ${tried.number} away`, (f) => removeTry(f.takes[tried.takeId]!, tried.takeId, id))) return
+    if (tries.value.length === 0) return close()
+    choose(tries.value.at(-1)!.id)
   }
   /** What was found goes, and the film is as it is. */
   function letGo() {
@@ -192,7 +215,7 @@ export const useOperateStore = defineStore('operate', () => {
     found.value = null
     problem.value = null
     share.value = 0
-    if (now === null || take === null || film.optics === null || film.project === null) return
+    if (now === null || take === null || film.optics === null || film.project === null || samples.value === null) return
     const first = Math.max(now.from, part.value?.first ?? now.from)
     const last = Math.min(now.from + now.lastFrame, part.value?.last ?? now.from + now.lastFrame)
     const ask = { take, takeId: now.takeId, of: { cameraId: now.cameraId, from: first, poses: poses.value.slice(first - now.from, last - now.from + 1) }, optics: film.optics, tolerancePx: tolerancePx.value, outputWidthPx: film.project.widthPx, reaches: artReaches(take, film.drawingOf), ids: crypto.randomUUID() }
@@ -236,6 +259,7 @@ export const useOperateStore = defineStore('operate', () => {
     () => film.gestureOpen,
     (open) => open && phase.value === 'review' && trying.value === null && (desk.operatedAt = null),
   )
+  watch(chosen, (now) => now === null && phase.value === 'review' && (tries.value.length === 0 ? close() : choose(tries.value.at(-1)!.id)))
   watch(
     () => desk.playing,
     (playing) => !playing && phase.value === 'running' && finish(),
@@ -244,7 +268,7 @@ export const useOperateStore = defineStore('operate', () => {
     () => desk.takeId,
     (now) => {
       if (isLive.value && session?.takeId !== now) giveUp()
-      else if (phase.value === 'review' && chosen.value === null) close()
+      else if (phase.value === 'review') close()
     },
   )
 

@@ -29,6 +29,8 @@ export function wordRefusal(refusal: MakeRefusal | EditRefusal): string {
       return 'This shot has other takes, which would be lost. Take them out first, or leave the shot as it is.'
     case 'spans-work-there':
       return 'Follow, aim or hand-held work on this camera at those frames, and go by its framings. Bake them first (Alt Shift F), or take them out.'
+    case 'try-too-long':
+      return `A try has at most ${refusal.most.toLocaleString('en')} samples, and this one has ${refusal.received.toLocaleString('en')}. Work the camera for a shorter time.`
     case 'last-take':
       return 'A shot keeps at least one take.'
     case 'last-camera':

@@ -25,6 +25,8 @@ const THINGS: Readonly<Record<Collection, readonly [one: string, many: string]>>
   levelKeys: ['key of a level', 'keys of levels'],
   cuts: ['camera cut', 'camera cuts'],
   spans: ['stretch of the camera', 'stretches of the camera'],
+  tries: ['try by hand', 'tries by hand'],
+  samples: ['what a hand did', 'what hands did'],
   spanEnds: ['end of a stretch of the camera', 'ends of stretches of the camera'],
   presets: ['framing on a key', 'framings on keys'],
   grounds: ['floor plan', 'floor plans'],

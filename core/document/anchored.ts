@@ -20,6 +20,7 @@ export const ANCHORED = {
   levelKeys: { owner: { collection: 'levels', field: 'levelId' }, slotOf: (record) => `${record.levelId} ${record.of}`, track: true },
   cuts: { owner: { collection: 'cameras', field: 'cameraId' }, slotOf: () => '', track: false },
   spans: { owner: { collection: 'cameras', field: 'cameraId' }, slotOf: (record) => record.id, track: true },
+  tries: { owner: { collection: 'cameras', field: 'cameraId' }, slotOf: (record) => record.id, track: false },
   spanEnds: { owner: { collection: 'spans', field: 'spanId' }, slotOf: (record) => record.id, track: true },
 } satisfies Readonly<Partial<Record<keyof TakeBody, AnchoredKind>>>
 export type AnchoredCollection = keyof typeof ANCHORED

@@ -14,7 +14,8 @@ export interface DocumentProblem {
   readonly path: readonly string[]
 }
 
-function idProblems(unit: object): DocumentProblem[] {
+/** Records that are not called what they are kept under. */
+export function idProblems(unit: object): DocumentProblem[] {
   const problems: DocumentProblem[] = []
   for (const [collection, records] of Object.entries(unit as Record<string, Record<string, { id: string }>>)) {
     if (Array.isArray(records)) continue

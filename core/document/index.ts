@@ -90,7 +90,10 @@ export {
   takeRef,
   UNIT_SCHEMAS,
 } from './units'
-export type { Drawing, Film, Outline, TakeBody, Unit, UnitKind, UnitRef } from './units'
+export type { Drawing, Film, Outline, TakeBody, TryBody, Unit, UnitKind, UnitRef } from './units'
+export { placedTries } from './tries'
+export { tryBodySchema } from './units'
+export type { PlacedTry } from './tries'
 export { compareOrdered, FIRST_ORDER, inOrder, isOrderKey, orderKeys, orderOfNumber, roomAt } from './order'
 export type { Ordered, Room } from './order'
 export { ANCHORED, anchoredIn } from './anchored'

@@ -1,7 +1,7 @@
 import { z } from 'zod'
 import { orderOfNumber } from './order'
 import { asOneKind } from './records'
-import { drawingSchema, FORMAT_VERSION, freeze, outlineSchema, takeBodySchema, type Drawing, type TakeBody } from './units'
+import { drawingSchema, FORMAT_VERSION, freeze, outlineSchema, takeBodySchema, tryBodySchema, type Drawing, type TakeBody, type TryBody } from './units'
 
 /** One step of the format: from version `from` to `from + 1`, on plain JSON. */
 interface FormatMigration {
@@ -34,7 +34,7 @@ const MIGRATIONS: readonly FormatMigration[] = [
   { from: 9, take: same, drawing: same },
   // Since version 11 cameras have spans; what version 10 says is said the same way.
   { from: 10, take: same, drawing: same },
-  // Since version 12 takes may have names; bodies are as they were.
+  // Since version 12 takes may have names, and tries of working a camera by hand; what version 11 says is said the same way.
   { from: 11, take: same, drawing: same },
 ]
 
@@ -103,11 +103,16 @@ export function openDrawing(stored: unknown, version: number): Opened<Drawing> {
   return open(stored, version, drawingSchema as unknown as z.ZodType<Drawing>, 'drawing')
 }
 
-function open<T extends object>(stored: unknown, version: number, schema: z.ZodType<T>, kind: 'take' | 'drawing'): Opened<T> {
+/** Reads the kept samples of a try; there are none from before version 12. */
+export function openTry(stored: unknown, version: number): Opened<TryBody> {
+  return open(stored, version, tryBodySchema as unknown as z.ZodType<TryBody>, null)
+}
+
+function open<T extends object>(stored: unknown, version: number, schema: z.ZodType<T>, kind: 'take' | 'drawing' | null): Opened<T> {
   if (!Number.isInteger(version) || version < 1) return { ok: false, code: 'format-unknown', version, issues: [] }
   if (version > FORMAT_VERSION) return { ok: false, code: 'format-too-new', version, issues: [] }
   let value = stored
-  for (const step of MIGRATIONS) if (step.from >= version) value = step[kind](value)
+  for (const step of MIGRATIONS) if (kind !== null && step.from >= version) value = step[kind](value)
   const parsed = schema.safeParse(value)
   if (parsed.success) return { ok: true, value: freeze(parsed.data) }
   return {

@@ -26,6 +26,8 @@ import {
   spanSchema,
   takeSchema,
   transitionSchema,
+  trySamplesSchema,
+  trySchema,
   type Mark,
 } from './records'
 
@@ -46,10 +48,13 @@ export const UNIT_SCHEMAS = Object.freeze({
     cuts: cameraCutSchema,
     spans: spanSchema,
     spanEnds: spanEndSchema,
+    tries: trySchema,
     presets: presetSchema,
     grounds: groundPlanSchema,
   },
   drawing: { marks: markSchema },
+  /** What a hand did with a camera; never changed once it is there. */
+  try: { samples: trySamplesSchema },
 })
 
 export type UnitKind = keyof typeof UNIT_SCHEMAS
@@ -64,7 +69,8 @@ export type TakeBody = UnitOf<(typeof UNIT_SCHEMAS)['take']>
 export interface Drawing {
   readonly marks: readonly Mark[]
 }
-export type Unit = Outline | TakeBody | Drawing
+export type TryBody = UnitOf<(typeof UNIT_SCHEMAS)['try']>
+export type Unit = Outline | TakeBody | Drawing | TryBody
 
 /** Which unit an edit touches. The outline's id is the project's. */
 export interface UnitRef {
@@ -73,6 +79,7 @@ export interface UnitRef {
 }
 export const takeRef = (id: string): UnitRef => ({ kind: 'take', id })
 export const drawingRef = (id: string): UnitRef => ({ kind: 'drawing', id })
+export const tryRef = (id: string): UnitRef => ({ kind: 'try', id })
 /** The outline's id is the project's. */
 export const outlineRef = (projectId: string): UnitRef => ({ kind: 'outline', id: projectId })
 
@@ -92,7 +99,7 @@ export const outlineSchema = collections(UNIT_SCHEMAS.outline).extend({
   clips: z.record(idSchema, clipSchema).default({}),
   transitions: z.record(idSchema, transitionSchema).default({}),
 })
-/** Bodies kept by versions before 6 have no presets and nothing under the plan, those before 9 no keys of levels, those before 10 no names of drawings, those before 11 no spans of cameras. */
+/** Bodies kept by versions before 6 have no presets and nothing under the plan, those before 9 no keys of levels, those before 10 no names of drawings, those before 11 no spans of cameras, those before 12 no tries. */
 export const takeBodySchema = collections(UNIT_SCHEMAS.take).extend({
   presets: z.record(z.string().max(1), presetSchema).default({}),
   grounds: z.record(idSchema, groundPlanSchema).default({}),
@@ -100,20 +107,26 @@ export const takeBodySchema = collections(UNIT_SCHEMAS.take).extend({
   levelDrawings: z.record(recordIdSchema, levelDrawingSchema).default({}),
   spans: z.record(idSchema, spanSchema).default({}),
   spanEnds: z.record(idSchema, spanEndSchema).default({}),
+  tries: z.record(idSchema, trySchema).default({}),
 })
 export const drawingSchema = z.strictObject({
   marks: z.array(markSchema).refine(isInOrder, { message: 'marks are not in order, or two have one id' }),
 })
 
+export const tryBodySchema = collections(UNIT_SCHEMAS.try)
+
 export const EMPTY_OUTLINE: Outline = freeze({ project: {}, sequences: {}, shots: {}, takes: {}, passages: {}, links: {}, rulerMarks: {}, lanes: {}, clips: {}, transitions: {} })
-export const EMPTY_TAKE: TakeBody = freeze({ panels: {}, levels: {}, cells: {}, levelDrawings: {}, cameras: {}, framings: {}, levelKeys: {}, cuts: {}, spans: {}, spanEnds: {}, presets: {}, grounds: {} })
+export const EMPTY_TAKE: TakeBody = freeze({ panels: {}, levels: {}, cells: {}, levelDrawings: {}, cameras: {}, framings: {}, levelKeys: {}, cuts: {}, spans: {}, spanEnds: {}, tries: {}, presets: {}, grounds: {} })
 export const EMPTY_DRAWING: Drawing = freeze({ marks: [] })
+export const EMPTY_TRY: TryBody = freeze({ samples: {} })
 
 /** What a session holds of a film: its outline, and the bodies and drawings loaded so far. */
 export interface Film {
   readonly outline: Outline
   readonly takes: Readonly<Record<string, TakeBody>>
   readonly drawings: Readonly<Record<string, Drawing>>
+  /** Samples of tries that were looked at. */
+  readonly tries?: Readonly<Record<string, TryBody>>
 }
 
 /** Freezes two levels down, collections and records, which is where edits could go wrong. */

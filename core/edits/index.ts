@@ -30,6 +30,7 @@ export { onSteps, repeated, reversedRuns, shuffled, thereAndBack } from './take/
 export { carryTogether, faceLevels, fastenLevels } from './take/fasten'
 export { addSpan, changeSpan, placeSpan, removeSpans, SPAN_DEFAULTS } from './take/spans'
 export type { NewSpan, SpanSettings } from './take/spans'
+export { addTry, removeTry } from './take/tries'
 export { bakeOperated, bakeSpans } from './take/bake'
 export type { Baked, Baking } from './take/bake'
 export { keyCounterZoom, keyFraming, reframe, setFramingPose } from './take/framings'

@@ -7,6 +7,38 @@ export interface OperatedSample {
   readonly pose: CameraPose
 }
 
+/** The most samples of a try: ten minutes at more than 300 a second. */
+export const SAMPLES_MOST = 200_000
+
+/**
+ * Samples as they are kept: whole numbers, each as what it is more than the one before. Times are thousandths of a frame, places
+ * millionths of an fw, turns and lenses hundred-thousandths of a degree and of a mm. What never changes is told once.
+ */
+export type PackedSamples = { readonly at: readonly number[] } & { readonly [field in keyof CameraPose]: readonly number[] }
+
+const unitsOf = (field: keyof CameraPose) => (field === 'x' || field === 'y' || field === 'depth' ? 1e6 : 1e5)
+
+export function packSamples(samples: readonly OperatedSample[]): PackedSamples {
+  const packed = (of: (sample: OperatedSample) => number, unit: number) => {
+    const numbers = samples.map((sample) => Math.round(of(sample) * unit))
+    return numbers.every((each) => each === numbers[0]) ? numbers.slice(0, 1) : numbers.map((each, i) => (i === 0 ? each : each - numbers[i - 1]!))
+  }
+  const fields = POSE_FIELDS.map((field) => [field, packed(({ pose }) => pose[field], unitsOf(field))])
+  // Times are always told one by one: they say how many there are.
+  const times = samples.map(({ at }) => Math.round(at * 1e3))
+  return { ...Object.fromEntries(fields), at: times.map((each, i) => (i === 0 ? each : each - times[i - 1]!)) } as PackedSamples
+}
+
+export function unpackSamples(packed: PackedSamples): readonly OperatedSample[] {
+  const now = Object.fromEntries(POSE_FIELDS.map((field) => [field, 0])) as Record<keyof CameraPose, number>
+  let at = 0
+  return packed.at.map((later, i) => {
+    at += later
+    for (const field of POSE_FIELDS) now[field] += packed[field][i] ?? 0
+    return { at: at / 1e3, pose: Object.fromEntries(POSE_FIELDS.map((field) => [field, now[field] / unitsOf(field)])) as unknown as CameraPose }
+  })
+}
+
 /** The filter runs on so many steps a frame: a hand is quicker than frames are. */
 const STEPS = 4
 /** Past its ends a try goes on as far as this many time constants, where what it began with is forgotten: e⁻¹². */

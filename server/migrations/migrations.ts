@@ -286,6 +286,19 @@ export const migrations: readonly Migration[] = [
   // As `rate-limiter-flexible` keeps its counts.
   { name: '0013-sign-in-limits', sql: 'DROP TABLE sign_in_tries; CREATE TABLE sign_in_limits (key varchar(255) PRIMARY KEY, points integer NOT NULL DEFAULT 0, expire bigint);' },
   { name: '0014-take-names', sql: 'ALTER TABLE takes ADD COLUMN name text;' },
+  {
+    name: '0015-tries',
+    sql: `
+      CREATE TABLE tries (
+        project_id text NOT NULL REFERENCES projects ON DELETE CASCADE,
+        id text NOT NULL,
+        format integer NOT NULL,
+        content jsonb NOT NULL,
+        revision integer NOT NULL DEFAULT 0,
+        PRIMARY KEY (project_id, id)
+      );
+    `,
+  },
 ]
 
 async function orderKeys(sequelize: Sequelize): Promise<void> {

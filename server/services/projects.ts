@@ -58,6 +58,7 @@ async function projectFigures(ids: readonly string[]): Promise<ReadonlyMap<strin
             (SELECT coalesce(sum(t.length_frames), 0)::float8 FROM shots s JOIN takes t ON t.project_id = s.project_id AND t.id = s.circled_take_id WHERE s.project_id = p.id) AS "lengthFrames",
             (SELECT coalesce(sum(pg_column_size(body)), 0) FROM takes t WHERE t.project_id = p.id)
               + (SELECT coalesce(sum(pg_column_size(content)), 0) FROM drawings d WHERE d.project_id = p.id)
+              + (SELECT coalesce(sum(pg_column_size(content)), 0) FROM tries y WHERE y.project_id = p.id)
               + (SELECT coalesce(sum(pg_column_size(b.content)), 0) FROM bodies b WHERE b.hash IN (SELECT body_hash FROM version_units u WHERE u.project_id = p.id))
               + (SELECT coalesce(sum(a.bytes), 0) FROM assets a WHERE a.hash IN (SELECT hash FROM project_assets x WHERE x.project_id = p.id)) AS bytes
      FROM projects p WHERE p.id = ANY($1)`,

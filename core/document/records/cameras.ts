@@ -1,5 +1,6 @@
 import { z } from 'zod'
 import { FOCAL_LENGTH_RANGE_MM } from '../../camera/lens'
+import { SAMPLES_MOST } from '../../moves/operated'
 import { orderSchema as order } from '../order'
 import { textSchema as text } from '../text'
 import { idSchema, fw, degrees, unitInterval, PANEL_FRAMES_RANGE, point3, TAKE_FRAMES_MAX } from './fields'
@@ -194,3 +195,25 @@ export type Camera = Readonly<z.infer<typeof cameraSchema>>
 export type Framing = Readonly<z.infer<typeof framingSchema>>
 export type Preset = Readonly<z.infer<typeof presetSchema>>
 export type CameraCut = Readonly<z.infer<typeof cameraCutSchema>>
+
+/** A try of working a camera by hand: where it begins, and where its samples are. Nothing of the picture hangs on it. */
+export const trySchema = z.strictObject({
+  id: idSchema,
+  cameraId: idSchema,
+  panelId: idSchema,
+  offsetFrames: z.int().min(0).max(PANEL_FRAMES_RANGE.max),
+  /** Of the shot's tries, counted from 1. */
+  number: z.int().min(1).max(100_000),
+  /** Its last frame, counted from its first. */
+  lastFrame: z.int().min(1).max(TAKE_FRAMES_MAX),
+  /** The unit of kind `try` that has them; takes that are copied share it. */
+  samplesId: idSchema,
+})
+export type Try = Readonly<z.infer<typeof trySchema>>
+
+const packedNumbers = z.array(z.int().min(-1e13).max(1e13)).min(1).max(SAMPLES_MOST)
+/** See `PackedSamples`. A list is as long as the times, or has one number. */
+export const trySamplesSchema = z
+  .strictObject({ id: idSchema, at: packedNumbers, x: packedNumbers, y: packedNumbers, depth: packedNumbers, panDegrees: packedNumbers, tiltDegrees: packedNumbers, rollDegrees: packedNumbers, focalLengthMm: packedNumbers })
+  .refine(({ id: _, at, ...fields }) => at.slice(1).every((later) => later >= 0) && Object.values(fields).every(({ length }) => length === 1 || length === at.length), { message: 'times go back, or a list is not as long as the times' })
+export type TrySamples = Readonly<z.infer<typeof trySamplesSchema>>

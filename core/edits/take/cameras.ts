@@ -57,6 +57,7 @@ export function removeCamera(take: TakeBody, takeId: string, cameraId: string, n
   if (rest.length === 0) return refused({ code: 'last-camera' })
   const draft = new Draft(take).drop('cameras', cameraId)
   for (const framing of Object.values(take.framings)) if (framing.cameraId === cameraId) draft.drop('framings', framing.id)
+  for (const tried of Object.values(take.tries)) if (tried.cameraId === cameraId) draft.drop('tries', tried.id)
   dropSpans(draft, Object.values(take.spans).flatMap((span) => (span.cameraId === cameraId ? [span.id] : [])))
   const spans = liveSpans(take)
   // What is live instead where this one was: the one before, and at the beginning the first that is left.

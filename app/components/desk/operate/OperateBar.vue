@@ -73,7 +73,7 @@ const refusal = computed(() => (operate.found !== null && !operate.found.made.ok
         <button class="push-button" :disabled="!operate.found?.made.ok" :aria-pressed="operate.isShown" title="See the framings in every view before they are written" @click="operate.show(!operate.isShown)">Preview</button>
         <button class="push-button strong" :disabled="!operate.found?.made.ok" title="In the place of this camera's framings over those frames" @click="operate.write">Write framings</button>
       </template>
-      <button class="push-button" title="Leave the tries (Esc); they are kept while this window is open" @click="operate.close">Close</button>
+      <button class="push-button" title="Leave the tries (Esc); they are kept with the shot" @click="operate.close">Close</button>
     </template>
   </div>
 </template>
