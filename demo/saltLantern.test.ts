@@ -1,4 +1,5 @@
-import { drawingProblems, drawingSchema, outlineProblems, outlineSchema, takeBodySchema, takeLengthFrames, takeProblems } from '@rubato/core/document'
+import { drawingProblems, drawingSchema, outlineProblems, outlineSchema, takeBodySchema, takeLengthFrames, takeProblems, tryBodySchema } from '@rubato/core/document'
+import { takesOfShot } from '@rubato/core/edits'
 import { project } from '@rubato/core/camera'
 import { createTakeStage, opticsOf } from '@rubato/core/stage'
 import { describe, expect, it } from 'vitest'
@@ -28,7 +29,7 @@ describe('Salt Lantern', () => {
 
   it('has four shots of ten panels, and at least seven levels in shot 040', () => {
     expect(Object.values(film.outline.shots).map((shot) => shot.label)).toEqual(['030', '040', '050', '060'])
-    expect(Object.values(film.takes).reduce((sum, take) => sum + Object.keys(take.panels).length, 0)).toBe(10)
+    expect(Object.values(film.outline.shots).reduce((sum, shot) => sum + Object.keys(film.takes[shot.circledTakeId]!.panels).length, 0)).toBe(10)
     expect(Object.keys(film.takes['take-040-a']!.levels).length).toBeGreaterThanOrEqual(7)
     expect(takeLengthFrames(film.takes['take-040-a']!)).toBe(204)
   })
@@ -53,6 +54,18 @@ describe('Salt Lantern', () => {
     expect(night.live.spans.map(({ from, cameraId }) => [from, cameraId])).toEqual([[0, 'camera-a'], [66, 'camera-b'], [114, 'camera-a']])
     expect(night.live.dissolves).toHaveLength(1)
     expect(Object.values(film.takes['take-050-a']!.spans)[0]!.kind).toBe('hand')
+  })
+
+  it('has a second take of shot 030, worked by hand: few framings, and the try that they are from', () => {
+    const [a, b] = takesOfShot(film.outline, 'shot-030')
+    expect([a!.letter, b!.letter, b!.name, film.outline.shots['shot-030']!.circledTakeId]).toEqual(['A', 'B', 'by hand', a!.id])
+    const take = film.takes[b!.id]!
+    const [tried] = Object.values(take.tries)
+    expect(tried).toMatchObject({ number: 1, lastFrame: 87 })
+    expect(tryBodySchema.safeParse(film.tries![tried!.samplesId]).success).toBe(true)
+    expect(Object.keys(take.framings).length).toBeLessThan(9)
+    const stage = createTakeStage(take, opticsOf(Object.values(film.outline.project)[0]!))
+    expect(stage.at(87).pose.depth - stage.at(0).pose.depth).toBeCloseTo(0.34, 1)
   })
 
   it('travels along the boardwalk and pushes in', () => {

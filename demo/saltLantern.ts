@@ -6,6 +6,7 @@ import { passageWords, readFountain } from '@rubato/core/script'
 import { SPAN_DEFAULTS } from '@rubato/core/edits'
 import { opticsOf } from '@rubato/core/stage'
 import { drawGoose, drawLantern, drawMoth, drawOskar, drawTilda, GOOSE_POSES, GOOSE_RUN, handOf, POSES, runPose, type GoosePose, type Pose } from './figures'
+import { withTakeByHand } from './byHand'
 import { Pen } from './pen'
 import { SCREENPLAY } from './screenplay'
 import { demoSound, type DemoRecording } from './sound'
@@ -310,7 +311,7 @@ export function buildSaltLantern(recordings: readonly DemoRecording[] = []): Fil
     outline.takes[takeId] = { id: takeId, shotId, order: 'a1', letter: 'A' }
     takes[takeId] = buildTake(plan, drawings, 1000 * (index + 1))
   })
-  return freeze({ outline: freeze(outline), takes: freeze(takes), drawings: freeze(drawings) })
+  return withTakeByHand(freeze({ outline: freeze(outline), takes: freeze(takes), drawings: freeze(drawings) }), 'shot-030', 'camera-a')
 }
 
 function buildTake(plan: ShotPlan, drawings: Record<string, Drawing>, seed: number): TakeBody {

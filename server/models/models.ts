@@ -133,14 +133,6 @@ export class LinkRow extends Model<Attributes<LinkRow>, Creation<LinkRow>> {
   declare words: string
 }
 
-class DrawingRow extends Model<Attributes<DrawingRow>, Creation<DrawingRow>> {
-  declare projectId: string
-  declare id: string
-  declare format: number
-  declare content: object
-  declare revision: number
-}
-
 class AssetRow extends Model<Attributes<AssetRow>, Creation<AssetRow>> {
   declare hash: string
   declare kind: string
@@ -239,7 +231,6 @@ export function defineModels(sequelize: Sequelize) {
     },
     { ...common, tableName: 'takes' },
   )
-  DrawingRow.init({ projectId: key(), id: key(), format: whole(), content: json(), revision: whole() }, { ...common, tableName: 'drawings' })
   AssetRow.init({ hash: key(), kind: text(), seconds: { type: DataTypes.DOUBLE }, type: text(), widthPx: whole(), heightPx: whole(), bytes: whole(), touchedAt: DataTypes.DATE }, { ...common, tableName: 'assets' })
   JournalRow.init(
     {
@@ -295,7 +286,7 @@ export function defineModels(sequelize: Sequelize) {
     { projectId: key(), id: key(), at: text(), kind: text(), lengthFrames: whole(), place: text(), angleDegrees: real(), softness: real(), colour: text(), soundToo: yes() },
     { ...common, tableName: 'transitions' },
   )
-  return { LaneRow, ClipRow, TransitionRow, PassageRow, LinkRow, RulerMarkRow, UploadRow, PresenceRow, ProjectRow, SequenceRow, ShotRow, TakeRow, DrawingRow, AssetRow, JournalRow }
+  return { LaneRow, ClipRow, TransitionRow, PassageRow, LinkRow, RulerMarkRow, UploadRow, PresenceRow, ProjectRow, SequenceRow, ShotRow, TakeRow, AssetRow, JournalRow }
 }
 
 export type Models = ReturnType<typeof defineModels>

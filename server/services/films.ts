@@ -1,16 +1,17 @@
-import { EMPTY_TAKE, FORMAT_VERSION, takeLengthFrames, type Film, type Outline, type TakeBody } from '@rubato/core/document'
+import { EMPTY_TAKE, FORMAT_VERSION, takeLengthFrames, unitsOf, type Film, type Outline, type TakeBody } from '@rubato/core/document'
 import type { Transaction } from 'sequelize'
 import type { Models } from '../models/models'
 import { rowOfProject } from './outlineRows'
+import { unitTables } from './unitTables'
 
 /** Writes a whole film as new rows. */
 export async function insertFilm(models: Models, film: Film, transaction: Transaction): Promise<void> {
   const projectId = Object.keys(film.outline.project)[0]!
   await insertOutline(models, film.outline, (id) => takeLengthFrames(film.takes[id]!), transaction, (id) => film.takes[id]!)
-  await models.DrawingRow.bulkCreate(
-    Object.entries(film.drawings).map(([id, content]) => ({ projectId, id, content, format: FORMAT_VERSION, revision: 1 })),
-    { transaction },
-  )
+  for (const [kind, { table, content, byOutline }] of unitTables()) {
+    if (byOutline) continue
+    await models.ProjectRow.sequelize!.query(`INSERT INTO ${table} (project_id, id, format, ${content}, revision) SELECT $1, key, $2, value, 1 FROM jsonb_each($3::jsonb)`, { bind: [projectId, FORMAT_VERSION, JSON.stringify(unitsOf(film, kind))], transaction })
+  }
 }
 
 /** Writes a film's outline as new rows; bodies of takes that are not given are empty, to be put in by whoever has them. */
