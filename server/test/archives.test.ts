@@ -42,7 +42,12 @@ describe('the archive of a film', () => {
   it('is JSON and pictures as they are, under names that say what they are', () => {
     expect(Object.keys(entries)[0]).toBe('rubato.json')
     expect(read('rubato.json')).toMatchObject({ format: 'rubato', version: 2, title: 'Salt Lantern' })
-    expect(Object.keys(entries).filter((name) => name.startsWith('takes/')).sort()).toEqual(['takes/take-030-a.json', 'takes/take-040-a.json', 'takes/take-050-a.json', 'takes/take-060-a.json'])
+    const named = (folder: string) => Object.keys(entries).filter((name) => name.startsWith(`${folder}/`)).sort()
+    expect(named('takes')).toEqual([expect.stringMatching(/^takes\/hand-/), 'takes/take-030-a.json', 'takes/take-040-a.json', 'takes/take-050-a.json', 'takes/take-060-a.json'])
+    // The second take of shot 030 has a name, and what a hand did in it goes along.
+    expect(Object.values<{ name?: string }>(read('outline.json').takes).map(({ name }) => name)).toContain('by hand')
+    const [tried] = named('tries')
+    expect(Object.values<{ at: number[] }>(read(tried!).samples)[0]!.at).toHaveLength(436)
     expect(Buffer.from(entries[`pictures/${hash}.png`]!)).toEqual(PNG)
     expect(read('versions/0001.json')).toMatchObject({ name: 'As drawn', author: 'Ada', shotCount: 4 })
   })
