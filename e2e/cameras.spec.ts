@@ -4,7 +4,7 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { unzipSync } from 'fflate'
 import { colourAt, exportAs } from './exporting'
-import { bodyOf, Desk, expect, makeFilm, post, REST, test } from './desk'
+import { address, bodyOf, Desk, expect, makeFilm, post, REST, test } from './desk'
 
 const RED = [0xc2, 0x45, 0x2d]
 const BOX = { id: 'near', colour: '#c2452d', box: [-0.1, -0.1, 0.1, 0.1] as const, depth: 0 }
@@ -216,4 +216,19 @@ test('the wall has every camera’s picture; a click looks through one, and in a
   await page.keyboard.press('Space')
   await desk.savedNow()
   expect((await cutsOf(film)).map((cut) => cut.slice(-1))).toEqual(expect.arrayContaining(['A', 'B']))
+})
+
+test('a second window looks through the camera that the first looks through, and sees what a hand does with it', async ({ page, context }) => {
+  const film = await twoCameras()
+  const desk = new Desk(page)
+  await desk.open(film.projectId)
+  await desk.goTo(5)
+  const second = await context.newPage()
+  await second.goto(`${address()}/film/${film.projectId}/second`)
+  await expect(second.getByTestId('lens-host').locator('canvas').filter({ visible: true }).first()).toBeVisible()
+  await page.bringToFront()
+  await page.locator('body').press('Alt+d')
+  await expect(second.getByLabel('Through the lens')).toContainText('You look through B; A is live')
+  await page.locator('body').press('Alt+Shift+d')
+  await expect(second.getByLabel('Through the lens')).not.toContainText('You look through')
 })

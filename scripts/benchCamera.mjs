@@ -97,6 +97,31 @@ export async function measureSecondWindow({ browser, address, films, hold, size 
   }
 }
 
+/** Four cameras of one shot playing side by side, each at a quarter of the view: what is dropped once the art is there. */
+export async function measureWall({ browser, address, films, hold, size }) {
+  const best = await bestOf(size(0, Infinity), async () => {
+    const { page, context } = await openDesk(browser, `${address}/film/${await films.demo()}?view=desk&shot=060`, { 'rubato.loop': 'shot', 'rubato.views': JSON.stringify({ beside: 'wall', third: null, alone: 'beside' }) })
+    const pictures = page.locator('[data-test=wall] canvas')
+    for (const key of ['Alt+Shift+N', 'Alt+Shift+N']) {
+      await page.locator('body').press(key)
+      await page.waitForTimeout(500)
+    }
+    await page.waitForFunction(() => document.querySelectorAll('[data-test=wall] [data-frame]').length === 4)
+    const play = async (ms) => {
+      await page.keyboard.press('Space')
+      await page.waitForTimeout(ms)
+      await page.keyboard.press('Space')
+      return page.locator('[data-test=meter]').innerText()
+    }
+    await play(size(8000, 500))
+    const told = await play(size(20_000, 500))
+    const box = await pictures.first().boundingBox()
+    await context.close()
+    return { value: Number(/^(\d+) dropped/.exec(told)[1]), detail: `${told}; each ${Math.round(box.width)} px wide` }
+  })
+  hold('frames dropped in 20 s of four cameras side by side', best.value, 0, `${best.detail}${best.told}`)
+}
+
 /** How long after (or before) the first window the second shows each frame that the first shows, in frames of its time. */
 function apart(first, other) {
   const length = Math.max(...first.map(([, frame]) => frame)) + 1

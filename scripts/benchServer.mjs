@@ -7,7 +7,7 @@ import { join } from 'node:path'
 import { pathToFileURL } from 'node:url'
 import pg from 'pg'
 import { measureBoards } from './benchBoards.mjs'
-import { measureDragging, measureSecondWindow } from './benchCamera.mjs'
+import { measureDragging, measureSecondWindow, measureWall } from './benchCamera.mjs'
 import { measureDraw } from './benchDraw.mjs'
 import { measureKept } from './benchKept.mjs'
 import { measureLevels } from './benchLevels.mjs'
@@ -44,6 +44,7 @@ const PARTS = {
   levels: measureLevels,
   sheet: measureSheet,
   second: measureSecondWindow,
+  wall: measureWall,
   strip: measureStrip,
   playback: measurePlayback,
   clips: measureClips,

@@ -1,7 +1,7 @@
 import { operatedBy, type CameraPose, type HandStep } from '@rubato/core/camera'
 import { placedTries } from '@rubato/core/document'
 import { addTry, removeTry, type Baked } from '@rubato/core/edits'
-import { operatedPoses, unpackSamples, type OperatedSample } from '@rubato/core/moves'
+import { operatedPoses, SAMPLES_MOST, unpackSamples, type OperatedSample } from '@rubato/core/moves'
 import { artReaches } from '@rubato/core/stage'
 import { useLocalStorage } from '@vueuse/core'
 import { defineStore } from 'pinia'
@@ -124,13 +124,15 @@ export const useOperateStore = defineStore('operate', () => {
       samples.push({ at, pose: next })
     }
     hand.value = next
+    // More than can be kept is not waited for.
+    if (session.samples.length >= SAMPLES_MOST - 1) finish()
   }
 
   /** Keeps what was done so far as a try. */
   function finish() {
     const now = session
     if (now === null || phase.value !== 'running') return
-    const lastFrame = Math.min(now.last - now.from, Math.floor(Math.max(1, playback.elapsedExactly(0))))
+    const lastFrame = Math.min(now.last - now.from, Math.floor(Math.max(1, playback.elapsedExactly(0), now.samples.at(-1)?.at ?? 0)))
     end()
     if (now.samples.length < 2) {
       phase.value = tries.value.length > 0 ? 'review' : 'idle'

@@ -72,9 +72,11 @@ export const useTakesStore = defineStore('takes', () => {
   const newFrom = (take: Take) => step(`new take from ${take.letter}`, [take.id], (f) => addTake(f, projectId(), take.id, newId))
   function circle(take: Take) {
     if (take.id === desk.takeId) return
-    // What was circled is what one compares with next.
-    if (desk.takeId !== null) compareWith(desk.takeId)
-    return step(`circle take ${take.letter}`, [take.id], (f) => circleTake(f, projectId(), take.id))
+    const before = desk.takeId
+    return step(`circle take ${take.letter}`, [take.id], (f) => circleTake(f, projectId(), take.id)).then((done) => {
+      // What was circled is what one compares with next.
+      if (done && before !== null) compareWith(before)
+    })
   }
   function remove(take: Take) {
     const at = takes.value.indexOf(take)

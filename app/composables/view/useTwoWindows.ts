@@ -15,6 +15,9 @@ interface Whereabouts {
   readonly levelId: string | null
   readonly alsoLevelIds: readonly string[]
   readonly framingIds: readonly string[]
+  /** The camera that is looked through though another is live, and where a hand has it, or had it in a try that is looked at. */
+  readonly cameraId: string | null
+  readonly operated: CameraPose | null
   readonly trial: { readonly shotId: string; readonly frame: number; readonly pose: CameraPose } | null
   /** Of the levels that are tried, each with its values. */
   readonly levelTrial: { readonly shotId: string; readonly frame: number; readonly values: readonly (readonly [string, Partial<LevelValues>])[] } | null
@@ -46,10 +49,11 @@ export function useFirstWindow() {
     if (channel === null || !heard) return
     const { playhead, playing, selectedLevelId: levelId, alsoLevelIds, selectedFramingIds: framingIds, trial } = desk
     const levelTrial = desk.levelTrial === null ? null : { ...desk.levelTrial, values: [...desk.levelTrial.values] }
-    channel.postMessage(plain({ kind: 'at', playhead, playing, levelId, alsoLevelIds, framingIds, trial, levelTrial } satisfies Whereabouts))
+    const cameraId = desk.isLookingAside ? desk.cameraAtWorkId : null
+    channel.postMessage(plain({ kind: 'at', cameraId, operated: desk.operatedHere, playhead, playing, levelId, alsoLevelIds, framingIds, trial, levelTrial } satisfies Whereabouts))
   }
   // Sent in the same turn as the playhead is set: the other window draws along with this one.
-  watch(() => [desk.playhead, desk.playing, desk.selectedLevelId, desk.alsoLevelIds, desk.selectedFramingIds, desk.trial, desk.levelTrial], tell, { flush: 'sync' })
+  watch(() => [desk.playhead, desk.playing, desk.selectedLevelId, desk.alsoLevelIds, desk.selectedFramingIds, desk.trial, desk.levelTrial, desk.isLookingAside ? desk.cameraAtWorkId : null, desk.operatedHere], tell, { flush: 'sync' })
   watch(
     () => film.projectId,
     (id) => {
@@ -128,6 +132,9 @@ export function useSecondWindow(projectId: string) {
     // Slow frames lowered it while it played; at rest the picture is whole.
     if (!data.playing) quality.value = 1
     desk.playhead = Math.min(data.playhead, Math.max(0, desk.lengthFrames - 1))
+    desk.operatedAt = data.operated === null ? null : () => data.operated
+    desk.pressedCameraId = data.playing ? data.cameraId : null
+    if (!data.playing && (desk.isLookingAside ? desk.cameraAtWorkId : null) !== data.cameraId) desk.lookThrough(data.cameraId)
     applying = false
     if (data.playing) return
     choose(data)

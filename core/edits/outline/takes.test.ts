@@ -54,7 +54,7 @@ describe('takes of a shot', () => {
     expect(link(two)!.takeId).toBe(b!.id)
     const three = done(two, addTake(two, 'film', 't', newId))
     expect(takesOfShot(three.outline, 'one').map(({ letter }) => letter)).toEqual(['A', 'B', 'C'])
-    // The letter of one that went is free again, but never one that is there.
+    // Where one is gone the next letter is none that is there.
     const gone = done(three, removeTake(three, 'film', b!.id))
     expect(takesOfShot(done(gone, addTake(gone, 'film', 't', newId)).outline, 'one').map(({ letter }) => letter)).toEqual(['A', 'C', 'D'])
   })

@@ -43,7 +43,7 @@ const refusal = computed(() => (operate.found !== null && !operate.found.made.ok
   <div class="operate-bar" :class="{ live: operate.isLive }" role="region" aria-label="Operate" data-test="operate-bar">
     <template v-if="operate.phase === 'count'">
       <b>Camera {{ letterOf(desk.cameraAtWorkId) }}</b>
-      <span class="quiet how">Take hold of the picture: the camera goes where you drag. Shift turns it, the wheel trucks, Alt and the wheel zoom; W A S D go, ↑ ↓ truck, ← → roll, Page keys zoom.</span>
+      <span class="quiet how">Take hold of the picture: the camera goes where you drag. Shift turns it, the wheel trucks, Alt and the wheel zoom; W A S D go, I J K L turn, ↑ ↓ truck, ← → roll, Page keys zoom.</span>
       <HandWheel />
       <button class="push-button" title="As it was (Esc)" @click="operate.giveUp">Cancel</button>
     </template>

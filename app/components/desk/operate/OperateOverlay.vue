@@ -55,6 +55,11 @@ const KEYS: Readonly<Record<string, readonly [what: 'truck' | 'zoom' | 'rollDegr
   a: ['slideU', -0.35],
   w: ['slideV', 0.35],
   s: ['slideV', -0.35],
+  // The cranks.
+  l: ['turnU', 0.35],
+  j: ['turnU', -0.35],
+  i: ['turnV', 0.35],
+  k: ['turnV', -0.35],
 }
 /** How quickly it comes up and dies away, a second. */
 const EASES = 7

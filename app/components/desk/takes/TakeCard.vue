@@ -41,7 +41,7 @@ function draw() {
   element.getContext('2d')!.drawImage(bitmap, 0, 0)
 }
 watch(() => thumbs.bitmapOfFrame(props.take.id, frame.value, widthPx), draw, { flush: 'post' })
-watch(() => [body.value, film.film.drawings, frame.value, film.gestureOpen], () => void thumbs.wantFrame(props.take.id, frame.value, widthPx), { immediate: true })
+watch(() => [body.value, film.film.drawings, frame.value, film.gestureOpen, desk.playing], () => void (!desk.playing && thumbs.wantFrame(props.take.id, frame.value, widthPx)), { immediate: true })
 onMounted(() => {
   if (body.value === null) void takes.bring(props.take.id)
   draw()
