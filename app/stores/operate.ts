@@ -78,7 +78,8 @@ export const useOperateStore = defineStore('operate', () => {
     begin()
   }
 
-  function begin(from = desk.shotFrame) {
+  /** Counts in and runs from a frame of the shot, to its end or to another: then what is before and after stays. */
+  function begin(from = desk.shotFrame, to: number | null = null) {
     const { takeId, cameraAtWorkId: cameraId, cameraAtWork, stage, placedShot } = desk
     if (takeId === null || cameraId === null || stage === null || placedShot === null || film.optics === null) return film.refuse('There is no camera here to work. Put a shot in first.')
     if (film.lookingAt !== null) return film.refuse('This is a version, to look at. Bring it back to change it.')
@@ -86,10 +87,11 @@ export const useOperateStore = defineStore('operate', () => {
     if (stage.lengthFrames - from < 2) return film.refuse('The shot ends here. Go back a little, so that there is something to work through.')
     letGo()
     playback.stop()
-    chosenId.value = null
     if (desk.shotFrame !== from) desk.goTo(placedShot.startFrame + from)
+    // From where the try that is looked at has the camera there.
     hand.value = desk.pose
-    session = { takeId, cameraId, from, last: stage.lengthFrames - 1, samples: [] }
+    chosenId.value = null
+    session = { takeId, cameraId, from, last: Math.min(stage.lengthFrames - 1, to ?? Infinity), samples: [] }
     desk.pressedCameraId = cameraId
     desk.operatedAt = () => hand.value
     phase.value = 'count'

@@ -49,6 +49,7 @@ const refusal = computed(() => (operate.found !== null && !operate.found.made.ok
     </template>
     <template v-else-if="operate.phase === 'running'">
       <b>Operating camera {{ letterOf(desk.cameraAtWorkId) }}</b>
+      <label class="smooth" title="How much of a tremble is taken off what is kept; it can be changed after, too">Smooth <input v-model.number="operate.smoothFrames" type="range" min="0" :max="SMOOTH_MOST" step="1" aria-label="Smoothing, frames" /> <span class="mono">{{ operate.smoothFrames }} f</span></label>
       <span class="grow" />
       <HandWheel />
       <button class="push-button strong" title="Keep this try (Space)" @click="operate.finish">Done</button>
@@ -57,13 +58,13 @@ const refusal = computed(() => (operate.found !== null && !operate.found.made.ok
     <template v-else>
       <span class="tries" role="group" aria-label="Tries">
         <button v-for="each in operate.tries" :key="each.id" class="chip" :aria-pressed="each.id === operate.chosen?.id" :title="`Try ${each.number}: frames ${each.from} to ${each.from + each.lastFrame}, camera ${letterOf(each.cameraId)}`" data-test="try" @click="operate.choose(each.id)">try {{ each.number }} <small>{{ seconds(each.lastFrame) }}</small></button>
-        <button class="push-button" title="Count in and work the camera again from this try's first frame" @click="operate.begin(operate.chosen?.from)">Again</button>
+        <button class="push-button" :title="operate.part ? `Count in and work the camera again over frames ${first} to ${last}; the rest stays` : 'Count in and work the camera again from this try’s first frame'" @click="operate.begin(operate.chosen ? first : undefined, operate.part ? last : null)">Again</button>
       </span>
       <template v-if="operate.chosen">
         <button class="icon-button" :title="desk.playing ? 'Pause (Space)' : 'Play this try as it would be (Space)'" :aria-label="desk.playing ? 'Pause' : 'Play this try'" @click="playTry"><Pause v-if="desk.playing" :size="15" /><Play v-else :size="15" /></button>
         <label class="smooth" title="How much of a tremble is taken off; nothing comes later than the hand did it">Smooth <input v-model.number="operate.smoothFrames" type="range" min="0" :max="SMOOTH_MOST" step="1" aria-label="Smoothing, frames" /> <span class="mono">{{ operate.smoothFrames }} f</span></label>
-        <NumberField class="number" label="from" :model-value="first" :step="1" :min="operate.chosen.from" :max="last" :decimals="0" :reset-to="operate.chosen.from" title="The first of its frames that is written" @set="(v) => setPart(v, last)" @scrub="(v) => setPart(v, last)" />
-        <NumberField class="number" label="to" :model-value="last" :step="1" :min="first" :max="operate.chosen.from + operate.chosen.lastFrame" :decimals="0" :reset-to="operate.chosen.from + operate.chosen.lastFrame" title="The last of its frames that is written" @set="(v) => setPart(first, v)" @scrub="(v) => setPart(first, v)" />
+        <NumberField class="number" label="from" :model-value="first" :step="1" :min="operate.chosen.from" :max="last" :decimals="0" :reset-to="operate.chosen.from" title="The first of its frames that is written, or worked again" @set="(v) => setPart(v, last)" @scrub="(v) => setPart(v, last)" />
+        <NumberField class="number" label="to" :model-value="last" :step="1" :min="first" :max="operate.chosen.from + operate.chosen.lastFrame" :decimals="0" :reset-to="operate.chosen.from + operate.chosen.lastFrame" title="The last of its frames that is written, or worked again" @set="(v) => setPart(first, v)" @scrub="(v) => setPart(first, v)" />
         <NumberField class="number" label="off by" unit="px" :model-value="operate.tolerancePx" :step="0.5" :min="0.1" :max="50" :decimals="1" :reset-to="2" title="Of the output, at any frame; more leaves fewer framings" @set="(v) => (operate.tolerancePx = v)" @scrub="(v) => (operate.tolerancePx = v)" />
         <span v-if="refusal" class="wrong" role="alert" :title="refusal">{{ refusal }}</span>
         <span v-else-if="operate.found === null" class="progress" role="progressbar" :aria-valuenow="Math.round(operate.share * 100)" aria-label="Finding framings"><i :style="{ width: `${operate.share * 100}%` }" /></span>

@@ -1,6 +1,6 @@
 <script setup lang="ts">
-import { useElementSize } from '@vueuse/core'
 import { computed, ref } from 'vue'
+import { useFittedFrame } from '~/composables/view/useFittedFrame'
 import { useTakePicture } from '~/composables/view/useTakePicture'
 import { useDeskStore } from '~/stores/desk'
 import { useFilmStore } from '~/stores/film'
@@ -12,17 +12,7 @@ const desk = useDeskStore()
 const takes = useTakesStore()
 const around = ref<HTMLElement | null>(null)
 const host = ref<HTMLElement | null>(null)
-const room = useElementSize(around)
-const size = computed(() => {
-  const aspect = film.optics?.aspect ?? 16 / 9
-  const width = Math.max(16, Math.round(Math.min(room.width.value, room.height.value * aspect)))
-  return { width, height: Math.round(width / aspect) }
-})
-const box = () => {
-  if (room.width.value === 0) return null
-  const ratio = Math.min(1.5, window.devicePixelRatio || 1)
-  return { widthPx: Math.round(size.value.width * ratio), heightPx: Math.round(size.value.height * ratio), frameLeftPx: 0, frameTopPx: 0, frameWidthPx: size.value.width * ratio }
-}
+const { size, box } = useFittedFrame(around)
 const { problem, shown } = useTakePicture(host, () => takes.other?.id ?? null, box)
 const rest = computed(() => takes.takes.filter(({ id }) => id !== desk.takeId))
 /** What is to be known where the takes are not as long as each other. */
