@@ -20,9 +20,9 @@ function handOver(frames: number, start: CameraPose): readonly OperatedSample[] 
 }
 
 /** A second take of a shot, on which the camera was worked by hand; the first stays circled. */
-export function withTakeByHand(film: Film, shotId: string, cameraId: string): Film {
+export function withTakeByHand(film: Film, shotId: string, takeId: string, cameraId: string): Film {
   let count = 0
-  const newId = () => `hand-${(++count).toString(36)}`
+  const newId = () => (count++ === 0 ? takeId : `hand-${count.toString(36)}`)
   let now = film
   const step = (made: Made) => {
     const applied = made.ok ? applyChange(now, made) : null
@@ -33,7 +33,6 @@ export function withTakeByHand(film: Film, shotId: string, cameraId: string): Fi
   const optics = opticsOf(project)
   const first = film.outline.shots[shotId]!.circledTakeId
   step(addTake(now, project.id, first, newId))
-  const takeId = now.outline.shots[shotId]!.circledTakeId
   step(renameTake(now.outline, project.id, takeId, 'by hand'))
   step(circleTake(now, project.id, first))
   const take = now.takes[takeId]!

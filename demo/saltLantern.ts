@@ -311,7 +311,7 @@ export function buildSaltLantern(recordings: readonly DemoRecording[] = []): Fil
     outline.takes[takeId] = { id: takeId, shotId, order: 'a1', letter: 'A' }
     takes[takeId] = buildTake(plan, drawings, 1000 * (index + 1))
   })
-  return withTakeByHand(freeze({ outline: freeze(outline), takes: freeze(takes), drawings: freeze(drawings) }), 'shot-030', 'camera-a')
+  return withTakeByHand(freeze({ outline: freeze(outline), takes: freeze(takes), drawings: freeze(drawings) }), 'shot-030', 'take-030-b', 'camera-a')
 }
 
 function buildTake(plan: ShotPlan, drawings: Record<string, Drawing>, seed: number): TakeBody {

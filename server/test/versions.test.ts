@@ -81,7 +81,7 @@ describe('versions', () => {
   it('come back whole, with shots that were deleted and without those that were added, as changes others hear of', async () => {
     const first = (await versions()).at(-1)!.id
     const now = await outline()
-    const without = { shots: { 'shot-030': { before: now.shots['shot-030'], after: null } }, takes: { 'take-030-a': { before: now.takes['take-030-a'], after: null } }, links: Object.fromEntries(Object.entries<{ takeId: string }>(now.links).flatMap(([id, link]) => (link.takeId === 'take-030-a' ? [[id, { before: link, after: null }]] : []))), rulerMarks: { gutters: { before: now.rulerMarks.gutters, after: null } } }
+    const without = { shots: { 'shot-030': { before: now.shots['shot-030'], after: null } }, takes: Object.fromEntries(['take-030-a', 'take-030-b'].map((id) => [id, { before: now.takes[id], after: null }])), links: Object.fromEntries(Object.entries<{ takeId: string }>(now.links).flatMap(([id, link]) => (link.takeId === 'take-030-a' ? [[id, { before: link, after: null }]] : []))), rulerMarks: { gutters: { before: now.rulerMarks.gutters, after: null } } }
     await edit({ kind: 'outline', id: 'salt-lantern' }, without)
     const { body } = await server.ask(`${FILM}/changes?after=0`)
     const last = body.entries.at(-1).seq

@@ -30,13 +30,13 @@ export function addTake(film: Film, projectId: string, takeId: string, newId: Ne
   const { outline } = film
   const [take, body] = [outline.takes[takeId], film.takes[takeId]]
   if (take === undefined || body === undefined) return missing(takeId)
+  const id = newId()
   const art = copyArt(film, body, null, newId)
   if (typeof art === 'string') return refused({ code: 'missing', what: 'drawing', id: art })
   const there = takesOfShot(outline, take.shotId)
   const letters = new Set(there.map(({ letter }) => letter))
   let number = there.length
   while (letters.has(letterOfNumber(number))) number++
-  const id = newId()
   const draft = new Draft(outline)
   const [order] = draft.room('takes', there, there.length, 1)
   draft.put('takes', { id, shotId: take.shotId, order: order!, letter: letterOfNumber(number) })
