@@ -117,6 +117,8 @@ function resizedMain(event: { panes: { size: number }[] }) {
   display: flex;
   flex-direction: column;
   height: 100%;
+  /* The edges between panes can be caught a little beside them: past the window there is nothing to scroll to. */
+  overflow: clip;
 }
 .splits {
   flex: 1;
