@@ -127,14 +127,14 @@ describe('much at once', () => {
     expect(huge.drawing.marks).toHaveLength(2000)
     expect((await server.ask(`${FILM}/drawings?ids=${many.join()}`)).body).toHaveLength(12)
     const given = await server.heldMs()
-    // Of what there is to do reading the text alone is a small part: on a busy machine that is what 50 ms are measured by.
+    // Reading the text is a small part of what there is to do with it: on a slow or busy machine that is what 50 ms are measured by.
     const text = JSON.stringify(batch(many, 400))
     const read = Math.min(...[0, 1, 2].map(() => {
       const begun = performance.now()
       JSON.parse(text)
       return performance.now() - begun
     }))
-    const most = Math.max(50, read / 2)
+    const most = Math.max(50, read)
     expect({ kept: kept < most, given: given < most }, `held ${kept.toFixed(0)} and ${given.toFixed(0)} ms; reading the text at once takes ${read.toFixed(0)}`).toEqual({ kept: true, given: true })
   })
 })
