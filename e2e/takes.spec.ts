@@ -1,4 +1,4 @@
-import { Desk, expect, json, makeFilm, test } from './desk'
+import { address, Desk, expect, json, makeFilm, post, test } from './desk'
 
 const BOX = { id: 'near', colour: '#c2452d', box: [-0.1, -0.1, 0.1, 0.1] as const, depth: 0 }
 const RED = [0xc2, 0x45, 0x2d]
@@ -102,4 +102,28 @@ test('another take’s framing lies faint over the lens view; with one take ther
   await desk.open(film.projectId)
   await page.keyboard.press('Alt+Shift+Y')
   await expect(page.getByText('This shot has one take.').first()).toBeVisible()
+})
+
+test('a version’s framing lies faint over the lens view, and its picture stands in a second window under the same playhead', async ({ page, context }) => {
+  const desk = new Desk(page)
+  const film = await twoTakes(desk)
+  await desk.savedNow()
+  const { id } = await post(`/api/projects/${film.projectId}/versions`, { name: 'To the left', author: '', reason: 'hand' })
+  await desk.drag(await desk.at(-0.3, 0), await desk.at(0, 0))
+  await desk.savedNow()
+  await page.getByTestId('takes-open').click()
+  await page.getByLabel('Whose framings lie faint').click()
+  await page.getByRole('option', { name: 'To the left' }).click()
+  await expect(page.getByTestId('lens-plan')).toHaveAttribute('aria-label', 'Framing of To the left')
+  await expect(page.getByRole('button', { name: 'In a second window' })).toBeVisible()
+  await page.keyboard.press('Escape')
+  const second = await context.newPage()
+  await second.goto(`${address()}/film/${film.projectId}/second?version=${id}`)
+  await expect(second.getByText('version “To the left”')).toBeVisible()
+  await page.bringToFront()
+  await desk.goTo(30)
+  await expect(second.getByTestId('lens-host')).toHaveAttribute('data-frame', '30')
+  const there = new Desk(second)
+  await expect.poll(async () => (await there.pixel(-0.3, 0)).slice(0, 3)).toEqual(RED)
+  near(await desk.pixel(0, 0), RED)
 })

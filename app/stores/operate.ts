@@ -166,6 +166,9 @@ export const useOperateStore = defineStore('operate', () => {
     chosenId.value = id
     part.value = null
     phase.value = 'review'
+    // It is seen, and worked again, through its own camera.
+    const { cameraId } = chosen.value ?? {}
+    if (cameraId !== undefined && cameraId !== desk.cameraAtWorkId) desk.lookThrough(cameraId === desk.liveCameraId ? null : cameraId)
     look()
     void bring()
   }

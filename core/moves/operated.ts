@@ -1,5 +1,5 @@
 import type { CameraPose } from '../camera/pose'
-import { POSE_FIELDS } from './poses'
+import { byField, POSE_FIELDS } from './poses'
 
 /** Where a hand had the camera, so many frames after the try began: a fraction, by the pointer's own time. */
 export interface OperatedSample {
@@ -23,19 +23,18 @@ export function packSamples(samples: readonly OperatedSample[]): PackedSamples {
     const numbers = samples.map((sample) => Math.round(of(sample) * unit))
     return numbers.every((each) => each === numbers[0]) ? numbers.slice(0, 1) : numbers.map((each, i) => (i === 0 ? each : each - numbers[i - 1]!))
   }
-  const fields = POSE_FIELDS.map((field) => [field, packed(({ pose }) => pose[field], unitsOf(field))])
   // Times are always told one by one: they say how many there are.
   const times = samples.map(({ at }) => Math.round(at * 1e3))
-  return { ...Object.fromEntries(fields), at: times.map((each, i) => (i === 0 ? each : each - times[i - 1]!)) } as PackedSamples
+  return { ...byField((field) => packed(({ pose }) => pose[field], unitsOf(field))), at: times.map((each, i) => (i === 0 ? each : each - times[i - 1]!)) }
 }
 
 export function unpackSamples(packed: PackedSamples): readonly OperatedSample[] {
-  const now = Object.fromEntries(POSE_FIELDS.map((field) => [field, 0])) as Record<keyof CameraPose, number>
+  const now = byField(() => 0)
   let at = 0
   return packed.at.map((later, i) => {
     at += later
     for (const field of POSE_FIELDS) now[field] += packed[field][i] ?? 0
-    return { at: at / 1e3, pose: Object.fromEntries(POSE_FIELDS.map((field) => [field, now[field] / unitsOf(field)])) as unknown as CameraPose }
+    return { at: at / 1e3, pose: byField((field) => now[field] / unitsOf(field)) }
   })
 }
 
@@ -55,16 +54,14 @@ export function operatedPoses(samples: readonly OperatedSample[], lastFrame: num
   // Of several at one time the last.
   const single = samples.filter(({ at }, i) => samples[i + 1]?.at !== at)
   const count = lastFrame * steps + 1
-  const values = Object.fromEntries(
-    POSE_FIELDS.map((field) => {
-      // Lenses mix by their ratio.
-      const of = (pose: CameraPose) => (field === 'focalLengthMm' ? Math.log(pose[field]) : pose[field])
-      return [field, zeroPhase(evenly(single, of, count, steps), smoothFrames * steps)]
-    }),
-  ) as Record<keyof CameraPose, Float64Array>
+  // Lenses mix by their ratio.
+  const values = byField((field) => {
+    const of = (pose: CameraPose) => (field === 'focalLengthMm' ? Math.log(pose[field]) : pose[field])
+    return zeroPhase(evenly(single, of, count, steps), smoothFrames * steps)
+  })
   return Array.from({ length: lastFrame + 1 }, (_, frame) => {
-    const at = (field: keyof CameraPose) => values[field][frame * steps]!
-    return { x: at('x'), y: at('y'), depth: at('depth'), panDegrees: at('panDegrees'), tiltDegrees: at('tiltDegrees'), rollDegrees: at('rollDegrees'), focalLengthMm: Math.exp(at('focalLengthMm')) }
+    const pose = byField((field) => values[field][frame * steps]!)
+    return { ...pose, focalLengthMm: Math.exp(pose.focalLengthMm) }
   })
 }
 

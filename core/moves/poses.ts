@@ -6,6 +6,9 @@ import { createMove } from './move'
 export type PoseField = keyof CameraPose
 export const POSE_FIELDS: readonly PoseField[] = Object.freeze(['x', 'y', 'depth', 'panDegrees', 'tiltDegrees', 'rollDegrees', 'focalLengthMm'])
 
+/** Something of each field. */
+export const byField = <T>(of: (field: PoseField) => T): Record<PoseField, T> => ({ x: of('x'), y: of('y'), depth: of('depth'), panDegrees: of('panDegrees'), tiltDegrees: of('tiltDegrees'), rollDegrees: of('rollDegrees'), focalLengthMm: of('focalLengthMm') })
+
 /** A place in fw, a turn in degrees, a lens in mm. */
 const LEAST: Readonly<Record<PoseField, number>> = { x: 1e-3, y: 1e-3, depth: 1e-3, panDegrees: 0.05, tiltDegrees: 0.05, rollDegrees: 0.05, focalLengthMm: 0.05 }
 

@@ -28,7 +28,7 @@ const alone = computed(() => arranged.value.alone === props.slotId)
       <span v-else class="grow" />
       <button v-if="slotId === 'third'" class="icon-button small" title="Close this view (Alt V)" aria-label="Close this view" @click="toggleThird"><X :size="14" /></button>
       <button v-else class="icon-button small" :aria-pressed="arranged.third !== null" title="A third view beside the lens (Alt V)" aria-label="A third view" @click="toggleThird"><Columns2 :size="14" /></button>
-      <button v-if="slotId === 'beside'" class="icon-button small" title="A second window for another screen (Alt Shift W)" aria-label="Second window" @click="openSecond"><ExternalLink :size="14" /></button>
+      <button v-if="slotId === 'beside'" class="icon-button small" title="A second window for another screen (Alt Shift W)" aria-label="Second window" @click="openSecond()"><ExternalLink :size="14" /></button>
       <button class="icon-button small" :aria-pressed="alone" :title="alone ? 'With the other views again' : 'This view alone'" :aria-label="alone ? 'With the other views' : 'This view alone'" @click="toggleAlone(slotId)"><Minimize2 v-if="alone" :size="14" /><Maximize2 v-else :size="14" /></button>
     </header>
     <div class="body" :class="{ lit: alone && desk.autoKey }">

@@ -81,6 +81,6 @@ export function cameraCommands(): readonly Command[] {
     { id: 'view-next', name: 'The next kind of view beside', group: 'View', keys: ['Alt+B'], run: views.next },
     { id: 'view-alone', name: 'The lens view alone, or with the others', group: 'View', keys: ['Shift+W'], run: () => views.toggleAlone('lens') },
     { id: 'view-third', name: 'A third view, or two', group: 'View', keys: ['Alt+V'], run: views.toggleThird },
-    { id: 'second-window', name: 'Open a second window for another screen', group: 'View', keys: ['Alt+Shift+W'], run: views.openSecond },
+    { id: 'second-window', name: 'Open a second window for another screen', group: 'View', keys: ['Alt+Shift+W'], run: () => views.openSecond() },
   ]
 }

@@ -11,6 +11,9 @@ import { useFilmStore } from '~/stores/film'
 interface Whereabouts {
   readonly kind: 'at'
   readonly playhead: number
+  /** The same by shot: a version's shots may lie elsewhere, and be of other lengths. */
+  readonly shotId: string | null
+  readonly shotFrame: number
   readonly playing: boolean
   readonly levelId: string | null
   readonly alsoLevelIds: readonly string[]
@@ -50,7 +53,7 @@ export function useFirstWindow() {
     const { playhead, playing, selectedLevelId: levelId, alsoLevelIds, selectedFramingIds: framingIds, trial } = desk
     const levelTrial = desk.levelTrial === null ? null : { ...desk.levelTrial, values: [...desk.levelTrial.values] }
     const cameraId = desk.isLookingAside ? desk.cameraAtWorkId : null
-    channel.postMessage(plain({ kind: 'at', cameraId, operated: desk.operatedHere, playhead, playing, levelId, alsoLevelIds, framingIds, trial, levelTrial } satisfies Whereabouts))
+    channel.postMessage(plain({ kind: 'at', cameraId, operated: desk.operatedHere, shotId: desk.shotId, shotFrame: desk.shotFrame, playhead, playing, levelId, alsoLevelIds, framingIds, trial, levelTrial } satisfies Whereabouts))
   }
   // Sent in the same turn as the playhead is set: the other window draws along with this one.
   watch(() => [desk.playhead, desk.playing, desk.selectedLevelId, desk.alsoLevelIds, desk.selectedFramingIds, desk.trial, desk.levelTrial, desk.isLookingAside ? desk.cameraAtWorkId : null, desk.operatedHere], tell, { flush: 'sync' })
@@ -88,8 +91,9 @@ export function useFirstWindow() {
   })
 }
 
-/** A second window follows the first one's playhead and playback, and hands on what is done in it. */
-export function useSecondWindow(projectId: string) {
+/** A second window follows the first one's playhead and playback, and hands on what is done in it. Of a version it only follows. */
+export function useSecondWindow(projectId: string, isVersion = false) {
+  const film = useFilmStore()
   const desk = useDeskStore()
   const { quality } = usePlayback()
   const cache = useFinishedFramesStore()
@@ -125,21 +129,27 @@ export function useSecondWindow(projectId: string) {
     from = data
     applying = true
     if (data.playing !== desk.playing) {
-      if (data.playing) cache.playFrom(data.playhead, 1)
+      if (data.playing) cache.playFrom(placeOf(data), 1)
       else cache.playEnded()
     }
     desk.playing = data.playing
     // Slow frames lowered it while it played; at rest the picture is whole.
     if (!data.playing) quality.value = 1
-    desk.playhead = Math.min(data.playhead, Math.max(0, desk.lengthFrames - 1))
+    desk.playhead = placeOf(data)
+    applying = false
+    if (isVersion) return
     desk.operatedAt = data.operated === null ? null : () => data.operated
     desk.pressedCameraId = data.playing ? data.cameraId : null
     if (!data.playing && (desk.isLookingAside ? desk.cameraAtWorkId : null) !== data.cameraId) desk.lookThrough(data.cameraId)
-    applying = false
     if (data.playing) return
     choose(data)
     if (JSON.stringify(desk.trial) !== JSON.stringify(data.trial)) desk.trial = data.trial
     desk.levelTrial = data.levelTrial === null ? null : { ...data.levelTrial, values: new Map(data.levelTrial.values) }
+  }
+  /** The frame that the first window shows, in the film that is seen here. */
+  function placeOf({ playhead, shotId, shotFrame }: Whereabouts): number {
+    const placed = isVersion ? film.filmStage.shots.find(({ shot }) => shot.id === shotId) : undefined
+    return placed === undefined ? Math.min(playhead, Math.max(0, desk.lengthFrames - 1)) : placed.startFrame + Math.min(shotFrame, Math.max(0, placed.lengthFrames - 1))
   }
   function choose({ levelId, alsoLevelIds, framingIds }: Whereabouts) {
     desk.selectedLevelId = levelId
@@ -149,13 +159,13 @@ export function useSecondWindow(projectId: string) {
   // What was chosen in a shot that is only now loaded was let go of meanwhile.
   watch(
     () => (desk.take === null ? null : desk.takeId),
-    () => from !== null && !desk.playing && choose(from),
+    () => from !== null && !desk.playing && !isVersion && choose(from),
     { flush: 'post' },
   )
   const isHere = (levelId: string) => desk.levels.some((level) => level.id === levelId)
   watch(
     () => desk.playhead,
-    (playhead) => connected.value && !applying && channel.postMessage({ kind: 'go', playhead } satisfies Message),
+    (playhead) => connected.value && !applying && !isVersion && channel.postMessage({ kind: 'go', playhead } satisfies Message),
     { flush: 'sync' },
   )
   watch(
@@ -163,7 +173,7 @@ export function useSecondWindow(projectId: string) {
     ([levelId, alsoLevelIds, framingIds]) => {
       const same = from !== null && levelId === from.levelId && JSON.stringify([alsoLevelIds, framingIds]) === JSON.stringify([from.alsoLevelIds, from.framingIds])
       const lost = levelId === null && from !== null && from.levelId !== null && !isHere(from.levelId)
-      if (connected.value && !same && !lost && !desk.playing) channel.postMessage(plain({ kind: 'chosen', levelId, alsoLevelIds, framingIds } satisfies Message))
+      if (connected.value && !isVersion && !same && !lost && !desk.playing) channel.postMessage(plain({ kind: 'chosen', levelId, alsoLevelIds, framingIds } satisfies Message))
     },
   )
   ask()

@@ -42,9 +42,10 @@ export function useViews() {
   function toggleAlone(slot: Slot) {
     arranged.value.alone = arranged.value.alone === slot ? null : slot
   }
-  function openSecond() {
+  /** Of the film, or of one of its versions. */
+  function openSecond(version: string | null = null) {
     if (film.projectId === null) return
-    const opened = window.open(`/film/${film.projectId}/second`, `rubato-second-${film.projectId}`, 'popup,width=1100,height=760,noopener')
+    const opened = window.open(`/film/${film.projectId}/second${version === null ? '' : `?version=${version}`}`, `rubato-second-${version ?? film.projectId}`, 'popup,width=1100,height=760,noopener')
     // With noopener null is all that comes back, whether it opened or not.
     if (opened === null && !('userActivation' in navigator && navigator.userActivation.hasBeenActive)) film.refuse('The browser keeps the second window closed. Allow pop-up windows for this page, then try again.')
   }

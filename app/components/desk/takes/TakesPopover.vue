@@ -13,7 +13,7 @@ import { useTakesStore, type PlanSource } from '~/stores/takes'
 const film = useFilmStore()
 const desk = useDeskStore()
 const takes = useTakesStore()
-const { arranged, show } = useViews()
+const { arranged, show, openSecond } = useViews()
 const panel = ref<{ show: (event: Event, target?: HTMLElement) => void; hide: () => void } | null>(null)
 const opener = useTemplateRef('opener')
 const versions = ref<readonly Version[]>([])
@@ -78,6 +78,7 @@ const planKey = computed({
         <label class="plan"><span class="quiet">Faint over the lens</span>
           <Select v-model="planKey" :options="choices" option-label="name" option-value="key" option-group-label="label" option-group-children="items" size="small" aria-label="Whose framings lie faint over the lens view" />
         </label>
+        <button v-if="takes.planOf?.kind === 'version'" class="push-button" title="The version’s picture under the same playhead" @click="openSecond(takes.planOf.id)">In a second window</button>
       </footer>
     </section>
   </Popover>

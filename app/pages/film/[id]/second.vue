@@ -34,8 +34,10 @@ useHead({ title: () => (film.project === null ? 'Rubato, second window' : `${fil
 
 desk.reset()
 desk.view = 'desk'
-const { connected, togglePlay, ask } = useSecondWindow(projectId)
-void film.open(projectId).then(ask)
+const version = typeof route.query.version === 'string' ? route.query.version : null
+const { connected, togglePlay, ask } = useSecondWindow(projectId, version !== null)
+const open = () => (version === null ? film.open(projectId) : film.openVersion(projectId, version))
+void open().then(ask)
 useShotArt()
 onUnmounted(() => film.close())
 
@@ -69,6 +71,7 @@ useEventListener(window, 'keydown', (event) => {
   <main v-if="film.project" class="second">
     <header>
       <b class="title">{{ film.project.title }}</b>
+      <span v-if="film.lookingAt" class="chip" title="To look at beside the film, under its playhead">version “{{ film.lookingAt.name }}”</span>
       <span class="quiet">{{ desk.placedShot?.shot.label }}</span>
       <ChoiceRow v-model="kind" label="Kind of view" :choices="CHOICES" />
       <span class="grow" />
@@ -89,7 +92,7 @@ useEventListener(window, 'keydown', (event) => {
   <main v-else-if="film.loadFailure" class="centre" role="alert">
     <h1>This film could not be opened</h1>
     <p>{{ film.loadFailure }}</p>
-    <p><button class="push-button strong" @click="film.open(projectId)">Try again</button></p>
+    <p><button class="push-button strong" @click="open()">Try again</button></p>
   </main>
   <main v-else class="centre" role="status"><p class="tempo">Opening…</p></main>
 </template>
