@@ -7,7 +7,7 @@ import { exposureAt, exposuresOf } from '../document/exposures'
 import { rackLevels } from '../document/panels'
 import type { Level } from '../document/records'
 import type { TakeBody } from '../document/units'
-import { scale, type Point3 } from '../geometry/point'
+import { ORIGIN, scale, type Point3 } from '../geometry/point'
 import { LEVEL_VALUES, type LevelTurn, type LevelValues } from '../moves/levelValues'
 import type { LevelMotion, TriedLevels } from './levelMotion'
 
@@ -61,7 +61,7 @@ export function createStanding(take: TakeBody, motionOf: (levelId: string) => Le
     const motion = motionOf(level.id)
     const lies = lieOf(level)
     const on = carrier?.kind === 'level' ? ({ body: bodyOf(take.levels[carrier.levelId]!), follows: carrier } as const) : carrier === null ? null : 'camera'
-    const body: Body = { level, carrier: on, lies, motion, last: lies(SET, motion.seenAt(0), AT_REST, null) }
+    const body: Body = { level, carrier: on, lies, motion, last: lies(nowhere(), SET, motion.seenAt(0), AT_REST) }
     bodies.set(level.id, body)
     return body
   }
@@ -71,33 +71,34 @@ export function createStanding(take: TakeBody, motionOf: (levelId: string) => Le
   const inTurn = [...bodies.values()]
   type Told = { -readonly [F in keyof StandingLevel]: StandingLevel[F] }
   const now = visible.map(({ body: { level, last: { plane, place, size, opacity } }, rackIndex, layer }): Told => ({ level, drawingId: null, plane, place, size, opacity, tint: level.tint ?? null, rackIndex, layer, pictureIndex: null }))
-  const lieNow = ({ level, carrier, lies, motion, last }: Body, frame: number, asked: number, camera: CameraPose, tried: Partial<LevelValues> | undefined, lieOfCarrier: (body: Body) => Lie): Lie => {
-    if (carrier === null && level.facing === undefined && motion.isStill && tried === undefined) return last
+  const lie = (told: ToldLie, { carrier, lies, motion }: Body, frame: number, asked: number, camera: CameraPose, tried: Partial<LevelValues> | undefined, lieOfCarrier: (body: Body) => Lie): Lie => {
     const carriage = carrier === null ? SET : carrier === 'camera' ? carriageOfCamera(camera) : carriageOn(lieOfCarrier(carrier.body), carrier.follows)
-    return lies(carriage, motion.seenAt(frame, asked, tried), camera, last)
+    return lies(told, carriage, motion.seenAt(frame, asked, tried), camera)
   }
   const lastOf = (body: Body) => body.last
+  const neverMoves = ({ carrier, level, motion }: Body) => carrier === null && level.facing === undefined && motion.isStill
+  const moving = inTurn.filter((body) => !neverMoves(body))
   const single = (body: Body, frame: number, camera: CameraPose, tried: TriedLevels | null): Lie =>
-    lieNow(body, frame, frame, camera, tried?.get(body.level.id), (carrier) => single(carrier, frame, camera, tried))
+    lie(nowhere(), body, frame, frame, camera, tried?.get(body.level.id), (carrier) => single(carrier, frame, camera, tried))
   return {
     at(frame, asked, camera, tried) {
-      if (tried === null) for (const body of inTurn) body.last = lieNow(body, frame, asked, camera, undefined, lastOf)
+      if (tried === null) for (const body of moving) lie(body.last, body, frame, asked, camera, undefined, lastOf)
       const triedLies = new Map<Body, Lie>()
-      if (tried !== null) for (const body of inTurn) triedLies.set(body, lieNow(body, frame, asked, camera, tried.get(body.level.id), (carrier) => triedLies.get(carrier)!))
+      if (tried !== null) for (const body of inTurn) triedLies.set(body, lie(nowhere(), body, frame, asked, camera, tried.get(body.level.id), (carrier) => triedLies.get(carrier)!))
       for (let i = 0; i < visible.length; i++) {
         const { body, exposures } = visible[i]!
         const { level } = body
         // In a transition a sequence goes on past the shot's ends.
         const pictureIndex = sequenceIndex(level, asked)
-        const lie = tried === null ? body.last : triedLies.get(body)!
+        const { plane, place, size, opacity } = tried === null ? body.last : triedLies.get(body)!
         const told = now[i]!
         // Before its first picture a sequence shows nothing.
         told.drawingId = pictureIndex !== null && pictureIndex < 0 ? null : (exposureAt(exposures, frame)?.cell.drawingId ?? null)
         told.pictureIndex = pictureIndex
-        told.plane = lie.plane
-        told.place = lie.place
-        told.size = lie.size
-        told.opacity = lie.opacity
+        told.plane = plane
+        told.place = place
+        told.size = size
+        told.opacity = opacity
       }
       return now
     },
@@ -110,17 +111,21 @@ interface Lie extends Stand {
   /** 0…1. */
   readonly opacity: number
 }
-type Lies = (carriage: Carriage, values: LevelValues, camera: CameraPose, last: Lie | null) => Lie
+type ToldLie = { -readonly [F in keyof Lie]: Lie[F] }
+/** Told in place: a frame that is played makes no more than what is new in it. */
+type Lies = (told: ToldLie, carriage: Carriage, values: LevelValues, camera: CameraPose) => Lie
 
 const AT_REST: CameraPose = Object.freeze({ x: 0, y: 0, depth: 0, panDegrees: 0, tiltDegrees: 0, rollDegrees: 0, focalLengthMm: 50 })
+const NO_PLANE: LevelPlane = Object.freeze({ origin: ORIGIN, axisX: ORIGIN, axisY: ORIGIN })
+const nowhere = (): ToldLie => ({ plane: NO_PLANE, place: ORIGIN, right: ORIGIN, up: ORIGIN, forward: ORIGIN, size: NaN, opacity: 1 })
 const samePoint = (a: Point3, b: Point3) => a === b || (a.x === b.x && a.y === b.y && a.depth === b.depth)
 
-/** Where a level lies with its values. What stays as it was is not worked out again; nothing new, and it is the last itself. */
+/** How a level lies with its values. What stays as it was told last is not worked out again. */
 function lieOf({ pivot, facing }: Level): Lies {
   let turned: LevelTurn | null = null
   let own: CameraBasis = SET
-  return (carriage, values, camera, last) => {
-    const { turn, opacity } = values
+  return (told, carriage, values, camera) => {
+    const { turn } = values
     const place = outOf(carriage, values.place)
     const size = values.size * carriage.size
     if (facing === undefined && (turned === null || !LEVEL_VALUES.turn.equal(turned, turn))) {
@@ -128,10 +133,19 @@ function lieOf({ pivot, facing }: Level): Lies {
       own = basisOf(turn)
     }
     const { right, up, forward } = facing !== undefined ? facingBasis(facing, camera, place, turn) : carriage.right === SET.right ? own : turnedOut(carriage, own)
-    const isSame = last !== null && last.size === size && samePoint(last.right, right) && samePoint(last.up, up)
-    if (isSame && last.opacity === opacity && samePoint(last.place, place)) return last
-    const [axisX, axisY] = isSame ? [last.plane.axisX, last.plane.axisY] : [scale(right, size), scale(up, size)]
-    return { plane: planeAbout(place, axisX, axisY, pivot), place, right, up, forward, size, opacity }
+    told.opacity = values.opacity
+    const isTurned = !samePoint(told.right, right) || !samePoint(told.up, up)
+    if (!isTurned && told.size === size && samePoint(told.place, place)) return told
+    const { plane } = told
+    told.plane = isTurned || told.size !== size ? planeAbout(place, scale(right, size), scale(up, size), pivot) : planeAbout(place, plane.axisX, plane.axisY, pivot)
+    if (isTurned) {
+      told.right = right
+      told.up = up
+      told.forward = forward
+    }
+    told.place = place
+    told.size = size
+    return told
   }
 }
 
