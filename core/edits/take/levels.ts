@@ -81,32 +81,64 @@ function scaledAboutLens(draft: Draft<TakeBody>, take: TakeBody, chosen: Readonl
   return null
 }
 
-/** Gives many levels depths in one step, near to far as they stand now, each keeping the picture. */
-export function spreadLevels(
-  take: TakeBody,
-  takeId: string,
-  levelIds: readonly string[],
-  nearDepth: number,
-  farDepth: number,
-  rule: SpreadRule,
-  seen: SeenLevels,
-): Made {
-  const levels = rackLevels(take)
-    .filter((level) => levelIds.includes(level.id))
-    .sort((a, b) => seen.standOf(a.id).place.depth - seen.standOf(b.id).place.depth)
-  if (levels.length === 0) return refused({ code: 'nothing-selected' })
-  const locked = levels.find((level) => level.locked)
-  if (locked !== undefined) return refused({ code: 'level-locked', id: locked.id })
-  const depths = spreadDepths(levels.length, nearDepth, farDepth, seen.camera.depth, rule)
-  if (depths === null) return refused({ code: 'spread-ends' })
+/** Where a level is sent: to a depth of the set, or so many times as far from the lens as it is. */
+export type SentTo = { readonly depth: number } | { readonly times: number }
+
+/** Levels as they stand at the frame that is seen, near first; among equals as the rack has them. */
+export function nearFirst(take: TakeBody, { standOf }: Pick<SeenLevels, 'standOf'>, levelIds?: readonly string[]): readonly Level[] {
+  const depths = new Map<Level, number>()
+  const depthOf = (level: Level) => depths.get(level) ?? (depths.set(level, standOf(level.id).place.depth), depths.get(level)!)
+  const rack = rackLevels(take)
+  return (levelIds === undefined ? [...rack] : rack.filter(({ id }) => levelIds.includes(id))).sort((a, b) => depthOf(a) - depthOf(b))
+}
+
+/**
+ * Sends many levels to depths in one step, each keeping the picture. Those that come to lie at one depth with others are
+ * listed there as they lay before, or as `order` has them, so that none comes to the front by it.
+ */
+export function sendLevels(take: TakeBody, takeId: string, to: ReadonlyMap<string, SentTo>, seen: SeenLevels, order: readonly string[] = nearFirst(take, seen).map(({ id }) => id)): Made {
+  if (to.size === 0) return refused({ code: 'nothing-selected' })
   const chosen = new Map<string, Scaled>()
-  for (const [i, level] of levels.entries()) {
-    const found = ratioTo(seen.standOf(level.id).place, seen.camera, depths[i]!)
+  const after = new Map<string, number>()
+  for (const [id, asked] of to) {
+    const level = take.levels[id]
+    if (level === undefined) return refused({ code: 'missing', what: 'level', id })
+    if (level.locked) return refused({ code: 'level-locked', id })
+    const stands = seen.standOf(id).place
+    const depth = 'depth' in asked ? asked.depth : seen.camera.depth + asked.times * (stands.depth - seen.camera.depth)
+    const found = ratioTo(stands, seen.camera, depth)
     if (!found.ok) return refused(found.refusal)
-    chosen.set(level.id, { ratio: found.scale, depth: depths[i]! })
+    chosen.set(id, 'depth' in asked ? { ratio: found.scale, depth } : { ratio: asked.times, depth: null })
+    after.set(id, depth)
   }
   const draft = new Draft(take)
-  return scaledAboutLens(draft, take, chosen, seen) ?? made(draft.edit('levels-spread', takeRef(takeId)))
+  const refusal = scaledAboutLens(draft, take, chosen, seen)
+  if (refusal !== null) return refusal
+  listAsBefore(draft, take, after, seen, order)
+  return made(draft.edit('levels-spread', takeRef(takeId)))
+}
+
+/** Levels that are to lie at one depth share the places in the rack that they have, in an order that is told. */
+function listAsBefore(draft: Draft<TakeBody>, take: TakeBody, after: ReadonlyMap<string, number>, { standOf }: SeenLevels, order: readonly string[]) {
+  const places = new Map(order.map((id, i) => [id, i]))
+  const placeOf = ({ id }: Level) => places.get(id) ?? order.length
+  const equals = new Map<number, Level[]>()
+  for (const depth of after.values()) equals.set(depth, [])
+  for (const level of rackLevels(take)) equals.get(after.get(level.id) ?? standOf(level.id).place.depth)?.push(level)
+  for (const listed of equals.values()) {
+    const wanted = [...listed].sort((a, b) => placeOf(a) - placeOf(b))
+    for (const [i, { id }] of wanted.entries()) {
+      if (listed[i]!.id !== id) draft.put('levels', { ...draft.now('levels', id)!, order: listed[i]!.order })
+    }
+  }
+}
+
+/** Gives many levels depths in one step, from a near one to a far one, in the order told; each keeps the picture. */
+export function spreadLevels(take: TakeBody, takeId: string, levelIds: readonly string[], nearDepth: number, farDepth: number, rule: SpreadRule, seen: SeenLevels): Made {
+  const depths = spreadDepths(levelIds.length, nearDepth, farDepth, seen.camera.depth, rule)
+  if (depths === null) return refused({ code: 'spread-ends' })
+  const rest = nearFirst(take, seen).flatMap(({ id }) => (levelIds.includes(id) ? [] : [id]))
+  return sendLevels(take, takeId, new Map(levelIds.map((id, i) => [id, { depth: depths[i]! }])), seen, nearDepth === farDepth ? undefined : [...levelIds, ...rest])
 }
 
 /** Puts a level into the rack, before the level `beforeId` (nearer among equals), or last. */
@@ -156,15 +188,29 @@ export function removeLevel(take: TakeBody, takeId: string, levelId: string, see
 }
 
 /** Moves a level one place nearer (−1) or farther (+1) among the levels at its depth at the frame that is seen; no edit at either end. */
-export function reorderLevel(take: TakeBody, takeId: string, levelId: string, step: -1 | 1, { standOf }: Pick<SeenLevels, 'standOf'>): Made {
-  const level = take.levels[levelId]
-  if (level === undefined) return refused({ code: 'missing', what: 'level', id: levelId })
-  const rest = rackLevels(take).filter((other) => other !== level)
+export function reorderLevel(take: TakeBody, takeId: string, levelId: string, step: -1 | 1, seen: Pick<SeenLevels, 'standOf'>): Made {
+  if (take.levels[levelId] === undefined) return refused({ code: 'missing', what: 'level', id: levelId })
+  const equals = equalsOf(take, levelId, seen)
+  const other = equals[equals.findIndex(({ id }) => id === levelId) + step]
+  return other === undefined ? made() : listBeside(take, takeId, levelId, other.id, step > 0 ? 'farther' : 'nearer', seen)
+}
+
+/** The levels that stand at a level's depth at the frame that is seen, itself among them, in rack order. */
+export const equalsOf = (take: TakeBody, levelId: string, { standOf }: Pick<SeenLevels, 'standOf'>): readonly Level[] => {
   const { depth } = standOf(levelId).place
-  const equals = rackLevels(take).filter((other) => standOf(other.id).place.depth === depth)
-  const other = equals[equals.indexOf(level) + step]
-  if (other === undefined) return made()
+  return rackLevels(take).filter((other) => standOf(other.id).place.depth === depth)
+}
+
+/** Lists a level next to another that stands at its depth at the frame that is seen: on its nearer side or its farther one. */
+export function listBeside(take: TakeBody, takeId: string, levelId: string, besideId: string, side: 'nearer' | 'farther', seen: Pick<SeenLevels, 'standOf'>): Made {
+  const [level, beside] = [take.levels[levelId], take.levels[besideId]]
+  if (level === undefined || beside === undefined) return refused({ code: 'missing', what: 'level', id: level === undefined ? levelId : besideId })
+  if (level === beside || !equalsOf(take, levelId, seen).includes(beside)) return made()
+  const rack = rackLevels(take)
+  const rest = rack.filter((other) => other !== level)
+  const at = rest.indexOf(beside) + (side === 'farther' ? 1 : 0)
+  if (rack[at] === level) return made()
   const draft = new Draft(take)
-  const [order] = draft.room('levels', rest, rest.indexOf(other) + (step > 0 ? 1 : 0), 1)
+  const [order] = draft.room('levels', rest, at, 1)
   return made(draft.put('levels', { ...level, order: order! }).edit('level-reorder', takeRef(takeId)))
 }

@@ -1,7 +1,8 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { inOrder, shownCell } from '../../document'
-import { addLevel, applyToUnit, duplicateLevel, type Edit, editKey, editLevel, editPanel, groupLevels, invert, keyFraming, type Made, moveKey, offsetsAfterLength, reframe, removeKeys, removeLevel, removePanel, renameGroup, reorderLevel, setLevelDepth, setPanelLength, spreadLevels } from '..'
+import { createTakeStage } from '../../stage'
+import { addLevel, applyToUnit, duplicateLevel, type Edit, editKey, editLevel, editPanel, groupLevels, invert, keyFraming, listBeside, type Made, moveKey, nearFirst, offsetsAfterLength, reframe, removeKeys, removeLevel, removePanel, renameGroup, reorderLevel, sendLevels, setLevelDepth, setPanelLength, spreadLevels } from '..'
 import { newId, OPTICS, REST, T, seen, level, sampleTake, done, keyed, framesOf } from '../testing'
 
 describe('a panel’s length', () => {
@@ -139,9 +140,44 @@ describe('levels', () => {
 
   it('spread in one step, near to far', () => {
     const take = sampleTake()
-    const spread = done(take, spreadLevels(take, T, ['sky', 'tilda'], -0.5, 4, 'even', seen(take, REST)))
+    const spread = done(take, spreadLevels(take, T, ['tilda', 'sky'], -0.5, 4, 'even', seen(take, REST)))
     expect(spread.levels.tilda!.depth).toBe(-0.5)
     expect(spread.levels.sky!.depth).toBe(4)
+    const turned = done(take, spreadLevels(take, T, ['sky', 'tilda'], -0.5, 4, 'even', seen(take, REST)))
+    expect([turned.levels.sky!.depth, turned.levels.tilda!.depth]).toEqual([-0.5, 4])
+  })
+
+  it('sent to one depth lie over one another as they did, among those that are there too', () => {
+    let take = sampleTake()
+    for (const [id, order, depth] of [['gull', 3, -0.4], ['reeds', 4, 2], ['hut', 5, 0]] as const) take = done(take, addLevel(take, T, level(id, order, depth), null))
+    const before = nearFirst(take, seen(take, REST)).map(({ id }) => id)
+    expect(before).toEqual(['gull', 'tilda', 'hut', 'reeds', 'sky'])
+    const flat = done(take, sendLevels(take, T, new Map(['sky', 'reeds', 'gull'].map((id) => [id, { depth: 0 }])), seen(take, REST)))
+    expect(new Set(Object.values(flat.levels).map(({ depth }) => depth))).toEqual(new Set([0]))
+    expect(createTakeStage(flat, OPTICS).at(0).levels.map((placed) => placed.level.id)).toEqual([...before].reverse())
+    // Tilda and the hut have not moved, and are as large.
+    expect([flat.levels.tilda!.scale, flat.levels.hut!.scale]).toEqual([1, 1])
+  })
+
+  it('sent so many times as far keep the picture, and what can’t be refuses it all', () => {
+    const take = sampleTake()
+    const far = done(take, sendLevels(take, T, new Map([['tilda', { times: 2 }], ['sky', { times: 0.5 }]]), seen(take, REST)))
+    expect(far.levels.tilda!.scale).toBe(2)
+    expect(far.levels.tilda!.depth).toBeCloseTo(-REST.depth, 12)
+    expect(far.levels.sky!.scale).toBe(0.5)
+    expect(sendLevels(take, T, new Map(), seen(take, REST))).toMatchObject({ refusal: { code: 'nothing-selected' } })
+    expect(sendLevels(take, T, new Map([['tilda', { times: 0 }]]), seen(take, REST))).toMatchObject({ refusal: { code: 'depth-behind-lens' } })
+    expect(sendLevels(take, T, new Map([['nobody', { times: 2 }]]), seen(take, REST))).toMatchObject({ refusal: { code: 'missing' } })
+  })
+
+  it('are listed beside one that stands as deep, and beside no other', () => {
+    let take = sampleTake()
+    for (const [id, order] of [['gull', 3], ['hut', 4]] as const) take = done(take, addLevel(take, T, level(id, order, 0), null))
+    const now = (made: Made) => inOrder(done(take, made).levels).map(({ id }) => id)
+    expect(now(listBeside(take, T, 'hut', 'tilda', 'nearer', seen(take, REST)))).toEqual(['hut', 'tilda', 'sky', 'gull'])
+    expect(now(listBeside(take, T, 'tilda', 'hut', 'farther', seen(take, REST)))).toEqual(['sky', 'gull', 'hut', 'tilda'])
+    expect(listBeside(take, T, 'hut', 'sky', 'nearer', seen(take, REST))).toEqual({ ok: true, edits: [] })
+    expect(listBeside(take, T, 'gull', 'hut', 'nearer', seen(take, REST))).toEqual({ ok: true, edits: [] })
   })
 
   it('change places only among equals', () => {
