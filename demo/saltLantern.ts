@@ -102,7 +102,7 @@ const EVEN: MoveSpec = { timing: { kind: 'even' }, path: { kind: 'straight' }, e
 const setOff = (leaveFrames: number, arriveFrames: number): MoveSpec => ({ ...CUSHIONED_MOVE, timing: { kind: 'cushioned', leaveFrames, arriveFrames } })
 const reeds = (id: string, name: string, x: number, seed: number): LevelPlan => ({
   id, name, depth: -0.55, at: { x, y: -0.38 },
-  fields: { pivot: { x: 0, y: -0.38 }, swing: { amount: 0.9, periodFrames: 62, phase: seed } },
+  fields: { group: 'Reeds', pivot: { x: 0, y: -0.38 }, swing: { amount: 0.9, periodFrames: 62, phase: seed } },
   drawings: { 1: (pen) => drawReeds(pen, -0.85, 0.85, -0.38, 0.24, 24, { width: 0.0085, colour: '#4d483d' }) },
 })
 

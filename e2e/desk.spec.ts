@@ -177,26 +177,6 @@ test('a rung is dragged: the picture stays with Keep the picture, and changes wi
   expect((await bodyOf(film)).levels.far.scale).toBe(far.scale)
 })
 
-test('levels are spread in one step, seen before it is taken, the picture kept', async ({ page }) => {
-  const film = await makeFilm()
-  const desk = new Desk(page)
-  await desk.open(film.projectId)
-  await page.keyboard.press('Shift+D')
-  const dialog = page.getByRole('dialog', { name: 'Spread levels' })
-  await dialog.getByLabel('far', { exact: true }).last().fill('5')
-  await dialog.getByLabel('far', { exact: true }).last().press('Enter')
-  await expect(page.locator('[data-level=far]')).toContainText('+5.00 fw')
-  await dialog.getByRole('button', { name: 'Cancel' }).click()
-  await expect(page.locator('[data-level=far]')).toContainText('+2.00 fw')
-  await expect(dialog).toBeHidden()
-  await page.keyboard.press('Shift+D')
-  await dialog.getByLabel('far', { exact: true }).last().fill('5')
-  await dialog.getByLabel('far', { exact: true }).last().press('Enter')
-  await dialog.getByRole('button', { name: 'Spread', exact: true }).click()
-  await desk.savedNow()
-  expect((await bodyOf(film)).levels.far.depth).toBe(5)
-})
-
 test('the pencil draws under the pointer whatever the camera, the eraser takes it away, and undo goes stroke by stroke', async ({ page }) => {
   const film = await makeFilm({ framings: [{ frame: 0, pose: { x: 0.3, y: -0.1, depth: -0.8, rollDegrees: 20, focalLengthMm: 35 } }] })
   const desk = new Desk(page)

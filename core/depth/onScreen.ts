@@ -33,10 +33,6 @@ export interface Overhang {
   readonly bottom: number
   readonly top: number
 }
-export const SIDES: readonly (keyof Overhang)[] = Object.freeze(['left', 'right', 'bottom', 'top'])
-
-/** The side where least is left over; where it runs short, the one where most is missing. */
-export const scarcest = (overhang: Overhang): keyof Overhang => SIDES.reduce((least, side) => (overhang[side] < overhang[least] ? side : least))
 
 /**
  * How far a convex outline goes past the frame, at each side as far as it does everywhere along that side. An outline's edge

@@ -5,7 +5,6 @@ import '~/styles/splitpanes.css'
 import { onBeforeUnmount, ref } from 'vue'
 import Inspector from '~/components/desk/inspector/Inspector.vue'
 import OperateBar from '~/components/desk/operate/OperateBar.vue'
-import SpreadDialog from '~/components/desk/rack/SpreadDialog.vue'
 import Transport from '~/components/desk/strip/Transport.vue'
 import DepthRack from '~/components/desk/rack/DepthRack.vue'
 import LensView from '~/components/desk/lens/LensView.vue'
@@ -29,6 +28,7 @@ import { useShotArt } from '~/composables/view/useShotArt'
 import { useDeskStore } from '~/stores/desk'
 import { useOperateStore } from '~/stores/operate'
 import { useSoundStore } from '~/stores/sound'
+import { useSpreadStore } from '~/stores/spread'
 
 const { stop } = usePlayback()
 const tap = useTapTiming()
@@ -37,19 +37,19 @@ const sound = useSoundStore()
 const player = useSoundPlayerStore()
 const { arranged } = useViews()
 const operate = useOperateStore()
+const spread = useSpreadStore()
 useFirstWindow()
 useLiveCut()
 
 const strip = ref<InstanceType<typeof StripView> | null>(null)
-const spread = ref(false)
-const splits = useLocalStorage('rubato.splits3', { rack: 18.5, right: 23.5, plan: 42, strip: 39, third: 45 }, { mergeDefaults: true })
+const splits = useLocalStorage('rubato.splits4', { rack: 20, right: 23.5, plan: 42, strip: 39, third: 45 }, { mergeDefaults: true })
 
 // What is played next from here is decoded by then.
 watchDebounced(() => [desk.playing ? null : desk.playhead, sound.placed] as const, ([playhead]) => playhead !== null && player.warm(playhead), { debounce: 300, immediate: true })
 
 const { commands } = useDeskCommands({
   strip: () => strip.value,
-  openSpread: () => (spread.value = true),
+  openSpread: () => spread.begin(),
 })
 offerCommands(commands)
 
@@ -58,6 +58,7 @@ onBeforeUnmount(() => {
   // What was tapped is not lost by looking elsewhere; undo takes it back.
   tap.keep()
   operate.leave()
+  if (spread.open) spread.close()
   stop()
 })
 
@@ -75,7 +76,7 @@ function resizedMain(event: { panes: { size: number }[] }) {
     <Splitpanes class="splits" horizontal @resized="resized('strip', 1)($event)">
       <Pane :size="100 - splits.strip" min-size="35">
         <Splitpanes @resized="resizedMain">
-          <Pane :size="splits.rack" min-size="14"><DepthRack @spread="spread = true" /></Pane>
+          <Pane :size="splits.rack" min-size="14"><DepthRack /></Pane>
           <Pane :size="100 - splits.rack - splits.right" min-size="30">
             <div class="middle">
               <ViewSlot v-if="arranged.alone === 'beside' || arranged.alone === 'third'" class="lens" :slot-id="arranged.alone" />
@@ -103,7 +104,6 @@ function resizedMain(event: { panes: { size: number }[] }) {
         </StripView>
       </Pane>
     </Splitpanes>
-    <SpreadDialog v-model:visible="spread" />
     <PasteMoveDialog />
     <ReadyMadeDialog />
     <BakeDialog />

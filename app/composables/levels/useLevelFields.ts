@@ -1,30 +1,23 @@
-import { SET, wayInto } from '@rubato/core/depth'
-import { setLevelDepth, setPivot } from '@rubato/core/edits'
+import { setPivot } from '@rubato/core/edits'
 import type { Level } from '@rubato/core/document'
-import { add, type Point2, type Point3, type Rectangle } from '@rubato/core/geometry'
+import type { Point2, Rectangle } from '@rubato/core/geometry'
 import { drawingBounds } from '@rubato/core/ink'
 import type { LevelAspect, LevelValues } from '@rubato/core/moves'
+import { useDepths, type DepthChange } from '~/composables/levels/useDepths'
 import { useScrub, type FieldEvents } from '~/composables/view/useScrub'
 import { useDeskStore } from '~/stores/desk'
-import type { Gesture } from '~/stores/editing'
 import { useFilmStore } from '~/stores/film'
 import { together, type LevelChange } from '~/stores/levelHand'
 
 /** Where nothing is drawn there is still something to take hold of, fw. */
 const EMPTY_ART = Object.freeze({ left: -0.08, right: 0.08, bottom: -0.08, top: 0.08 })
 
-/** A depth that is being dragged. */
-export interface DepthChange {
-  update(depth: number): boolean
-  end(): void
-  abandon(): void
-}
-
 /** Numbers of the selected level in fields: what is keyed goes by the hand on levels, all else is the level's own. */
 export function useLevelFields() {
   const film = useFilmStore()
   const desk = useDeskStore()
   const scrub = useScrub()
+  const depths = useDepths()
   const takeId = () => desk.takeId!
 
   /** A number of a keyed value. */
@@ -44,35 +37,16 @@ export function useLevelFields() {
     }
   }
 
-  /** Begins to send a level to another depth: the picture kept, and then its whole way goes along, or as the hand moves it. */
-  function beginDepth(level: Level, label = `depth of ${level.name}`, joins: string | null = null, own = false): DepthChange {
-    const [id, seen, place, carriage] = [takeId(), desk.keepPicture ? desk.seen : null, desk.placeOf(level.id), desk.carriageOf(level.id)]
-    if (seen === null) {
-      const change = desk.beginLevels([level.id], ['place'], label, joins)
-      const placeAt = (depth: number, start: Point3): Point3 => (own || carriage === SET ? { ...start, depth } : add(start, wayInto(carriage, { x: 0, y: 0, depth: depth - place.depth })))
-      return {
-        update: (depth) => (change.update((_, start) => ({ place: placeAt(depth, start.place) })), true),
-        end: change.end,
-        abandon: change.abandon,
-      }
-    }
-    const gesture: Gesture = film.beginGesture(label, joins)
-    return {
-      update: (depth) => gesture.update((f) => setLevelDepth(f.takes[id]!, id, level.id, depth, seen, own)),
-      end: gesture.commit,
-      abandon: gesture.abandon,
-    }
-  }
   /** With `own` its depth in the axes of what carries it. */
   function depth(level: Level, own = false): FieldEvents {
     let change: DepthChange | null = null
     return {
-      begin: () => (change = beginDepth(level, undefined, null, own)),
+      begin: () => (change = depths.begin([level.id], `depth of ${level.name}`, null, own)),
       scrub: (value) => change?.update(value),
       commit: () => change?.end(),
       cancel: () => change?.abandon(),
       set: (value) => {
-        const once = beginDepth(level, undefined, `depth:${level.id}`, own)
+        const once = depths.begin([level.id], `depth of ${level.name}`, `depth:${level.id}`, own)
         once.update(value)
         once.end()
       },
@@ -113,5 +87,5 @@ export function useLevelFields() {
   }
   const pivot = (level: Level, of: (value: number) => Point2): FieldEvents => scrub.field(`pivot of ${level.name}`, (value) => movePivot(level, of(value)), `pivot:${level.id}`)
 
-  return { keyed, depth, beginDepth, boundsOf, pivotToBe, giveMiddles, pivot, movePivot }
+  return { keyed, depth, boundsOf, pivotToBe, giveMiddles, pivot, movePivot }
 }

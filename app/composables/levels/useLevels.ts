@@ -1,5 +1,5 @@
 import { exposureAt, exposuresOf, namedDrawings, newLevel, panelAtFrame, shownAt, type Level, type LevelFields, shorten } from '@rubato/core/document'
-import { addLevel, blankCell, clearCell, duplicateLevel, editLevel, groupLevels, removeLevel, renameGroup, reorderLevel } from '@rubato/core/edits'
+import { addLevel, blankCell, clearCell, duplicateLevel, editLevel, groupLevels, listBeside as placeBeside, removeLevel, renameGroup, reorderLevel } from '@rubato/core/edits'
 import { useDeskStore } from '~/stores/desk'
 import { useFilmStore } from '~/stores/film'
 import { usePenStore } from '~/stores/pen'
@@ -49,6 +49,12 @@ export function useLevels() {
   function move(level: Level, step: -1 | 1) {
     const seen = desk.stage!.seen(desk.shotFrame, desk.pose ?? undefined)
     film.perform(`${step < 0 ? 'bring' : 'send'} ${level.name} ${step < 0 ? 'nearer' : 'farther'}`, (f) => reorderLevel(f.takes[takeId()]!, takeId(), level.id, step, seen))
+  }
+
+  /** Among levels of one depth: on the nearer side of another, or on its farther one. */
+  function listBeside(levelId: string, other: Level, side: 'nearer' | 'farther') {
+    const seen = desk.stage!.seen(desk.shotFrame, desk.pose ?? undefined)
+    film.perform(`list ${desk.take?.levels[levelId]?.name ?? ''} ${side} than ${other.name}`, (f) => placeBeside(f.takes[takeId()]!, takeId(), levelId, other.id, side, seen))
   }
 
   /** Changes fields of a level; steps with one `gesture` are undone as one. */
@@ -129,5 +135,5 @@ export function useLevels() {
     if (panel !== null) film.perform(`blank ${level.name} from panel ${panel.index + 1}`, (f) => blankCell(f.takes[takeId()]!, takeId(), level.id, panel.panel.id))
   }
 
-  return { freshName, add, duplicate, remove, move, edit, toggle, rename, solo, group, groupWith, renameWhole, editAll, holdingOf, holdAgain, blank }
+  return { freshName, add, duplicate, remove, move, listBeside, edit, toggle, rename, solo, group, groupWith, renameWhole, editAll, holdingOf, holdAgain, blank }
 }

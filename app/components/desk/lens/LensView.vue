@@ -11,6 +11,7 @@ import { useLensLevels } from '~/composables/levels/useLensLevels'
 import { useLevelUnder } from '~/composables/levels/useLevelUnder'
 import CameraChips from '~/components/desk/lens/CameraChips.vue'
 import CameraBar from '~/components/desk/lens/CameraBar.vue'
+import LensHorizon from '~/components/desk/lens/LensHorizon.vue'
 import LensInk from '~/components/desk/lens/LensInk.vue'
 import LensLevel from '~/components/desk/lens/LensLevel.vue'
 import LevelBar from '~/components/desk/lens/LevelBar.vue'
@@ -33,6 +34,7 @@ import { useDeskStore, type Tool } from '~/stores/desk'
 import { useFilmStore } from '~/stores/film'
 import { useOperateStore } from '~/stores/operate'
 import { usePenStore, type PenTool } from '~/stores/pen'
+import { useSpreadStore } from '~/stores/spread'
 import { useTakesStore } from '~/stores/takes'
 import { useTimingStore } from '~/stores/timing'
 import type { ViewBox } from '~/viewport/composition'
@@ -50,6 +52,7 @@ const cache = useFinishedFramesStore()
 const timing = useTimingStore()
 const takes = useTakesStore()
 const operate = useOperateStore()
+const spread = useSpreadStore()
 const { placing } = usePlacePicture()
 const { frameRegion } = useFrameThis()
 const { arranged, toggleAlone } = useViews()
@@ -280,6 +283,7 @@ const cursor = computed(() => (desk.tool === 'pen' ? (ringPx.value > 0 ? ringCur
       <div ref="host" class="host" data-test="lens-host" />
       <LensOther v-if="takes.other && (takes.flipped || takes.wipeAt !== null)" :frame="frame" :view-box="() => (width > 0 ? viewBox() : null)" />
       <LensOverlay :frame="frame" :width="width" :height="height" :to-pane="toPane" :region="region" />
+      <LensHorizon v-if="spread.open && spread.form.by === 'ground'" :frame="frame" :width="width" :to-pane="toPane" />
       <LensPlan v-if="takes.planOf" :width="width" :height="height" :to-pane="toPane" />
       <LensLevel v-if="desk.tool === 'level' && !desk.playing" :handles="levels.handles.value" :way="levels.way.value" :drawn="levels.drawn.value" :width="width" :height="height" />
       <p v-if="levels.told.value" class="told" role="status">{{ levels.told.value }}</p>

@@ -3,29 +3,38 @@ import { compareOrdered, type Level } from '@rubato/core/document'
 import { LEVEL_ASPECTS } from '@rubato/core/moves'
 import { useElementSize } from '@vueuse/core'
 import { dropTargetForElements } from '@atlaskit/pragmatic-drag-and-drop/element/adapter'
-import { computed, onBeforeUnmount, onMounted, ref, shallowRef, useTemplateRef } from 'vue'
+import { computed, onBeforeUnmount, onMounted, ref, useTemplateRef } from 'vue'
 import { ImagePlus, Link, Plus, Unlink } from '~/icons'
 import RackLadder from '~/components/desk/rack/RackLadder.vue'
 import RackRow from '~/components/desk/rack/RackRow.vue'
-import { ladderOf, NEAREST_FW, rackOrder, signedDepth, type LiveDepth, type ShownRow } from '~/components/desk/rack/ladder'
+import DistancePopover from '~/components/desk/rack/DistancePopover.vue'
+import RackFold from '~/components/desk/rack/RackFold.vue'
+import SpreadPanel from '~/components/desk/rack/SpreadPanel.vue'
+import { ladderOf, NEAREST_FW, rackOrder, type FoldedRow, type Listed, type ShownRow } from '~/components/desk/rack/ladder'
+import { offerCommands } from '~/commands/registry'
+import { useDepths } from '~/composables/levels/useDepths'
 import { useFastening } from '~/composables/levels/useFastening'
 import { useLevels } from '~/composables/levels/useLevels'
 import { usePlacePicture } from '~/composables/levels/usePlacePicture'
 import { useDeskStore } from '~/stores/desk'
+import { useRackStore } from '~/stores/rack'
+import { useSpreadStore } from '~/stores/spread'
 import { useTimingStore } from '~/stores/timing'
 import { motionWords } from '~/text/moves'
 
-const emit = defineEmits<{ spread: [] }>()
 const desk = useDeskStore()
 const timing = useTimingStore()
 const { choosePicture } = usePlacePicture()
 const levels = useLevels()
 const fastening = useFastening()
+const rack = useRackStore()
+const spread = useSpreadStore()
+const depths = useDepths()
 
 const body = ref<HTMLElement | null>(null)
 const { height } = useElementSize(body)
 const named = useTemplateRef<(InstanceType<typeof RackRow> | null)[]>('named')
-const liveDepth = shallowRef<LiveDepth | null>(null)
+const distance = useTemplateRef('distance')
 const menu = ref<{ toggle: (event: Event) => void } | null>(null)
 const carrierMenu = ref<{ show: (event: Event) => void } | null>(null)
 
@@ -33,26 +42,39 @@ const ROW_PX = 46
 const MOST_INDENT = 3
 const lensDepth = computed(() => desk.read.pose?.depth ?? 0)
 const nearFirst = computed(() => [...desk.levels].map((level) => ({ level, depth: desk.placeOf(level.id).depth })).sort((a, b) => a.depth - b.depth || compareOrdered(a.level, b.level)))
-const listHeight = computed(() => Math.max(height.value - 8, nearFirst.value.length * ROW_PX + 24))
-const ordered = computed(() => rackOrder(nearFirst.value))
-const ladder = computed(() => ladderOf(nearFirst.value.map(({ depth }) => depth - lensDepth.value), 26, listHeight.value - 30))
+const ordered = computed(() => rackOrder(nearFirst.value, rack.isFolded))
+const listHeight = computed(() => Math.max(height.value - 8, ordered.value.length * ROW_PX + 24))
+/** While levels are spread all of the ladder is in view, with both its ends. */
+const ladderHeight = computed(() => (spread.open ? Math.min(listHeight.value, Math.max(120, height.value - 8)) : listHeight.value))
+const reach = computed(() => (spread.open && spread.form.by === 'ends' ? [spread.form.near, spread.form.far] : []))
+const ladder = computed(() => ladderOf([...nearFirst.value.map(({ depth }) => depth), ...reach.value].map((depth) => depth - lensDepth.value), 26, ladderHeight.value - 30))
 const topOf = (index: number) => 12 + index * ROW_PX
+const rungOf = (depth: number) => ladder.value.y(Math.max(NEAREST_FW, depth - lensDepth.value))
+type Lying = { readonly level: Level; readonly depth: number }
+const isRow = (each: Listed<Lying>) => each.kind === 'level'
 const rows = computed(() =>
-  ordered.value.map(({ of: { level, depth }, indent, on }, i): ShownRow => {
-    const distance = depth - lensDepth.value
-    return {
-      hangs: on !== null ? `on ${on.level.name}` : level.carrier?.kind === 'camera' ? 'with camera' : '',
+  ordered.value.flatMap((each, i): ShownRow[] => {
+    if (each.kind !== 'level') return []
+    const { of: { level, depth }, indent, on } = each
+    return [{
+      hangs: on !== null ? `on ${on.level.name}` : level.carrier?.kind === 'camera' ? 'with camera' : level.carrier?.kind === 'level' ? `on ${desk.take?.levels[level.carrier.levelId]?.name ?? ''}` : '',
       indent: Math.min(MOST_INDENT, indent),
-      carrierTop: on === null ? null : topOf(ordered.value.findIndex((each) => each.of === on)),
+      carrierTop: on === null ? null : topOf(ordered.value.findIndex((other) => isRow(other) && other.of === on)),
       level,
       depth,
       motion: motionWords(level, desk.stage !== null && LEVEL_ASPECTS.some((aspect) => desk.stage!.motionOf(level.id).keys[aspect].length > 0)),
       top: topOf(i),
-      rung: ladder.value.y(Math.max(NEAREST_FW, distance)),
-      behind: distance < NEAREST_FW,
+      rung: rungOf(depth),
+      behind: depth - lensDepth.value < NEAREST_FW,
+      group: level.group ?? '',
+      facts: rack.facts.get(level.id) ?? null,
+      near: rack.near.get(level.id) ?? null,
       holding: levels.holdingOf(level),
-    }
+    }]
   }),
+)
+const folds = computed(() =>
+  ordered.value.flatMap((each, i): FoldedRow[] => (each.kind === 'fold' ? [{ group: each.group, levels: each.of.map(({ level }) => level), depths: each.of.map(({ depth }) => depth), top: topOf(i), rungs: each.of.map(({ depth }) => rungOf(depth)) }] : [])),
 )
 
 const menuItems = computed(() => {
@@ -67,6 +89,12 @@ const menuItems = computed(() => {
     { label: 'Place a picture on it…', command: () => choosePicture(level.id) },
     { label: 'Nearer among equals', disabled: equals[0] === level, command: () => levels.move(level, -1) },
     { label: 'Farther among equals', disabled: equals.at(-1) === level, command: () => levels.move(level, 1) },
+    { separator: true },
+    { label: 'Distance…', disabled: level.locked, command: () => void typeDistance() },
+    ...(rack.near.has(level.id) ? [{ label: 'Set apart', command: () => depths.setApart(rack.near.get(level.id)!) }] : []),
+    { label: 'Flatten', disabled: level.locked, command: () => depths.flatten(desk.chosenLevelIds) },
+    { label: 'Group', disabled: desk.chosenLevelIds.length < 2, command: () => levels.group(desk.chosenLevelIds, levels.freshName('Group', new Set(desk.levels.map((each) => each.group ?? '')))) },
+    ...((level.group ?? '') === '' ? [] : [{ label: 'Take out of its group', command: () => levels.group(desk.chosenLevelIds, '') }]),
     { separator: true },
     { label: 'Fasten to…', disabled: level.locked || fastening.carriersFor(desk.chosenLevelIds).length === 0, command: () => void openCarriers() },
     { label: 'Travels with the camera', disabled: level.locked || level.carrier?.kind === 'camera', command: () => fastening.fasten(desk.chosenLevelIds, { kind: 'camera' }) },
@@ -99,11 +127,38 @@ onBeforeUnmount(() => detach())
 let menuAt: EventTarget | null = null
 function openMenu(event: Event, level: Level) {
   if (!desk.chosenLevelIds.includes(level.id)) desk.chooseLevel(level.id)
-  else desk.selectedLevelId = level.id
+  else {
+    // It comes first; the others stay chosen.
+    desk.alsoLevelIds = desk.chosenLevelIds.filter((id) => id !== level.id)
+    desk.selectedLevelId = level.id
+  }
   menuAt = event.currentTarget
   menu.value?.toggle(event)
 }
 const carriers = computed(() => fastening.carriersFor(desk.chosenLevelIds).map((each) => ({ label: each.name, command: () => fastening.fastenTo(desk.chosenLevelIds, each.id) })))
+/** The menu it was asked from closes first. */
+async function typeDistance() {
+  await new Promise((done) => setTimeout(done, 60))
+  if (desk.selectedLevel !== null) distance.value?.open(null, menuAt, desk.selectedLevel)
+}
+offerCommands([
+  {
+    id: 'level-distance',
+    name: 'Type a distance for the chosen levels',
+    group: 'Levels',
+    keys: ['Shift+G'],
+    run: () => {
+      const level = desk.selectedLevel!
+      const row = area.value?.querySelector(`[data-level="${CSS.escape(level.id)}"]`) ?? area.value
+      row?.scrollIntoView({ block: 'nearest' })
+      distance.value?.open(null, row ?? null, level)
+    },
+    enabled: () => desk.selectedLevel !== null && !desk.selectedLevel.locked && !desk.playing,
+  },
+  { id: 'levels-flatten', name: 'Flatten the chosen levels: all at one depth, the picture kept', group: 'Levels', keys: [], run: () => depths.flatten(desk.chosenLevelIds), enabled: () => desk.chosenLevelIds.length > 0 },
+  { id: 'levels-apart', name: 'Set levels apart that lie over one another at one depth', group: 'Levels', keys: [], run: () => depths.setApart([...rack.near.keys()]), enabled: () => rack.near.size > 0 },
+  { id: 'levels-ground', name: 'Depth from the drawing: how high levels stand under a horizon', group: 'Levels', keys: ['Alt+G'], run: () => spread.begin('ground'), enabled: () => desk.levels.length > 0 && !desk.playing },
+])
 /** The menu it was asked from closes first, and takes the next with it. */
 async function openCarriers() {
   await new Promise((done) => setTimeout(done, 60))
@@ -120,17 +175,20 @@ async function openCarriers() {
     </header>
     <div ref="body" class="body">
       <div ref="area" class="ladder-area" :style="{ height: `${listHeight}px` }">
-        <RackLadder :rows="rows" :ladder="ladder" :height-px="listHeight" @depth="(told) => (liveDepth = told)" />
-        <RackRow v-for="row in rows" :key="row.level.id" ref="named" :row="row" :told="liveDepth?.id === row.level.id ? signedDepth(liveDepth.depth, 3) : null" @menu="openMenu($event, row.level)" />
-        <p v-if="rows.length === 0" class="empty">No levels yet. Add one to draw on, or drop a picture on the lens view.</p>
+        <RackLadder :rows="rows" :folds="folds" :ladder="ladder" :height-px="ladderHeight" />
+        <RackRow v-for="row in rows" :key="row.level.id" ref="named" :row="row" @menu="openMenu($event, row.level)" @distance="distance?.open($event, $event.currentTarget, row.level)" />
+        <RackFold v-for="fold in folds" :key="fold.group" :fold="fold" />
+        <p v-if="ordered.length === 0" class="empty">No levels yet. Add one to draw on, or drop a picture on the lens view.</p>
       </div>
     </div>
-    <footer>
+    <SpreadPanel v-if="spread.open" />
+    <footer v-else>
       <button class="push-button keep" :aria-pressed="desk.keepPicture" :title="desk.keepPicture ? 'A level that changes depth is scaled about the lens, so the picture stays (Shift P)' : 'A level that changes depth grows or shrinks (Shift P)'" @click="desk.keepPicture = !desk.keepPicture">
         <Link v-if="desk.keepPicture" :size="14" /><Unlink v-else :size="14" /> Keep the picture
       </button>
-      <button class="push-button" title="Give all unlocked levels depths in one step" @click="emit('spread')">Spread…</button>
+      <button class="push-button" title="Give the chosen levels, or all that are not locked, depths in one step (Shift D)" @click="spread.begin()">Spread…</button>
     </footer>
+    <DistancePopover ref="distance" />
     <Menu ref="menu" :model="menuItems" popup />
     <Menu ref="carrierMenu" class="carriers" :model="carriers" popup aria-label="Fasten to" />
   </section>

@@ -1,18 +1,19 @@
 <script setup lang="ts">
 import { dropTargetForElements } from '@atlaskit/pragmatic-drag-and-drop/element/adapter'
 import type { Level } from '@rubato/core/document'
-import { onBeforeUnmount, onMounted, ref, useTemplateRef } from 'vue'
-import { DEEPEST_FW, depthText, INDENT_PX, ladderTicks, NEAREST_FW, type Ladder, type LiveDepth, type ShownRow } from '~/components/desk/rack/ladder'
+import { computed, onBeforeUnmount, onMounted, ref, useTemplateRef } from 'vue'
+import { DEEPEST_FW, depthText, INDENT_PX, ladderTicks, NEAREST_FW, signedDepth, type FoldedRow, type Ladder, type ShownRow } from '~/components/desk/rack/ladder'
 import { useFastening } from '~/composables/levels/useFastening'
-import { useLevelFields, type DepthChange } from '~/composables/levels/useLevelFields'
+import { useDepths, type DepthChange } from '~/composables/levels/useDepths'
 import { followDrag } from '~/gestures/drag'
 import { useDeskStore } from '~/stores/desk'
+import { useSpreadStore } from '~/stores/spread'
 
 /** The scale from the lens into the set, a rung on it for each level, and threads to their rows. */
-const props = defineProps<{ rows: readonly ShownRow[]; ladder: Ladder; heightPx: number }>()
-const emit = defineEmits<{ depth: [told: LiveDepth | null] }>()
+const props = defineProps<{ rows: readonly ShownRow[]; folds: readonly FoldedRow[]; ladder: Ladder; heightPx: number }>()
 const desk = useDeskStore()
-const fields = useLevelFields()
+const depths = useDepths()
+const spread = useSpreadStore()
 const fastening = useFastening()
 
 const lens = useTemplateRef('lens')
@@ -32,30 +33,28 @@ onMounted(() => {
 })
 onBeforeUnmount(() => detach())
 
+/** All that are chosen go along, each keeping its share of the distance. */
+const along = (level: Level) => (desk.chosenLevelIds.includes(level.id) ? [level.id, ...desk.chosenLevelIds.filter((id) => id !== level.id && depths.isFree(id))] : [level.id])
+
 function dragRung(down: PointerEvent, level: Level) {
   if (down.button !== 0 || desk.takeId === null) return
   down.stopPropagation()
-  desk.selectedLevelId = level.id
+  const [many, was] = [down.ctrlKey || down.metaKey || down.shiftKey, desk.chosenLevelIds.includes(level.id)]
+  if (!was) desk.chooseLevel(level.id, down)
   const scale = props.ladder
   const from = desk.read.pose?.depth ?? 0
   const startY = scale.y(Math.max(NEAREST_FW, desk.placeOf(level.id).depth - from))
   let change: DepthChange | null = null
   followDrag(down, {
-    begin: () => (change = fields.beginDepth(level)),
+    begin: () => (change = depths.begin(along(level))),
     move: ({ dy, event }) => {
       const fine = event.altKey ? 0.1 : 1
       const raw = from + Math.min(DEEPEST_FW, Math.max(NEAREST_FW, scale.distance(startY + dy * fine)))
-      const depth = Math.abs(raw) < 0.02 ? 0 : Math.round(raw * 1000) / 1000
-      if (change!.update(depth)) emit('depth', { id: level.id, depth })
+      change!.update(Math.abs(raw) < 0.02 ? 0 : Math.round(raw * 1000) / 1000)
     },
-    end: () => {
-      change?.end()
-      emit('depth', null)
-    },
-    cancel: () => {
-      change?.abandon()
-      emit('depth', null)
-    },
+    end: () => change?.end(),
+    cancel: () => change?.abandon(),
+    click: () => was && desk.chooseLevel(level.id, many ? down : null),
   })
 }
 
@@ -63,7 +62,46 @@ function stepDepth(event: KeyboardEvent, level: Level) {
   if (event.key !== 'ArrowUp' && event.key !== 'ArrowDown') return
   event.preventDefault()
   const by = (event.key === 'ArrowDown' ? 1 : -1) * 0.05 * (event.shiftKey ? 10 : event.altKey ? 0.1 : 1)
-  fields.depth(level).set(Number((desk.placeOf(level.id).depth + by).toFixed(6)))
+  const change = depths.begin(along(level), undefined, `depth:${level.id}`)
+  if (change.update(Number((desk.placeOf(level.id).depth + by).toFixed(6)))) change.end()
+  else change.abandon()
+}
+
+const rungs = computed(() => [
+  ...props.rows.map(({ level, depth, behind, rung: y }) => ({ level, depth, behind, y })),
+  ...props.folds.flatMap(({ levels, depths: stand, rungs: ys }) => levels.map((level, i) => ({ level, depth: stand[i]!, behind: stand[i]! - (desk.read.pose?.depth ?? 0) < NEAREST_FW, y: ys[i]! }))),
+])
+
+/** The ends that levels are spread between. */
+const ends = computed(() => {
+  if (!spread.open || spread.form.by !== 'ends') return []
+  const from = desk.read.pose?.depth ?? 0
+  return (['near', 'far'] as const).map((end) => ({ end, y: props.ladder.y(Math.max(NEAREST_FW, spread.form[end] - from)), depth: spread.form[end] }))
+})
+function setEnd(end: 'near' | 'far', depth: number) {
+  const { form } = spread
+  form[end] = end === 'near' ? Math.min(depth, form.far) : Math.max(depth, form.near)
+}
+function dragEnd(down: PointerEvent, end: 'near' | 'far') {
+  if (down.button !== 0) return
+  down.stopPropagation()
+  const scale = props.ladder
+  const [from, before] = [desk.read.pose?.depth ?? 0, spread.form[end]]
+  const startY = scale.y(Math.max(NEAREST_FW, before - from))
+  followDrag(down, {
+    move: ({ dy, event }) => {
+      const raw = from + Math.min(DEEPEST_FW, Math.max(NEAREST_FW, scale.distance(startY + dy * (event.altKey ? 0.1 : 1))))
+      setEnd(end, Math.abs(raw) < 0.02 ? 0 : Math.round(raw * 1000) / 1000)
+    },
+    end: () => undefined,
+    cancel: () => setEnd(end, before),
+  })
+}
+function stepEnd(event: KeyboardEvent, end: 'near' | 'far') {
+  if (event.key !== 'ArrowUp' && event.key !== 'ArrowDown') return
+  event.preventDefault()
+  const by = (event.key === 'ArrowDown' ? 1 : -1) * 0.05 * (event.shiftKey ? 10 : event.altKey ? 0.1 : 1)
+  setEnd(end, Number((spread.form[end] + by).toFixed(6)))
 }
 </script>
 
@@ -80,26 +118,50 @@ function stepDepth(event: KeyboardEvent, level: Level) {
       v-for="row in rows"
       :key="row.level.id"
       class="thread"
-      :class="{ selected: row.level.id === desk.selectedLevelId }"
+      :class="{ selected: desk.chosenLevelIds.includes(row.level.id) }"
       :d="`M32 ${row.rung} C 54 ${row.rung}, 48 ${row.top + 20}, ${70 + row.indent * INDENT_PX} ${row.top + 20}`"
     />
+    <template v-for="fold in folds" :key="`fold ${fold.group}`">
+      <path v-for="(rung, i) in fold.rungs" :key="fold.levels[i]!.id" class="thread" :class="{ selected: desk.chosenLevelIds.includes(fold.levels[i]!.id) }" :d="`M32 ${rung} C 54 ${rung}, 48 ${fold.top + 20}, 70 ${fold.top + 20}`" />
+    </template>
+    <template v-if="ends.length > 0">
+      <line class="between" x1="26" x2="26" :y1="ends[0]!.y" :y2="ends[1]!.y" />
+    </template>
     <template v-for="row in rows" :key="`on ${row.level.id}`">
       <path v-if="row.carrierTop !== null" class="hangs" :class="{ selected: row.level.id === desk.selectedLevelId }" :d="`M${62 + row.indent * INDENT_PX} ${row.carrierTop + 43} V${row.top + 16} q0 5 5 5 h3`" />
     </template>
   </svg>
   <button
-    v-for="row in rows"
-    :key="`rung-${row.level.id}`"
+    v-for="rung in rungs"
+    :key="`rung-${rung.level.id}`"
     class="rung"
-    :class="{ selected: row.level.id === desk.selectedLevelId, behind: row.behind }"
-    :style="{ top: `${row.rung - 12}px` }"
-    :data-rung="row.level.id"
-    :aria-label="`Depth of ${row.level.name}: ${depthText(row)}`"
-    :title="`${row.level.name}: drag to change its depth`"
-    @pointerdown="dragRung($event, row.level)"
-    @keydown="stepDepth($event, row.level)"
+    :class="{ selected: desk.chosenLevelIds.includes(rung.level.id), behind: rung.behind }"
+    :style="{ top: `${rung.y - 12}px` }"
+    :data-rung="rung.level.id"
+    :aria-label="`Depth of ${rung.level.name}: ${depthText(rung)}`"
+    :title="`${rung.level.name}: drag to change its depth${desk.chosenLevelIds.length > 1 && desk.chosenLevelIds.includes(rung.level.id) ? '; the chosen levels go along' : ''} (Alt: fine)`"
+    @pointerdown="dragRung($event, rung.level)"
+    @keydown="stepDepth($event, rung.level)"
   >
     <i />
+  </button>
+  <button
+    v-for="each in ends"
+    :key="each.end"
+    class="end"
+    :class="each.end"
+    :style="{ top: `${each.y - (each.end === 'near' ? 20 : 0)}px` }"
+    role="slider"
+    aria-orientation="vertical"
+    :aria-label="each.end === 'near' ? 'Nearest of the spread' : 'Farthest of the spread'"
+    :aria-valuenow="each.depth"
+    :aria-valuetext="signedDepth(each.depth, 3)"
+    :title="`${each.end === 'near' ? 'The nearest' : 'The farthest'} of the spread, ${signedDepth(each.depth, 3)}: drag (Alt: fine)`"
+    :data-test="`spread-${each.end}`"
+    @pointerdown="dragEnd($event, each.end)"
+    @keydown="stepEnd($event, each.end)"
+  >
+    {{ each.end }}
   </button>
 </template>
 
@@ -173,5 +235,30 @@ function stepDepth(event: KeyboardEvent, level: Level) {
 }
 .rung.behind i {
   background: var(--vermilion);
+}
+.between {
+  stroke: var(--blue);
+  stroke-width: 3;
+}
+.end {
+  position: absolute;
+  z-index: 3;
+  left: 3px;
+  width: 46px;
+  height: 20px;
+  padding: 0;
+  border: 0;
+  border-radius: 4px;
+  background: var(--blue);
+  color: var(--paper-0);
+  font-size: 11px;
+  cursor: ns-resize;
+  touch-action: none;
+}
+.end.near {
+  border-bottom: 2px solid var(--ink);
+}
+.end.far {
+  border-top: 2px solid var(--ink);
 }
 </style>

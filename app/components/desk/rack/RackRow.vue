@@ -3,23 +3,29 @@ import { combine } from '@atlaskit/pragmatic-drag-and-drop/combine'
 import { draggable, dropTargetForElements } from '@atlaskit/pragmatic-drag-and-drop/element/adapter'
 import { computed, onBeforeUnmount, onMounted, ref, useTemplateRef } from 'vue'
 import DrawingThumb from '~/components/desk/rack/DrawingThumb.vue'
-import { depthText, INDENT_PX, type ShownRow } from '~/components/desk/rack/ladder'
+import { depthText, factsText, INDENT_PX, signedDepth, type ShownRow } from '~/components/desk/rack/ladder'
 import RenamedText from '~/components/levels/RenamedText.vue'
 import ShowAndLock from '~/components/levels/ShowAndLock.vue'
+import { useDepths } from '~/composables/levels/useDepths'
 import { useFastening } from '~/composables/levels/useFastening'
 import { useLevels } from '~/composables/levels/useLevels'
 import { Ellipsis } from '~/icons'
 import { useDeskStore } from '~/stores/desk'
+import { useRackStore } from '~/stores/rack'
+import { useSpreadStore } from '~/stores/spread'
 import { useFilmStore } from '~/stores/film'
 import { useTimingStore } from '~/stores/timing'
 
-/** A level in the rack: what it shows here and how deep it lies. `told`: while it is dragged, what to say of its depth. */
-const props = defineProps<{ row: ShownRow; told: string | null }>()
-const emit = defineEmits<{ menu: [event: Event] }>()
+/** A level in the rack: what it shows here, how deep it lies, how wide the field is there and what its art has to spare. */
+const props = defineProps<{ row: ShownRow }>()
+const emit = defineEmits<{ menu: [event: Event]; distance: [event: Event] }>()
 const desk = useDeskStore()
 const film = useFilmStore()
 const timing = useTimingStore()
 const levels = useLevels()
+const rack = useRackStore()
+const spread = useSpreadStore()
+const depths = useDepths()
 const name = useTemplateRef('name')
 defineExpose({ rename: () => name.value?.start(), id: () => props.row.level.id })
 
@@ -36,16 +42,48 @@ onMounted(() => {
     dropTargetForElements({
       element,
       canDrop: ({ source }) => Array.isArray(source.data.levels) && !source.data.levels.includes(props.row.level.id),
-      onDragEnter: () => (over.value = true),
-      onDragLeave: () => (over.value = false),
-      onDrop: ({ source }) => {
+      onDrag: ({ source, location }) => {
+        edge.value = edgeFor(source.data.levels, location.current.input.clientY)
+        over.value = edge.value === null
+      },
+      onDragLeave: () => {
         over.value = false
-        fastening.fastenTo(source.data.levels as string[], props.row.level.id)
+        edge.value = null
+      },
+      onDrop: ({ source, location }) => {
+        over.value = false
+        edge.value = null
+        const ids = source.data.levels as string[]
+        const side = edgeFor(ids, location.current.input.clientY)
+        if (side === null) fastening.fastenTo(ids, props.row.level.id)
+        else levels.listBeside(ids[0]!, props.row.level, side)
       },
     }),
   )
 })
 onBeforeUnmount(() => detach())
+/** While its depth is changed: to what, and how much larger or smaller that makes it. */
+const told = computed(() => {
+  const depth = rack.told?.depthOf.get(props.row.level.id)
+  if (depth === undefined) return null
+  const size = rack.told!.sizes?.get(props.row.level.id)
+  return size === undefined ? signedDepth(depth, 3) : `${signedDepth(depth, 3).replace(' fw', '')}, ${Math.round(size * 100)} %`
+})
+const facts = computed(() => (props.row.facts === null ? null : factsText(props.row.facts)))
+const nearNames = computed(() => (props.row.near ?? []).flatMap((id) => (id === props.row.level.id ? [] : [desk.take?.levels[id]?.name ?? ''])).join(', '))
+
+/** A little frame: a side that the art does not reach is left open. */
+const SIDES = ['left', 'right', 'bottom', 'top'] as const
+const SIDE_PATHS = Object.freeze({ left: 'M1 1v8', right: 'M14 1v8', bottom: 'M1 9h13', top: 'M1 1h13' })
+
+const RANGE_PX = 11
+/** Among levels of one depth a row is dropped on another's upper or lower edge to be listed there; anywhere else it is fastened. */
+const edge = ref<'nearer' | 'farther' | null>(null)
+function edgeFor(ids: unknown, clientY: number): 'nearer' | 'farther' | null {
+  if (!Array.isArray(ids) || ids.length !== 1 || desk.placeOf(ids[0] as string).depth !== props.row.depth) return null
+  const { top, bottom } = root.value!.getBoundingClientRect()
+  return clientY - top < RANGE_PX ? 'nearer' : bottom - clientY < RANGE_PX ? 'farther' : null
+}
 const FACES = { lens: 'to the lens', upright: 'upright' } as const
 const more = computed(() => [props.row.level.facing === undefined ? '' : FACES[props.row.level.facing], props.row.motion].filter(Boolean).join(', '))
 </script>
@@ -60,17 +98,22 @@ const more = computed(() => [props.row.level.facing === undefined ? '' : FACES[p
     @click="desk.chooseLevel(row.level.id, $event)"
     @contextmenu.prevent="emit('menu', $event)"
   >
+    <button v-if="row.group" class="tab" :title="`Fold ${row.group} to one row`" :aria-label="`Fold ${row.group}`" @click.stop="rack.fold(row.group)" />
     <span v-if="row.level.kind === 'carrier'" class="thumb carrier" role="img" aria-label="A carrier: it shows nothing"><svg width="40" height="26" aria-hidden="true"><path d="M20 5v16M10 13h20" /><circle cx="20" cy="13" r="4" /></svg></span>
     <DrawingThumb v-else class="thumb" :drawing-id="row.holding.drawingId" :width="row.indent > 0 ? 30 : 40" :height="row.indent > 0 ? 22 : 26" />
     <div class="words">
       <RenamedText ref="name" :text="row.level.name" title="; drag it onto another row to fasten it to that level" @rename="(text) => levels.rename(row.level, text)" />
-      <span class="told mono depth" :title="`${row.level.name}: ${row.level.kind === 'carrier' ? depthText(row) : row.holding.words}${row.hangs ? `, ${row.hangs}, ${depthText(row)}` : ''}`"><i v-if="row.level.kind !== 'carrier'" class="mark" :class="{ own: row.holding.own, none: row.holding.drawingId === null }" role="img" :aria-label="row.holding.words" />{{ row.behind ? 'behind the lens' : (told ?? (row.hangs || depthText(row))) }}<em v-if="more && told === null" :title="`${row.level.name}: ${more}`"><svg v-if="row.level.facing" width="9" height="9" aria-hidden="true"><path d="M1 1l3.5 7L8 1" /></svg><svg v-if="row.motion" width="13" height="8" aria-hidden="true"><path d="M1 6C3 6 3 2 5.5 2S8 6 12 6" /></svg><span>{{ more }}</span></em></span>
+      <span class="told mono depth" :class="{ live: told }"><button class="at" :title="`${row.level.name}: ${row.level.kind === 'carrier' ? '' : `${row.holding.words}, `}${row.hangs ? `${row.hangs}, ` : ''}${depthText(row)}; double-click to type a distance (Shift G)`" :aria-label="`Type a distance for ${row.level.name}`" @dblclick.stop="emit('distance', $event)" @keydown.enter.stop="emit('distance', $event)"><i v-if="row.level.kind !== 'carrier'" class="mark" :class="{ own: row.holding.own, none: row.holding.drawingId === null }" role="img" :aria-label="row.holding.words" />{{ row.behind ? 'behind the lens' : (told ?? (row.hangs || depthText(row))) }}</button><em v-if="more && told === null" :title="`${row.level.name}: ${more}`"><svg v-if="row.level.facing" width="9" height="9" aria-hidden="true"><path d="M1 1l3.5 7L8 1" /></svg><svg v-if="row.motion" width="13" height="8" aria-hidden="true"><path d="M1 6C3 6 3 2 5.5 2S8 6 12 6" /></svg><span>{{ more }}</span></em></span>
+      <span v-if="facts && row.facts && !row.behind" class="told mono facts" :title="`${row.level.name}. ${facts.long}`" :aria-label="facts.long" data-test="rack-facts"><svg width="15" height="10" aria-hidden="true"><template v-if="row.facts.over"><path v-for="side in SIDES" :key="side" :class="{ short: row.facts.over[side] < -0.0005 }" :d="SIDE_PATHS[side]" /></template></svg>{{ facts.short }}</span>
     </div>
-    <div class="toggles">
+    <input v-if="spread.open" class="joins" type="checkbox" :checked="spread.ids.includes(row.level.id)" :disabled="!spread.canJoin(row.level.id)" :aria-label="`Spread ${row.level.name}`" :title="row.level.locked ? 'Locked' : 'Part of the spread'" @click.stop @change="spread.toggle(row.level.id)" />
+    <div v-else class="toggles">
       <ShowAndLock :name="row.level.name" :visible="row.level.visible" :locked="row.level.locked" @show="levels.toggle(row.level, 'visible')" @lock="levels.toggle(row.level, 'locked')" />
     </div>
     <i v-if="timing.isMuted(desk.takeId, row.level.id)" class="muted" :title="`${row.level.name} is left out while playing`" role="img" aria-label="Left out of playback">not played</i>
-    <button class="mini more" :aria-label="`More for ${row.level.name}`" title="More" @click.stop="emit('menu', $event)"><Ellipsis :size="14" /></button>
+    <button v-if="row.near && !spread.open" class="near" :title="`${row.level.name} and ${nearNames} lie over one another, less than 0.001 fw apart: set them apart, the picture kept`" :aria-label="`Set ${row.level.name} and ${nearNames} apart`" data-test="rack-near" @click.stop="depths.setApart(row.near)"><svg width="12" height="10" aria-hidden="true"><path d="M1 3.5h10M1 6.5h10" /></svg></button>
+    <button v-if="!spread.open" class="mini more" :aria-label="`More for ${row.level.name}`" title="More" @click.stop="emit('menu', $event)"><Ellipsis :size="14" /></button>
+    <hr v-if="edge" class="edge" :class="edge" />
   </div>
 </template>
 
@@ -87,9 +130,108 @@ const more = computed(() => [props.row.level.facing === undefined ? '' : FACES[p
   height: 42px;
   padding: 0 1px 0 5px;
 }
+.words {
+  line-height: 13px;
+}
 .depth {
   font-size: 10.5px;
-  letter-spacing: -0.02em;
+  letter-spacing: -0.03em;
+}
+.facts {
+  font-size: 10px;
+  letter-spacing: -0.05em;
+}
+.depth.live {
+  color: var(--blue);
+}
+.at {
+  max-width: 100%;
+  padding: 0;
+  overflow: hidden;
+  border: 0;
+  border-radius: 2px;
+  background: none;
+  color: inherit;
+  font: inherit;
+  letter-spacing: inherit;
+  text-overflow: ellipsis;
+  cursor: inherit;
+}
+.at:hover {
+  color: var(--ink);
+  text-decoration: underline dotted;
+}
+.facts svg {
+  margin-right: 3px;
+  vertical-align: -1px;
+}
+.facts path {
+  stroke: currentcolor;
+  stroke-width: 1.5;
+}
+.facts path.short {
+  opacity: 0.55;
+  stroke-dasharray: 1 3;
+}
+.tab {
+  position: absolute;
+  top: 3px;
+  bottom: 3px;
+  left: -8px;
+  width: 8px;
+  padding: 0;
+  border: solid var(--ink-2);
+  border-width: 1px 0 1px 1px;
+  background: none;
+  cursor: pointer;
+}
+.tab:hover {
+  border-color: var(--blue);
+  background: var(--blue-wash);
+}
+.joins {
+  flex: none;
+  width: 16px;
+  height: 16px;
+  margin: 0 6px 0 2px;
+}
+.near {
+  display: grid;
+  position: absolute;
+  bottom: 2px;
+  left: 2px;
+  place-items: center;
+  width: 24px;
+  height: 15px;
+  padding: 0;
+  border: 1px solid var(--rule);
+  border-radius: 4px;
+  background: var(--paper-0);
+  cursor: pointer;
+}
+.near path {
+  stroke: var(--ink-2);
+  stroke-width: 1.5;
+}
+.near:hover path {
+  stroke: var(--blue);
+}
+.edge {
+  position: absolute;
+  z-index: 2;
+  right: 0;
+  left: 0;
+  height: 3px;
+  margin: 0;
+  border: 0;
+  border-radius: 2px;
+  background: var(--blue);
+}
+.edge.nearer {
+  top: -4px;
+}
+.edge.farther {
+  bottom: -4px;
 }
 .depth em {
   margin-left: 5px;

@@ -1,4 +1,5 @@
 import type { Level } from '@rubato/core/document'
+import type { RackFacts } from '~/stores/rack'
 
 /** The rack's scale: distance from the lens (fw) to px, logarithmic, near at the top. */
 export interface Ladder {
@@ -60,27 +61,67 @@ export interface ShownRow {
   readonly rung: number
   /** Behind the lens. */
   readonly behind: boolean
+  /** A group that it can be folded with; empty where it is in none. */
+  readonly group: string
+  readonly facts: RackFacts | null
+  /** Those that it can’t be told apart from in depth, itself among them; null where there are none. */
+  readonly near: readonly string[] | null
   readonly holding: { readonly drawingId: string | null; readonly own: boolean; readonly words: string }
-}
-
-/** A depth that is being dragged. */
-export interface LiveDepth {
-  readonly id: string
-  readonly depth: number
 }
 
 export const signedDepth = (depth: number, decimals: number) => `${depth >= 0 ? '+' : '−'}${Math.abs(depth).toFixed(decimals)} fw`
 export const depthText = ({ depth }: Pick<ShownRow, 'depth'>) => (Math.abs(depth) < 0.0005 ? 'picture plane' : signedDepth(depth, 2))
 
-/** What is listed in the rack: near first, and what hangs on another right under that. */
-export function rackOrder<T extends { readonly level: Level; readonly depth: number }>(nearFirst: readonly T[]): readonly { readonly of: T; readonly indent: number; readonly on: T | null }[] {
-  const byId = new Map(nearFirst.map((each) => [each.level.id, each]))
-  const carried = new Map<string | null, T[]>()
+/** A group that is shown as one row. */
+export interface FoldedRow {
+  readonly group: string
+  /** Near first. */
+  readonly levels: readonly Level[]
+  readonly depths: readonly number[]
+  readonly top: number
+  readonly rungs: readonly number[]
+}
+
+interface Lying {
+  readonly level: Level
+  readonly depth: number
+}
+/** What is listed: a level, with what it hangs on, or a folded group. */
+export type Listed<T extends Lying> = { readonly kind: 'level'; readonly of: T; readonly indent: number; readonly on: T | null } | { readonly kind: 'fold'; readonly group: string; readonly of: readonly T[] }
+
+/** What is listed in the rack: near first, what hangs on another right under that; a folded group where its nearest lies. */
+export function rackOrder<T extends Lying>(nearFirst: readonly T[], isFolded: (group: string | undefined) => boolean): readonly Listed<T>[] {
+  const folds = new Map<string, T[]>()
+  const single: T[] = []
   for (const each of nearFirst) {
+    const { group } = each.level
+    if (!isFolded(group)) single.push(each)
+    else if (folds.has(group!)) folds.get(group!)!.push(each)
+    else folds.set(group!, [each])
+  }
+  const byId = new Map(single.map((each) => [each.level.id, each]))
+  const carried = new Map<string | null, T[]>()
+  for (const each of single) {
     const { carrier } = each.level
     const on = carrier?.kind === 'level' && byId.has(carrier.levelId) ? carrier.levelId : null
     carried.set(on, [...(carried.get(on) ?? []), each])
   }
-  const under = (id: string | null, indent: number): { of: T; indent: number; on: T | null }[] => (carried.get(id) ?? []).flatMap((of) => [{ of, indent, on: id === null ? null : byId.get(id)! }, ...under(of.level.id, indent + 1)])
-  return under(null, 0)
+  const under = (id: string | null, indent: number): Listed<T>[] => (carried.get(id) ?? []).flatMap((of) => [{ kind: 'level' as const, of, indent, on: id === null ? null : byId.get(id)! }, ...under(of.level.id, indent + 1)])
+  const listed = under(null, 0)
+  for (const [group, of] of folds) {
+    const at = listed.findIndex((each) => each.kind === 'level' && each.indent === 0 && each.of.depth > of[0]!.depth)
+    listed.splice(at < 0 ? listed.length : at, 0, { kind: 'fold', group, of })
+  }
+  return listed
+}
+
+const fw = (value: number) => `${value < 0 ? '−' : '+'}${Math.abs(value).toFixed(Math.abs(value) < 0.995 ? 2 : 1).replace(/^0/, '')}`
+
+/** How wide the field is at a level and how far its art goes past the frame across and up, at the side where that is least; as a row has room for, and in words. */
+export function factsText({ fieldFw, over }: RackFacts): { readonly short: string; readonly long: string } {
+  const field = fieldFw >= 99.5 ? fieldFw.toFixed(0) : fieldFw >= 9.95 ? fieldFw.toFixed(1) : fieldFw.toFixed(2)
+  const wide = `The frame is ${field} fw wide there`
+  if (over === null) return { short: field, long: `${wide}; nothing is drawn on it here` }
+  const { left, right, bottom, top } = over
+  return { short: `${field} ${fw(Math.min(left, right))} ${fw(Math.min(bottom, top))}`, long: `${wide}. Its art goes past the frame, in fw (−: it ends inside): left ${fw(left)}, right ${fw(right)}, above ${fw(top)}, below ${fw(bottom)}` }
 }

@@ -15,7 +15,7 @@ import { useLevelWay } from '~/composables/levels/useLevelWay'
 import { useWayGestures, type PlaceStep } from '~/composables/levels/useWayGestures'
 import LevelWay from '~/components/levels/LevelWay.vue'
 import { hitLevel } from '~/plan/levelHandles'
-import { useLevelFields, type DepthChange } from '~/composables/levels/useLevelFields'
+import { useDepths, type DepthChange } from '~/composables/levels/useDepths'
 import { useGround } from '~/composables/levels/useGround'
 import { useInkColours } from '~/composables/draw/useInkColours'
 import { followDrag, type DragStep } from '~/gestures/drag'
@@ -35,7 +35,7 @@ const desk = useDeskStore()
 const { colours } = useInkColours()
 const { path, beads, hasMarks, pathKeys } = useCameraPath()
 const ground = useGround()
-const fields = useLevelFields()
+const depths = useDepths()
 const canvas = ref<HTMLCanvasElement | null>(null)
 const pane = ref<HTMLElement | null>(null)
 const { width, height } = useElementSize(pane)
@@ -236,7 +236,7 @@ function dragLevel(event: PointerEvent, id: string) {
       }
       sideways?.abandon()
       sideways = null
-      deep ??= fields.beginDepth(level, label)
+      deep ??= depths.begin([level.id], label)
       const raw = stands.depth + by.depth
       const depth = Math.abs(raw) < 4 / scale.value.pxPerFw ? 0 : Math.round(raw * 1000) / 1000
       deep.update(depth)

@@ -1,0 +1,84 @@
+import { fieldWidth, overhangOf, seenOutline, tooNear, type Overhang, type SeenLevel } from '@rubato/core/depth'
+import { drawingBounds } from '@rubato/core/ink'
+import { useLocalStorage } from '@vueuse/core'
+import { defineStore } from 'pinia'
+import { computed, shallowRef } from 'vue'
+import { useDeskStore } from './desk'
+import { useFilmStore } from './film'
+
+/** What the camera sees of a level at the frame that is read. */
+export interface RackFacts {
+  /** How wide what the frame shows is at the level's distance, fw. */
+  readonly fieldFw: number
+  /** How far its art goes past the frame; null where nothing is drawn. */
+  readonly over: Overhang | null
+}
+
+/** A depth that is being changed: to what, and how many times as large it is then seen, where that is not kept. */
+export interface ToldDepth {
+  readonly levelIds: readonly string[]
+  readonly depthOf: ReadonlyMap<string, number>
+  readonly sizes: ReadonlyMap<string, number> | null
+}
+
+/** How long a change of size that was made is told, ms. */
+const TOLD_MS = 5000
+
+/** What the depth rack tells of levels, at the playhead; while it plays, at a frame that can be read. */
+export const useRackStore = defineStore('rack', () => {
+  const film = useFilmStore()
+  const desk = useDeskStore()
+  const told = shallowRef<ToldDepth | null>(null)
+  let toldFor: ReturnType<typeof setTimeout> | undefined
+  /** Names of groups that are shown as one row. */
+  const folded = useLocalStorage<string[]>('rubato.folded', [])
+
+  const frame = computed(() => {
+    if (!desk.playing) return desk.stageFrame
+    const { frame: at, pose } = desk.read
+    return desk.stage === null || pose === null ? null : desk.stage.through(at, desk.cameraAtWorkId, pose)
+  })
+  /** All that is drawn, far to near as it is. */
+  const drawn = computed<readonly SeenLevel[]>(() => {
+    const stage = frame.value
+    return (stage?.levels ?? []).flatMap(({ level, drawingId, plane, z }) => {
+      const drawing = drawingId === null ? null : film.drawingOf(drawingId)
+      const bounds = drawing === null ? null : drawingBounds(drawing)
+      const outline = bounds === null ? null : seenOutline(stage!.lens, plane, bounds)
+      return outline === null ? [] : [{ id: level.id, z, outline }]
+    })
+  })
+  const facts = computed<ReadonlyMap<string, RackFacts>>(() => {
+    const stage = frame.value
+    const outlines = new Map(drawn.value.map((level) => [level.id, level.outline]))
+    return new Map(
+      (stage?.levels ?? []).map(({ level, z }) => {
+        const outline = outlines.get(level.id)
+        const over = outline === undefined ? null : overhangOf(outline, stage!.lens.halfHeight)
+        return [level.id, { fieldFw: fieldWidth(stage!.lens, z), over }]
+      }),
+    )
+  })
+  /** Levels that can't be told apart in depth, each with the group that it is in; far to near. */
+  const near = computed<ReadonlyMap<string, readonly string[]>>(() => {
+    const isReference = (id: string) => desk.take?.levels[id]?.kind === 'reference'
+    return new Map(tooNear(drawn.value.filter(({ id }) => !isReference(id))).flatMap((group) => group.map((id) => [id, group] as const)))
+  })
+
+  /** Tells a change while it is made. */
+  function tell(now: ToldDepth | null) {
+    clearTimeout(toldFor)
+    told.value = now
+  }
+  /** It is made: a size that is not what it was stays told for a while. */
+  function made() {
+    clearTimeout(toldFor)
+    if ((told.value?.sizes ?? null) === null) told.value = null
+    else toldFor = setTimeout(() => (told.value = null), TOLD_MS)
+  }
+
+  const isFolded = (group: string | undefined) => group !== undefined && group !== '' && folded.value.includes(group)
+  const fold = (group: string) => (folded.value = isFolded(group) ? folded.value.filter((name) => name !== group) : [...folded.value, group])
+
+  return { told, tell, made, folded, isFolded, fold, drawn, facts, near }
+})
