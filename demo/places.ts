@@ -154,8 +154,10 @@ export function drawLampLight(pen: Pen, x: number, y: number, reach: number): vo
 export function drawNight(pen: Pen, left: number, right: number): void {
   pen.wash([[left, -0.55], [right, -0.55], [right, 0.55], [left, 0.55]], '#a4a6a3')
   pen.wash([[left, -0.55], [right, -0.55], [right, -0.04], [left, -0.035]], '#8d8f8a', 0.9)
-  for (let i = 0; i < 40; i++) pen.fill(pen.ellipse(left + (right - left) * pen.chance(0, 1), pen.chance(0.02, 0.42), 0.0022, 0.0022), '#e9e6da', 0.9)
 }
+
+/** One star; the sky has it many times. */
+export const drawStar = (pen: Pen) => pen.fill(pen.ellipse(0, 0, 0.0022, 0.0022), '#e9e6da', 0.9)
 
 /** The lamp on its stand, its foot at (x, y), `height` tall; its flame is `glow` high, 0…1. */
 export function drawLamp(pen: Pen, x: number, y: number, height: number, glow: number): void {

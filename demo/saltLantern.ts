@@ -1,5 +1,6 @@
 import { untouchedPose, type CameraPose } from '@rubato/core/camera'
 import { anchorOfFrame, cellAt, EMPTY_TAKE, freeze, levelDrawingIdOf, linkIdOf, newLevel, type Camera, type CameraSpan, type Cell, type Drawing, type Film, type FollowSpan, type Framing, type GroundPlan, type HandSpan, type Level, type LevelDrawing, type LevelKey, type Link, type Panel, type Passage, type Preset, type Project, type RulerMark, type SpanEnd, type TakeBody, type Transition, orderOfNumber } from '@rubato/core/document'
+import type { Repeat } from '@rubato/core/depth'
 import type { Point3 } from '@rubato/core/geometry'
 import { CUSHIONED_MOVE, type MoveSpec } from '@rubato/core/moves'
 import { passageWords, readFountain } from '@rubato/core/script'
@@ -10,7 +11,7 @@ import { withTakeByHand } from './byHand'
 import { Pen } from './pen'
 import { SCREENPLAY } from './screenplay'
 import { demoSound, type DemoRecording } from './sound'
-import { drawBoardwalk, drawGulls, drawLamp, drawLampLight, drawLampRoom, drawLighthouse, drawMarsh, drawMarshPlan, drawNight, drawRail, drawReeds, drawSea, drawSky } from './places'
+import { drawBoardwalk, drawGulls, drawLamp, drawLampLight, drawLampRoom, drawLighthouse, drawMarsh, drawMarshPlan, drawNight, drawRail, drawReeds, drawSea, drawSky, drawStar } from './places'
 
 const PROJECT: Project = {
   id: 'salt-lantern',
@@ -100,11 +101,17 @@ const cycle = (names: readonly string[], from: number, to: number, each: number)
 const STRIDE = ['1', '2', '3', '4', '5', '6']
 const EVEN: MoveSpec = { timing: { kind: 'even' }, path: { kind: 'straight' }, evenness: { kind: 'set' } }
 const setOff = (leaveFrames: number, arriveFrames: number): MoveSpec => ({ ...CUSHIONED_MOVE, timing: { kind: 'cushioned', leaveFrames, arriveFrames } })
-const reeds = (id: string, name: string, x: number, seed: number): LevelPlan => ({
-  id, name, depth: -0.55, at: { x, y: -0.38 },
-  fields: { group: 'Reeds', pivot: { x: 0, y: -0.38 }, swing: { amount: 0.9, periodFrames: 62, phase: seed } },
-  drawings: { 1: (pen) => drawReeds(pen, -0.85, 0.85, -0.38, 0.24, 24, { width: 0.0085, colour: '#4d483d' }) },
-})
+const NO_SCATTER: Repeat['scatter'] = { x: 0, y: 0, depth: 0, rollDegrees: 0, size: 0, mirrored: 0 }
+/** One clump, many times along the walk; each sways a little after the one before. */
+const nearReeds: LevelPlan = {
+  id: 'near-reeds', name: 'Near reeds', depth: -0.55, at: { x: -2.1, y: -0.38 },
+  fields: {
+    pivot: { x: 0, y: -0.38 },
+    swing: { amount: 0.9, periodFrames: 62, phase: 0 },
+    repeat: { count: 13, seed: 41, about: { x: 0, y: -0.38 }, lay: { kind: 'step', x: 0.36, y: 0 }, depth: 0, rollDegrees: 0, size: 1, scatter: { ...NO_SCATTER, x: 0.06, rollDegrees: 3, size: 0.14, mirrored: 0.5 }, stagger: 0.12 },
+  },
+  drawings: { 1: (pen) => drawReeds(pen, -0.2, 0.2, -0.38, 0.24, 6, { width: 0.0085, colour: '#4d483d' }) },
+}
 
 const boardwalkRun: ShotPlan = {
   label: '040',
@@ -116,9 +123,7 @@ const boardwalkRun: ShotPlan = {
     { frames: 50, action: 'Passes under the light.' },
   ],
   levels: [
-    reeds('near-reeds', 'Near reeds', 0, 0),
-    reeds('near-reeds-left', 'Near reeds, left', -1.5, 1 / 3),
-    reeds('near-reeds-right', 'Near reeds, right', 1.5, 2 / 3),
+    nearReeds,
     {
       id: 'moth', name: 'Moth', depth: 0, at: { x: 0.012, y: -0.03, depth: -0.004 },
       fields: { carrier: { kind: 'level', levelId: 'lantern', turn: false, size: true }, drift: { amount: 0.055, periodFrames: 34, phase: 0, seed: 11 } },
@@ -212,6 +217,11 @@ const lampNight: ShotPlan = {
     { id: 'oskar', name: 'Oskar', depth: 0.04, drawings: { 1: (pen) => drawOskar(pen, -0.24, -0.25, 0.36, false), 2: (pen) => drawOskar(pen, -0.24, -0.25, 0.36, true) } },
     { id: 'light', name: 'Light', depth: 0.3, locked: true, drawings: { 1: (pen) => drawLampLight(pen, 0, 0.025, 0.3), 2: (pen) => drawLampLight(pen, 0, 0.025, 0.55) } },
     { id: 'room', name: 'Lamp room', depth: 0.8, locked: true, drawings: { 1: (pen) => drawLampRoom(pen, -0.85, 0.85, -0.26) } },
+    {
+      id: 'stars', name: 'Stars', depth: 3.9, locked: true,
+      fields: { repeat: { count: 60, seed: 5, about: { x: 0, y: 0 }, lay: { kind: 'region', points: [-0.9, 0.02, 0.9, 0.02, 0.9, 0.42, -0.9, 0.42] }, depth: 0, rollDegrees: 0, size: 1, scatter: { ...NO_SCATTER, size: 0.5 }, stagger: 0 } },
+      drawings: { 1: (pen) => drawStar(pen) },
+    },
     { id: 'night', name: 'Night', depth: 4, locked: true, drawings: { 1: (pen) => drawNight(pen, -0.9, 0.9) } },
   ],
   // A is Oskar's, and holds the two of them at the end; B is Tilda's.

@@ -10,6 +10,8 @@ export interface DrawnLevel {
   readonly depth: number
   /** The ends of what is drawn, in the set; equal where nothing is. */
   readonly ends: readonly [Point3, Point3]
+  /** The same of its copies, where it is shown many times. */
+  readonly copies: readonly (readonly [Point3, Point3])[]
   readonly selected: boolean
   readonly visible: boolean
   readonly stays: LevelHold
@@ -153,6 +155,19 @@ function drawOther(context: CanvasRenderingContext2D, scale: DrawnScale, { lens,
 
 const shortName = (name: string) => (name.length > 22 ? `${name.slice(0, 21)}…` : name)
 
+/** What is shown many times, fainter than itself. */
+function drawCopies(context: CanvasRenderingContext2D, scale: DrawnScale, { copies, visible }: DrawnLevel) {
+  context.globalAlpha = visible ? 0.45 : 0.15
+  context.lineWidth = 1.5
+  context.beginPath()
+  for (const ends of copies) {
+    const [a, b] = ends.map((end) => toPx(scale, end)) as [Px, Px]
+    context.moveTo(a.x, a.y)
+    context.lineTo(b.x, b.y)
+  }
+  context.stroke()
+}
+
 function drawLevels(context: CanvasRenderingContext2D, scale: DrawnScale, levels: readonly DrawnLevel[], ink: SetInk) {
   context.font = `11px ${ink.font}`
   const side = scale.axes.id === 'side'
@@ -161,8 +176,9 @@ function drawLevels(context: CanvasRenderingContext2D, scale: DrawnScale, levels
   const rowEnds: number[] = []
   for (const level of [...levels].sort((a, b) => a.depth - b.depth)) {
     const [a, b] = level.ends.map((end) => toPx(scale, end)) as [Px, Px]
-    context.globalAlpha = level.visible ? 1 : 0.35
     context.strokeStyle = level.selected ? ink.blue : ink.quiet
+    drawCopies(context, scale, level)
+    context.globalAlpha = level.visible ? 1 : 0.35
     context.lineWidth = level.selected ? 4 : 2.5
     context.lineCap = 'round'
     context.beginPath()

@@ -11,5 +11,7 @@ export const useLevelToolStore = defineStore('levelTool', () => {
   const drawn = shallowRef<readonly { readonly x: number; readonly y: number }[]>([])
   /** So many frames apart the level is seen as it was and will be; 0 for not. */
   const ghostsEvery = useLocalStorage('rubato.levelGhosts', 0)
-  return { drag, drawnTiming, drawn, ghostsEvery }
+  /** The next drag draws the line or the outline that copies of the selected level stand along. */
+  const laying = ref<'line' | 'region' | null>(null)
+  return { laying, drag, drawnTiming, drawn, ghostsEvery }
 })

@@ -41,7 +41,8 @@ export const useRackStore = defineStore('rack', () => {
   /** All that is drawn, far to near as it is. */
   const drawn = computed<readonly SeenLevel[]>(() => {
     const stage = frame.value
-    return (stage?.levels ?? []).flatMap(({ level, drawingId, plane, z }) => {
+    return (stage?.levels ?? []).flatMap(({ level, copy, drawingId, plane, z }) => {
+      if (copy > 0) return []
       const drawing = drawingId === null ? null : film.drawingOf(drawingId)
       const bounds = drawing === null ? null : drawingBounds(drawing)
       const outline = bounds === null ? null : seenOutline(stage!.lens, plane, bounds)
@@ -52,10 +53,11 @@ export const useRackStore = defineStore('rack', () => {
     const stage = frame.value
     const outlines = new Map(drawn.value.map((level) => [level.id, level.outline]))
     return new Map(
-      (stage?.levels ?? []).map(({ level, z }) => {
+      (stage?.levels ?? []).flatMap(({ level, copy, z }) => {
+        if (copy > 0) return []
         const outline = outlines.get(level.id)
         const over = outline === undefined ? null : overhangOf(outline, stage!.lens.halfHeight)
-        return [level.id, { fieldFw: fieldWidth(stage!.lens, z), over }]
+        return [[level.id, { fieldFw: fieldWidth(stage!.lens, z), over }] as const]
       }),
     )
   })

@@ -92,7 +92,9 @@ export function composeLevel(stage: StageFrame, placed: PlacedLevel, drawingId: 
     return raster === null ? null : composeTurned(stage, placed, raster, opacity, view)
   }
   const toCanvas = canvasOfArt(stage, placed, view)
-  const raster = library.raster(id, drawing, octave, look, () => seenIn(view, toCanvas))
+  // What is shown many times is kept whole: each of them would need another part of it.
+  const isRepeated = placed.level.repeat !== undefined
+  const raster = library.raster(id, drawing, octave, look, isRepeated ? null : () => seenIn(view, toCanvas))
   return raster === null ? null : composeSquare(placed, raster, opacity, view, toCanvas)
 }
 

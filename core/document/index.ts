@@ -93,6 +93,7 @@ export {
 export type { Drawing, Film, Outline, TakeBody, TryBody, Unit, UnitKind, UnitRef } from './units'
 export { placedTries } from './tries'
 export { tryBodySchema } from './units'
+export { REPEATS_MOST } from './records'
 export type { PlacedTry } from './tries'
 export { compareOrdered, FIRST_ORDER, inOrder, isOrderKey, orderKeys, orderOfNumber, roomAt } from './order'
 export type { Ordered, Room } from './order'

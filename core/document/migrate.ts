@@ -36,6 +36,8 @@ const MIGRATIONS: readonly FormatMigration[] = [
   { from: 10, take: same, drawing: same },
   // Since version 12 takes may have names, and tries of working a camera by hand; what version 11 says is said the same way.
   { from: 11, take: same, drawing: same },
+  // Since version 13 levels repeat; what version 12 says is said the same way.
+  { from: 12, take: same, drawing: same },
 ]
 
 type Plain = Record<string, unknown>

@@ -31,7 +31,7 @@ export function driftAt({ amount, periodFrames, phase, seed }: Drift, frame: num
 }
 
 /** An even number in 0…1 for a seed and an index: a hash (Wang's, of 32 bits), the same everywhere. */
-function scattered(seed: number, index: number): number {
+export function scattered(seed: number, index: number): number {
   let hash = (Math.imul(seed | 0, 0x9e3779b1) ^ Math.imul(index + 1, 0x85ebca6b)) >>> 0
   hash = Math.imul(hash ^ 61 ^ (hash >>> 16), 9) >>> 0
   hash = (hash ^ (hash >>> 4)) >>> 0

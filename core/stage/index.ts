@@ -1,4 +1,4 @@
-export { createTakeStage, seenAt } from './takeStage'
+export { createTakeStage, placedLevel, seenAt } from './takeStage'
 export type { PlacedLevel, StageFrame, TakeStage } from './takeStage'
 export { createLevelMotion, keyFrames } from './levelMotion'
 export type { LevelMotion, TriedLevels } from './levelMotion'

@@ -3,7 +3,7 @@ import type { Level } from '../document/records'
 import type { TakeBody } from '../document/units'
 import { ORIGIN, type Point3 } from '../geometry/point'
 import { LEVEL_ASPECTS, LEVEL_MIXES, type LevelAspect, type LevelValues } from '../moves/levelValues'
-import { driftAt, swingAt } from '../moves/sway'
+import { driftAt, swingAt, type Swing } from '../moves/sway'
 import { createTrack, type Track, type TrackKey } from '../moves/track'
 import { indexAt } from '../time/indexAt'
 
@@ -21,6 +21,8 @@ export interface LevelMotion {
   seenAt(frame: number, asked?: number, tried?: Partial<LevelValues>): LevelValues
   /** What bob and drift add to its place at a frame. */
   swayAt(frame: number): Point3
+  /** What swing, bob and drift add were they so much of a period further on: degrees of roll, and fw. */
+  addedAt(frame: number, periodsOn: number): { readonly rollDegrees: number; readonly x: number; readonly y: number }
   /** Its frame of the motion that a frame shows of a value: itself, unless it is stepped. */
   stepOf(aspect: LevelAspect, frame: number): number
   /** The frame after which its keys move nothing any more. */
@@ -49,10 +51,20 @@ export function createLevelMotion(take: TakeBody, level: Level): LevelMotion {
     const key = placed[Math.max(0, indexAt(placed, frame, frameOf))]
     return key === undefined ? said[aspect] : (levelKeys(level.id, aspect).kind.valueOf(key.record))
   }
+  const on = <S extends Swing>(sway: S, periods: number): S => (periods === 0 ? sway : { ...sway, phase: sway.phase + periods })
+  const addedAt = (frame: number, periodsOn: number) => {
+    const at = stepOf('place', frame)
+    const wander = drift === undefined ? null : on(drift, periodsOn)
+    return {
+      rollDegrees: swing === undefined ? 0 : swingAt(on(swing, periodsOn), stepOf('turn', frame)),
+      x: wander === null ? 0 : driftAt(wander, at, 0),
+      y: (bob === undefined ? 0 : swingAt(on(bob, periodsOn), at)) + (wander === null ? 0 : driftAt(wander, at, 1)),
+    }
+  }
   const swayAt = (frame: number): Point3 => {
     if (bob === undefined && drift === undefined) return ORIGIN
-    const at = stepOf('place', frame)
-    return { x: drift === undefined ? 0 : driftAt(drift, at, 0), y: (bob === undefined ? 0 : swingAt(bob, at)) + (drift === undefined ? 0 : driftAt(drift, at, 1)), depth: 0 }
+    const { x, y } = addedAt(frame, 0)
+    return { x, y, depth: 0 }
   }
   const { place: places, turn: turns, size: sizes, opacity: opacities } = tracks
   const keyedAt = (frame: number): LevelValues => ({ place: places?.at(frame) ?? said.place, turn: turns?.at(frame) ?? said.turn, size: sizes?.at(frame) ?? said.size, opacity: opacities?.at(frame) ?? said.opacity })
@@ -63,6 +75,7 @@ export function createLevelMotion(take: TakeBody, level: Level): LevelMotion {
     keys,
     stepOf,
     swayAt,
+    addedAt,
     keyedAt,
     seenAt(frame, asked = frame, tried) {
       if (isPlain && tried === undefined) return keyedAt(frame)

@@ -1,13 +1,14 @@
 import type { CameraPose } from '../camera/pose'
 import { basisOf, type CameraBasis } from '../camera/projection'
-import { carriageOfCamera, carriageOn, facingBasis, outOf, SET, turnedOut, type Carriage, type Follows, type Stand } from '../depth/carriage'
-import { planeAbout, type LevelPlane } from '../depth/levelPlane'
+import { carriageOfCamera, carriageOn, facingBasis, outOf, SET, turnedOut, wayOut, type Carriage, type Follows, type Stand } from '../depth/carriage'
+import { planeAbout, pointOnPlane, type LevelPlane } from '../depth/levelPlane'
+import { copiesOf, planeOfCopy, ranksOf, turnedInPlane, type Repeat } from '../depth/repeat'
 import { carrierOf } from '../document/carriers'
 import { exposureAt, exposuresOf } from '../document/exposures'
 import { rackLevels } from '../document/panels'
-import type { Level } from '../document/records'
+import { REPEATS_MOST, type Level } from '../document/records'
 import type { TakeBody } from '../document/units'
-import { ORIGIN, scale, type Point3 } from '../geometry/point'
+import { add, ORIGIN, scale, type Point2, type Point3 } from '../geometry/point'
 import { LEVEL_VALUES, type LevelTurn, type LevelValues } from '../moves/levelValues'
 import type { LevelMotion, TriedLevels } from './levelMotion'
 
@@ -28,6 +29,8 @@ export interface StandingLevel {
   readonly opacity: number
   /** Null, or of strength 0: none. */
   readonly tint: NonNullable<Level['tint']> | null
+  /** Which of those it is that a repeated level is shown; 0: itself. */
+  readonly copy: number
   readonly rackIndex: number
   /** Reference levels lie under (−1) or over (1) all others; else 0. */
   readonly layer: -1 | 0 | 1
@@ -66,15 +69,18 @@ export function createStanding(take: TakeBody, motionOf: (levelId: string) => Le
     return body
   }
   const rack = rackLevels(take)
-  const visible = rack.flatMap((level, rackIndex) => (level.visible ? [{ body: bodyOf(level), exposures: exposuresOf(take, level.id), rackIndex, layer: layerOf(level) }] : []))
+  const visible = rack.flatMap((level, rackIndex) => (level.visible ? [{ body: bodyOf(level), exposures: exposuresOf(take, level.id), rackIndex, layer: layerOf(level), repeated: level.repeat === undefined ? null : repeatedOf(bodyOf(level), level.repeat) }] : []))
   // Carriers come before what they carry, seen or not.
   const inTurn = [...bodies.values()]
   type Told = { -readonly [F in keyof StandingLevel]: StandingLevel[F] }
-  const now = visible.map(({ body: { level, last: { plane, place, size, opacity } }, rackIndex, layer }): Told => ({ level, drawingId: null, plane, place, size, opacity, tint: level.tint ?? null, rackIndex, layer, pictureIndex: null }))
-  const lie = (told: ToldLie, { carrier, lies, motion }: Body, frame: number, asked: number, camera: CameraPose, tried: Partial<LevelValues> | undefined, lieOfCarrier: (body: Body) => Lie): Lie => {
-    const carriage = carrier === null ? SET : carrier === 'camera' ? carriageOfCamera(camera) : carriageOn(lieOfCarrier(carrier.body), carrier.follows)
-    return lies(told, carriage, motion.seenAt(frame, asked, tried), camera)
-  }
+  const now = visible.flatMap(({ body: { level, last: { plane, place, size, opacity } }, rackIndex, layer, repeated }) =>
+    // Among equals those that stand lower come nearer, and all of them lie where the level is listed.
+    (repeated?.ranks ?? [0]).map((rank, copy): Told => ({ level, drawingId: null, plane, place, size, opacity, tint: level.tint ?? null, copy, rackIndex: rackIndex + rank / REPEATS_MOST / 2, layer, pictureIndex: null })),
+  )
+  const carriageOf = ({ carrier }: Body, camera: CameraPose, lieOfCarrier: (body: Body) => Lie): Carriage =>
+    carrier === null ? SET : carrier === 'camera' ? carriageOfCamera(camera) : carriageOn(lieOfCarrier(carrier.body), carrier.follows)
+  const lie = (told: ToldLie, body: Body, frame: number, asked: number, camera: CameraPose, tried: Partial<LevelValues> | undefined, lieOfCarrier: (body: Body) => Lie): Lie =>
+    body.lies(told, carriageOf(body, camera, lieOfCarrier), body.motion.seenAt(frame, asked, tried), camera)
   const lastOf = (body: Body) => body.last
   const neverMoves = ({ carrier, level, motion }: Body) => carrier === null && level.facing === undefined && motion.isStill
   const moving = inTurn.filter((body) => !neverMoves(body))
@@ -85,20 +91,25 @@ export function createStanding(take: TakeBody, motionOf: (levelId: string) => Le
       if (tried === null) for (const body of moving) lie(body.last, body, frame, asked, camera, undefined, lastOf)
       const triedLies = new Map<Body, Lie>()
       if (tried !== null) for (const body of inTurn) triedLies.set(body, lie(nowhere(), body, frame, asked, camera, tried.get(body.level.id), (carrier) => triedLies.get(carrier)!))
-      for (let i = 0; i < visible.length; i++) {
-        const { body, exposures } = visible[i]!
+      let next = 0
+      for (const { body, exposures, repeated } of visible) {
         const { level } = body
         // In a transition a sequence goes on past the shot's ends.
         const pictureIndex = sequenceIndex(level, asked)
-        const { plane, place, size, opacity } = tried === null ? body.last : triedLies.get(body)!
-        const told = now[i]!
+        const lies = tried === null ? body.last : triedLies.get(body)!
         // Before its first picture a sequence shows nothing.
-        told.drawingId = pictureIndex !== null && pictureIndex < 0 ? null : (exposureAt(exposures, frame)?.cell.drawingId ?? null)
-        told.pictureIndex = pictureIndex
-        told.plane = plane
-        told.place = place
-        told.size = size
-        told.opacity = opacity
+        const drawingId = pictureIndex !== null && pictureIndex < 0 ? null : (exposureAt(exposures, frame)?.cell.drawingId ?? null)
+        const copies = repeated?.copiesAt(lies, asked, carriageOf(body, camera, tried === null ? lastOf : (carrier) => triedLies.get(carrier)!)) ?? null
+        for (let copy = 0; copy < (copies?.length ?? 1); copy++) {
+          const { plane, place, size } = copies?.[copy] ?? lies
+          const told = now[next++]!
+          told.drawingId = drawingId
+          told.pictureIndex = pictureIndex
+          told.plane = plane
+          told.place = place
+          told.size = size
+          told.opacity = lies.opacity
+        }
       }
       return now
     },
@@ -148,6 +159,41 @@ function lieOf({ pivot, facing }: Level): Lies {
     return told
   }
 }
+
+interface Repeated {
+  /** Of each, among equals in depth: 0 is nearest. */
+  readonly ranks: readonly number[]
+  copiesAt(lies: Lie, asked: number, carriage: Carriage): readonly CopyLie[]
+}
+type CopyLie = Pick<Lie, 'plane' | 'place' | 'size'>
+
+/** How the copies of a level lie, told anew only where it does or where they sway one after the other. */
+function repeatedOf({ level, motion }: Body, repeat: Repeat): Repeated {
+  const copies = copiesOf(repeat)
+  const about = level.pivot ?? ORIGIN
+  const sways = level.swing !== undefined || level.bob !== undefined || level.drift !== undefined
+  let told: { readonly plane: LevelPlane; readonly lies: readonly CopyLie[] } | null = null
+  return {
+    ranks: ranksOf(copies, repeat.lay.kind),
+    copiesAt(lies, asked, carriage) {
+      if (told !== null && told.plane === lies.plane && !sways) return told.lies
+      const forward = scale(lies.forward, lies.size)
+      // Each sways by itself: they stand as the level does without what is added to it.
+      const own = motion.addedAt(asked, 0)
+      const still = sways ? swayed(turnedInPlane(lies.plane, about, -own.rollDegrees), carriage, { x: -own.x, y: -own.y }) : lies.plane
+      const made = copies.map((copy, i): CopyLie => {
+        const placed = planeOfCopy(still, forward, copy)
+        const added = !sways ? null : repeat.stagger === 0 ? own : motion.addedAt(asked, i * repeat.stagger)
+        const plane = added === null ? placed : swayed(turnedInPlane(placed, about, added.rollDegrees), carriage, added)
+        return { plane, place: pointOnPlane(plane, about), size: lies.size * copy.size }
+      })
+      told = { plane: lies.plane, lies: made }
+      return made
+    },
+  }
+}
+
+const swayed = (plane: LevelPlane, carriage: Carriage, { x, y }: Point2): LevelPlane => (x === 0 && y === 0 ? plane : { ...plane, origin: add(plane.origin, wayOut(carriage, { x, y, depth: 0 })) })
 
 function layerOf(level: Level): -1 | 0 | 1 {
   if (level.kind !== 'reference') return 0

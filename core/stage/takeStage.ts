@@ -164,11 +164,14 @@ function seenThrough({ position, forward }: Lens, standing: readonly StandingLev
     const z = (place.x - position.x) * forward.x + (place.y - position.y) * forward.y + (place.depth - position.depth) * forward.depth
     const square = Math.abs(dot(plane.axisX, forward)) < SQUARE_TOLERANCE * size && Math.abs(dot(plane.axisY, forward)) < SQUARE_TOLERANCE * size
     if (square && z < NEAREST_Z) continue
-    const { level, drawingId, opacity, tint, rackIndex, layer, pictureIndex } = each
-    levels.push({ level, drawingId, plane, place, size, opacity, tint, rackIndex, layer, pictureIndex, z, square })
+    const { level, drawingId, opacity, tint, copy, rackIndex, layer, pictureIndex } = each
+    levels.push({ level, drawingId, plane, place, size, opacity, tint, copy, rackIndex, layer, pictureIndex, z, square })
   }
   return levels
 }
+
+/** A level as a frame shows it; of a repeated one, itself. */
+export const placedLevel = (frame: StageFrame | null, levelId: string | null): PlacedLevel | null => frame?.levels.find(({ level, copy }) => level.id === levelId && copy === 0) ?? null
 
 /** Where a point of a level's art falls in the picture. */
 export function seenAt(lens: Lens, placed: Pick<PlacedLevel, 'plane'>, art: Point2) {

@@ -1,6 +1,7 @@
 import { backFigure, fillArea } from '@rubato/core/edits'
 import type { Point2 } from '@rubato/core/geometry'
 import { applyAffine, type Affine } from '@rubato/core/ink'
+import { placedLevel } from '@rubato/core/stage'
 import { computed, shallowRef } from 'vue'
 import { areaJobs } from '~/clients/areaJobs'
 import type { Surface } from '~/composables/draw/surface'
@@ -59,8 +60,8 @@ export function useAreas(surface: Surface, pen: ReturnType<typeof usePen>) {
   /** The level's own drawing, whole, as finely as the view shows it or as there is room for. */
   function ownPixels(ground: Ground): Pixels | null {
     const drawing = pen.drawingHere()
-    const placed = desk.stageFrame?.levels.find((each) => each.level.id === ground.level.id)
-    if (drawing === null || placed === undefined || placed.drawingId === null) return null
+    const placed = placedLevel(desk.stageFrame, ground.level.id)
+    if (drawing === null || placed === null || placed.drawingId === null) return null
     const library = art.library()
     let octave = library.octaveFor(drawing, surface.viewBox().frameWidthPx * ground.grows)
     while (octave > -6 && !library.fits(drawing, octave)) octave--
@@ -73,8 +74,8 @@ export function useAreas(surface: Surface, pen: ReturnType<typeof usePen>) {
   /** What the view shows, without ghosts and paper. */
   function seenPixels(ground: Ground): Pixels | null {
     const stage = desk.stageFrame
-    const placed = stage?.levels.find((each) => each.level.id === ground.level.id)
-    if (stage === null || placed === undefined || !placed.square) return null
+    const placed = placedLevel(stage, ground.level.id)
+    if (stage === null || placed === null || !placed.square) return null
     const view = surface.viewBox()
     const back = inverseOf(canvasOfArt(stage, placed, view))
     if (back === null) return null

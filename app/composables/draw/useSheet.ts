@@ -1,6 +1,6 @@
 import { exposuresOf, placedPanels, shownCell, type Drawing } from '@rubato/core/document'
 import type { Stand } from '@rubato/core/depth'
-import type { PlacedLevel, StageFrame } from '@rubato/core/stage'
+import { placedLevel, type PlacedLevel, type StageFrame } from '@rubato/core/stage'
 import { useArt } from '~/composables/view/useArt'
 import { useDeskStore } from '~/stores/desk'
 import { useFilmStore } from '~/stores/film'
@@ -43,7 +43,7 @@ export function useSheet() {
     const panels = placedPanels(take)
     const shown = new Set<string>()
     for (const placed of stage.levels) if (placed.drawingId !== null) shown.add(placed.drawingId)
-    const wanted = stage.levels.filter((placed) => placed.level.kind !== 'reference' && (all || placed.level.id === desk.selectedLevelId) && soloDimming(placed) > 0)
+    const wanted = stage.levels.filter((placed) => placed.copy === 0 && placed.level.kind !== 'reference' && (all || placed.level.id === desk.selectedLevelId) && soloDimming(placed) > 0)
     const found: ComposedLevel[] = []
     // A level that is exposed inside panels goes by its exposures, all others by panels.
     const isExposed = ({ level: { id } }: PlacedLevel) => exposuresOf(take, id).some(({ cell }) => cell.offsetFrames !== undefined)
@@ -86,9 +86,9 @@ export function useSheet() {
         const frame = stage.frame + (side === 'before' ? -1 : 1) * step * every
         if (frame < 0 || frame >= takeStage.lengthFrames) continue
         if (isSame(standAt(frame), here)) continue
-        const placed = takeStage.withPose(frame, stage.pose).levels.find((each) => each.level.id === level.id)
-        const drawing = placed === undefined || placed.drawingId === null ? null : film.drawingOf(placed.drawingId)
-        if (placed === undefined || placed.drawingId === null || drawing === null) continue
+        const placed = placedLevel(takeStage.withPose(frame, stage.pose), level.id)
+        const drawing = placed === null || placed.drawingId === null ? null : film.drawingOf(placed.drawingId)
+        if (placed === null || placed.drawingId === null || drawing === null) continue
         const ghost = composeLevel(stage, placed, placed.drawingId, drawing, GHOST_STRENGTH * (1 - (step - 1) / (MOTION_GHOSTS + 1)), { kind: 'ghost', side }, view, art.library())
         if (ghost !== null) found.push(ghost)
       }

@@ -3,6 +3,7 @@ import type { Level } from '@rubato/core/document'
 import type { Point2, Rectangle } from '@rubato/core/geometry'
 import { drawingBounds } from '@rubato/core/ink'
 import type { LevelAspect, LevelValues } from '@rubato/core/moves'
+import { placedLevel } from '@rubato/core/stage'
 import { useDepths, type DepthChange } from '~/composables/levels/useDepths'
 import { useScrub, type FieldEvents } from '~/composables/view/useScrub'
 import { useDeskStore } from '~/stores/desk'
@@ -55,7 +56,7 @@ export function useLevelFields() {
 
   /** What is drawn on a level here; a little square where nothing is. */
   function boundsOf(levelId: string): Rectangle {
-    const drawingId = desk.stageFrame?.levels.find((placed) => placed.level.id === levelId)?.drawingId ?? null
+    const drawingId = placedLevel(desk.stageFrame, levelId)?.drawingId ?? null
     const drawing = drawingId === null ? null : film.drawingOf(drawingId)
     return (drawing === null ? null : drawingBounds(drawing)) ?? EMPTY_ART
   }

@@ -4,6 +4,7 @@ import { levelKeys } from '@rubato/core/document'
 import { putMove, travelLevel, type LevelTravel } from '@rubato/core/edits'
 import { subtract, type Point3 } from '@rubato/core/geometry'
 import { CUSHIONED_MOVE, fitPath, spacedFrames, type Keyed, type LevelAspect, type LevelValues } from '@rubato/core/moves'
+import { useRepeatLines } from '~/composables/levels/useRepeats'
 import { useLevelUnder } from '~/composables/levels/useLevelUnder'
 import { useLevelFields } from '~/composables/levels/useLevelFields'
 import type { useLensLevel } from '~/composables/levels/useLevelWay'
@@ -43,8 +44,10 @@ export function useLevelGestures({ toFrame, toPane, frameWidth, local }: LensSur
   const lens = (): Lens => desk.stageFrame!.lens
 
   const { levelUnder } = useLevelUnder(toPane)
+  const laid = useRepeatLines({ toFrame, toPane }, tell)
 
   function onDown(event: PointerEvent) {
+    if (tool.laying !== null) return laid.draw(event, tool.laying)
     const at = local(event)
     const hit = hitLevel(handles.value, way.value, at, event.altKey)
     // On the frame of a key the figure stands there itself.

@@ -3,7 +3,7 @@ import { outOf, planeOf, pointOnPlane } from '@rubato/core/depth'
 import { LEVEL_KEYS } from '@rubato/core/document'
 import { cornersOf, type Point2, type Point3, type Rectangle } from '@rubato/core/geometry'
 import type { LevelValues } from '@rubato/core/moves'
-import { seenAt } from '@rubato/core/stage'
+import { placedLevel, seenAt } from '@rubato/core/stage'
 import { computed } from 'vue'
 import { useLevelFields } from '~/composables/levels/useLevelFields'
 import { useLevelMoves } from '~/composables/levels/useLevelMoves'
@@ -25,7 +25,7 @@ export function useLevelWay(seen: (point: Point3) => Px | null) {
   const fields = useLevelFields()
   const moves = useLevelMoves()
   const keys = computed<readonly PlaceKey[]>(() => (moves.tracks.value?.place ?? []).map(({ record, frame }) => ({ id: record.id, frame, locked: record.locked, move: record.move, value: LEVEL_KEYS.place.valueOf(record) })))
-  const placed = computed(() => desk.stageFrame?.levels.find(({ level }) => level.id === desk.selectedLevelId) ?? null)
+  const placed = computed(() => placedLevel(desk.stageFrame, desk.selectedLevelId))
   const bounds = computed<Rectangle>(() => fields.boundsOf(desk.selectedLevelId ?? ''))
   const pivotToBe = computed<Point2 | null>(() => (placed.value === null ? null : fields.pivotToBe(placed.value.level)))
 

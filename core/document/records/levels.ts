@@ -1,4 +1,5 @@
 import { z } from 'zod'
+import type { Repeat } from '../../depth/repeat'
 import { orderSchema as order } from '../order'
 import { textSchema as text } from '../text'
 import { moveSchema } from './cameras'
@@ -29,6 +30,35 @@ export const carrierSchema = z.discriminatedUnion('kind', [
   z.strictObject({ kind: z.literal('level'), levelId: idSchema, turn: z.boolean(), size: z.boolean() }),
   z.strictObject({ kind: z.literal('camera') }),
 ])
+
+/** The most that one level is shown, and the most numbers of a line or an outline that they stand along. */
+export const REPEATS_MOST = 500
+const REPEAT_NUMBERS_MOST = 400
+const points = (least: number) => z.array(fw).min(least).max(REPEAT_NUMBERS_MOST).refine((list) => list.length % 2 === 0, 'x and y in turn')
+
+/**
+ * A level shown many times. Places are in the level's own axes, in its own fw, so that all of them turn, grow and go to depths
+ * along with it; each turns and grows about a point of the art.
+ */
+export const repeatSchema: z.ZodType<Repeat> = z.strictObject({
+  count: z.int().min(2).max(REPEATS_MOST),
+  seed: z.int().min(0).max(0xffff_ffff),
+  about: z.strictObject({ x: fw, y: fw }),
+  /** One step after the other; evenly along a line; or spread over what an outline (x, y, …) encloses. */
+  lay: z.discriminatedUnion('kind', [
+    z.strictObject({ kind: z.literal('step'), x: fw, y: fw }),
+    z.strictObject({ kind: z.literal('line'), points: points(4) }),
+    z.strictObject({ kind: z.literal('region'), points: points(6) }),
+  ]),
+  /** Each from the one before: farther by fw, turned by degrees, so many times as large. */
+  depth: fw,
+  rollDegrees: degrees,
+  size: z.number().min(0.5).max(2),
+  /** Chance in each: as far as so many fw and degrees to each side, a share of its size larger or smaller; `mirrored`, how many of all. */
+  scatter: z.strictObject({ x: z.number().min(0).max(1000), y: z.number().min(0).max(1000), depth: z.number().min(0).max(1000), rollDegrees: z.number().min(0).max(180), size: z.number().min(0).max(0.95), mirrored: unitInterval }),
+  /** Each begins its swing, bob and drift so much of a period after the one before. */
+  stagger: z.number().min(-1).max(1),
+})
 
 const level = {
   id: idSchema,
@@ -65,6 +95,8 @@ const level = {
   bob: swaySchema.optional(),
   /** Added to its x and y, fw: smooth noise. */
   drift: z.strictObject({ ...sway, seed: z.int().min(0).max(0xffff_ffff) }).optional(),
+  /** Absent: it is shown once. */
+  repeat: repeatSchema.optional(),
 }
 
 /**

@@ -8,6 +8,7 @@ import NumberField from '~/components/fields/NumberField.vue'
 import KeyButton from '~/components/desk/inspector/KeyButton.vue'
 import MoveFields, { type ShownMove } from '~/components/desk/inspector/MoveFields.vue'
 import CarriedFields from '~/components/desk/inspector/CarriedFields.vue'
+import RepeatFields from '~/components/desk/inspector/RepeatFields.vue'
 import SwayFields from '~/components/desk/inspector/SwayFields.vue'
 import { useLevelFields } from '~/composables/levels/useLevelFields'
 import { useLevelMoves } from '~/composables/levels/useLevelMoves'
@@ -106,6 +107,7 @@ const pivot = computed(() => level.value.pivot ?? { x: 0, y: 0 })
     </div>
     <CarriedFields :level="level" />
     <SwayFields :level="level" />
+    <RepeatFields v-if="level.kind === 'drawn' || level.kind === 'placed'" :level="level" />
     <div v-if="moves.isKeyed.value" class="line">
       <span class="quiet">Ghosts</span>
       <NumberField label="every" unit="f" :model-value="tool.ghostsEvery" :step="1" :min="0" :max="1000" :decimals="0" :reset-to="0" title="With the level in hand it is seen as it was and will be, every so many frames; 0 for not" @set="(v) => (tool.ghostsEvery = Math.round(v))" @scrub="(v) => (tool.ghostsEvery = Math.round(v))" />

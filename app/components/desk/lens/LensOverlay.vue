@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { NEAREST_Z } from '@rubato/core/camera'
+import { placedLevel } from '@rubato/core/stage'
 import { computed } from 'vue'
 import { frameCornersInView, levelOutline } from '~/components/desk/set/outlines'
 import { useDeskStore } from '~/stores/desk'
@@ -47,9 +48,9 @@ const stillFramings = computed(() => {
 
 const selectedOutline = computed(() => {
   if (desk.playing || desk.selectedLevel === null || desk.stageFrame === null) return null
-  const placed = desk.stageFrame.levels.find((entry) => entry.level.id === desk.selectedLevelId)
-  const drawing = placed === undefined || placed.drawingId === null ? null : film.drawingOf(placed.drawingId)
-  const corners = placed === undefined || drawing === null ? null : levelOutline(placed, drawing, desk.stageFrame.lens)
+  const placed = placedLevel(desk.stageFrame, desk.selectedLevelId)
+  const drawing = placed === null || placed.drawingId === null ? null : film.drawingOf(placed.drawingId)
+  const corners = placed === null || drawing === null ? null : levelOutline(placed, drawing, desk.stageFrame.lens)
   return corners?.every((corner) => corner.z > NEAREST_Z) ? corners.map(({ u, v }) => props.toPane(u, v)) : null
 })
 

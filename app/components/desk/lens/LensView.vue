@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { meetPlane, slidePose, truckPose, turnPose, zoomPose, type CameraPose } from '@rubato/core/camera'
-import { mapShown, viewsOf } from '@rubato/core/stage'
+import { mapShown, placedLevel, viewsOf } from '@rubato/core/stage'
 import { useElementSize, useEventListener } from '@vueuse/core'
 import { computed, ref, useTemplateRef, watch } from 'vue'
 import { Eraser, Maximize2, Minimize2, Move, Pencil, Scan, Video } from '~/icons'
@@ -182,9 +182,9 @@ function onDown(event: PointerEvent) {
 /** What the camera is to go after. */
 function pointAt(event: PointerEvent) {
   const levelId = levelUnder(local(event))
-  const placed = desk.stageFrame?.levels.find((entry) => entry.level.id === levelId)
+  const placed = placedLevel(desk.stageFrame, levelId)
   const { u, v } = toFrame(event)
-  spans.pointed(levelId, placed === undefined ? null : meetPlane(desk.stageFrame!.lens, u, v, placed.plane))
+  spans.pointed(levelId, placed === null ? null : meetPlane(desk.stageFrame!.lens, u, v, placed.plane))
 }
 useEventListener(window, 'keydown', (event) => {
   if (event.key === 'Escape' && desk.tool === 'target') spans.leave()

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { drawingBounds } from '@rubato/core/ink'
 import { fieldAngleDegrees, FOCAL_LENGTH_RANGE_MM, type CameraPose } from '@rubato/core/camera'
-import { planeOf, pointOnPlane, wayInto } from '@rubato/core/depth'
+import { planeOf, pointOnPlane, wayInto, type LevelPlane } from '@rubato/core/depth'
 import { shownAt, type Level } from '@rubato/core/document'
 import { add } from '@rubato/core/geometry'
 import type { PlacedLevel } from '@rubato/core/stage'
@@ -45,10 +45,14 @@ const held = shallowRef<DrawnScale | null>(null)
 const hover = ref<Hit['kind'] | null>(null)
 
 /** As they stand at this frame; hidden ones are not on the stage. The same while none has moved: what is drawn of them stays. */
-const planes = computed<ReadonlyMap<string, PlacedLevel>>((before) => {
+const placed = computed<readonly PlacedLevel[]>((before) => {
   const now = desk.stageFrame?.levels ?? []
-  const stays = before?.size === now.length && now.every(({ level, plane }) => before.get(level.id)?.plane === plane)
-  return stays ? before : new Map(now.map((placed) => [placed.level.id, placed]))
+  return before?.length === now.length && now.every(({ level, copy, plane }, i) => before[i]!.plane === plane && before[i]!.copy === copy && before[i]!.level.id === level.id) ? before : now
+})
+const planes = computed(() => {
+  const of = new Map<string, PlacedLevel[]>()
+  for (const each of placed.value) of.set(each.level.id, [...(of.get(each.level.id) ?? []), each])
+  return of
 })
 const holdOf = ({ kind, carrier, facing }: Level): LevelHold => (kind === 'carrier' ? 'carrier' : (facing ?? (carrier?.kind === 'camera' ? 'camera' : 'set')))
 function hiddenPlane(level: Level) {
@@ -60,13 +64,18 @@ const bars = computed<readonly DrawnLevel[]>(() =>
     const cell = desk.take === null ? null : shownAt(desk.take, level.id, desk.read.frame)
     const drawing = cell === null ? null : film.drawingOf(cell.drawingId)
     const bounds = drawing === null ? null : drawingBounds(drawing)
-    const { plane, place } = planes.value.get(level.id) ?? hiddenPlane(level)
-    const end = (x: number, y: number) => pointOnPlane(plane, props.kind === 'plan' ? { x, y: 0 } : { x: 0, y })
+    const all = planes.value.get(level.id) ?? []
+    const { plane, place } = all.find(({ copy }) => copy === 0) ?? hiddenPlane(level)
+    const endsOf = (on: LevelPlane) => {
+      const end = (x: number, y: number) => pointOnPlane(on, props.kind === 'plan' ? { x, y: 0 } : { x: 0, y })
+      return [end(bounds?.left ?? 0, bounds?.bottom ?? 0), end(bounds?.right ?? 0, bounds?.top ?? 0)] as const
+    }
     return {
       id: level.id,
       name: level.name,
       depth: place.depth,
-      ends: [end(bounds?.left ?? 0, bounds?.bottom ?? 0), end(bounds?.right ?? 0, bounds?.top ?? 0)],
+      ends: endsOf(plane),
+      copies: all.flatMap((each) => (each.copy === 0 ? [] : [endsOf(each.plane)])),
       selected: desk.chosenLevelIds.includes(level.id),
       visible: level.visible,
       place,
