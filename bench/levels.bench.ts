@@ -39,6 +39,14 @@ function chained(take: TakeBody): TakeBody {
   return { ...take, levels }
 }
 
+/** One level that moves and sways, so many times, each a little after the one before. */
+function repeated(count: number): TakeBody {
+  const take = takeOf(1, 20)
+  const scatter = { x: 0.1, y: 0.1, depth: 0.5, rollDegrees: 10, size: 0.2, mirrored: 0.5 }
+  const repeat = { count, seed: 1, about: { x: 0, y: 0 }, lay: { kind: 'step' as const, x: 0.1, y: 0 }, depth: 0, rollDegrees: 0, size: 1, scatter, stagger: 0.1 }
+  return { ...take, levels: { l0: { ...take.levels.l0!, swing: { amount: 3, periodFrames: 50, phase: 0 }, repeat } } }
+}
+
 /** Microseconds a frame, over every frame of the shot. */
 function evaluate(stage: TakeStage): number {
   const begun = performance.now()
@@ -55,6 +63,8 @@ const stages = {
   hundred: createTakeStage(takeOf(100, 20), OPTICS),
   apart: createTakeStage(takeOf(17, 20), OPTICS),
   sixteenDeep: createTakeStage(chained(takeOf(17, 20)), OPTICS),
+  tenTimes: createTakeStage(repeated(10), OPTICS),
+  hundredTimes: createTakeStage(repeated(100), OPTICS),
 }
 const median = (values: number[]) => values.sort((a, b) => a - b)[Math.floor(values.length / 2)]!
 const times = Object.fromEntries(Object.keys(stages).map((name) => [name, [] as number[]]))

@@ -48,6 +48,7 @@ async function evaluate() {
   hold('evaluate 12 levels of 20 keys each / 12 that stand still, a frame', levels.moving / levels.still, 3, `${levels.moving.toFixed(2)} / ${levels.still.toFixed(2)} µs`)
   hold('evaluate a level of 100 keys / of 2, a frame', levels.manyKeys / levels.fewKeys, 1.5, `${levels.manyKeys.toFixed(2)} / ${levels.fewKeys.toFixed(2)} µs`)
   hold('evaluate 100 moving levels / 10, a frame', levels.hundred / levels.ten, 10, `${levels.hundred.toFixed(1)} / ${levels.ten.toFixed(1)} µs`)
+  hold('evaluate a moving level shown 100 times / 10 times, each swaying by itself, a frame', levels.hundredTimes / levels.tenTimes, 10, `${levels.hundredTimes.toFixed(1)} / ${levels.tenTimes.toFixed(1)} µs`)
   hold('evaluate 17 moving levels carried 16 deep / each by itself, a frame', levels.sixteenDeep / levels.apart, 2, `${levels.sixteenDeep.toFixed(1)} / ${levels.apart.toFixed(1)} µs`)
   hold('evaluate 100 framings on a bent path / 2 framings, a frame', camera.many / camera.few, 2, `${camera.many.toFixed(2)} / ${camera.few.toFixed(2)} µs; thinning the 100 takes ${camera.thinMs.toFixed(0)} ms`)
   hold('evaluate a frame, 1,000-shot film / 10-shot film', stage.large / stage.small, 1.2, `${stage.large.toFixed(1)} / ${stage.small.toFixed(1)} µs`)

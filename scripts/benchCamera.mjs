@@ -14,7 +14,7 @@ async function openTwelve(browser, address, films, beside, third) {
   const count = () => page.locator('[data-level]').count()
   while ((await count()) < LEVELS) {
     const before = await count()
-    await page.locator('[data-level] b', { hasText: 'Near reeds' }).first().click()
+    await page.locator('[data-level] b', { hasText: 'Brisket' }).first().click()
     await page.keyboard.press('Control+d')
     await page.waitForFunction((n) => document.querySelectorAll('[data-level]').length > n, before)
   }

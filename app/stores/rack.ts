@@ -1,4 +1,5 @@
-import { fieldWidth, overhangOf, seenOutline, tooNear, type Overhang, type SeenLevel } from '@rubato/core/depth'
+import { fieldWidth, overhangOf, seenOutline, tooNear, type Outline, type Overhang, type SeenLevel } from '@rubato/core/depth'
+import { cornersOf, rectangleAround } from '@rubato/core/geometry'
 import { drawingBounds } from '@rubato/core/ink'
 import { useLocalStorage } from '@vueuse/core'
 import { defineStore } from 'pinia'
@@ -38,20 +39,26 @@ export const useRackStore = defineStore('rack', () => {
     const { frame: at, pose } = desk.read
     return desk.stage === null || pose === null ? null : desk.stage.through(at, desk.cameraAtWorkId, pose)
   })
-  /** All that is drawn, far to near as it is. */
-  const drawn = computed<readonly SeenLevel[]>(() => {
+  /** What is drawn of levels, their copies too, far to near as it is. */
+  const seen = computed<readonly (SeenLevel & { readonly copy: number })[]>(() => {
     const stage = frame.value
     return (stage?.levels ?? []).flatMap(({ level, copy, drawingId, plane, z }) => {
-      if (copy > 0) return []
       const drawing = drawingId === null ? null : film.drawingOf(drawingId)
       const bounds = drawing === null ? null : drawingBounds(drawing)
       const outline = bounds === null ? null : seenOutline(stage!.lens, plane, bounds)
-      return outline === null ? [] : [{ id: level.id, z, outline }]
+      return outline === null ? [] : [{ id: level.id, copy, z, outline }]
     })
   })
+  /** Each level once: itself. */
+  const drawn = computed<readonly SeenLevel[]>(() => seen.value.filter(({ copy }) => copy === 0))
   const facts = computed<ReadonlyMap<string, RackFacts>>(() => {
     const stage = frame.value
-    const outlines = new Map(drawn.value.map((level) => [level.id, level.outline]))
+    const outlines = new Map<string, Outline>()
+    for (const { id, outline } of seen.value) {
+      const others = outlines.get(id)
+      // Of a level that is shown many times, as far as all of them reach.
+      outlines.set(id, others === undefined ? outline : cornersOf(rectangleAround([...others, ...outline])!))
+    }
     return new Map(
       (stage?.levels ?? []).flatMap(({ level, copy, z }) => {
         if (copy > 0) return []

@@ -103,7 +103,7 @@ const more = computed(() => [props.row.level.facing === undefined ? '' : FACES[p
     <DrawingThumb v-else class="thumb" :drawing-id="row.holding.drawingId" :width="row.indent > 0 ? 30 : 40" :height="row.indent > 0 ? 22 : 26" />
     <div class="words">
       <RenamedText ref="name" :text="row.level.name" title="; drag it onto another row to fasten it to that level" @rename="(text) => levels.rename(row.level, text)" />
-      <span class="told mono depth" :class="{ live: told }"><button class="at" :title="`${row.level.name}: ${row.level.kind === 'carrier' ? '' : `${row.holding.words}, `}${row.hangs ? `${row.hangs}, ` : ''}${depthText(row)}; double-click to type a distance (Shift G)`" :aria-label="`Type a distance for ${row.level.name}`" @dblclick.stop="emit('distance', $event)" @keydown.enter.stop="emit('distance', $event)"><i v-if="row.level.kind !== 'carrier'" class="mark" :class="{ own: row.holding.own, none: row.holding.drawingId === null }" role="img" :aria-label="row.holding.words" />{{ row.behind ? 'behind the lens' : (told ?? (row.hangs || depthText(row))) }}</button><em v-if="more && told === null" :title="`${row.level.name}: ${more}`"><svg v-if="row.level.facing" width="9" height="9" aria-hidden="true"><path d="M1 1l3.5 7L8 1" /></svg><svg v-if="row.motion" width="13" height="8" aria-hidden="true"><path d="M1 6C3 6 3 2 5.5 2S8 6 12 6" /></svg><span>{{ more }}</span></em></span>
+      <span class="told mono depth" :class="{ live: told }"><button class="at" :title="`${row.level.name}: ${row.level.kind === 'carrier' ? '' : `${row.holding.words}, `}${row.hangs ? `${row.hangs}, ` : ''}${depthText(row)}; double-click to type a distance (Shift G)`" :aria-label="`Type a distance for ${row.level.name}`" @dblclick.stop="emit('distance', $event)" @keydown.enter.stop="emit('distance', $event)"><i v-if="row.level.kind !== 'carrier'" class="mark" :class="{ own: row.holding.own, none: row.holding.drawingId === null }" role="img" :aria-label="row.holding.words" />{{ row.behind ? 'behind the lens' : (told ?? (row.hangs || depthText(row))) }}</button><em v-if="more && told === null" :title="`${row.level.name}: ${more}`"><svg v-if="row.level.facing" width="9" height="9" aria-hidden="true"><path d="M1 1l3.5 7L8 1" /></svg><svg v-if="row.motion" width="13" height="8" aria-hidden="true"><path d="M1 6C3 6 3 2 5.5 2S8 6 12 6" /></svg><span>{{ more }}</span></em><b v-if="row.level.repeat && told === null" class="times" :title="`Shown ${row.level.repeat.count} times`">×{{ row.level.repeat.count }}</b></span>
       <span v-if="facts && row.facts && !row.behind" class="told mono facts" :title="`${row.level.name}. ${facts.long}`" :aria-label="facts.long" data-test="rack-facts"><svg width="15" height="10" aria-hidden="true"><template v-if="row.facts.over"><path v-for="side in SIDES" :key="side" :class="{ short: row.facts.over[side] < -0.0005 }" :d="SIDE_PATHS[side]" /></template></svg>{{ facts.short }}</span>
     </div>
     <input v-if="spread.open" class="joins" type="checkbox" :checked="spread.ids.includes(row.level.id)" :disabled="!spread.canJoin(row.level.id)" :aria-label="`Spread ${row.level.name}`" :title="row.level.locked ? 'Locked' : 'Part of the spread'" @click.stop @change="spread.toggle(row.level.id)" />
@@ -242,6 +242,11 @@ const more = computed(() => [props.row.level.facing === undefined ? '' : FACES[p
 .depth em span {
   position: absolute;
   opacity: 0;
+}
+.times {
+  margin-left: 4px;
+  color: var(--blue);
+  font-weight: 500;
 }
 .depth em path {
   fill: none;
