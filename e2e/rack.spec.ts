@@ -177,7 +177,7 @@ test('depths come from a drawing: feet under a horizon that is dragged in the le
   const post = (id: string, x: number, foot: number, height: number) => ({ id, colour: '#27241e', box: [x, foot, x + 0.05, foot + height] as const, depth: 0 })
   const { desk, depths, looks } = await open(page, { levels: [post('first', -0.3, -0.2, 0.3), post('second', 0.1, -0.1, 0.12), post('third', 0.2, -0.05, 0.08), { ...WIDE, colour: '#d9cf8a' }] })
   const before = await looks()
-  await page.keyboard.press('Alt+G')
+  await page.keyboard.press('Alt+J')
   const panel = page.getByTestId('spread')
   const horizon = panel.getByLabel('horizon', { exact: true }).last()
   await expect(horizon).toHaveValue('0')

@@ -23,6 +23,10 @@ export interface LensSettings {
   safeAreas: boolean
   framings: boolean
   darkSurround: boolean
+  /** Squares on level ground so high (fw of the set) and so large, its horizon, and where the set's lines meet. */
+  ground: boolean
+  groundY: number
+  groundStep: number
 }
 
 /** While it plays, numbers that no eye can read are not laid out for every frame. */
@@ -47,7 +51,7 @@ export const useDeskStore = defineStore('desk', () => {
   const keepPicture = useLocalStorage('rubato.keepPicture', true)
   const lens = useLocalStorage<LensSettings>(
     'rubato.lens',
-    { matte: true, matteStrength: 0.82, thirds: false, safeAreas: false, framings: true, darkSurround: false },
+    { matte: true, matteStrength: 0.82, thirds: false, safeAreas: false, framings: true, darkSurround: false, ground: false, groundY: -0.25, groundStep: 0.5 },
     { mergeDefaults: true },
   )
   /** A pose that is only being looked at; gone when the playhead moves. */

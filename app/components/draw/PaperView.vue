@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { useElementSize, useEventListener } from '@vueuse/core'
 import { computed, onBeforeUnmount, onMounted, ref, useTemplateRef, watch } from 'vue'
+import LensGround from '~/components/desk/lens/LensGround.vue'
 import SelectionLayer from '~/components/draw/SelectionLayer.vue'
 import { isTyping } from '~/commands/command'
 import type { Surface } from '~/composables/draw/surface'
@@ -224,6 +225,7 @@ defineExpose({ paper, selection, back: areas.back, startFlipping, startRunning, 
       <path class="matte" :d="mattePath" fill-rule="evenodd" />
       <path class="frame" :d="outline" data-test="paper-frame" />
     </svg>
+    <LensGround v-if="desk.lens.ground && !desk.playing" :width="width" :height="height" :to-pane="paper.toPane" :frame-width="paper.frameWidth.value" />
     <SelectionLayer v-if="!desk.playing" :selection="selection" :width="width" :height="height" />
     <p v-if="areas.work.value" class="note" role="status">{{ areas.work.value.what }}… <button class="push-button" @click="areas.work.value?.cancel()" @pointerdown.stop>Cancel</button></p>
     <p v-else-if="pen.silhouette" class="note" role="status">Silhouettes <button class="push-button" title="The drawing again (S)" @click="pen.silhouette = false" @pointerdown.stop>Show the drawing</button></p>

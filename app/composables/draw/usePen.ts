@@ -1,4 +1,4 @@
-import { meetPlane, project, type Lens } from '@rubato/core/camera'
+import { meetPlane, project, snappedToSet, type Lens } from '@rubato/core/camera'
 import { planeOf, pointOnPlane, SET, type LevelPlane } from '@rubato/core/depth'
 import { newLevel, shownAt, type Level, type Stroke } from '@rubato/core/document'
 import { addLevel, addMark, drawMark, setCell, type DrawingPlace, type Made } from '@rubato/core/edits'
@@ -79,6 +79,13 @@ export function usePen(surface: Surface) {
     const { u, v } = surface.toFrame(event)
     const art = meetPlane(lens, u, v, plane)
     return art === null || Math.abs(art.x) > 1e4 || Math.abs(art.y) > 1e4 ? null : art
+  }
+  /** Over the ground a line goes along one of the set's directions, where it is near to that. */
+  const snapped = (found: Ground, down: PointerEvent, last: PointerEvent): Point2 | null => {
+    if (!desk.lens.ground) return null
+    const [from, to] = [surface.toFrame(down), surface.toFrame(last)]
+    const end = snappedToSet(found.lens, { x: from.u, y: from.v }, { x: to.u, y: to.v })?.to
+    return end === undefined ? null : meetPlane(found.lens, end.x, end.y, found.plane)
   }
   const paneOf = ({ lens, plane }: Ground, x: number, y: number): Point2 => {
     const { u, v } = project(lens, pointOnPlane(plane, { x, y }))
@@ -211,7 +218,7 @@ export function usePen(surface: Surface) {
     let last: PointerEvent = down
     const show = (event: PointerEvent | KeyboardEvent) => {
       if ('pointerId' in event) last = event
-      const to = artAt(found, last)
+      const to = (kind === 'line' && !event.shiftKey && !event.altKey ? snapped(found, down, last) : null) ?? artAt(found, last)
       if (to === null) return
       points = shapeStroke(kind, from, to, { even: event.shiftKey, centred: event.altKey })
       const shown: number[] = []

@@ -114,6 +114,7 @@ export function useDeskCommands(parts: Parts) {
     { id: 'with-camera', name: 'Let the chosen levels travel with the camera', group: 'Levels', keys: [], run: () => void fastening.fasten(desk.chosenLevelIds, { kind: 'camera' }), enabled: () => desk.chosenLevelIds.length > 0 },
     { id: 'matte', name: 'Matte on or off', group: 'View', keys: ['Shift+M'], run: () => (desk.lens.matte = !desk.lens.matte) },
     { id: 'thirds', name: 'Thirds on or off', group: 'View', keys: ['Shift+T'], run: () => (desk.lens.thirds = !desk.lens.thirds) },
+    { id: 'ground', name: 'Ground, horizon and vanishing points on or off', group: 'View', keys: ['Shift+U'], run: () => (desk.lens.ground = !desk.lens.ground) },
     { id: 'safe', name: 'Safe areas on or off', group: 'View', keys: ['Shift+A'], run: () => (desk.lens.safeAreas = !desk.lens.safeAreas) },
     { id: 'zoom-in', name: 'Zoom the strip in', group: 'View', keys: ['+', '='], run: () => parts.strip()?.zoom(1.5) },
     { id: 'zoom-out', name: 'Zoom the strip out', group: 'View', keys: ['-'], run: () => parts.strip()?.zoom(1 / 1.5) },

@@ -11,6 +11,7 @@ import { useLensLevels } from '~/composables/levels/useLensLevels'
 import { useLevelUnder } from '~/composables/levels/useLevelUnder'
 import CameraChips from '~/components/desk/lens/CameraChips.vue'
 import CameraBar from '~/components/desk/lens/CameraBar.vue'
+import LensGround from '~/components/desk/lens/LensGround.vue'
 import LensHorizon from '~/components/desk/lens/LensHorizon.vue'
 import LensInk from '~/components/desk/lens/LensInk.vue'
 import LensLevel from '~/components/desk/lens/LensLevel.vue'
@@ -283,6 +284,7 @@ const cursor = computed(() => (desk.tool === 'pen' ? (ringPx.value > 0 ? ringCur
       <div ref="host" class="host" data-test="lens-host" />
       <LensOther v-if="takes.other && (takes.flipped || takes.wipeAt !== null)" :frame="frame" :view-box="() => (width > 0 ? viewBox() : null)" />
       <LensOverlay :frame="frame" :width="width" :height="height" :to-pane="toPane" :region="region" />
+      <LensGround v-if="desk.lens.ground && !desk.playing" :width="width" :height="height" :to-pane="toPane" :frame-width="frame.width" />
       <LensHorizon v-if="spread.open && spread.form.by === 'ground'" :frame="frame" :width="width" :to-pane="toPane" />
       <LensPlan v-if="takes.planOf" :width="width" :height="height" :to-pane="toPane" />
       <LensLevel v-if="desk.tool === 'level' && !desk.playing" :handles="levels.handles.value" :way="levels.way.value" :drawn="levels.drawn.value" :width="width" :height="height" />

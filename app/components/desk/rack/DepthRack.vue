@@ -157,7 +157,7 @@ offerCommands([
   },
   { id: 'levels-flatten', name: 'Flatten the chosen levels: all at one depth, the picture kept', group: 'Levels', keys: [], run: () => depths.flatten(desk.chosenLevelIds), enabled: () => desk.chosenLevelIds.length > 0 },
   { id: 'levels-apart', name: 'Set levels apart that lie over one another at one depth', group: 'Levels', keys: [], run: () => depths.setApart([...rack.near.keys()]), enabled: () => rack.near.size > 0 },
-  { id: 'levels-ground', name: 'Depth from the drawing: how high levels stand under a horizon', group: 'Levels', keys: ['Alt+G'], run: () => spread.begin('ground'), enabled: () => desk.levels.length > 0 && !desk.playing },
+  { id: 'levels-ground', name: 'Depth from the drawing: how high levels stand under a horizon', group: 'Levels', keys: ['Alt+J'], run: () => spread.begin('ground'), enabled: () => desk.levels.length > 0 && !desk.playing },
 ])
 /** The menu it was asked from closes first, and takes the next with it. */
 async function openCarriers() {

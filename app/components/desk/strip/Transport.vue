@@ -4,6 +4,7 @@ import { canDropFrames, framesOfEntry, frameOfTimecode, timecodeOfFrame, TIME_DI
 import { refThrottled } from '@vueuse/core'
 import { computed, ref } from 'vue'
 import { Pause, Play, Repeat, SkipBack, SlidersHorizontal, StepBack, StepForward } from '~/icons'
+import NumberField from '~/components/fields/NumberField.vue'
 import SoundMeter from '~/components/sound/SoundMeter.vue'
 import MomentField from '~/components/desk/strip/MomentField.vue'
 import { useFinishedFramesStore } from '~/stores/finishedFrames'
@@ -109,12 +110,17 @@ function setDrop(on: boolean) {
     </Popover>
     <button class="chip roomy" :aria-pressed="desk.lens.matte" title="Cover what is outside the frame (Shift M)" @click="desk.lens.matte = !desk.lens.matte">Matte</button>
     <button class="chip roomy" :aria-pressed="desk.lens.thirds" title="Thirds (Shift T)" @click="desk.lens.thirds = !desk.lens.thirds">Thirds</button>
-    <button class="icon-button small" title="Safe areas, framings, matte" aria-label="Safe areas, framings, matte" aria-haspopup="dialog" @click="(e) => guides?.toggle(e)"><SlidersHorizontal :size="14" /></button>
+    <button class="icon-button small" title="Safe areas, framings, matte, ground" aria-label="Safe areas, framings, matte, ground" aria-haspopup="dialog" @click="(e) => guides?.toggle(e)"><SlidersHorizontal :size="14" /></button>
     <Popover ref="guides">
       <div class="settings">
         <label><input v-model="desk.lens.matte" type="checkbox" /> matte: cover what is outside the frame (Shift M)</label>
         <label><input v-model="desk.lens.thirds" type="checkbox" /> thirds (Shift T)</label>
         <label><input v-model="desk.lens.safeAreas" type="checkbox" /> safe areas: 90 % for action, 80 % for titles (Shift A)</label>
+        <label><input v-model="desk.lens.ground" type="checkbox" /> ground, horizon and vanishing points; straight lines snap to them (Shift U)</label>
+        <div v-if="desk.lens.ground" class="ground-fields">
+          <NumberField label="ground at" unit="fw" :model-value="desk.lens.groundY" :step="0.02" :min="-1000" :max="1000" :reset-to="-0.25" title="How high the ground lies in the set; the untouched lens stands at 0" @set="(v) => (desk.lens.groundY = v)" @scrub="(v) => (desk.lens.groundY = v)" />
+          <NumberField label="squares of" unit="fw" :model-value="desk.lens.groundStep" :step="0.05" :min="0.02" :max="100" :reset-to="0.5" @set="(v) => (desk.lens.groundStep = v)" @scrub="(v) => (desk.lens.groundStep = v)" />
+        </div>
         <label><input v-model="desk.lens.framings" type="checkbox" /> outline the framings before and after</label>
         <label>Matte strength <input v-model.number="desk.lens.matteStrength" type="range" min="0.1" max="1" step="0.02" /></label>
         <label><input v-model="desk.lens.darkSurround" type="checkbox" /> darker surround</label>
@@ -184,6 +190,10 @@ function setDrop(on: boolean) {
   border-radius: 5px;
   background: var(--paper-1);
   color: var(--ink);
+}
+.ground-fields {
+  display: flex;
+  gap: 6px;
 }
 .settings p {
   max-width: 290px;
