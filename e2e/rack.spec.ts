@@ -196,3 +196,65 @@ test('depths come from a drawing: feet under a horizon that is dragged in the le
   expect(await looks()).toEqual(before)
   await expect(page.getByRole('button', { name: 'Undo depths from the drawing' })).toBeVisible()
 })
+
+test('a level is turned out of the picture by its knob: in the plan, and through the lens with Y or X held', async ({ page }) => {
+  const { film, desk, row } = await open(page)
+  const turn = async () => {
+    await desk.savedNow()
+    const { panDegrees, tiltDegrees, rollDegrees } = (await bodyOf(film)).levels.near
+    return [panDegrees, tiltDegrees, rollDegrees]
+  }
+  await row('near').click()
+  const pane = (await page.getByTestId('plan').boundingBox())!
+  // The bar lies level; its knob stands past its right end.
+  const knob = await page.getByTestId('plan').evaluate((element) => {
+    const canvas = element as HTMLCanvasElement
+    const context = canvas.getContext('2d')!
+    const ratio = canvas.width / canvas.clientWidth
+    const { data } = context.getImageData(0, 0, canvas.width, canvas.height)
+    // The selected bar is the only thick blue stroke that runs level: its rightmost px, on the row that has most of it.
+    let best = { row: 0, count: 0, right: 0 }
+    for (let y = 0; y < canvas.height; y++) {
+      let [count, right] = [0, 0]
+      for (let x = 0; x < canvas.width; x++) {
+        const at = 4 * (y * canvas.width + x)
+        if (Math.abs(data[at]! - 0x2a) < 8 && Math.abs(data[at + 1]! - 0x6a) < 8 && Math.abs(data[at + 2]! - 0x99) < 8) {
+          count++
+          right = x
+        }
+      }
+      if (count > best.count) best = { row: y, count, right }
+    }
+    return { x: best.right / ratio, y: best.row / ratio, length: best.count / ratio }
+  })
+  const at = { x: pane.x + knob.x - 1, y: pane.y + knob.y }
+  await page.keyboard.down('Shift')
+  await desk.drag(at, { x: at.x - 3, y: at.y + knob.length * 0.6 }, { steps: 6 })
+  await page.keyboard.up('Shift')
+  const [pan, tilt] = await turn()
+  expect(pan! % 15).toBe(0)
+  expect(pan).toBeGreaterThan(0)
+  expect(tilt).toBe(0)
+  await expect(page.getByRole('button', { name: 'Undo pan near' })).toBeVisible()
+  await page.keyboard.press('Control+z')
+  expect(await turn()).toEqual([0, 0, 0])
+  // Through the lens.
+  await page.keyboard.press('m')
+  const grip = async () => {
+    const { x, y, width, height } = (await page.locator('[data-handle=turn]').boundingBox())!
+    return { x: x + width / 2, y: y + height / 2 }
+  }
+  for (const [key, to] of [['y', [100, 0]], ['x', [0, -50]]] as const) {
+    const from = await grip()
+    await page.mouse.move(from.x, from.y)
+    await page.mouse.down()
+    await page.keyboard.down(key)
+    await page.mouse.move(from.x + to[0], from.y + to[1], { steps: 5 })
+    await page.mouse.up()
+    await page.keyboard.up(key)
+    const now = await turn()
+    // A tilt about the set's own axis, of a level that is panned, is some of all three.
+    if (key === 'y') expect(now).toEqual([40, 0, 0])
+    else expect(now.every((degrees) => Math.abs(degrees!) > 1)).toBe(true)
+  }
+})

@@ -13,6 +13,8 @@ export interface DrawnLevel {
   /** The same of its copies, where it is shown many times. */
   readonly copies: readonly (readonly [Point3, Point3])[]
   readonly selected: boolean
+  /** It can be turned in this view by the end of its bar. */
+  readonly turns: boolean
   readonly visible: boolean
   readonly stays: LevelHold
   /** Where it stands, and what carries it. */
@@ -155,6 +157,27 @@ function drawOther(context: CanvasRenderingContext2D, scale: DrawnScale, { lens,
 
 const shortName = (name: string) => (name.length > 22 ? `${name.slice(0, 21)}…` : name)
 
+/** Where a level is taken to be turned: past the end of its bar, so that the bar itself can still be caught there. */
+export function turnKnobAt(scale: DrawnScale, { ends, place }: Pick<DrawnLevel, 'ends' | 'place'>): Px {
+  const [end, middle] = [toPx(scale, ends[1]), toPx(scale, place)]
+  const [dx, dy] = [end.x - middle.x, end.y - middle.y]
+  const length = Math.hypot(dx, dy)
+  if (length < 1) return scale.axes.id === 'plan' ? { x: middle.x + TURN_KNOB_PX, y: middle.y } : { x: middle.x, y: middle.y - TURN_KNOB_PX }
+  return { x: end.x + (dx / length) * TURN_KNOB_PX, y: end.y + (dy / length) * TURN_KNOB_PX }
+}
+const TURN_KNOB_PX = 12
+
+function drawTurnKnob(context: CanvasRenderingContext2D, { x, y }: Px, ink: SetInk) {
+  context.globalAlpha = 1
+  context.lineWidth = 1.5
+  context.strokeStyle = ink.blue
+  context.fillStyle = ink.paper
+  context.beginPath()
+  context.arc(x, y, 4.5, 0, Math.PI * 2)
+  context.fill()
+  context.stroke()
+}
+
 /** What is shown many times, fainter than itself. */
 function drawCopies(context: CanvasRenderingContext2D, scale: DrawnScale, { copies, visible }: DrawnLevel) {
   context.globalAlpha = visible ? 0.45 : 0.15
@@ -189,6 +212,7 @@ function drawLevels(context: CanvasRenderingContext2D, scale: DrawnScale, levels
     if (level.stays !== 'carrier') context.stroke()
     context.setLineDash([])
     drawHold(context, level.stays, toPx(scale, level.place), level.carriedFrom === null ? null : toPx(scale, level.carriedFrom), ink)
+    if (level.turns) drawTurnKnob(context, turnKnobAt(scale, level), ink)
     context.fillStyle = level.selected ? ink.blue : ink.ink
     if (side) {
       // Names stand in rows over each other where bars are close.

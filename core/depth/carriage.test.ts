@@ -1,7 +1,7 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { basisOf } from '../camera'
-import { carriageOfCamera, carriageOn, facingBasis, into, outOf, SET, turnNear, turnOf, wayInto, wayOut } from '.'
+import { carriageOfCamera, carriageOn, facingBasis, into, outOf, SET, turnedInSet, turnNear, turnOf, wayInto, wayOut } from '.'
 
 const round = (value: number) => Number(value.toFixed(6)) + 0
 const places = ({ x, y, depth }: { x: number; y: number; depth: number }) => [x, y, depth].map(round)
@@ -71,5 +71,26 @@ describe('facing', () => {
   it('to the lens: parallel to the picture, its own roll kept', () => {
     const told = turnOf(facingBasis('lens', camera, { x: 1.2, y: 9, depth: 2 }, { panDegrees: 80, tiltDegrees: 3, rollDegrees: 5 }))
     expect([told.panDegrees, told.tiltDegrees, told.rollDegrees].map(round)).toEqual([12, -7, 5])
+  })
+})
+
+describe('a level turned in the set', () => {
+  it('by a pan, and by a tilt where it has none, is told by that number alone', () => {
+    const turn = { panDegrees: 10, tiltDegrees: 5, rollDegrees: 7 }
+    expect(turnedInSet(SET, turn, 'y', 30)).toEqual({ ...turn, panDegrees: 40 })
+    expect(turnedInSet(SET, { ...turn, panDegrees: 0 }, 'x', -90)).toEqual({ panDegrees: 0, tiltDegrees: -85, rollDegrees: 7 })
+    expect(turnedInSet(SET, turn, 'x', 0)).toBe(turn)
+  })
+  it('is turned about the set’s own axis, whatever carries it and however it was turned', () => {
+    const about = { x: basisOf({ panDegrees: 0, tiltDegrees: 25, rollDegrees: 0 }), y: basisOf({ panDegrees: 25, tiltDegrees: 0, rollDegrees: 0 }) }
+    fc.assert(
+      fc.property(turns, turns, fc.boolean(), fc.constantFrom('x' as const, 'y' as const), (angles, carrier, carried, axis) => {
+        const carriage = carried ? carriageOn({ place: { x: 1, y: 0, depth: 0 }, size: 2, ...basisOf(carrier) }, { turn: true, size: true }) : SET
+        const out = (basis: ReturnType<typeof basisOf>) => (['right', 'up', 'forward'] as const).map((way) => outOf({ ...carriage, place: { x: 0, y: 0, depth: 0 }, size: 1 }, basis[way]))
+        const { right, up, forward } = about[axis]
+        const wanted = out(basisOf(angles)).map(({ x, y, depth }) => ({ x: right.x * x + up.x * y + forward.x * depth, y: right.y * x + up.y * y + forward.y * depth, depth: right.depth * x + up.depth * y + forward.depth * depth }))
+        for (const [i, way] of out(basisOf(turnedInSet(carriage, angles, axis, 25))).entries()) (['x', 'y', 'depth'] as const).forEach((field) => expect(way[field]).toBeCloseTo(wanted[i]![field], 9))
+      }),
+    )
   })
 })

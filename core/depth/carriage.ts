@@ -76,6 +76,22 @@ export function turnNear(basis: CameraBasis, near: LevelTurn): LevelTurn {
   return second.off < first.off ? second.turn : first.turn
 }
 
+/**
+ * A level's turn, told in a carriage's axes, after it is turned in the set by so many degrees: about y as a pan turns, or about x
+ * as a tilt does.
+ */
+export function turnedInSet(carriage: CameraBasis, turn: LevelTurn, about: 'x' | 'y', degrees: number): LevelTurn {
+  if (degrees === 0) return turn
+  const isSet = carriage.right === SET.right
+  // A pan comes before all else, and so does a tilt where there is none.
+  if (isSet && about === 'y') return { ...turn, panDegrees: turn.panDegrees + degrees }
+  if (isSet && turn.panDegrees === 0) return { ...turn, tiltDegrees: turn.tiltDegrees + degrees }
+  const [sin, cos] = [Math.sin(degrees / DEGREES), Math.cos(degrees / DEGREES)]
+  const turned = ({ x, y, depth }: Point3): Point3 => (about === 'y' ? { x: x * cos + depth * sin, y, depth: depth * cos - x * sin } : { x, y: y * cos + depth * sin, depth: depth * cos - y * sin })
+  const { right, up, forward } = turnedOut(carriage, basisOf(turn))
+  return turnNear(turnedInto(carriage, { right: turned(right), up: turned(up), forward: turned(forward) }), turn)
+}
+
 /** From one angle to another the short way, −180…180. */
 function shortest(from: number, to: number): number {
   const by = (to - from) % 360

@@ -86,7 +86,14 @@ export function useLevelFields() {
     const makes = lacking.map(({ level, at }) => movePivot(level, at))
     return film.perform(label, (f) => together(lacking.map(({ level }) => level.id), (_, i) => makes[i]!(f)), joins) ? joins : null
   }
+  /** Levels without a pivot get one in their middle with what is done about it: one step, and none where it is given up. */
+  function aboutMiddle<C extends { end(): void; abandon(): void }>(label: string, begin: (joins: string | null) => C): C {
+    const joins = giveMiddles(label)
+    const change = begin(joins)
+    return joins === null ? change : { ...change, abandon: () => (change.abandon(), void film.undo()) }
+  }
+
   const pivot = (level: Level, of: (value: number) => Point2): FieldEvents => scrub.field(`pivot of ${level.name}`, (value) => movePivot(level, of(value)), `pivot:${level.id}`)
 
-  return { keyed, depth, boundsOf, pivotToBe, giveMiddles, pivot, movePivot }
+  return { keyed, depth, boundsOf, pivotToBe, giveMiddles, aboutMiddle, pivot, movePivot }
 }

@@ -1,5 +1,5 @@
 import { meetPlane, project, slidePoint, type Lens } from '@rubato/core/camera'
-import { into, outOf, SET, type Carriage } from '@rubato/core/depth'
+import { into, outOf, SET, turnedInSet, type Carriage } from '@rubato/core/depth'
 import { levelKeys } from '@rubato/core/document'
 import { putMove, travelLevel, type LevelTravel } from '@rubato/core/edits'
 import { subtract, type Point3 } from '@rubato/core/geometry'
@@ -24,6 +24,8 @@ const STRAIGHT_SHARE = 0.07
 const DRAWN_FW = 0.004
 
 const CUSHION_FRAMES = 6
+/** A px of a drag turns a level out of the picture by so much. */
+const TURN_DEGREES_PX = 0.4
 
 export interface LensSurface {
   readonly toFrame: (event: { clientX: number; clientY: number }) => { readonly u: number; readonly v: number }
@@ -67,10 +69,16 @@ export function useLevelGestures({ toFrame, toPane, frameWidth, local }: LensSur
     if (hit.kind === 'pivot') return dragPivot(event)
     const turns = hit.kind === 'knob'
     const aspect = turns ? 'turn' : 'size'
-    const valueOf = ({ event: step }: DragStep, start: LevelValues): { readonly value: LevelValues[LevelAspect]; readonly told: string } => {
+    const valueOf = ({ event: step, axis, dx, dy }: DragStep, start: LevelValues, id: string): { readonly value: LevelValues[LevelAspect]; readonly told: string } => {
       if (!turns) {
         const size = start.size * growthFrom(pivot, at, local(step))
         return { value: size, told: `size ${size.toFixed(3)} ×` }
+      }
+      // With X held it tilts, with Y it pans: about the set's own axes, as its carrier stands.
+      if (axis === 'x' || axis === 'y') {
+        const raw = axis === 'y' ? dx * TURN_DEGREES_PX : -dy * TURN_DEGREES_PX
+        const degrees = step.shiftKey ? Math.round(raw / 15) * 15 : Math.round(raw * 2) / 2
+        return { value: turnedInSet(desk.carriageOf(id), start.turn, axis, degrees), told: `${axis === 'y' ? 'pan' : 'tilt'} by ${degrees.toFixed(1)}°` }
       }
       const raw = start.turn.rollDegrees + turnedFrom(pivot, at, local(step))
       const rollDegrees = step.shiftKey ? Math.round(raw / 15) * 15 : Math.round(raw * 10) / 10
@@ -79,20 +87,13 @@ export function useLevelGestures({ toFrame, toPane, frameWidth, local }: LensSur
     const ids = desk.chosenLevelIds
     const label = `${turns ? 'turn' : 'size of'} ${nameOf(ids)}`
     if (pulls()) return pull(event, aspect, valueOf)
-    follow(event, () => aboutMiddle(label, (joins) => desk.beginLevels(ids, [aspect], label, joins)), (change, step) => {
+    follow(event, () => fields.aboutMiddle(label, (joins) => desk.beginLevels(ids, [aspect], label, joins)), (change, step) => {
       change.update((id, start) => {
-        const { value, told } = valueOf(step, start)
+        const { value, told } = valueOf(step, start, id)
         if (id === desk.selectedLevelId) tell(told)
         return { [aspect]: value }
       })
     })
-  }
-
-  /** Levels without a pivot get one in their middle with what is done about it: one step, and none where it is given up. */
-  function aboutMiddle<C extends { end(): void; abandon(): void }>(label: string, begin: (joins: string | null) => C): C {
-    const joins = fields.giveMiddles(label)
-    const change = begin(joins)
-    return joins === null ? change : { ...change, abandon: () => (change.abandon(), void film.undo()) }
   }
 
   const nameOf = (ids: readonly string[]) => (ids.length === 1 ? (desk.take?.levels[ids[0]!]?.name ?? '') : `${ids.length} levels`)
@@ -152,7 +153,7 @@ export function useLevelGestures({ toFrame, toPane, frameWidth, local }: LensSur
   }
 
   /** Where it stands is its value at the panel's first frame, where it is let go at its last; then it goes the way at once. */
-  function pull(event: PointerEvent, aspect: LevelAspect, valueOf: ((step: DragStep, start: LevelValues) => { readonly value: LevelValues[LevelAspect]; readonly told: string }) | null, click?: () => void) {
+  function pull(event: PointerEvent, aspect: LevelAspect, valueOf: ((step: DragStep, start: LevelValues, id: string) => { readonly value: LevelValues[LevelAspect]; readonly told: string }) | null, click?: () => void) {
     const [takeId, span, ids, before] = [desk.takeId, panelSpan(), desk.chosenLevelIds, desk.playhead]
     if (takeId === null || span === null || ids.length === 0) return
     const shotStart = desk.placedShot!.startFrame
@@ -174,7 +175,7 @@ export function useLevelGestures({ toFrame, toPane, frameWidth, local }: LensSur
           const made = film.beginGesture(label, joins)
           return { update: made.update, end: made.commit, abandon: made.abandon }
         }
-        gesture = valueOf === null ? begun(null) : aboutMiddle(label, begun)
+        gesture = valueOf === null ? begun(null) : fields.aboutMiddle(label, begun)
         // The end is what the hand is about: it is seen while it is pulled.
         desk.goTo(shotStart + span.to)
       },
@@ -184,7 +185,7 @@ export function useLevelGestures({ toFrame, toPane, frameWidth, local }: LensSur
         for (const id of ids) {
           const start = starts.get(id)!
           if (valueOf !== null) {
-            const { value, told } = valueOf(step, start)
+            const { value, told } = valueOf(step, start, id)
             if (id === desk.selectedLevelId) tell(`to ${told}`)
             travels.set(id, { aspect, from: start[aspect], to: value })
             continue

@@ -40,7 +40,7 @@ const points = (least: number) => z.array(fw).min(least).max(REPEAT_NUMBERS_MOST
  * A level shown many times. Places are in the level's own axes, in its own fw, so that all of them turn, grow and go to depths
  * along with it; each turns and grows about a point of the art.
  */
-export const repeatSchema: z.ZodType<Repeat> = z.strictObject({
+const repeatSchema: z.ZodType<Repeat> = z.strictObject({
   count: z.int().min(2).max(REPEATS_MOST),
   seed: z.int().min(0).max(0xffff_ffff),
   about: z.strictObject({ x: fw, y: fw }),

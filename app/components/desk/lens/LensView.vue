@@ -241,7 +241,7 @@ useEventListener(pane, 'wheel', onWheel, { passive: false })
 
 const TOOLS: readonly { id: Tool; name: string; key: string; icon: typeof Video }[] = [
   { id: 'camera', name: 'Camera: drag slides, Shift-drag pans and tilts, wheel trucks, Alt+wheel zooms', key: 'C', icon: Video },
-  { id: 'level', name: 'Levels: drag moves the selected one, its corners size it, its knob turns it, Alt and a drag moves its pivot; W held pulls a travel', key: 'M', icon: Move },
+  { id: 'level', name: 'Levels: drag moves the selected one, its corners size it, its knob turns it (X held tilts it, Y held pans it), Alt and a drag moves its pivot; W held pulls a travel', key: 'M', icon: Move },
   { id: 'region', name: 'Frame a region: draw it, and the camera goes there', key: 'Shift O', icon: Scan },
 ]
 const PENS: readonly { id: PenTool; name: string; key: string; icon: typeof Video }[] = [

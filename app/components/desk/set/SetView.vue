@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { drawingBounds } from '@rubato/core/ink'
 import { fieldAngleDegrees, FOCAL_LENGTH_RANGE_MM, type CameraPose } from '@rubato/core/camera'
-import { planeOf, pointOnPlane, wayInto, type LevelPlane } from '@rubato/core/depth'
+import { planeOf, pointOnPlane, turnedInSet, wayInto, type LevelPlane } from '@rubato/core/depth'
 import { shownAt, type Level } from '@rubato/core/document'
 import { add } from '@rubato/core/geometry'
 import type { PlacedLevel } from '@rubato/core/stage'
@@ -15,11 +15,12 @@ import { useLevelWay } from '~/composables/levels/useLevelWay'
 import { useWayGestures, type PlaceStep } from '~/composables/levels/useWayGestures'
 import LevelWay from '~/components/levels/LevelWay.vue'
 import { hitLevel } from '~/plan/levelHandles'
+import { useLevelFields } from '~/composables/levels/useLevelFields'
 import { useDepths, type DepthChange } from '~/composables/levels/useDepths'
 import { useGround } from '~/composables/levels/useGround'
 import { useInkColours } from '~/composables/draw/useInkColours'
 import { followDrag, type DragStep } from '~/gestures/drag'
-import { drawSet, fieldRays, knobAt, type DrawnLevel, type LevelHold } from '~/plan/drawSet'
+import { drawSet, fieldRays, knobAt, turnKnobAt, type DrawnLevel, type LevelHold } from '~/plan/drawSet'
 import { dragged, fitScale, fromPx, PLAN_AXES, SIDE_AXES, toPx, zoomedAt, type DrawnScale, type Px } from '~/plan/elevation'
 import { hitPathMark, pathMarks, type PathMark } from '~/plan/pathMarks'
 import { useDeskStore } from '~/stores/desk'
@@ -36,6 +37,7 @@ const { colours } = useInkColours()
 const { path, beads, hasMarks, pathKeys } = useCameraPath()
 const ground = useGround()
 const depths = useDepths()
+const fields = useLevelFields()
 const canvas = ref<HTMLCanvasElement | null>(null)
 const pane = ref<HTMLElement | null>(null)
 const { width, height } = useElementSize(pane)
@@ -77,6 +79,7 @@ const bars = computed<readonly DrawnLevel[]>(() =>
       ends: endsOf(plane),
       copies: all.flatMap((each) => (each.copy === 0 ? [] : [endsOf(each.plane)])),
       selected: desk.chosenLevelIds.includes(level.id),
+      turns: level.id === desk.selectedLevelId && level.facing === undefined && level.visible && !desk.playing,
       visible: level.visible,
       place,
       stays: holdOf(level),
@@ -124,7 +127,7 @@ const local = (event: { clientX: number; clientY: number }) => {
   return { x: event.clientX - box.left, y: event.clientY - box.top }
 }
 
-type Hit = { readonly kind: 'camera' } | { readonly kind: 'knob' } | { readonly kind: 'edge'; readonly side: 0 | 1 } | { readonly kind: 'framing'; readonly id: string } | { readonly kind: 'level'; readonly id: string } | { readonly kind: 'mark'; readonly mark: PathMark }
+type Hit = { readonly kind: 'camera' } | { readonly kind: 'knob' } | { readonly kind: 'edge'; readonly side: 0 | 1 } | { readonly kind: 'framing'; readonly id: string } | { readonly kind: 'level'; readonly id: string } | { readonly kind: 'turn'; readonly id: string } | { readonly kind: 'mark'; readonly mark: PathMark }
 
 const near = (at: Px, to: Px, px: number) => Math.hypot(at.x - to.x, at.y - to.y) < px
 /** How far a point is from the way between two others, px. */
@@ -142,6 +145,8 @@ function hit(event: PointerEvent): Hit | null {
   if (mark !== null) return { kind: 'mark', mark }
   const camera = toPx(scale.value, lens.position)
   if (near(at, camera, 14)) return { kind: 'camera' }
+  const turned = bars.value.find((level) => level.turns && near(at, turnKnobAt(scale.value, level), 8))
+  if (turned !== undefined) return { kind: 'turn', id: turned.id }
   const bead = beads.value.findLast((each) => near(at, toPx(scale.value, each.pose), 9))
   if (bead !== undefined) return { kind: 'framing', id: bead.id }
   let best: { id: string; distance: number } | null = null
@@ -178,6 +183,7 @@ function onDown(event: PointerEvent) {
   else if (found.kind === 'edge') gestures.dragLive(event, zooming, 'zoom', done)
   else if (found.kind === 'mark') gestures.dragMark(event, found.mark, (dx, dy) => dragged(scale.value, dx, dy))
   else if (found.kind === 'framing') gestures.dragFraming(event, found.id, moving)
+  else if (found.kind === 'turn') turnLevel(event, found.id)
   else if (found.kind === 'level') dragLevel(event, found.id)
 }
 
@@ -257,6 +263,30 @@ function dragLevel(event: PointerEvent, id: string) {
   })
 }
 
+/** By its knob a level is panned in the plan and tilted in the side view, about its pivot; with Shift by 15°. */
+function turnLevel(event: PointerEvent, id: string) {
+  const [level, carriage, middle] = [desk.take!.levels[id]!, desk.carriageOf(id), toPx(scale.value, desk.placeOf(id))]
+  const plan = props.kind === 'plan'
+  const angle = ({ x, y }: Px) => (Math.atan2(y - middle.y, x - middle.x) * 180) / Math.PI
+  const begun = angle(local(event))
+  const label = `${plan ? 'pan' : 'tilt'} ${level.name}`
+  let change: LevelChange | null = null
+  followDrag(event, {
+    begin: () => (change = fields.aboutMiddle(label, (joins) => desk.beginLevels([id], ['turn'], label, joins))),
+    move: ({ event: step }) => {
+      // Clockwise from above is a pan to the right; seen from the left, a tilt up goes the other way.
+      const clockwise = ((angle(local(step)) - begun + 540) % 360) - 180
+      const raw = plan ? clockwise : -clockwise
+      const degrees = step.shiftKey ? Math.round(raw / 15) * 15 : Math.round(raw * 10) / 10
+      change!.update((_, { turn }) => ({ turn: turnedInSet(carriage, turn, plan ? 'y' : 'x', degrees) }))
+      live.value = `${plan ? 'pan' : 'tilt'} by ${degrees.toFixed(1)}°`
+    },
+    end: () => (change?.end(), done()),
+    cancel: () => (change?.abandon(), done()),
+    click: done,
+  })
+}
+
 function done() {
   dragging.value = false
   frozen = null
@@ -272,7 +302,7 @@ function onWheel(event: WheelEvent) {
 function onHover(event: PointerEvent) {
   if (event.buttons === 0) hover.value = hit(event)?.kind ?? null
 }
-const CURSORS: Partial<Record<Hit['kind'], string>> = { camera: 'grab', knob: 'crosshair', edge: 'col-resize', framing: 'grab', mark: 'move' }
+const CURSORS: Partial<Record<Hit['kind'], string>> = { camera: 'grab', knob: 'crosshair', turn: 'crosshair', edge: 'col-resize', framing: 'grab', mark: 'move' }
 const cursor = computed(() => (props.kind === 'plan' && ground.pencil.value ? 'crosshair' : hover.value === 'level' ? (props.kind === 'plan' ? 'ns-resize' : 'ew-resize') : ((hover.value && CURSORS[hover.value]) ?? 'default')))
 
 function onKey(event: KeyboardEvent) {
@@ -295,7 +325,7 @@ function onKey(event: KeyboardEvent) {
       class="pane"
       tabindex="0"
       role="application"
-      :aria-label="`${kind === 'plan' ? 'Plan' : 'Side'}: drag the camera, its knob to turn it, the edges of its field for the lens; beads, handles and levels; X, Y or Z held moves one way alone; arrows nudge the camera`"
+      :aria-label="`${kind === 'plan' ? 'Plan' : 'Side'}: drag the camera, its knob to turn it, the edges of its field for the lens; beads, handles and levels, and the knob of the selected level to turn it; X, Y or Z held moves one way alone; arrows nudge the camera`"
       :style="{ cursor }"
       @pointerdown="onDown"
       @pointermove="onHover"
