@@ -144,7 +144,9 @@ test('levels are spread in one step, by ends on the ladder, in any order; seen b
   await far.fill('5')
   await far.press('Enter')
   await expect(row('wide')).toContainText('+5.00 fw')
-  await panel.getByRole('button', { name: 'Cancel' }).click()
+  // Wherever the hand is, Escape puts everything back.
+  await page.getByTestId('spread-near').focus()
+  await page.keyboard.press('Escape')
   await expect(row('wide')).toContainText('+6.00 fw')
   await expect(panel).toBeHidden()
   await page.keyboard.press('Shift+D')

@@ -31,6 +31,8 @@ export const useSpreadStore = defineStore('spread', () => {
     const [take, stage, takeId] = [desk.take, desk.stage, desk.takeId]
     if (take === null || stage === null || takeId === null) return
     if (open.value) close()
+    // A version is to look at: it says so, and nothing opens.
+    if (film.lookingAt !== null) return void film.perform('spread levels', () => ({ ok: true, edits: [] }))
     desk.levelTrial = null
     const seen = stage.seen(desk.shotFrame, desk.pose ?? undefined)
     const nearer = nearFirst(take, seen).filter(({ kind }) => kind !== 'reference')

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { useEventListener } from '@vueuse/core'
 import { computed } from 'vue'
 import ChoiceRow from '~/components/fields/ChoiceRow.vue'
 import NumberField from '~/components/fields/NumberField.vue'
@@ -7,6 +8,7 @@ import { useSpreadStore } from '~/stores/spread'
 /** Levels are given depths in one step, the picture kept. What it says is tried at once, in every view; the ends are on the ladder, the horizon in the lens view. */
 const spread = useSpreadStore()
 const { form } = spread
+useEventListener(window, 'keydown', (event) => event.key === 'Escape' && !event.defaultPrevented && spread.close())
 
 const RULES = [
   { id: 'ratio', name: 'Equal ratio', title: 'Each distance from the lens is the same factor of the one before' },
@@ -22,7 +24,7 @@ const told = computed(() => (spread.ids.length === 0 ? 'Tick the levels that are
 </script>
 
 <template>
-  <section class="panel" :aria-label="form.by === 'ends' ? 'Spread levels' : 'Depth from the drawing'" data-test="spread" @keydown.esc.stop="spread.close()">
+  <section class="panel" :aria-label="form.by === 'ends' ? 'Spread levels' : 'Depth from the drawing'" data-test="spread">
     <header><b>{{ form.by === 'ends' ? 'Spread' : 'Depth from the drawing' }}</b></header>
     <p class="quiet" role="status">{{ told }}</p>
     <template v-if="form.by === 'ends'">
