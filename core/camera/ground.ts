@@ -47,7 +47,8 @@ export function groundLines(lens: Lens, y: number, step: number, reach: Reach): 
   const far = SQUARES * step
   for (let i = -SQUARES; i <= SQUARES; i++) {
     const [x, depth] = [(middle + i) * step, (near + i) * step]
-    put({ x, y, depth: atDepth - far }, { x, y, depth: atDepth + far })
+    // Into depth they go on to where they all but meet.
+    put({ x, y, depth: atDepth - 10 * far }, { x, y, depth: atDepth + 10 * far })
     // Across: where two of them are as good as one, the rest are left out.
     const [here, next] = [project(lens, { x: atX, y, depth }), project(lens, { x: atX, y, depth: depth + step })]
     if (here.z > NEAREST_Z && next.z > NEAREST_Z && Math.hypot(here.u - next.u, here.v - next.v) < LEAST_FW) continue

@@ -41,7 +41,7 @@ onBeforeUnmount(() => (tool.laying = null))
 
 <template>
   <div class="line">
-    <span class="quiet">Shown</span>
+    <span class="quiet">Repeats</span>
     <button class="chip" :class="{ blue: repeat }" :aria-pressed="repeat !== null" title="This level many times: one drawing, moved and keyed as one" :disabled="level.locked" data-test="repeat" @click="repeats.toggle(level)">{{ repeat ? `${repeat.count} times` : 'Many times' }}</button>
     <button v-if="repeat" class="chip" title="Another scatter of the same kind" :disabled="level.locked" @click="reseed">Another way</button>
   </div>
