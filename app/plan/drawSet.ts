@@ -183,8 +183,8 @@ function drawCopies(context: CanvasRenderingContext2D, scale: DrawnScale, { copi
   context.globalAlpha = visible ? 0.45 : 0.15
   context.lineWidth = 1.5
   context.beginPath()
-  for (const ends of copies) {
-    const [a, b] = ends.map((end) => toPx(scale, end)) as [Px, Px]
+  for (const [from, to] of copies) {
+    const [a, b] = [toPx(scale, from), toPx(scale, to)]
     context.moveTo(a.x, a.y)
     context.lineTo(b.x, b.y)
   }

@@ -63,11 +63,11 @@ function seenSegment(lens: Lens, a: Point3, b: Point3): Segment | null {
   if (za < NEAREST_Z && zb < NEAREST_Z) return null
   const at = (t: number): Point3 => ({ x: a.x + (b.x - a.x) * t, y: a.y + (b.y - a.y) * t, depth: a.depth + (b.depth - a.depth) * t })
   const cut = (NEAREST_Z - za) / (zb - za)
-  const ends = [za < NEAREST_Z ? at(cut) : a, zb < NEAREST_Z ? at(cut) : b].map((end) => {
+  const seen = (end: Point3): Point2 => {
     const { u, v } = project(lens, end)
     return { x: u, y: v }
-  })
-  return ends as unknown as Segment
+  }
+  return [seen(za < NEAREST_Z ? at(cut) : a), seen(zb < NEAREST_Z ? at(cut) : b)]
 }
 
 /** The part of a segment inside what is asked about (Liang and Barsky); null for none. */

@@ -20,6 +20,9 @@ export function useDepths() {
   const nameOf = (ids: readonly string[]) => (ids.length === 1 ? (desk.take?.levels[ids[0]!]?.name ?? '') : `${ids.length} levels`)
   const isFree = (id: string) => desk.take?.levels[id]?.locked === false
 
+  /** What goes along when one level is sent elsewhere: all that are chosen with it and are not locked. */
+  const along = (levelId: string): readonly string[] => (desk.chosenLevelIds.includes(levelId) ? [levelId, ...desk.chosenLevelIds.filter((id) => id !== levelId && isFree(id))] : [levelId])
+
   /** Begins to send levels to other depths. With `own` the depth is in the axes of what carries the one that is told. */
   function begin(levelIds: readonly string[], label = `depth of ${nameOf(levelIds)}`, joins: string | null = null, own = false): DepthChange {
     const takeId = desk.takeId!
@@ -118,5 +121,5 @@ export function useDepths() {
     film.perform(`set ${nameOf(levelIds)} apart`, (f) => sendLevels(f.takes[takeId]!, takeId, new Map([...gone].map(([id, z]) => [id, { times: z / zs.get(id)! }])), here))
   }
 
-  return { begin, setDistance, flatten, setApart, isFree, nameOf }
+  return { along, begin, setDistance, flatten, setApart, nameOf }
 }

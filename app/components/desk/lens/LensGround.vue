@@ -19,8 +19,8 @@ const lens = computed(() => desk.stageFrame?.lens ?? null)
 const reach = computed(() => ({ u: Math.min(4, props.width / props.frameWidth / 2 + 0.5), v: Math.min(4, props.height / props.frameWidth / 2 + 0.5) }))
 const pathOf = (segments: readonly Segment[]) =>
   segments
-    .map((ends) => {
-      const [a, b] = ends.map(({ x, y }) => props.toPane(x, y)) as [{ x: number; y: number }, { x: number; y: number }]
+    .map(([from, to]) => {
+      const [a, b] = [props.toPane(from.x, from.y), props.toPane(to.x, to.y)]
       return `M${a.x.toFixed(1)} ${a.y.toFixed(1)}L${b.x.toFixed(1)} ${b.y.toFixed(1)}`
     })
     .join('')

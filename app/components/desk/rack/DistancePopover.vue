@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { NEAREST_Z } from '@rubato/core/camera'
 import type { Level } from '@rubato/core/document'
 import { computed, nextTick, ref, useTemplateRef } from 'vue'
 import { signedDepth } from '~/components/desk/rack/ladder'
@@ -20,7 +21,7 @@ const levelIds = ref<readonly string[]>([])
 const text = ref('')
 
 function open(event: Event | null, target: EventTarget | null, level: Level) {
-  levelIds.value = desk.chosenLevelIds.includes(level.id) ? [level.id, ...desk.chosenLevelIds.filter((id) => id !== level.id && depths.isFree(id))] : [level.id]
+  levelIds.value = depths.along(level.id)
   text.value = String(Number((desk.placeOf(level.id).depth - lens.value).toFixed(3)))
   panel.value?.show(event ?? new Event('click'), target)
   void nextTick(() => setTimeout(() => input.value?.select(), 30))
@@ -34,20 +35,21 @@ const subject = computed(() => {
   return figures.filter(({ distance }) => distance > 0).sort((a, b) => a.distance - b.distance)[0] ?? { name: 'the picture plane', distance: -lens.value }
 })
 const read = computed(() => readDistance(text.value, { lensDepth: lens.value, outputWidthPx: film.project?.widthPx ?? 1920, subject: subject.value }))
-const told = computed(() => {
-  if (!read.value.ok) return read.value.why
+/** What it comes to for the first of them, or why it can't be. */
+const meant = computed<{ readonly ok: boolean; readonly told: string }>(() => {
+  if (!read.value.ok) return { ok: false, told: read.value.why }
   const [id] = levelIds.value
-  if (id === undefined) return ''
+  if (id === undefined) return { ok: false, told: '' }
   const before = desk.placeOf(id).depth - lens.value
   const now = read.value.of(before)
-  if (!(now >= 0.01)) return 'That is at the lens or behind it.'
+  if (!(now >= NEAREST_Z)) return { ok: false, told: 'That is at the lens or behind it.' }
   const field = rack.facts.get(id)?.fieldFw
   const wide = field === undefined ? '' : `; the frame is ${((field * now) / before).toFixed(2)} fw wide there`
-  return `${now.toFixed(3)} fw from the lens (${signedDepth(now + lens.value, 3)})${wide}${desk.keepPicture ? '' : `; seen ${Math.round((before / now) * 100)} % as large`}.`
+  const size = desk.keepPicture ? '' : `; seen ${Math.round((before / now) * 100)} % as large`
+  return { ok: true, told: `${now.toFixed(3)} fw from the lens (${signedDepth(now + lens.value, 3)})${wide}${size}.` }
 })
-const isWrong = computed(() => !read.value.ok || told.value.startsWith('That'))
 function take() {
-  if (!read.value.ok || isWrong.value) return
+  if (!read.value.ok || !meant.value.ok) return
   if (depths.setDistance(levelIds.value, read.value.of)) panel.value?.hide()
 }
 </script>
@@ -55,11 +57,11 @@ function take() {
 <template>
   <Popover ref="panel">
     <form class="distance" aria-label="Distance from the lens" @submit.prevent="take" @keydown.esc.stop="panel?.hide()">
-      <label>Distance of {{ depths.nameOf(levelIds) }}<input ref="input" v-model="text" class="mono" :class="{ wrong: isWrong }" :aria-invalid="isWrong" autocomplete="off" spellcheck="false" maxlength="40" data-test="distance" /></label>
-      <p :class="{ wrong: isWrong }" role="status">{{ told }}</p>
+      <label>Distance of {{ depths.nameOf(levelIds) }}<input ref="input" v-model="text" class="mono" :class="{ wrong: !meant.ok }" :aria-invalid="!meant.ok" autocomplete="off" spellcheck="false" maxlength="40" data-test="distance" /></label>
+      <p :class="{ wrong: !meant.ok }" role="status">{{ meant.told }}</p>
       <dl><template v-for="[form, means] in DISTANCE_FORMS" :key="form"><dt class="mono">{{ form }}</dt><dd>{{ means }}</dd></template></dl>
       <p class="quiet">The subject is {{ subject.name }}, {{ subject.distance.toFixed(2) }} fw away. {{ desk.keepPicture ? 'The picture is kept.' : 'The picture is not kept: what goes away grows small.' }}</p>
-      <div><button type="button" class="push-button" @click="panel?.hide()">Cancel</button> <button class="push-button strong" :disabled="isWrong">Send there</button></div>
+      <div><button type="button" class="push-button" @click="panel?.hide()">Cancel</button> <button class="push-button strong" :disabled="!meant.ok">Send there</button></div>
     </form>
   </Popover>
 </template>

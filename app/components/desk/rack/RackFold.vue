@@ -55,16 +55,10 @@ function toggleAll() {
 </template>
 
 <style scoped src="../../levels/levelRow.css"></style>
+<style scoped src="./rackRow.css"></style>
 <style scoped>
-.row {
-  --mini-height: 20px;
-
-  position: absolute;
-  right: 5px;
-  left: 70px;
-  gap: 5px;
-  height: 42px;
-  padding: 0 1px 0 5px;
+.tab {
+  border-width: 3px 0 3px 3px;
 }
 .pile {
   position: relative;
@@ -81,9 +75,6 @@ function toggleAll() {
   top: 4px;
   left: 5px;
 }
-.words {
-  line-height: 13px;
-}
 .words b {
   overflow: hidden;
   font-weight: 600;
@@ -93,30 +84,5 @@ function toggleAll() {
 .told {
   font-size: 10.5px;
   letter-spacing: -0.03em;
-}
-.tab {
-  position: absolute;
-  top: 3px;
-  bottom: 3px;
-  left: -8px;
-  width: 9px;
-  padding: 0;
-  border: solid var(--ink-2);
-  border-width: 3px 0 3px 3px;
-  background: none;
-  cursor: pointer;
-}
-.tab:hover {
-  border-color: var(--blue);
-}
-.toggles {
-  display: flex;
-  flex-direction: column;
-}
-.joins {
-  flex: none;
-  width: 16px;
-  height: 16px;
-  margin: 0 6px 0 2px;
 }
 </style>

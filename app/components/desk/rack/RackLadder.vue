@@ -5,7 +5,7 @@ import { computed, onBeforeUnmount, onMounted, ref, useTemplateRef } from 'vue'
 import { DEEPEST_FW, depthText, INDENT_PX, ladderTicks, NEAREST_FW, signedDepth, type FoldedRow, type Ladder, type ShownRow } from '~/components/desk/rack/ladder'
 import { useFastening } from '~/composables/levels/useFastening'
 import { useDepths, type DepthChange } from '~/composables/levels/useDepths'
-import { followDrag } from '~/gestures/drag'
+import { followDrag, type DragStep } from '~/gestures/drag'
 import { useDeskStore } from '~/stores/desk'
 import { useSpreadStore } from '~/stores/spread'
 
@@ -33,25 +33,32 @@ onMounted(() => {
 })
 onBeforeUnmount(() => detach())
 
-/** All that are chosen go along, each keeping its share of the distance. */
-const along = (level: Level) => (desk.chosenLevelIds.includes(level.id) ? [level.id, ...desk.chosenLevelIds.filter((id) => id !== level.id && depths.isFree(id))] : [level.id])
+/** A depth that is dragged along the ladder from where it was; Alt: fine. Near the picture plane it is that. */
+function depthDrag(start: number): (step: DragStep) => number {
+  const [scale, from] = [props.ladder, desk.read.pose?.depth ?? 0]
+  const startY = scale.y(Math.max(NEAREST_FW, start - from))
+  return ({ dy, event }) => {
+    const raw = from + Math.min(DEEPEST_FW, Math.max(NEAREST_FW, scale.distance(startY + dy * (event.altKey ? 0.1 : 1))))
+    return Math.abs(raw) < 0.02 ? 0 : Math.round(raw * 1000) / 1000
+  }
+}
+/** What an arrow key makes of a depth; null for any other key. */
+function depthStep(event: KeyboardEvent, depth: number): number | null {
+  if (event.key !== 'ArrowUp' && event.key !== 'ArrowDown') return null
+  event.preventDefault()
+  return Number((depth + (event.key === 'ArrowDown' ? 1 : -1) * 0.05 * (event.shiftKey ? 10 : event.altKey ? 0.1 : 1)).toFixed(6))
+}
 
 function dragRung(down: PointerEvent, level: Level) {
   if (down.button !== 0 || desk.takeId === null) return
   down.stopPropagation()
   const [many, was] = [down.ctrlKey || down.metaKey || down.shiftKey, desk.chosenLevelIds.includes(level.id)]
   if (!was) desk.chooseLevel(level.id, down)
-  const scale = props.ladder
-  const from = desk.read.pose?.depth ?? 0
-  const startY = scale.y(Math.max(NEAREST_FW, desk.placeOf(level.id).depth - from))
+  const depthOf = depthDrag(desk.placeOf(level.id).depth)
   let change: DepthChange | null = null
   followDrag(down, {
-    begin: () => (change = depths.begin(along(level))),
-    move: ({ dy, event }) => {
-      const fine = event.altKey ? 0.1 : 1
-      const raw = from + Math.min(DEEPEST_FW, Math.max(NEAREST_FW, scale.distance(startY + dy * fine)))
-      change!.update(Math.abs(raw) < 0.02 ? 0 : Math.round(raw * 1000) / 1000)
-    },
+    begin: () => (change = depths.begin(depths.along(level.id))),
+    move: (step) => change!.update(depthOf(step)),
     end: () => change?.end(),
     cancel: () => change?.abandon(),
     click: () => was && desk.chooseLevel(level.id, many ? down : null),
@@ -59,11 +66,10 @@ function dragRung(down: PointerEvent, level: Level) {
 }
 
 function stepDepth(event: KeyboardEvent, level: Level) {
-  if (event.key !== 'ArrowUp' && event.key !== 'ArrowDown') return
-  event.preventDefault()
-  const by = (event.key === 'ArrowDown' ? 1 : -1) * 0.05 * (event.shiftKey ? 10 : event.altKey ? 0.1 : 1)
-  const change = depths.begin(along(level), undefined, `depth:${level.id}`)
-  if (change.update(Number((desk.placeOf(level.id).depth + by).toFixed(6)))) change.end()
+  const depth = depthStep(event, desk.placeOf(level.id).depth)
+  if (depth === null) return
+  const change = depths.begin(depths.along(level.id), undefined, `depth:${level.id}`)
+  if (change.update(depth)) change.end()
   else change.abandon()
 }
 
@@ -85,23 +91,17 @@ function setEnd(end: 'near' | 'far', depth: number) {
 function dragEnd(down: PointerEvent, end: 'near' | 'far') {
   if (down.button !== 0) return
   down.stopPropagation()
-  const scale = props.ladder
-  const [from, before] = [desk.read.pose?.depth ?? 0, spread.form[end]]
-  const startY = scale.y(Math.max(NEAREST_FW, before - from))
+  const before = spread.form[end]
+  const depthOf = depthDrag(before)
   followDrag(down, {
-    move: ({ dy, event }) => {
-      const raw = from + Math.min(DEEPEST_FW, Math.max(NEAREST_FW, scale.distance(startY + dy * (event.altKey ? 0.1 : 1))))
-      setEnd(end, Math.abs(raw) < 0.02 ? 0 : Math.round(raw * 1000) / 1000)
-    },
+    move: (step) => setEnd(end, depthOf(step)),
     end: () => undefined,
     cancel: () => setEnd(end, before),
   })
 }
 function stepEnd(event: KeyboardEvent, end: 'near' | 'far') {
-  if (event.key !== 'ArrowUp' && event.key !== 'ArrowDown') return
-  event.preventDefault()
-  const by = (event.key === 'ArrowDown' ? 1 : -1) * 0.05 * (event.shiftKey ? 10 : event.altKey ? 0.1 : 1)
-  setEnd(end, Number((spread.form[end] + by).toFixed(6)))
+  const depth = depthStep(event, spread.form[end])
+  if (depth !== null) setEnd(end, depth)
 }
 </script>
 

@@ -119,20 +119,8 @@ const more = computed(() => [props.row.level.facing === undefined ? '' : FACES[p
 
 <style scoped src="../../levels/levelRow.css"></style>
 <style scoped src="../../levels/mini.css"></style>
+<style scoped src="./rackRow.css"></style>
 <style scoped>
-.row {
-  --mini-height: 20px;
-
-  position: absolute;
-  right: 5px;
-  left: 70px;
-  gap: 5px;
-  height: 42px;
-  padding: 0 1px 0 5px;
-}
-.words {
-  line-height: 13px;
-}
 .depth {
   font-size: 10.5px;
   letter-spacing: -0.03em;
@@ -172,28 +160,6 @@ const more = computed(() => [props.row.level.facing === undefined ? '' : FACES[p
 .facts path.short {
   opacity: 0.55;
   stroke-dasharray: 1 3;
-}
-.tab {
-  position: absolute;
-  top: 3px;
-  bottom: 3px;
-  left: -8px;
-  width: 8px;
-  padding: 0;
-  border: solid var(--ink-2);
-  border-width: 1px 0 1px 1px;
-  background: none;
-  cursor: pointer;
-}
-.tab:hover {
-  border-color: var(--blue);
-  background: var(--blue-wash);
-}
-.joins {
-  flex: none;
-  width: 16px;
-  height: 16px;
-  margin: 0 6px 0 2px;
 }
 .near {
   display: grid;
@@ -265,10 +231,6 @@ const more = computed(() => [props.row.level.facing === undefined ? '' : FACES[p
   fill: none;
   stroke: var(--ink-2);
   stroke-width: 1.5;
-}
-.toggles {
-  display: flex;
-  flex-direction: column;
 }
 .muted {
   position: absolute;
