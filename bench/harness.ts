@@ -63,6 +63,48 @@ function backendsDiffer(widthPx: number, resampling: Resampling): Record<string,
   return found
 }
 
+/** Levels that stand anyhow and go through one another. */
+function turnedTake(chance: () => number, count: number): { readonly take: TakeBody; readonly drawings: Record<string, Drawing> } {
+  const by = (most: number) => (chance() * 2 - 1) * most
+  const levels = Array.from({ length: count }, (_, i): Level => {
+    // A few stand square.
+    const isTurned = chance() < 0.8
+    const turn = isTurned ? { panDegrees: by(180), tiltDegrees: by(90), rollDegrees: by(180) } : {}
+    return { ...takeOfOneLevel().levels.l!, id: `l${i}`, order: orderOfNumber(i), x: by(0.4), y: by(0.25), depth: by(0.5), scale: 0.5 + chance(), opacity: chance() < 0.5 ? 1 : 0.3 + 0.7 * chance(), ...turn }
+  })
+  const hex = () => Math.floor(chance() * 256).toString(16).padStart(2, '0')
+  const fill = (k: number): Mark => ({ id: `f${k}`, order: orderOfNumber(k), kind: 'fill', mode: 'ink', outlines: [Array.from({ length: 10 }, (_, i) => (i % 2 === 0 ? 0.5 : 0.3) * by(1))], colour: `#${hex()}${hex()}${hex()}`, opacity: chance() < 0.5 ? 1 : 0.5 })
+  const line = (k: number): Mark => ({ id: `s${k}`, order: orderOfNumber(k), kind: 'stroke', mode: 'ink', points: Array.from({ length: 18 }, (_, i) => (i % 3 === 2 ? 1 : by(i % 3 === 0 ? 0.5 : 0.3))), widthFw: 0.004, colour: '#27241e', opacity: 1 })
+  return {
+    take: { ...takeOfOneLevel(), levels: Object.fromEntries(levels.map((level) => [level.id, level])), cells: Object.fromEntries(levels.map(({ id }) => [`${id}.p`, { id: `${id}.p`, levelId: id, panelId: 'p', drawingId: `d-${id}` }])) },
+    drawings: Object.fromEntries(levels.map(({ id }) => [`d-${id}`, { marks: [fill(0), fill(1), line(2), line(3)] }])),
+  }
+}
+
+/** The largest difference of any channel between the backends over set-ups of turned levels that cut each other, how many channels differ by more than 3, and in how many parts they were drawn. */
+function turnedDiffer(runs: number, resampling: Resampling): { readonly largest: number; readonly off: number; readonly levels: number; readonly parts: number } {
+  const chance = random(11)
+  const flat = createCanvasCompositor(new OffscreenCanvas(8, 8))
+  const gl = createGlCompositor(new OffscreenCanvas(8, 8))
+  const found = { largest: 0, off: 0, levels: 0, parts: 0 }
+  for (let run = 0; run < runs; run++) {
+    const { take, drawings } = turnedTake(chance, 2 + Math.floor(chance() * 5))
+    const library = new ArtLibrary(320, () => null)
+    const by = (most: number) => (chance() * 2 - 1) * most
+    // Half of them from among the levels.
+    const pose = { ...untouchedPose(optics), x: by(0.4), y: by(0.2), panDegrees: by(25), tiltDegrees: by(15), rollDegrees: by(180), ...(chance() < 0.5 ? { depth: by(0.6) } : {}) }
+    const composition = compose(createTakeStage(take, optics).withPose(0, pose), wholeFrame(320, 180), library, (id) => drawings[id] ?? null, false)
+    flat.draw(composition, WHITE, resampling)
+    gl.draw(composition, WHITE, resampling)
+    const [a, b] = [pixelsOf(flat), pixelsOf(gl)]
+    found.largest = Math.max(found.largest, largestDifference(a, b))
+    for (let i = 0; i < a.length; i++) if (Math.abs(a[i]! - b[i]!) > 3) found.off++
+    found.levels += new Set(composition.levels.map((level) => level.levelId)).size
+    found.parts += composition.levels.length
+  }
+  return found
+}
+
 function takeOfOneLevel(depth = 0, scale = 1): TakeBody {
   const level = { id: 'l', order: 'a1', name: 'l', kind: 'placed' as const, x: 0, y: 0, depth, scale, panDegrees: 0, tiltDegrees: 0, rollDegrees: 0, opacity: 1, visible: true, locked: false }
   return {
@@ -486,5 +528,5 @@ async function movieWhole(workerUrl: string, frames: number, still: boolean): Pr
 }
 
 Object.assign(globalThis, {
-  rubato: { backendsDiffer, signaturesTell, changeAtOneToOne, darkestFringe, worstShimmer, tenfold, followingDiffers, gpuFollows, fillMs, drawFrameMs, glScriptMs, movieParts, movieWhole },
+  rubato: { backendsDiffer, turnedDiffer, signaturesTell, changeAtOneToOne, darkestFringe, worstShimmer, tenfold, followingDiffers, gpuFollows, fillMs, drawFrameMs, glScriptMs, movieParts, movieWhole },
 })

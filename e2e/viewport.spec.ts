@@ -3,6 +3,7 @@ import { address, expect, test } from './desk'
 
 declare const rubato: {
   backendsDiffer(widthPx: number, resampling: 'exact' | 'fast'): Record<string, number>
+  turnedDiffer(runs: number, resampling: 'exact' | 'fast'): { largest: number; off: number; levels: number; parts: number }
   changeAtOneToOne(): Record<string, number>
   signaturesTell(rounds: number): { frames: number; signatures: number; untold: string[] }
   darkestFringe(): Record<string, number>
@@ -34,6 +35,14 @@ test('the two backends agree to within 3/255 on every take of the demo', async (
   // While things move, hard edges may be off by a step of a sixteenth of a pixel.
   const moving = await page.evaluate(() => rubato.backendsDiffer(690, 'fast'))
   for (const largest of Object.values(moving)) expect(largest).toBeLessThanOrEqual(26)
+})
+
+test('the two backends agree to within 3/255 on turned levels that cut each other, from outside and from among them', async ({ page }) => {
+  const { largest, off, levels, parts } = await page.evaluate(() => rubato.turnedDiffer(12, 'exact'))
+  expect(off, `${off} channels of px are more than 3 off, at most ${largest}`).toBe(0)
+  expect(parts).toBeGreaterThan(levels * 1.3)
+  // While things move there is one sample a px, and what is seen nearly edge-on may be off by more.
+  expect((await page.evaluate(() => rubato.turnedDiffer(5, 'fast'))).largest).toBeLessThanOrEqual(26)
 })
 
 test('frames of one signature have one picture, whatever about them is another', async ({ page }) => {

@@ -1,11 +1,15 @@
-import type { Composition } from './composition'
+import type { ArtRaster } from './artRaster'
+import type { ComposedLevel, Composition } from './composition'
 import { createShown, type AnyCanvas, type Background, type Compositor, type Resampling } from './compositor'
+import { keptBy, type PixelCut } from './cuts'
 import type { Context2D } from './paint'
 import { overlap, type PixelBox } from './pixelBox'
+import { boxSeen, turnedPixels } from './turnedPixels'
+import type { ViewBox } from './viewBox'
 
 /**
- * The 2D backend: for compositions in which no level is turned. Its canvas is kept in main memory: where there is no
- * graphics card that is several times as fast as a canvas on a simulated one. `clear`: where no art is, nothing is.
+ * The 2D backend. Its canvas is kept in main memory: where there is no graphics card that is several times as fast as a canvas
+ * on a simulated one, but for turned levels, which it works out px by px. `clear`: where no art is, nothing is.
  */
 export function createCanvasCompositor(canvas: AnyCanvas, clear = false): Compositor {
   const context = canvas.getContext('2d', { alpha: clear, willReadFrequently: true }) as Context2D | null
@@ -15,7 +19,6 @@ export function createCanvasCompositor(canvas: AnyCanvas, clear = false): Compos
     kind: 'canvas',
     canvas,
     draw(composition, background, resampling) {
-      if (composition.turned) throw new Error('createCanvasCompositor: a turned level needs the GL backend')
       const { repaint, as } = shown.replacedBy(composition, background, resampling)
       if (repaint === 'nothing') return false
       if (repaint === 'all') paintComposition(context, composition, background, as)
@@ -60,16 +63,54 @@ function paintComposition(context: Context2D, composition: Composition, backgrou
   context.imageSmoothingQuality = 'low'
   for (const level of composition.levels) {
     if (only !== null && !only.some((box) => touches(level.corners, box))) continue
+    if (level.affine === null || level.part !== null) {
+      drawByPixels(context, level, view, resampling, skew)
+      continue
+    }
     context.globalAlpha = level.opacity
-    const [m11, m12, m21, m22, dx, dy] = level.affine!
-    context.setTransform(m11, m12 + skew, m21 + skew, m22, dx, dy)
-    context.drawImage(level.raster.canvas as CanvasImageSource, 0, 0)
+    drawSquare(context, level.raster, level.affine, skew)
   }
   context.setTransform(1, 0, 0, 1, 0, 0)
   context.globalAlpha = 1
 }
 
-function touches(corners: Composition['levels'][number]['corners'], box: PixelBox): boolean {
+function drawSquare(context: Context2D, raster: ArtRaster, [m11, m12, m21, m22, dx, dy]: NonNullable<ComposedLevel['affine']>, skew: number): void {
+  context.setTransform(m11, m12 + skew, m21 + skew, m22, dx, dy)
+  context.drawImage(raster.canvas as CanvasImageSource, 0, 0)
+}
+
+let aside: Context2D | null = null
+
+/** What is turned or cut is made aside, a box of px, and laid over what is there. */
+function drawByPixels(context: Context2D, level: ComposedLevel, view: ViewBox, resampling: Resampling, skew: number): void {
+  const box = level.part?.box ?? boxSeen(level.corners, view)
+  if (box === null) return
+  const [width, height] = [box.right - box.left, box.bottom - box.top]
+  const cuts = level.part?.cuts ?? []
+  aside ??= new OffscreenCanvas(1, 1).getContext('2d', { willReadFrequently: true })!
+  // A new size clears it too.
+  aside.canvas.width = width
+  aside.canvas.height = height
+  if (level.affine === null) aside.putImageData(turnedPixels(level, box, cuts, resampling), 0, 0)
+  else {
+    aside.imageSmoothingQuality = 'low'
+    const [m11, m12, m21, m22, dx, dy] = level.affine
+    drawSquare(aside, level.raster, [m11, m12, m21, m22, dx - box.left, dy - box.top], skew)
+    if (cuts.length > 0) aside.putImageData(cutPixels(aside.getImageData(0, 0, width, height), box, cuts), 0, 0)
+  }
+  context.setTransform(1, 0, 0, 1, 0, 0)
+  context.globalAlpha = level.affine === null ? 1 : level.opacity
+  context.drawImage(aside.canvas, box.left, box.top)
+}
+
+function cutPixels(image: ImageData, { left, top }: PixelBox, cuts: readonly PixelCut[]): ImageData {
+  const { data, width, height } = image
+  for (let y = 0; y < height; y++) for (let x = 0; x < width; x++) if (!keptBy(cuts, left + x, top + y)) data.fill(0, (y * width + x) * 4, (y * width + x) * 4 + 4)
+  return image
+}
+
+function touches(corners: ComposedLevel['corners'], box: PixelBox): boolean {
+  if (corners.some(([, , w]) => w !== 1)) return true
   const xs = corners.map((corner) => corner[0])
   const ys = corners.map((corner) => corner[1])
   return overlap(box, { left: Math.min(...xs), top: Math.min(...ys), right: Math.max(...xs), bottom: Math.max(...ys) })

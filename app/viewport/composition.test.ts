@@ -3,6 +3,7 @@ import { untouchedPose } from '@rubato/core/camera'
 import { EMPTY_TAKE, type Drawing, type Level, type TakeBody, orderOfNumber } from '@rubato/core/document'
 import { createTakeStage } from '@rubato/core/stage'
 import { ArtLibrary, RIM_PX } from './artLibrary'
+import { keptBy } from './cuts'
 import { compose, octaveNeeded, samePicture, wholeFrame } from './composition'
 
 const OPTICS = { filmBackMm: 36, baseLensMm: 50, aspect: 16 / 9 }
@@ -52,6 +53,30 @@ describe('a composition', () => {
     expect(levels[0]!.affine).toBeNull()
     // Panned right, a level's right edge goes nearer to the lens than its left.
     expect(levels[0]!.corners[1]![2]).toBeLessThan(levels[0]!.corners[0]![2])
+  })
+
+  it('draws a level that goes through another in parts that leave nothing out and share nothing', () => {
+    // Seen square on, a wall panned by 60° comes through it along the frame's middle.
+    const { levels } = compose(stageOf([{}, { panDegrees: 60 }]).at(0), VIEW, library(), () => picture(1), false)
+    const order = levels.map(({ levelId, part }) => (part === null ? levelId : `part of ${levelId}`))
+    const cutOne = order.find((name) => name.startsWith('part'))!
+    const whole = order.find((name) => !name.startsWith('part'))!
+    expect(order).toEqual([cutOne, whole, cutOne])
+    const [far, near] = levels.filter(({ part }) => part !== null).map(({ part }) => part!.cuts)
+    let both = [0, 0]
+    for (const y of [0, 200, 719]) for (let x = 0; x < 1280; x++) {
+      expect(keptBy(far!, x, y)).toBe(!keptBy(near!, x, y))
+      both = [both[0]! + Number(keptBy(far!, x, y)), both[1]! + Number(keptBy(near!, x, y))]
+    }
+    expect(both).toEqual([3 * 640, 3 * 640])
+  })
+
+  it('orders levels by what hides what, not by where their middles stand', () => {
+    // A floor whose middle is far behind what stands on it, and a tree near its front edge.
+    const floor = { tiltDegrees: -90, y: -0.25, depth: 3, scale: 6 }
+    const names = (levels: readonly Partial<Level>[]) => compose(stageOf(levels).at(0), VIEW, library(), () => picture(1), false).levels.map(({ levelId }) => levelId)
+    expect(names([floor, { depth: 4, y: 0.2 }])).toEqual(['l0', 'l1'])
+    expect(names([{ depth: 4, y: 0.2 }, floor])).toEqual(['l1', 'l0'])
   })
 
   it('leaves out what is outside the view, and reference levels but where they are wanted', () => {

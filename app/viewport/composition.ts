@@ -1,10 +1,11 @@
 import type { Drawing } from '@rubato/core/document'
-import { pointOnPlane } from '@rubato/core/depth'
+import { pointOnPlane, seenArt, type FlatArt, type SeenArt } from '@rubato/core/depth'
 import { NEAREST_Z, project } from '@rubato/core/camera'
 import { rectangleAround, type Rectangle } from '@rubato/core/geometry'
-import { applyAffine, followedBy, type Affine } from '@rubato/core/ink'
+import { applyAffine, drawingBounds, followedBy, type Affine } from '@rubato/core/ink'
 import { squareImage, type PlacedLevel, type StageFrame } from '@rubato/core/stage'
 import { RIM_PX, type ArtLibrary, type ArtRaster } from './artLibrary'
+import { createPlaneOrder, partInView, type LevelPart, type PlaneOrder } from './cuts'
 import { lookOf, type Look } from './looks'
 import { inverseOf, pxOfFrame, turnOf, viewCorners, type ViewBox } from './viewBox'
 
@@ -20,11 +21,13 @@ export interface ComposedLevel {
   readonly affine: readonly [number, number, number, number, number, number] | null
   /** The raster's corners from bottom left, counter-clockwise, as x·w, y·w, w in canvas px. */
   readonly corners: readonly (readonly [number, number, number])[]
+  /** What of it is drawn here, where others cut through it; null: all. */
+  readonly part: LevelPart | null
 }
 
 export interface Composition {
   readonly view: ViewBox
-  /** Far to near. */
+  /** Far to near. A level that others cut through is there once for each of its parts. */
   readonly levels: readonly ComposedLevel[]
   readonly turned: boolean
   /** Equal, number by number, for two compositions exactly when their pictures are. */
@@ -64,7 +67,7 @@ export function compose(
   dimming: Dimming = () => 1,
   looking: Looking = lookOf,
 ): Composition {
-  const levels: ComposedLevel[] = []
+  const shown: Shown[] = []
   const missing: string[] = []
   for (const placed of stage.levels) {
     if (placed.drawingId === null || (placed.level.kind === 'reference' && !withReference)) continue
@@ -75,10 +78,41 @@ export function compose(
       missing.push(placed.drawingId)
       continue
     }
-    const composed = composeLevel(stage, placed, placed.drawingId, drawing, opacity, looking(placed), view, library)
-    if (composed !== null) levels.push(composed)
+    shown.push({ placed, drawing, composed: composeLevel(stage, placed, placed.drawingId, drawing, opacity, looking(placed), view, library) })
   }
-  return composed(view, levels, missing)
+  return composed(view, shown.some(({ placed }) => !placed.square) ? inOrderOfPlanes(stage, shown, view, library) : shown.flatMap(({ composed }) => composed ?? []), missing)
+}
+
+interface Shown {
+  readonly placed: PlacedLevel
+  readonly drawing: Drawing
+  /** Null where it is not in the view. */
+  readonly composed: ComposedLevel | null
+}
+
+const planeOrders = new WeakMap<ArtLibrary, Map<PlacedLevel['layer'], PlaneOrder>>()
+const LAYERS = [-1, 0, 1] as const
+
+/**
+ * Levels that are turned to each other, each before what it hides, cut where they go through one another. What does not move keeps its
+ * order from frame to frame, wherever it is seen from.
+ */
+function inOrderOfPlanes(stage: StageFrame, shown: readonly Shown[], view: ViewBox, library: ArtLibrary): ComposedLevel[] {
+  const orders = planeOrders.get(library) ?? new Map<PlacedLevel['layer'], PlaneOrder>()
+  planeOrders.set(library, orders)
+  return LAYERS.flatMap((layer) => {
+    // The list hangs on no camera, or what is kept of it would not last. What is out of the view is in it for that too.
+    const drawn = shown.filter(({ placed }) => placed.layer === layer).sort((a, b) => a.placed.rackIndex - b.placed.rackIndex)
+    const list = drawn.flatMap(({ placed: { plane, rackIndex }, drawing }): FlatArt[] => ((bounds) => (bounds === null ? [] : [{ plane, bounds, rackIndex }]))(drawingBounds(drawing)))
+    const withArt = drawn.filter(({ drawing }) => drawingBounds(drawing) !== null)
+    const order = orders.get(layer) ?? createPlaneOrder()
+    orders.set(layer, order)
+    return order.of(list).farToNear(stage.lens.position).flatMap((art): ComposedLevel[] => {
+      const composed = withArt[art.of]!.composed
+      const part = composed === null ? null : partInView(stage.lens, view, list, art)
+      return composed === null || part === null ? [] : [part === 'whole' ? composed : { ...composed, part }]
+    })
+  })
 }
 
 /** One drawing as a level shows it; null where nothing of it is in the view. */
@@ -86,14 +120,15 @@ export function composeLevel(stage: StageFrame, placed: PlacedLevel, drawingId: 
   const drawing = placed.pictureIndex === null ? whole : pictureOf(whole, placed.pictureIndex)
   if (drawing === null) return null
   const id = placed.pictureIndex === null ? drawingId : `${drawingId}#${placed.pictureIndex}`
-  const octave = octaveNeeded(stage, placed, view, library, drawing)
-  if (!placed.square) {
-    const raster = library.raster(id, drawing, octave, look)
-    return raster === null ? null : composeTurned(stage, placed, raster, opacity, view)
-  }
-  const toCanvas = canvasOfArt(stage, placed, view)
   // What is shown many times is kept whole: each of them would need another part of it.
   const isRepeated = placed.level.repeat !== undefined
+  if (!placed.square) {
+    const seen = seenOfTurned(stage, placed, view, drawing)
+    const raster = seen === null ? null : library.raster(id, drawing, octaveOfTurned(stage, placed, seen, view, library, drawing), look, isRepeated ? null : () => seen.art)
+    return raster === null ? null : composeTurned(stage, placed, raster, opacity, view)
+  }
+  const octave = octaveNeeded(stage, placed, view, library, drawing)
+  const toCanvas = canvasOfArt(stage, placed, view)
   const raster = library.raster(id, drawing, octave, look, isRepeated ? null : () => seenIn(view, toCanvas))
   return raster === null ? null : composeSquare(placed, raster, opacity, view, toCanvas)
 }
@@ -104,13 +139,30 @@ export function composed(view: ViewBox, levels: readonly ComposedLevel[], missin
   for (const level of levels) {
     signature.push(level.raster.version, level.opacity)
     for (const corner of level.corners) signature.push(corner[0], corner[1], corner[2])
+    signature.push(level.part?.cuts.length ?? 0)
+    for (const { a, b, c, before } of level.part?.cuts ?? []) signature.push(a, b, c, before ? 1 : 0)
   }
   return { view, levels, turned: levels.some((level) => level.affine === null), signature, missing }
 }
 
-/** The octave at which a level's drawing is wanted in a view: that of its pivot's magnification. */
+/** The octave at which a level's drawing is wanted in a view: as large as it is seen there. */
 export function octaveNeeded(stage: StageFrame, placed: PlacedLevel, view: ViewBox, library: ArtLibrary, drawing: Drawing): number {
-  return library.octaveFor(drawing, (view.frameWidthPx * stage.lens.k * placed.size) / Math.max(placed.z, NEAREST_Z))
+  const seen = placed.square ? null : seenOfTurned(stage, placed, view, drawing)
+  return seen === null ? octaveAt(stage, placed, Math.max(placed.z, NEAREST_Z), view, library, drawing) : octaveOfTurned(stage, placed, seen, view, library, drawing)
+}
+
+/** A floor that goes far off is not made so large for what of it lies nearest as if it all did. */
+const MOST_NEARER = 8
+
+const octaveOfTurned = (stage: StageFrame, placed: PlacedLevel, { nearest, farthest }: SeenArt, view: ViewBox, library: ArtLibrary, drawing: Drawing): number =>
+  octaveAt(stage, placed, Math.max(nearest, farthest / MOST_NEARER), view, library, drawing)
+
+const octaveAt = (stage: StageFrame, placed: PlacedLevel, z: number, view: ViewBox, library: ArtLibrary, drawing: Drawing): number => library.octaveFor(drawing, (view.frameWidthPx * stage.lens.k * placed.size) / z)
+
+function seenOfTurned(stage: StageFrame, placed: PlacedLevel, view: ViewBox, drawing: Drawing): SeenArt | null {
+  const [bounds, back] = [drawingBounds(drawing), inverseOf(pxOfFrame(view, stage.lens.halfHeight))]
+  const window = back === null ? null : rectangleAround(viewCorners(view, back))
+  return bounds === null || window === null ? null : seenArt(stage.lens, placed.plane, bounds, window)
 }
 
 /** Where a square level's art (fw, y up) falls in the canvas. */
@@ -134,7 +186,7 @@ function composeSquare(placed: PlacedLevel, raster: ArtRaster, opacity: number, 
   const at = (i: number, j: number) => [a * i + c * j + e, b * i + d * j + f, 1] as const
   const corners = [at(0, h), at(w, h), at(w, 0), at(0, 0)]
   if (outside(corners, 0, view.widthPx) || outside(corners, 1, view.heightPx)) return null
-  return { levelId: placed.level.id, raster, opacity, affine: [snap(a), snap(b), snap(c), snap(d), snapPx(e), snapPx(f)], corners }
+  return { levelId: placed.level.id, raster, opacity, affine: [snap(a), snap(b), snap(c), snap(d), snapPx(e), snapPx(f)], corners, part: null }
 }
 
 /** True when all the corners lie before 0 or past `end` along one axis. */
@@ -165,7 +217,7 @@ function composeTurned(stage: StageFrame, placed: PlacedLevel, raster: ArtRaster
   }
   const corners = [at(0, h), at(w, h), at(w, 0), at(0, 0)]
   if (corners.every((corner) => corner[2] < NEAREST_Z)) return null
-  return { levelId: placed.level.id, raster, opacity, affine: null, corners }
+  return { levelId: placed.level.id, raster, opacity, affine: null, corners, part: null }
 }
 
 /** Less than this of a px shows in no pixel. */

@@ -1,5 +1,5 @@
 import { changedSince } from './artRaster'
-import { samePicture, type Composition } from './composition'
+import { samePicture, type ComposedLevel, type Composition } from './composition'
 import { around, clipped, type PixelBox } from './pixelBox'
 
 export type AnyCanvas = HTMLCanvasElement | OffscreenCanvas
@@ -46,7 +46,7 @@ export function createShown() {
     if (last.view.widthPx !== view.widthPx || last.view.heightPx !== view.heightPx) return 'all'
     for (const [i, level] of composition.levels.entries()) {
       const before = last.levels[i]!
-      if (level.raster !== before.raster || level.opacity !== before.opacity || !sameCorners(level.corners, before.corners)) return 'all'
+      if (level.raster !== before.raster || level.opacity !== before.opacity || !sameCorners(level.corners, before.corners) || !sameCuts(level, before)) return 'all'
       const px = changedSince(level.raster, versions[i]!)
       if (px === null || level.affine === null) {
         if (px?.length === 0) continue
@@ -85,6 +85,11 @@ export function createShown() {
 
 function sameCorners(a: Composition['levels'][number]['corners'], b: Composition['levels'][number]['corners']): boolean {
   return a.every((corner, i) => corner.every((value, j) => value === b[i]![j]))
+}
+
+function sameCuts({ part: a }: ComposedLevel, { part: b }: ComposedLevel): boolean {
+  if (a === null || b === null) return a === b
+  return a.cuts.length === b.cuts.length && a.cuts.every((cut, i) => cut.a === b.cuts[i]!.a && cut.b === b.cuts[i]!.b && cut.c === b.cuts[i]!.c && cut.before === b.cuts[i]!.before)
 }
 
 /** Bilinear resampling reaches this far. */

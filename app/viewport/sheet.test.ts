@@ -16,6 +16,7 @@ const level = (id: string, fields: Partial<ComposedLevel> = {}): ComposedLevel =
   opacity: 1,
   affine: [1, 0, 0, 1, 50, 50],
   corners: [[50, 150, 1], [150, 150, 1], [150, 50, 1], [50, 50, 1]],
+  part: null,
   ...fields,
 })
 const names = (levels: readonly ComposedLevel[]) => levels.map((each) => each.levelId)

@@ -28,7 +28,7 @@ export function createStageView(makeCanvas: (kind: Compositor['kind']) => AnyCan
         gl ??= createGlCompositor(makeCanvas('gl'))
         return gl
       } catch {
-        problem = 'This browser gives no WebGL, so turned levels are left out.'
+        problem = 'This browser gives no WebGL, so turned levels are drawn slowly.'
       }
     }
     flat ??= createCanvasCompositor(makeCanvas('canvas'))
@@ -40,16 +40,11 @@ export function createStageView(makeCanvas: (kind: Compositor['kind']) => AnyCan
     },
     draw(composition, background, resampling) {
       const compositor = pick(composition)
-      const drawable = compositor.kind === 'canvas' && composition.turned ? withoutTurned(composition) : composition
-      return { canvas: compositor.canvas, drawn: compositor.draw(drawable, background, resampling) }
+      return { canvas: compositor.canvas, drawn: compositor.draw(composition, background, resampling) }
     },
     dispose() {
       flat?.dispose()
       gl?.dispose()
     },
   }
-}
-
-function withoutTurned(composition: Composition): Composition {
-  return { ...composition, turned: false, levels: composition.levels.filter((level) => level.affine !== null) }
 }

@@ -1,4 +1,4 @@
-import { add, dot, scale, subtract, type Point2, type Point3 } from '../geometry/point'
+import { add, cross, dot, scale, subtract, type Point2, type Point3 } from '../geometry/point'
 import { lensRatio, type Optics } from './lens'
 import type { CameraPose } from './pose'
 
@@ -113,12 +113,4 @@ export function meetPlane(
   const ox = dot(offset, axisX)
   const oy = dot(offset, axisY)
   return { x: (ox * yy - oy * xy) / determinant, y: (oy * xx - ox * xy) / determinant }
-}
-
-function cross(a: Point3, b: Point3): Point3 {
-  return {
-    x: a.y * b.depth - a.depth * b.y,
-    y: a.depth * b.x - a.x * b.depth,
-    depth: a.x * b.y - a.y * b.x,
-  }
 }

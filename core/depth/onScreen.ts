@@ -1,6 +1,7 @@
 import { NEAREST_Z, type Lens } from '../camera/projection'
-import { dot, subtract, type Point2 } from '../geometry/point'
-import { cornersOf, type Rectangle } from '../geometry/rectangle'
+import { keptBy } from '../geometry/halfPlane'
+import { dot, subtract, type Point2, type Point3 } from '../geometry/point'
+import { cornersOf, rectangleAround, type Rectangle } from '../geometry/rectangle'
 import { pointOnPlane, type LevelPlane } from './levelPlane'
 
 /** A convex outline in the picture, (x, y) = (u, v) in fw from the frame's centre. */
@@ -21,6 +22,31 @@ export function seenOutline(lens: Lens, plane: LevelPlane, bounds: Rectangle): O
     seen.push({ x: (lens.k * (a.x + (b.x - a.x) * t)) / NEAREST_Z, y: (lens.k * (a.y + (b.y - a.y) * t)) / NEAREST_Z })
   }
   return seen.length < 3 ? null : seen
+}
+
+/** What of a level's art falls within a window of the picture. */
+export interface SeenArt {
+  /** The part of the art, in its own fw. */
+  readonly art: Rectangle
+  /** How near to the lens it comes and how far from it, along the lens axis. */
+  readonly nearest: number
+  readonly farthest: number
+}
+
+/** What of a rectangle of a level's art the camera sees within a window (u, v in fw from the frame's centre); null for nothing. */
+export function seenArt(lens: Lens, plane: LevelPlane, bounds: Rectangle, window: Rectangle): SeenArt | null {
+  const q = subtract(plane.origin, lens.position)
+  // Along any direction of the lens a point of the art goes with its own x and y; so do the window's edges.
+  const along = (direction: Point3) => ({ a: dot(plane.axisX, direction), b: dot(plane.axisY, direction), c: dot(q, direction) })
+  const z = along(lens.forward)
+  const edge = (direction: Point3, at: number, sign: 1 | -1) => {
+    const { a, b, c } = along(direction)
+    return { a: sign * (lens.k * a - at * z.a), b: sign * (lens.k * b - at * z.b), c: sign * (lens.k * c - at * z.c) }
+  }
+  const seen = keptBy(cornersOf(bounds), [{ ...z, c: z.c - NEAREST_Z }, edge(lens.right, window.left, 1), edge(lens.right, window.right, -1), edge(lens.up, window.bottom, 1), edge(lens.up, window.top, -1)])
+  const art = rectangleAround(seen)
+  const distances = seen.map(({ x, y }) => z.a * x + z.b * y + z.c)
+  return art === null ? null : { art, nearest: Math.min(...distances), farthest: Math.max(...distances) }
 }
 
 /** How wide what the frame shows is at a distance along the lens axis, fw. */

@@ -29,6 +29,14 @@ export function dot(a: Point3, b: Point3): number {
   return a.x * b.x + a.y * b.y + a.depth * b.depth
 }
 
+export function cross(a: Point3, b: Point3): Point3 {
+  return {
+    x: a.y * b.depth - a.depth * b.y,
+    y: a.depth * b.x - a.x * b.depth,
+    depth: a.x * b.y - a.y * b.x,
+  }
+}
+
 export function length(a: Point3): number {
   return Math.hypot(a.x, a.y, a.depth)
 }

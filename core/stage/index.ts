@@ -1,5 +1,7 @@
 export { createTakeStage, placedLevel, seenAt } from './takeStage'
 export type { PlacedLevel, StageFrame, TakeStage } from './takeStage'
+export { levelsAlong } from './levelsAlong'
+export type { LevelThere } from './levelsAlong'
 export { createLevelMotion, keyFrames } from './levelMotion'
 export type { LevelMotion, TriedLevels } from './levelMotion'
 export { liveCameraOf } from './liveCamera'

@@ -61,10 +61,7 @@ function viewBox(): ViewBox {
 const seen = computed<StageFrame | null>(() => {
   const { stage, stageFrame } = desk
   if (stage === null || stageFrame === null) return null
-  const frame = stage.through(stageFrame.frame, stageFrame.cameraId, desk.pose ?? undefined, desk.triedHere, eye.value)
-  // From the side, what stands farther off in depth lies behind, wherever its middle is.
-  const off = (depth: number) => Math.abs(depth - eye.value.depth)
-  return { ...frame, levels: [...frame.levels].sort((a, b) => a.layer - b.layer || off(b.plane.origin.depth) - off(a.plane.origin.depth) || b.rackIndex - a.rackIndex) }
+  return stage.through(stageFrame.frame, stageFrame.cameraId, desk.pose ?? undefined, desk.triedHere, eye.value)
 })
 const signature = computed(() => (seen.value === null ? '' : art.signatureOf(seen.value)))
 const { problem } = useStageCanvas(
