@@ -172,22 +172,48 @@ export function drawLamp(pen: Pen, x: number, y: number, height: number, glow: n
   pen.shape([at(-0.21, 0.84), at(0.21, 0.84), at(0.06, 0.99), at(-0.06, 0.99)], { ...line, fill: '#6b6455' })
 }
 
-/** The lamp room from inside: panes all round, a floor, the hatch of the stair. */
-export function drawLampRoom(pen: Pen, left: number, right: number, floor: number): void {
-  const span = right - left
-  pen.wash([[left, -0.5], [right, -0.5], [right, floor], [left, floor]], '#9a9484')
-  pen.wash([[left, 0.3], [right, 0.3], [right, 0.6], [left, 0.6]], '#7d7768')
-  pen.wash([[left, floor], [right, floor], [right, floor + 0.1], [left, floor + 0.1]], '#b7b09f')
-  const panes = 6
+const IRON = '#4d483d'
+/** How high the walls of the lamp room are closed, of their height; above that they are glass up to the band under the roof. */
+const PARAPET = 0.13
+const BAND = 0.86
+
+/** A wall of the lamp room, its middle in the middle: panes between iron bars, with nothing behind the glass. `window`: its two middle bars are left out. */
+export function drawPanes(pen: Pen, width: number, height: number, tone: string, window = false): void {
+  const [left, right, foot, top] = [-width / 2, width / 2, -height / 2, height / 2]
+  const [sill, band] = [foot + height * PARAPET, foot + height * BAND]
+  pen.wash([[left, foot], [right, foot], [right, sill], [left, sill]], tone)
+  pen.wash([[left, band], [right, band], [right, top], [left, top]], '#7d7768')
+  const panes = Math.max(2, Math.round(width / 0.34))
+  const middle = foot + height * 0.5
+  const isOpen = (x: number) => window && Math.abs(x) < width * 0.2
   for (let i = 0; i <= panes; i++) {
-    const x = left + (span * i) / panes
-    pen.line([[x, floor + 0.1], [x + pen.chance(-0.002, 0.002), 0.02], [x, 0.31]], { width: 0.012, colour: '#4d483d' })
+    const x = left + (width * i) / panes
+    if (!isOpen(x)) pen.line([[x, sill], [x + pen.chance(-0.002, 0.002), middle], [x, band]], { width: 0.016, colour: IRON })
   }
-  for (const y of [floor + 0.1, 0.02, 0.3]) pen.line([[left, y], [(left + right) / 2, y + pen.chance(-0.003, 0.003)], [right, y]], { width: 0.009, colour: '#4d483d' })
-  for (let i = 0; i < 9; i++) {
-    const y = floor - 0.02 - i * 0.03
-    pen.line([[left, y], [right, y + pen.chance(-0.004, 0.004)]], { width: 0.003, colour: '#857f70' })
+  for (const y of [sill, band]) pen.line([[left, y], [0, y + pen.chance(-0.002, 0.002)], [right, y]], { width: 0.012, colour: IRON })
+  const reach = window ? width * 0.2 : 0
+  for (const [from, to] of [[left, -reach], [reach, right]] as const) pen.line([[from, middle], [(from + to) / 2, middle + pen.chance(-0.002, 0.002)], [to, middle]], { width: 0.01, colour: IRON })
+  if (window) for (const x of [-reach, reach]) pen.line([[x, sill], [x + pen.chance(-0.002, 0.002), middle], [x, band]], { width: 0.022, colour: IRON })
+  for (let i = 1; i < 4; i++) pen.line([[left, foot + (height * PARAPET * i) / 4], [right, foot + (height * PARAPET * i) / 4 + pen.chance(-0.002, 0.002)]], { width: 0.003, colour: '#857f70' })
+}
+
+/** Its floor: boards along it, and the hatch of the stair. */
+export function drawLampRoomFloor(pen: Pen, width: number, length: number): void {
+  const [left, right, near, far] = [-width / 2, width / 2, -length / 2, length / 2]
+  pen.wash([[left, near], [right, near], [right, far], [left, far]], '#b0a998')
+  const boards = 14
+  for (let i = 1; i < boards; i++) {
+    const x = left + (width * i) / boards
+    pen.line([[x, near], [x + pen.chance(-0.004, 0.004), 0], [x, far]], { width: 0.004, colour: '#857f70' })
+    const y = pen.chance(near * 0.9, far * 0.9)
+    pen.line([[x - width / boards, y], [x, y]], { width: 0.004, colour: '#857f70' })
   }
-  const hatch = left + span * 0.72
-  pen.shape([[hatch, floor - 0.04], [hatch + 0.2, floor - 0.04], [hatch + 0.23, floor - 0.11], [hatch - 0.03, floor - 0.11]], { width: 0.006, wobble: 0.001, fill: '#5f594c' })
+  pen.shape([[0.42, 0.1], [0.76, 0.1], [0.76, 0.42], [0.42, 0.42]], { width: 0.008, wobble: 0.001, fill: '#5f594c' })
+}
+
+/** Its roof from below: beams that meet over the lamp. */
+export function drawLampRoomRoof(pen: Pen, width: number, length: number): void {
+  const [x, y] = [width / 2, length / 2]
+  pen.wash([[-x, -y], [x, -y], [x, y], [-x, y]], '#6f6a5d')
+  for (const [ex, ey] of [[-x, -y], [0, -y], [x, -y], [x, 0], [x, y], [0, y], [-x, y], [-x, 0]] as const) pen.line([[0, 0], [ex / 2, ey / 2 + pen.chance(-0.003, 0.003)], [ex, ey]], { width: 0.014, colour: '#3f3b33' })
 }

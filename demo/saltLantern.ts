@@ -1,6 +1,6 @@
 import { untouchedPose, type CameraPose } from '@rubato/core/camera'
 import { anchorOfFrame, cellAt, EMPTY_TAKE, freeze, levelDrawingIdOf, linkIdOf, newLevel, type Camera, type CameraSpan, type Cell, type Drawing, type Film, type FollowSpan, type Framing, type GroundPlan, type HandSpan, type Level, type LevelDrawing, type LevelKey, type Link, type Panel, type Passage, type Preset, type Project, type RulerMark, type SpanEnd, type TakeBody, type Transition, orderOfNumber } from '@rubato/core/document'
-import type { Repeat } from '@rubato/core/depth'
+import { roomWalls, type Repeat, type Room, type WallName } from '@rubato/core/depth'
 import type { Point3 } from '@rubato/core/geometry'
 import { CUSHIONED_MOVE, type MoveSpec } from '@rubato/core/moves'
 import { passageWords, readFountain } from '@rubato/core/script'
@@ -11,7 +11,7 @@ import { withTakeByHand } from './byHand'
 import { Pen } from './pen'
 import { SCREENPLAY } from './screenplay'
 import { demoSound, type DemoRecording } from './sound'
-import { drawBoardwalk, drawGulls, drawLamp, drawLampLight, drawLampRoom, drawLighthouse, drawMarsh, drawMarshPlan, drawNight, drawRail, drawReeds, drawSea, drawSky, drawStar } from './places'
+import { drawBoardwalk, drawGulls, drawLamp, drawLampLight, drawLampRoomFloor, drawLampRoomRoof, drawLighthouse, drawMarsh, drawMarshPlan, drawNight, drawPanes, drawRail, drawReeds, drawSea, drawSky, drawStar } from './places'
 
 const PROJECT: Project = {
   id: 'salt-lantern',
@@ -202,7 +202,23 @@ const gooseAtRail: ShotPlan = {
   spans: [{ first: 0, last: null, span: { ...SPAN_DEFAULTS.hand, kind: 'hand', placeFw: 0.003, rollDegrees: 0.15, periodFrames: 72, seed: 7 } as HandSpan }],
 }
 
-/** Two cameras over one set, cut between by who speaks. */
+/** The lamp room: a box of flat drawings around the lamp. */
+const LAMP_ROOM: Room = { floor: { x: 0, y: -0.255, depth: -0.2 }, panDegrees: 0, width: 2, height: 0.95, length: 2 }
+const LAMP_WALLS: Record<WallName, readonly [name: string, draw: (pen: Pen, width: number, height: number) => void]> = {
+  floor: ['Floor', drawLampRoomFloor],
+  far: ['Far panes', (pen, width, height) => drawPanes(pen, width, height, '#8f897a')],
+  left: ['Left panes', (pen, width, height) => drawPanes(pen, width, height, '#9a9484')],
+  right: ['Right panes', (pen, width, height) => drawPanes(pen, width, height, '#857f70')],
+  near: ['Window', (pen, width, height) => drawPanes(pen, width, height, '#9a9484', true)],
+  ceiling: ['Roof', drawLampRoomRoof],
+}
+const lampWalls: readonly LevelPlan[] = roomWalls(LAMP_ROOM).map(({ name, on, place, turn, pivot, width, height }) => {
+  const [title, draw] = LAMP_WALLS[name]
+  const carrier = on === null ? {} : { carrier: { kind: 'level' as const, levelId: `wall-${on}`, turn: true, size: true } }
+  return { id: `wall-${name}`, name: title, depth: 0, fields: { ...turn, ...place, ...(pivot.y === 0 ? {} : { pivot }), ...carrier, scale: 1, group: 'Lamp room' }, drawings: { 1: (pen) => draw(pen, width, height) } }
+})
+
+/** Two cameras in one room, cut between by who speaks; at the end one goes out through the window. */
 const lampNight: ShotPlan = {
   label: '060',
   title: 'Lamp room, night',
@@ -212,11 +228,11 @@ const lampNight: ShotPlan = {
     { frames: 78, action: 'Feet on the stair. Tilda, out of breath, the lantern held high.', dialogue: 'TILDA: Here! It’s here!' },
   ],
   levels: [
-    { id: 'lamp', name: 'Lamp', depth: -0.08, drawings: { 1: (pen) => drawLamp(pen, 0, -0.2, 0.34, 0.2), 2: (pen) => drawLamp(pen, 0, -0.2, 0.34, 0.55) } },
+    { id: 'lamp', name: 'Lamp', depth: 0.35, drawings: { 1: (pen) => drawLamp(pen, 0, -0.2, 0.34, 0.2), 2: (pen) => drawLamp(pen, 0, -0.2, 0.34, 0.55) } },
     { id: 'tilda', name: 'Tilda', depth: 0, drawings: { 2: (pen) => drawTilda(pen, 0.27, -0.25, 0.34, { ...POSES.stops, lantern: [-0.12, 0.1], look: -1, mouthOpen: true }) } },
     { id: 'oskar', name: 'Oskar', depth: 0.04, drawings: { 1: (pen) => drawOskar(pen, -0.24, -0.25, 0.36, false), 2: (pen) => drawOskar(pen, -0.24, -0.25, 0.36, true) } },
-    { id: 'light', name: 'Light', depth: 0.3, locked: true, drawings: { 1: (pen) => drawLampLight(pen, 0, 0.025, 0.3), 2: (pen) => drawLampLight(pen, 0, 0.025, 0.55) } },
-    { id: 'room', name: 'Lamp room', depth: 0.8, locked: true, drawings: { 1: (pen) => drawLampRoom(pen, -0.85, 0.85, -0.26) } },
+    { id: 'light', name: 'Light', depth: 0.4, locked: true, drawings: { 1: (pen) => drawLampLight(pen, 0, 0.025, 0.3), 2: (pen) => drawLampLight(pen, 0, 0.025, 0.55) } },
+    ...lampWalls,
     {
       id: 'stars', name: 'Stars', depth: 3.9, locked: true,
       fields: { repeat: { count: 60, seed: 5, about: { x: 0, y: 0 }, lay: { kind: 'region', points: [-0.9, 0.02, 0.9, 0.02, 0.9, 0.42, -0.9, 0.42] }, depth: 0, rollDegrees: 0, size: 1, scatter: { ...NO_SCATTER, size: 0.5 }, stagger: 0 } },
@@ -228,7 +244,9 @@ const lampNight: ShotPlan = {
   framings: [
     { panel: 1, offset: 0, pose: { x: -0.14, y: -0.06, depth: REST.depth * 0.55 }, move: { timing: { kind: 'cushioned', leaveFrames: 20, arriveFrames: 30 }, path: { kind: 'straight' }, evenness: { kind: 'screen', subjectDepth: 0 } } },
     { panel: 1, offset: 56, pose: { x: -0.17, y: -0.05, depth: REST.depth * 0.48 }, move: { timing: { kind: 'hold' }, path: { kind: 'straight' }, evenness: { kind: 'set' } } },
-    { panel: 2, offset: 30, pose: { x: 0.01, y: -0.05, depth: REST.depth * 0.86 } },
+    { panel: 2, offset: 30, pose: { x: 0.01, y: -0.04, depth: REST.depth * 0.78 }, move: { timing: { kind: 'hold' }, path: { kind: 'straight' }, evenness: { kind: 'set' } } },
+    { panel: 2, offset: 54, pose: { x: 0.01, y: -0.04, depth: REST.depth * 0.78 }, move: { ...CUSHIONED_MOVE, timing: { kind: 'cushioned', leaveFrames: 8, arriveFrames: 10 } } },
+    { panel: 2, offset: 77, pose: { x: 0.01, y: 0, depth: -2.4 } },
   ],
   others: {
     B: [

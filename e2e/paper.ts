@@ -54,7 +54,7 @@ export class Paper extends Desk {
   }
 
   level(id: string) {
-    return this.page.locator(`[data-draw-level=${id}]`)
+    return this.page.locator(`[data-draw-level="${id}"]`)
   }
 
   /** Draws through places given in the frame. */

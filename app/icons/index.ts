@@ -69,3 +69,5 @@ export { default as Minimize2 } from 'lucide-vue-next/dist/esm/icons/minimize-2.
 export { default as ExternalLink } from 'lucide-vue-next/dist/esm/icons/external-link.js'
 export { default as Columns2 } from 'lucide-vue-next/dist/esm/icons/columns-2.js'
 export { default as Scan } from 'lucide-vue-next/dist/esm/icons/scan.js'
+export { default as Cuboid } from 'lucide-vue-next/dist/esm/icons/cuboid.js'
+export { default as UnfoldHorizontal } from 'lucide-vue-next/dist/esm/icons/unfold-horizontal.js'

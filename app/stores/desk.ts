@@ -14,7 +14,7 @@ import { useFilmStore } from './film'
 
 export type View = 'boards' | 'draw' | 'desk'
 /** `target` points at what a camera is to go after. */
-export type Tool = 'camera' | 'level' | 'region' | 'target' | 'pen'
+export type Tool = 'camera' | 'level' | 'walls' | 'region' | 'target' | 'pen'
 
 export interface LensSettings {
   matte: boolean

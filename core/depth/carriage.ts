@@ -58,7 +58,8 @@ const DEGREES = 180 / Math.PI
 
 /** The turn that `basisOf` makes a basis of: pan about y, then tilt, then roll. Looking straight up or down, all of it is pan. */
 export function turnOf({ right, up, forward }: CameraBasis): LevelTurn {
-  const tiltDegrees = Math.asin(Math.max(-1, Math.min(1, forward.y))) * DEGREES
+  // Near straight up and down an arc sine would lose half of all places.
+  const tiltDegrees = Math.atan2(forward.y, Math.hypot(forward.x, forward.depth)) * DEGREES
   if (Math.hypot(right.y, up.y) < 1e-9) return { panDegrees: Math.atan2(-right.depth, right.x) * DEGREES, tiltDegrees, rollDegrees: 0 }
   return { panDegrees: Math.atan2(forward.x, forward.depth) * DEGREES, tiltDegrees, rollDegrees: Math.atan2(-right.y, up.y) * DEGREES }
 }

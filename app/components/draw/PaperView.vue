@@ -1,4 +1,6 @@
 <script setup lang="ts">
+import { drawingBounds } from '@rubato/core/ink'
+import { levelsAlong } from '@rubato/core/stage'
 import { useElementSize, useEventListener } from '@vueuse/core'
 import { computed, onBeforeUnmount, onMounted, ref, useTemplateRef, watch } from 'vue'
 import LensGround from '~/components/desk/lens/LensGround.vue'
@@ -16,6 +18,7 @@ import { useStageCanvas } from '~/composables/view/useStageCanvas'
 import { followDrag } from '~/gestures/drag'
 import { followFingers } from '~/gestures/fingers'
 import { useDeskStore } from '~/stores/desk'
+import { useFaceOnStore } from '~/stores/faceOn'
 import { useFilmStore } from '~/stores/film'
 import { usePenStore } from '~/stores/pen'
 import { LiveInk } from '~/viewport/liveInk'
@@ -25,6 +28,7 @@ import { ringCursor } from '~/gestures/ringCursor'
 const film = useFilmStore()
 const desk = useDeskStore()
 const pen = usePenStore()
+const faceOn = useFaceOnStore()
 const { sheet, moods } = useSheet()
 const { quality, toggle: togglePlay } = usePlayback()
 
@@ -39,8 +43,8 @@ const paper = usePaper(width, height, quality)
 let live: LiveInk | null = null
 const { problem, shown, canvas, draw } = useStageCanvas(
   host,
-  () => (desk.stageFrame === null || width.value === 0 ? null : sheet(desk.stageFrame, paper.viewBox(), !desk.playing, !desk.playing)),
-  () => [desk.stageFrame, film.film.drawings, width.value, height.value, quality.value, pen.paper, ...moods()],
+  () => (faceOn.frame === null || width.value === 0 ? null : sheet(faceOn.frame, paper.viewBox(), !desk.playing, !desk.playing)),
+  () => [faceOn.frame, film.film.drawings, width.value, height.value, quality.value, pen.paper, ...moods()],
 )
 watch([width, height], () => live?.resize(width.value, height.value, Math.min(2, window.devicePixelRatio || 1)))
 onMounted(() => {
@@ -105,6 +109,18 @@ function pickTone(event: PointerEvent) {
   pen.tool = 'brush'
 }
 
+/** Folded open, the pen draws on whichever wall it is put down on. */
+function chooseUnder(event: PointerEvent) {
+  if (faceOn.openIds === null || faceOn.frame === null) return
+  const { u, v } = paper.toFrame(localOf(event))
+  const under = levelsAlong(faceOn.frame, u, v).find(({ placed: { level, drawingId }, art }) => {
+    const drawing = drawingId === null || !faceOn.openIds!.has(level.id) ? null : film.drawingOf(drawingId)
+    const bounds = drawing === null ? null : drawingBounds(drawing)
+    return bounds !== null && art.x >= bounds.left && art.x <= bounds.right && art.y >= bounds.bottom && art.y <= bounds.top
+  })
+  if (under !== undefined && under.placed.level.id !== desk.selectedLevelId) desk.chooseLevel(under.placed.level.id)
+}
+
 const fingers = followFingers(() => pane.value, {
   slide: (dx, dy) => paper.slide(dx, dy),
   zoom: (at, factor) => paper.zoomAt(localOf({ clientX: at.x, clientY: at.y }), factor),
@@ -125,9 +141,10 @@ function onDown(event: PointerEvent) {
     event.preventDefault()
     return slidePaper(event)
   }
-  if ((event.button !== 0 && event.button !== 5) || desk.playing || desk.stageFrame === null) return
+  if ((event.button !== 0 && event.button !== 5) || desk.playing || faceOn.frame === null) return
   if (film.lookingAt !== null) return film.refuse(`This is the version “${film.lookingAt.name}”, to look at. Bring it back to draw in it.`)
   if (pen.silhouette || pen.flipFrame !== null) return film.refuse('Silhouettes are shown. Press S to see the drawing again, then draw.')
+  chooseUnder(event)
   if (pen.tool === 'fill') return void areas.fill(event)
   if (pen.tool === 'tone') return pickTone(event)
   if (pen.tool === 'select' || pen.tool === 'lasso') return selection.begin(event)
@@ -222,13 +239,14 @@ defineExpose({ paper, selection, back: areas.back, startFlipping, startRunning, 
     <div ref="host" class="host" data-test="paper-host" />
     <div ref="wrapper" class="live" aria-hidden="true"><canvas ref="settled" /><canvas ref="tip" /></div>
     <svg class="overlay" :width="width" :height="height" aria-hidden="true">
-      <path class="matte" :d="mattePath" fill-rule="evenodd" />
-      <path class="frame" :d="outline" data-test="paper-frame" />
+      <path v-if="!faceOn.isFaceOn" class="matte" :d="mattePath" fill-rule="evenodd" />
+      <path class="frame" :class="{ none: faceOn.isFaceOn }" :d="outline" data-test="paper-frame" />
     </svg>
-    <LensGround v-if="desk.lens.ground && !desk.playing" :width="width" :height="height" :to-pane="paper.toPane" :frame-width="paper.frameWidth.value" />
+    <LensGround v-if="desk.lens.ground && !desk.playing && !faceOn.isFaceOn" :width="width" :height="height" :to-pane="paper.toPane" :frame-width="paper.frameWidth.value" />
     <SelectionLayer v-if="!desk.playing" :selection="selection" :width="width" :height="height" />
     <p v-if="areas.work.value" class="note" role="status">{{ areas.work.value.what }}… <button class="push-button" @click="areas.work.value?.cancel()" @pointerdown.stop>Cancel</button></p>
     <p v-else-if="pen.silhouette" class="note" role="status">Silhouettes <button class="push-button" title="The drawing again (S)" @click="pen.silhouette = false" @pointerdown.stop>Show the drawing</button></p>
+    <p v-else-if="faceOn.isFaceOn" class="note" role="status" data-test="face-on">{{ faceOn.openIds === null ? `${desk.selectedLevel?.name}, square on` : `Folded open around ${desk.take?.levels[[...faceOn.openIds][0]!]?.name}` }} <button class="push-button" title="As the camera sees it (Alt Q)" @click="faceOn.mode = 'picture'" @pointerdown.stop>In the picture</button></p>
     <p v-else-if="problem" class="note wrong">{{ problem }}</p>
   </div>
 </template>
@@ -273,6 +291,9 @@ defineExpose({ paper, selection, back: areas.back, startFlipping, startRunning, 
   fill: none;
   stroke: #ffffff;
   stroke-width: 1.5;
+}
+.frame.none {
+  stroke: none;
 }
 .note {
   position: absolute;

@@ -9,6 +9,7 @@ import { useArt } from '~/composables/view/useArt'
 import type { Ground, usePen } from '~/composables/draw/usePen'
 import { useSheet } from '~/composables/draw/useSheet'
 import { useDeskStore } from '~/stores/desk'
+import { useFaceOnStore } from '~/stores/faceOn'
 import { useFilmStore } from '~/stores/film'
 import { usePenStore } from '~/stores/pen'
 import { wordArea } from '~/text/areas'
@@ -38,6 +39,7 @@ export function useAreas(surface: Surface, pen: ReturnType<typeof usePen>) {
   const film = useFilmStore()
   const desk = useDeskStore()
   const ink = usePenStore()
+  const faceOn = useFaceOnStore()
   const art = useArt()
   const { picture } = useSheet()
 
@@ -60,7 +62,7 @@ export function useAreas(surface: Surface, pen: ReturnType<typeof usePen>) {
   /** The level's own drawing, whole, as finely as the view shows it or as there is room for. */
   function ownPixels(ground: Ground): Pixels | null {
     const drawing = pen.drawingHere()
-    const placed = placedLevel(desk.stageFrame, ground.level.id)
+    const placed = placedLevel(faceOn.frame, ground.level.id)
     if (drawing === null || placed === null || placed.drawingId === null) return null
     const library = art.library()
     let octave = library.octaveFor(drawing, surface.viewBox().frameWidthPx * ground.grows)
@@ -73,7 +75,7 @@ export function useAreas(surface: Surface, pen: ReturnType<typeof usePen>) {
 
   /** What the view shows, without ghosts and paper. */
   function seenPixels(ground: Ground): Pixels | null {
-    const stage = desk.stageFrame
+    const stage = faceOn.frame
     const placed = placedLevel(stage, ground.level.id)
     if (stage === null || placed === null || !placed.square) return null
     const view = surface.viewBox()

@@ -7,6 +7,7 @@ import { usePlayback } from '~/composables/playback/usePlayback'
 import { useReference } from '~/composables/levels/useReference'
 import { useShots } from '~/composables/boards/useShots'
 import { useDeskStore } from '~/stores/desk'
+import { useFaceOnStore } from '~/stores/faceOn'
 import { useFilmStore } from '~/stores/film'
 import { usePenStore, type PenTool } from '~/stores/pen'
 
@@ -86,6 +87,7 @@ export function useDrawCommands(paper: () => Paper | null): readonly Command[] {
   const film = useFilmStore()
   const desk = useDeskStore()
   const pen = usePenStore()
+  const faceOn = useFaceOnStore()
   const levels = useLevels()
   const panels = usePanels()
   const playback = usePlayback()
@@ -110,6 +112,8 @@ export function useDrawCommands(paper: () => Paper | null): readonly Command[] {
     { id: 'paper-right', name: 'Turn the paper right', group: 'View', keys: ['Ctrl+ArrowRight'], run: () => lies()?.turn(15) },
     { id: 'paper-straight', name: 'Lay the paper straight', group: 'View', keys: ['Ctrl+ArrowUp'], run: () => lies()?.straighten() },
     { id: 'paper-flip', name: 'Flip the paper over', group: 'View', keys: ['M'], run: () => lies()?.flip() },
+    { id: 'paper-square', name: 'Square on: the selected level face on, or as the camera sees it', group: 'View', keys: ['Alt+Q'], run: () => faceOn.show('square') },
+    { id: 'paper-open', name: 'Folded open: the level and all that is hinged to it, flat', group: 'View', keys: ['Alt+E'], run: () => faceOn.show('open') },
     { id: 'paper-fit', name: 'Fit the frame', group: 'View', keys: ['Z'], run: () => lies()?.fit() },
     { id: 'paper-whole', name: 'Paper at 100 %', group: 'View', keys: ['Shift+Z'], run: () => lies()?.oneToOne() },
     { id: 'paper-in', name: 'Zoom in', group: 'View', keys: ['+', '='], run: () => lies()?.zoom(1.25) },

@@ -8,6 +8,7 @@ import { computed } from 'vue'
 import type { Surface } from '~/composables/draw/surface'
 import { useDeskStore } from '~/stores/desk'
 import { useFilmStore } from '~/stores/film'
+import { useFaceOnStore } from '~/stores/faceOn'
 import { usePenStore } from '~/stores/pen'
 import { createCanvasCompositor } from '~/viewport/canvasCompositor'
 import type { Compositor } from '~/viewport/compositor'
@@ -38,6 +39,7 @@ export function usePen(surface: Surface) {
   const film = useFilmStore()
   const desk = useDeskStore()
   const pen = usePenStore()
+  const faceOn = useFaceOnStore()
   let over: Compositor | null = null
 
   const where = computed(() => {
@@ -53,7 +55,7 @@ export function usePen(surface: Surface) {
 
   /** The selected level, ready to be drawn on; null where it can't be, which is then told unless it is asked `quietly`. */
   function ground(quietly = false): Ground | null {
-    const [take, takeId, panel, stage] = [desk.take, desk.takeId, desk.placedPanel, desk.stageFrame]
+    const [take, takeId, panel, stage] = [desk.take, desk.takeId, desk.placedPanel, faceOn.frame]
     if (take === null || takeId === null || panel === null || stage === null) return null
     const level = desk.selectedLevel
     const refused = (text: string) => {
@@ -68,7 +70,7 @@ export function usePen(surface: Surface) {
     const cell = shownAt(take, level.id, desk.shotFrame)
     if (cell !== null && film.drawingOf(cell.drawingId) === null) return refused('The drawing is still being loaded. Try again in a moment.')
     if (level.kind === 'carrier') return refused(`${level.name} is a carrier: it shows nothing and is there to be moved. Choose a level to draw on.`)
-    const plane = planeOf(desk.standOf(level.id), level.pivot)
+    const plane = planeOf(faceOn.standOf(level.id), level.pivot)
     const { z } = project(stage.lens, plane.origin)
     if (z < 0.01) return refused(`${level.name} is behind the lens, so it can’t be drawn on from here.`)
     const grows = (stage.lens.k * Math.hypot(plane.axisX.x, plane.axisX.y, plane.axisX.depth)) / z
@@ -166,7 +168,7 @@ export function usePen(surface: Surface) {
 
   /** The plane of the level that the first stroke will make. */
   function newGround(): Ground | null {
-    const [takeId, panel, stage] = [desk.takeId, desk.placedPanel, desk.stageFrame]
+    const [takeId, panel, stage] = [desk.takeId, desk.placedPanel, faceOn.frame]
     if (takeId === null || panel === null || stage === null) return null
     const level: Level = newLevel({ id: 'new', order: 'a1', name: 'Level 1' })
     const plane = planeOf(SET, undefined)

@@ -10,6 +10,7 @@ import type { Ground, usePen } from '~/composables/draw/usePen'
 import { followDrag } from '~/gestures/drag'
 import { useDeskStore } from '~/stores/desk'
 import type { Gesture } from '~/stores/editing'
+import { useFaceOnStore } from '~/stores/faceOn'
 import { useFilmStore } from '~/stores/film'
 import { usePenStore } from '~/stores/pen'
 
@@ -36,6 +37,7 @@ export function useSelection(surface: Surface, pen: ReturnType<typeof usePen>) {
   const film = useFilmStore()
   const desk = useDeskStore()
   const ink = usePenStore()
+  const faceOn = useFaceOnStore()
   /** The way of the pointer while it selects, CSS px of the view. */
   const track = ref<readonly Point2[]>([])
   /** What a drag has come to, beside the pointer. */
@@ -52,7 +54,7 @@ export function useSelection(surface: Surface, pen: ReturnType<typeof usePen>) {
 
   /** The box, its handles and its knob in the view. */
   const frame = computed(() => {
-    const ground = box.value === null || desk.stageFrame === null ? null : pen.ground(true)
+    const ground = box.value === null || faceOn.frame === null ? null : pen.ground(true)
     if (box.value === null || ground === null) return null
     // Shown a little wider, so that its handles leave what is selected free.
     const rectangle = grown(box.value, SHOWN_WIDER_PX / surface.frameWidth() / ground.grows)

@@ -3,6 +3,7 @@ import type { Stand } from '@rubato/core/depth'
 import { placedLevel, type PlacedLevel, type StageFrame } from '@rubato/core/stage'
 import { useArt } from '~/composables/view/useArt'
 import { useDeskStore } from '~/stores/desk'
+import { useFaceOnStore } from '~/stores/faceOn'
 import { useFilmStore } from '~/stores/film'
 import { useLevelToolStore } from '~/stores/levelTool'
 import { usePenStore } from '~/stores/pen'
@@ -14,6 +15,8 @@ import { drawingSheet, ghostsAround, plannedGhosts } from '~/viewport/sheet'
 /** On either side. */
 const MOTION_GHOSTS = 4
 const GHOST_STRENGTH = 0.5
+/** What stands around a level that is looked at square on is only to find one’s way by. */
+const FACE_ON_FADE = 0.7
 
 /** What is seen of a frame while it is worked on: with solo levels, ghosts, silhouettes, and paper over the rest. */
 export function useSheet() {
@@ -23,10 +26,12 @@ export function useSheet() {
   const timing = useTimingStore()
   const levelTool = useLevelToolStore()
   const art = useArt()
+  const faceOn = useFaceOnStore()
 
   /** A hidden solo level is still hidden; with none left, all show. Playing, levels left out of playback are not there. */
   const soloDimming = (placed: PlacedLevel): number => {
     if (desk.playing && timing.isMuted(desk.takeId, placed.level.id)) return 0
+    if (faceOn.leavesOut(placed)) return 0
     return pen.solo.length === 0 || pen.solo.includes(placed.level.id) ? 1 : 0
   }
 
@@ -106,11 +111,11 @@ export function useSheet() {
   function sheet(stage: StageFrame, view: ViewBox, onPaper: boolean, withGhosts: boolean): Composition {
     if (pen.silhouette) return silhouette(stage, view)
     if (pen.flipFrame !== null) return picture(flipped(stage, pen.flipFrame), view)
-    return drawingSheet(picture(stage, view), desk.selectedLevelId, onPaper ? pen.fade : 0, [...(withGhosts ? ghosts(stage, view) : []), ...motionGhosts(stage, view)])
+    return drawingSheet(picture(stage, view), desk.selectedLevelId, onPaper ? (faceOn.isFaceOn && faceOn.openIds === null ? Math.max(pen.fade, FACE_ON_FADE) : pen.fade) : 0, [...(withGhosts ? ghosts(stage, view) : []), ...motionGhosts(stage, view)])
   }
 
   /** What a sheet is made of beside the stage and the art; a view watches it. */
-  const moods = () => [pen.silhouette, pen.flipFrame, pen.fade, pen.solo, desk.selectedLevelId, desk.tool === 'level' ? levelTool.ghostsEvery : 0, ...Object.values(pen.ghosts)]
+  const moods = () => [faceOn.mode, pen.silhouette, pen.flipFrame, pen.fade, pen.solo, desk.selectedLevelId, desk.tool === 'level' ? levelTool.ghostsEvery : 0, ...Object.values(pen.ghosts)]
 
   return { sheet, picture, moods }
 }

@@ -105,6 +105,7 @@ export function useDeskCommands(parts: Parts) {
     { id: 'delete-framing', name: 'Delete the selected framings, keys or follow', group: 'Camera', keys: ['Delete', 'Backspace'], run: deleteSelected, enabled: () => desk.selectedSpanId !== null || desk.selectedCutFrame !== null || desk.selectedFramingIds.length > 0 || desk.selectedKeyIds.length > 0 || (timing.selectedMarkId === null && boards.panels.length < 2 && boards.shots.length === 0) },
     tool('camera', 'Camera tool', 'C'),
     tool('level', 'Move-level tool', 'M'),
+    tool('walls', 'Wall tool: rooms, walls, floors and ceilings, drawn in the lens view', 'Alt+F'),
     { id: 'keep-picture', name: 'Keep the picture on or off', group: 'Levels', keys: ['Shift+P'], run: () => (desk.keepPicture = !desk.keepPicture) },
     { id: 'spread', name: 'Spread levels in depth…', group: 'Levels', keys: ['Shift+D'], run: parts.openSpread },
     { id: 'new-level', name: 'New level', group: 'Levels', keys: ['Shift+L'], run: () => void levels.add() },

@@ -1,14 +1,22 @@
 <script setup lang="ts">
+import { hingedAt, nearestEdge, planeOf, turnNear, type LevelPlane } from '@rubato/core/depth'
 import type { Level } from '@rubato/core/document'
+import { hingeOn } from '@rubato/core/stage'
 import { computed, useTemplateRef } from 'vue'
 import ChoiceRow from '~/components/fields/ChoiceRow.vue'
+import NumberField from '~/components/fields/NumberField.vue'
 import { useFastening } from '~/composables/levels/useFastening'
+import { useLevelFields } from '~/composables/levels/useLevelFields'
+import type { FieldEvents } from '~/composables/view/useScrub'
 import { useDeskStore } from '~/stores/desk'
+import { useFilmStore } from '~/stores/film'
 
 /** What carries a level, what it follows of that, and how it faces the camera; of all that are chosen at once. */
 const props = defineProps<{ level: Level }>()
 const desk = useDeskStore()
 const fastening = useFastening()
+const film = useFilmStore()
+const fields = useLevelFields()
 
 const on = computed(() => (props.level.carrier?.kind === 'level' ? props.level.carrier : null))
 const kind = computed(() => props.level.carrier?.kind ?? 'set')
@@ -31,6 +39,29 @@ const FACES = [
   { id: 'upright', name: 'upright', title: 'Upright to the lens: only its pan follows the camera, as people and trees do' },
 ] as const
 
+/** The pivot in the middle of the nearest edge; the picture stays. */
+function hinge() {
+  const [frame, carrierId] = [desk.stageFrame, on.value?.levelId]
+  if (frame === null || carrierId === undefined) return
+  const planes = [props.level, desk.take!.levels[carrierId]!].map((each) => planeOf(desk.standOf(each.id), each.pivot)) as [LevelPlane, LevelPlane]
+  const edge = nearestEdge(planes[0], fields.boundsOf(props.level.id), planes[1], fields.boundsOf(carrierId))
+  film.perform(`hinge ${props.level.name}`, fields.movePivot(props.level, edge))
+}
+const opens = computed(() => (desk.take === null || desk.stage === null ? null : hingeOn(desk.take, props.level, desk.stage.seen(desk.shotFrame, desk.pose ?? undefined, desk.triedHere))))
+/** About the same hinge as long as it is scrubbed: laid flat, it could be taken for another. */
+function turned(): FieldEvents {
+  const about = opens.value!
+  return fields.keyed(props.level, 'opening', 'turn', (degrees, { turn }) => ({ turn: turnNear(hingedAt(about.basis, about.hinge, degrees), turn) }))
+}
+let scrubbed: FieldEvents | null = null
+const opening: FieldEvents = {
+  begin: () => (scrubbed = turned()).begin(),
+  scrub: (degrees) => scrubbed?.scrub(degrees),
+  commit: () => scrubbed?.commit(),
+  cancel: () => scrubbed?.cancel(),
+  set: (degrees) => turned().set(degrees),
+}
+
 const follow = (what: 'turn' | 'size') => on.value !== null && fastening.fasten(desk.chosenLevelIds, { ...on.value, [what]: !on.value[what] })
 </script>
 
@@ -45,7 +76,11 @@ const follow = (what: 'turn' | 'size') => on.value !== null && fastening.fasten(
     <template v-if="on">
       <button class="chip" :class="{ blue: on.turn }" :aria-pressed="on.turn" :disabled="level.locked" title="It turns as its carrier turns" @click="follow('turn')">turn</button>
       <button class="chip" :class="{ blue: on.size }" :aria-pressed="on.size" :disabled="level.locked" title="It grows as its carrier grows" @click="follow('size')">size</button>
+      <button class="chip" :disabled="level.locked || !on.turn" title="Hinge it: its pivot goes to the edge that lies nearest to its carrier, and it turns about that" @click="hinge()">hinge</button>
     </template>
+  </div>
+  <div v-if="opens" class="line on" data-test="opens">
+    <NumberField label="opens" unit="°" :model-value="opens.hinge.degrees" :step="1" :decimals="1" :min="-180" :max="180" :reset-to="90" :disabled="level.locked" title="About its hinge: 0 lies flat in its carrier’s plane, 90 stands on it" v-on="opening" />
   </div>
   <div class="line">
     <span class="quiet">Faces</span>

@@ -3,11 +3,12 @@ import { meetPlane, slidePose, truckPose, turnPose, zoomPose, type CameraPose } 
 import { mapShown, placedLevel, viewsOf } from '@rubato/core/stage'
 import { useElementSize, useEventListener } from '@vueuse/core'
 import { computed, ref, useTemplateRef, watch } from 'vue'
-import { Eraser, Maximize2, Minimize2, Move, Pencil, Scan, Video } from '~/icons'
+import { Cuboid, Eraser, Maximize2, Minimize2, Move, Pencil, Scan, Video } from '~/icons'
 import { liveCutting, useCameras } from '~/composables/camera/useCameras'
 import { useReach } from '~/composables/camera/useReach'
 import { pointsFor, useSpans } from '~/composables/camera/useSpans'
 import { useLensLevels } from '~/composables/levels/useLensLevels'
+import { useWalls } from '~/composables/levels/useWalls'
 import { useLevelUnder } from '~/composables/levels/useLevelUnder'
 import CameraChips from '~/components/desk/lens/CameraChips.vue'
 import CameraBar from '~/components/desk/lens/CameraBar.vue'
@@ -19,6 +20,7 @@ import LevelBar from '~/components/desk/lens/LevelBar.vue'
 import OperateOverlay from '~/components/desk/operate/OperateOverlay.vue'
 import LensOther from '~/components/desk/takes/LensOther.vue'
 import LensPlan from '~/components/desk/takes/LensPlan.vue'
+import WallBar from '~/components/desk/lens/WallBar.vue'
 import LensWork from '~/components/desk/lens/LensWork.vue'
 import LensOverlay from '~/components/desk/lens/LensOverlay.vue'
 import { useArt } from '~/composables/view/useArt'
@@ -163,6 +165,7 @@ function onDown(event: PointerEvent) {
   if (desk.tool === 'level') return levels.onDown(event)
   if (desk.tool === 'region') return drawRegion(event)
   if (desk.tool === 'target') return pointAt(event)
+  if (desk.tool === 'walls') return walls.onDown(event)
   const start = desk.pose
   const z = reach(start)
   const turning = event.shiftKey
@@ -215,6 +218,11 @@ const working = computed(() => (desk.playing ? [] : spans.spans.value.filter(({ 
 /** Levels in hand: their handles and ways, and what the hand does to them. */
 const levels = useLensLevels({ toFrame, toPane, frameWidth: () => frame.value.width, local })
 
+const walls = useWalls({ toFrame, toPane })
+useEventListener(window, 'keydown', (event) => {
+  if (event.key === 'Escape' && desk.tool === 'walls') walls.giveUp()
+})
+
 let wheel: { camera: ReturnType<typeof desk.beginCamera>; pose: CameraPose; timer: ReturnType<typeof setTimeout> } | null = null
 
 /** A wheel turns without an end, so a pause ends it. */
@@ -242,6 +250,7 @@ useEventListener(pane, 'wheel', onWheel, { passive: false })
 const TOOLS: readonly { id: Tool; name: string; key: string; icon: typeof Video }[] = [
   { id: 'camera', name: 'Camera: drag slides, Shift-drag pans and tilts, wheel trucks, Alt+wheel zooms', key: 'C', icon: Video },
   { id: 'level', name: 'Levels: drag moves the selected one, its corners size it, its knob turns it (X held tilts it, Y held pans it), Alt and a drag moves its pivot; W held pulls a travel', key: 'M', icon: Move },
+  { id: 'walls', name: 'Walls: rooms, walls, floors and ceilings, drawn in the picture', key: 'Alt F', icon: Cuboid },
   { id: 'region', name: 'Frame a region: draw it, and the camera goes there', key: 'Shift O', icon: Scan },
 ]
 const PENS: readonly { id: PenTool; name: string; key: string; icon: typeof Video }[] = [
@@ -253,18 +262,21 @@ function takePen(tool: PenTool) {
   pen.tool = tool
   desk.tool = 'pen'
 }
+/** The header is the tool's own. */
+const busy = computed(() => desk.tool === 'level' || desk.tool === 'walls')
 const ringPx = computed(() => (['brush', 'line', 'box', 'ellipse'].includes(pen.tool) ? pen.brush.widthFw : pen.tool === 'eraser' ? pen.eraserFw : 0) * frame.value.width)
-const cursor = computed(() => (desk.tool === 'pen' ? (ringPx.value > 0 ? ringCursor(ringPx.value) : 'crosshair') : desk.tool === 'level' ? levels.cursor.value : desk.tool === 'region' || desk.tool === 'target' ? 'crosshair' : 'grab'))
+const cursor = computed(() => (desk.tool === 'pen' ? (ringPx.value > 0 ? ringCursor(ringPx.value) : 'crosshair') : desk.tool === 'level' ? levels.cursor.value : desk.tool === 'region' || desk.tool === 'target' || desk.tool === 'walls' ? 'crosshair' : 'grab'))
 </script>
 
 <template>
   <section class="lens" aria-label="Through the lens">
     <header>
-      <b class="what" :class="{ spare: desk.tool === 'level' || cameras.many.value || working.length > 0 }">Through the lens</b>
-      <CameraChips v-if="desk.tool !== 'level'" />
-      <span v-if="desk.cameraAtWork && desk.pose && desk.tool !== 'level'" class="chip what" :class="{ spare: cameras.many.value && working.length > 0 }">{{ cameras.many.value ? '' : `Camera ${desk.cameraAtWork.letter} · ` }}{{ Number(desk.pose.focalLengthMm.toFixed(1)) }} mm</span>
-      <button v-for="each in desk.tool === 'level' ? [] : working" :key="each.id" class="chip blue what" :title="`${each.words}: its numbers in the inspector`" :aria-pressed="each.id === desk.selectedSpanId" @click="desk.selectedSpanId = each.id">{{ each.words }}</button>
+      <b class="what" :class="{ spare: desk.tool === 'level' || desk.tool === 'walls' || cameras.many.value || working.length > 0 }">Through the lens</b>
+      <CameraChips v-if="!busy" />
+      <span v-if="desk.cameraAtWork && desk.pose && !busy" class="chip what" :class="{ spare: cameras.many.value && working.length > 0 }">{{ cameras.many.value ? '' : `Camera ${desk.cameraAtWork.letter} · ` }}{{ Number(desk.pose.focalLengthMm.toFixed(1)) }} mm</span>
+      <button v-for="each in busy ? [] : working" :key="each.id" class="chip blue what" :title="`${each.words}: its numbers in the inspector`" :aria-pressed="each.id === desk.selectedSpanId" @click="desk.selectedSpanId = each.id">{{ each.words }}</button>
       <LevelBar v-if="desk.tool === 'level'" :pulls="levels.pulling.value" />
+      <WallBar v-else-if="desk.tool === 'walls'" :far-off="walls.farOff.value" />
       <CameraBar v-else />
       <span v-if="desk.counterZooms" class="chip blue" title="Truck and zoom answer each other (Alt Z)" data-test="counter-zoom">counter-zoom</span>
       <span class="tools" role="group" aria-label="Tools">
@@ -284,11 +296,15 @@ const cursor = computed(() => (desk.tool === 'pen' ? (ringPx.value > 0 ? ringCur
       <div ref="host" class="host" data-test="lens-host" />
       <LensOther v-if="takes.other && (takes.flipped || takes.wipeAt !== null)" :frame="frame" :view-box="() => (width > 0 ? viewBox() : null)" />
       <LensOverlay :frame="frame" :width="width" :height="height" :to-pane="toPane" :region="region" />
-      <LensGround v-if="desk.lens.ground && !desk.playing" :width="width" :height="height" :to-pane="toPane" :frame-width="frame.width" />
+      <LensGround v-if="(desk.lens.ground || desk.tool === 'walls') && !desk.playing" :width="width" :height="height" :to-pane="toPane" :frame-width="frame.width" />
       <LensHorizon v-if="spread.open && spread.form.by === 'ground'" :frame="frame" :width="width" :to-pane="toPane" />
       <LensPlan v-if="takes.planOf" :width="width" :height="height" :to-pane="toPane" />
       <LensLevel v-if="desk.tool === 'level' && !desk.playing" :handles="levels.handles.value" :way="levels.way.value" :drawn="levels.drawn.value" :width="width" :height="height" />
-      <p v-if="levels.told.value" class="told" role="status">{{ levels.told.value }}</p>
+      <svg v-if="desk.tool === 'walls' && !desk.playing" class="walls" :width="width" :height="height" role="img" aria-label="The walls that are drawn" data-test="walls-drawn">
+        <path :d="walls.lines.value" />
+        <circle v-if="walls.corner.value" :cx="walls.corner.value.x" :cy="walls.corner.value.y" r="5" />
+      </svg>
+      <p v-if="walls.told.value ?? levels.told.value" class="told" role="status">{{ walls.told.value ?? levels.told.value }}</p>
       <LensWork v-if="desk.tool === 'camera' || desk.tool === 'target'" :to-pane="toPane" :to-frame="toFrame" :width="width" :height="height" />
       <p v-if="desk.isLookingAside && !desk.playing" class="aside-note" @pointerdown.stop role="status">You look through {{ cameras.letterOf(desk.cameraAtWorkId) }}; {{ cameras.letterOf(desk.liveCameraId) }} is live <button class="link" title="Look through the live camera" @click="desk.lookThrough(null)">go to it</button></p>
       <p v-if="liveCutting" class="note" @pointerdown.stop role="status">Live cut: press {{ cameras.cameras.value.map((each, i) => `${i + 1} for ${each.letter}`).join(', ') }}. Stop keeps it. <button class="push-button" title="As it was (Esc)" @click="cameras.giveUpLive()">Give up</button></p>
@@ -318,6 +334,22 @@ const cursor = computed(() => (desk.tool === 'pen' ? (ringPx.value > 0 ? ringCur
   .spare {
     display: none;
   }
+}
+.walls {
+  position: absolute;
+  inset: 0;
+  overflow: hidden;
+  pointer-events: none;
+}
+.walls path {
+  fill: color-mix(in srgb, var(--blue) 9%, transparent);
+  stroke: var(--blue);
+  stroke-width: 1.4;
+}
+.walls circle {
+  fill: none;
+  stroke: var(--blue);
+  stroke-width: 1.6;
 }
 header {
   display: flex;
