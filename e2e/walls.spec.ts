@@ -1,6 +1,6 @@
 import type { Page } from '@playwright/test'
-import { bodyOf, Desk, drawingsOf, expect, makeFilm, test } from './desk'
-import { Paper } from './paper'
+import { bodyOf, Desk, expect, makeFilm, test } from './desk'
+import { marksOf, Paper } from './paper'
 
 const TREE = { id: 'tree', colour: '#c2452d', box: [-0.05, -0.1, 0.05, 0.1] as const, depth: 6, x: 3 }
 
@@ -102,16 +102,17 @@ test('a wall is drawn on square on, and a room folded open, on whichever wall th
   const drawingOf = (name: string) => cells[`${walls.find((wall) => wall.name === name)!.id}.p1`].drawingId
   const marksOn = async (name: string) => {
     await desk.savedNow()
-    return (await drawingsOf(film.projectId, [drawingOf(name)]))[0].body.marks as { kind: string; points?: number[] }[]
+    return marksOf(film, drawingOf(name))
   }
   // The wall fills the frame, from edge to edge at its own proportions; a level line stays level on it.
   await paper.stroke([-0.4, 0], [0, 0], [0.4, 0])
   await expect.poll(async () => (await marksOn('Right wall')).length).toBe(3)
   const { points } = (await marksOn('Right wall'))[2]!
-  const [x0, y0, x1, y1] = [points![0]!, points![1]!, points!.at(-3)!, points!.at(-2)!]
+  const [x0, y0, x1, y1] = [points[0]!, points[1]!, points.at(-3)!, points.at(-2)!]
   expect(Math.abs(y0 - y1)).toBeLessThan(1e-6)
-  // The room is 1.215 deep: 0.8 of the frame is 0.8 / 0.86 of that.
-  expect(Math.abs(x1 - x0)).toBeCloseTo((1.215 * 0.8) / 0.86, 1)
+  // The far wall is 1.75 times as far off as the picture plane, and the floor is out of the frame at 0.12 / 0.28125 of that.
+  const long = 1.75 * (50 / 36) * (1 - 0.12 / 0.28125)
+  expect(Math.abs(x1 - x0)).toBeCloseTo((long * 0.8) / 0.86, 1)
 
   await page.keyboard.press('Alt+e')
   await expect(page.getByTestId('face-on')).toContainText('Folded open around Floor')
@@ -123,4 +124,34 @@ test('a wall is drawn on square on, and a room folded open, on whichever wall th
   await page.getByTestId('face-on').getByRole('button', { name: 'In the picture' }).click()
   await expect(page.getByTestId('face-on')).toHaveCount(0)
   expect(await levels()).toEqual(walls)
+})
+
+test('in Around a level is turned by the ring that it is taken at; given up, it stands as it stood', async ({ page }) => {
+  const { film, desk } = await open(page)
+  await page.keyboard.press('c')
+  await page.locator('[data-level=tree]').click()
+  await page.getByRole('button', { name: 'Around', exact: true }).first().click()
+  const level = async () => {
+    await desk.savedNow()
+    return (await bodyOf(film)).levels.tree as { panDegrees: number; tiltDegrees: number; rollDegrees: number }
+  }
+  const pull = async (ring: string, dx: number, dy: number, hold = false) => {
+    const box = (await page.getByTestId(`ring-${ring}`).boundingBox())!
+    await desk.drag({ x: box.x + box.width / 2, y: box.y + box.height / 2 }, { x: box.x + box.width / 2 + dx, y: box.y + box.height / 2 + dy }, { hold })
+  }
+  await pull('roll', 14, 6)
+  await expect(page.getByRole('button', { name: 'Undo roll tree' })).toBeVisible()
+  const rolled = await level()
+  expect(rolled.rollDegrees).toBeGreaterThan(5)
+  expect([rolled.panDegrees, rolled.tiltDegrees]).toEqual([0, 0])
+  await pull('pan', -14, 0, true)
+  await expect(page.getByRole('status').filter({ hasText: /^pan by -?\d+\.\d°$/ })).toBeVisible()
+  await page.keyboard.press('Escape')
+  await page.mouse.up()
+  expect(await level()).toEqual(rolled)
+  await pull('pan', -14, 0)
+  await expect(page.getByRole('button', { name: 'Undo pan tree' })).toBeVisible()
+  const panned = await level()
+  expect(Math.abs(panned.panDegrees)).toBeGreaterThan(3)
+  expect(panned.rollDegrees).toBe(rolled.rollDegrees)
 })

@@ -7,6 +7,7 @@ import type { StageFrame } from '@rubato/core/stage'
 import { useElementSize } from '@vueuse/core'
 import { computed, ref, watch } from 'vue'
 import { useArt } from '~/composables/view/useArt'
+import AroundTurn from '~/components/desk/set/AroundTurn.vue'
 import LevelWay from '~/components/levels/LevelWay.vue'
 import { useLevelWay } from '~/composables/levels/useLevelWay'
 import { useCameraPath } from '~/composables/camera/useCameraPath'
@@ -25,6 +26,8 @@ const pane = ref<HTMLElement | null>(null)
 const host = ref<HTMLElement | null>(null)
 const { width, height } = useElementSize(pane)
 const EYE_MM = 35
+/** The rings that turn a level are as large at any distance. */
+const RING = 0.1
 const USUAL = { yaw: 38, pitch: 18 }
 const turn = ref({ ...USUAL })
 const moved = ref<{ centre: Point3; distance: number } | null>(null)
@@ -178,6 +181,7 @@ const FROM = [
         </g>
       </svg>
       <LevelWay :way="level.way.value" :width="width" :height="height" />
+      <AroundTurn :width="width" :height="height" :px="px" :radius="place.distance * RING" />
       <div class="corner" @pointerdown.stop @dblclick.stop>
         <button v-for="from in FROM" :key="from.name" class="chip" :title="from.title" @click="turn = { yaw: from.yaw, pitch: from.pitch }">{{ from.name }}</button>
         <button class="chip" title="As it was first (double click)" @click="back">Reset</button>
