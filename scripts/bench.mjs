@@ -40,6 +40,8 @@ async function evaluate() {
   const levels = JSON.parse(execFileSync(process.execPath, [join(folder, 'levels.mjs')]).toString())
   writeFileSync(join(folder, 'cameras.mjs'), await bundle('bench/cameras.bench.ts', 'esm'))
   const cameras = JSON.parse(execFileSync(process.execPath, [join(folder, 'cameras.mjs')]).toString())
+  writeFileSync(join(folder, 'planes.mjs'), await bundle('bench/planes.bench.ts', 'esm'))
+  const planes = JSON.parse(execFileSync(process.execPath, [join(folder, 'planes.mjs')]).toString())
   rmSync(folder, { recursive: true, force: true })
   hold('evaluate a follow, an aim and a hand over 1,000 frames in any order / in order, a frame', cameras.random / cameras.order, 2, `${cameras.random.toFixed(1)} / ${cameras.order.toFixed(1)} µs; the first takes ${cameras.first.toFixed(1)} ms`)
   hold('the slowest frame of them after the first, ms', cameras.worst, 1, 'in any order')
@@ -50,6 +52,9 @@ async function evaluate() {
   hold('evaluate 100 moving levels / 10, a frame', levels.hundred / levels.ten, 10, `${levels.hundred.toFixed(1)} / ${levels.ten.toFixed(1)} µs`)
   hold('evaluate a moving level shown 100 times / 10 times, each swaying by itself, a frame', levels.hundredTimes / levels.tenTimes, 10, `${levels.hundredTimes.toFixed(1)} / ${levels.tenTimes.toFixed(1)} µs`)
   hold('evaluate 17 moving levels carried 16 deep / each by itself, a frame', levels.sixteenDeep / levels.apart, 2, `${levels.sixteenDeep.toFixed(1)} / ${levels.apart.toFixed(1)} µs`)
+  const told = ({ made, walked, parts }) => `${made.toFixed(1)} ms in ${parts} parts, ${walked.toFixed(2)} ms while nothing turns`
+  hold('sort and split 40 turned planes that cut each other, ms', planes.some.made, 4, `${told(planes.some)}; heaped so that most cut all others ${told(planes.dense)}`)
+  hold('go through them again while nothing turns / sort and split them', planes.some.walked / planes.some.made, 0.2, `${planes.some.walked.toFixed(3)} / ${planes.some.made.toFixed(2)} ms`)
   hold('evaluate 100 framings on a bent path / 2 framings, a frame', camera.many / camera.few, 2, `${camera.many.toFixed(2)} / ${camera.few.toFixed(2)} µs; thinning the 100 takes ${camera.thinMs.toFixed(0)} ms`)
   hold('evaluate a frame, 1,000-shot film / 10-shot film', stage.large / stage.small, 1.2, `${stage.large.toFixed(1)} / ${stage.small.toFixed(1)} µs`)
 }
