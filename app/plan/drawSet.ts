@@ -40,6 +40,8 @@ export interface DrawnSet extends DrawnStill {
   readonly others: readonly { readonly lens: Lens; readonly letter: string }[]
   readonly locked: boolean
   readonly live: string | null
+  /** How long a frame width is; null while nobody has said. */
+  readonly metresPerFw: number | null
 }
 
 /** What the camera's own movement leaves as it is. */
@@ -68,7 +70,7 @@ const KNOB_PX = 30
  * path and its framings as beads. `putStill` draws, or puts there what it has kept of, what stays as it is.
  */
 export function drawSet(context: CanvasRenderingContext2D, scale: DrawnScale, set: DrawnSet, ink: SetInk, putStill: (draw: (aside: CanvasRenderingContext2D) => void) => void) {
-  drawGrid(context, scale, ink)
+  drawGrid(context, scale, ink, set.metresPerFw)
   for (const other of set.others) drawOther(context, scale, other, ink)
   drawField(context, scale, set.lens, ink)
   putStill((aside) => {
@@ -78,6 +80,9 @@ export function drawSet(context: CanvasRenderingContext2D, scale: DrawnScale, se
   drawCamera(context, scale, set, ink)
   if (set.live !== null) drawTold(context, set.live, scale.heightPx, ink)
 }
+
+/** Between two lines of a grid, frame widths or metres. */
+const STEPS = [0.01, 0.02, 0.05, 0.1, 0.2, 0.5, 1, 2, 5, 10, 20, 50, 100, 200, 500, 1000]
 
 /** What a drag comes to, at the view's foot. */
 export function drawTold(context: CanvasRenderingContext2D, text: string, heightPx: number, ink: SetInk) {
@@ -89,8 +94,11 @@ export function drawTold(context: CanvasRenderingContext2D, text: string, height
   context.fillText(text, 13, heightPx - 12)
 }
 
-function drawGrid(context: CanvasRenderingContext2D, scale: DrawnScale, ink: SetInk) {
-  const step = [0.5, 1, 2, 5, 10, 20, 50].find((size) => size * scale.pxPerFw > 26) ?? 100
+function drawGrid(context: CanvasRenderingContext2D, scale: DrawnScale, ink: SetInk, metresPerFw: number | null) {
+  // In metres where a length was declared, else in frame widths.
+  const unit = metresPerFw === null ? 1 : 1 / metresPerFw
+  const size = STEPS.find((each) => (metresPerFw !== null || each >= 0.5) && each * unit * scale.pxPerFw > (metresPerFw === null ? 26 : 34)) ?? STEPS.at(-1)!
+  const step = size * unit
   context.strokeStyle = ink.rule
   context.globalAlpha = 0.6
   context.lineWidth = 1
@@ -99,10 +107,15 @@ function drawGrid(context: CanvasRenderingContext2D, scale: DrawnScale, ink: Set
   const upright = scale.axes.id === 'side'
   const [centre, span] = upright ? [scale.centreAcross, scale.widthPx] : [scale.centreUp, scale.heightPx]
   const first = Math.ceil((centre - span / 2 / scale.pxPerFw) / step) * step
+  context.fillStyle = ink.quiet
+  context.font = `10px ${ink.font}`
   for (let depth = first; depth <= centre + span / 2 / scale.pxPerFw; depth += step) {
     const at = toPx(scale, { depth })
     context.moveTo(upright ? Math.round(at.x) + 0.5 : 0, upright ? 0 : Math.round(at.y) + 0.5)
     context.lineTo(upright ? Math.round(at.x) + 0.5 : scale.widthPx, upright ? scale.heightPx : Math.round(at.y) + 0.5)
+    if (metresPerFw === null) continue
+    const told = `${Number((depth * metresPerFw).toFixed(2))} m`.replace('-', '−')
+    context.fillText(told, upright ? at.x + 3 : 4, upright ? scale.heightPx - 5 : at.y - 3)
   }
   context.stroke()
   context.globalAlpha = 1

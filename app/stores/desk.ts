@@ -27,6 +27,8 @@ export interface LensSettings {
   ground: boolean
   groundY: number
   groundStep: number
+  /** How strongly stand-ins show, 0…1: all of them as one. */
+  standIns: number
 }
 
 /** While it plays, numbers that no eye can read are not laid out for every frame. */
@@ -51,7 +53,7 @@ export const useDeskStore = defineStore('desk', () => {
   const keepPicture = useLocalStorage('rubato.keepPicture', true)
   const lens = useLocalStorage<LensSettings>(
     'rubato.lens',
-    { matte: true, matteStrength: 0.82, thirds: false, safeAreas: false, framings: true, darkSurround: false, ground: false, groundY: -0.25, groundStep: 0.5 },
+    { matte: true, matteStrength: 0.82, thirds: false, safeAreas: false, framings: true, darkSurround: false, ground: false, groundY: -0.25, groundStep: 0.5, standIns: 1 },
     { mergeDefaults: true },
   )
   /** A pose that is only being looked at; gone when the playhead moves. */

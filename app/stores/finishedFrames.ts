@@ -1,7 +1,7 @@
-import { drawingsOf, type TakeBody } from '@rubato/core/document'
+import { drawingsOf, hasStandIns, type TakeBody } from '@rubato/core/document'
 import { transitionAt, type PlacedTransition } from '@rubato/core/stage'
 import { defineStore } from 'pinia'
-import { shallowReactive, shallowRef, watch } from 'vue'
+import { computed, shallowReactive, shallowRef, watch } from 'vue'
 import { createFinishedFrames, type FramePlace } from '~/clients/finishedFrames'
 import type { ViewBox } from '~/viewport/viewBox'
 import { serialOf } from '~/workers/artSender'
@@ -45,7 +45,9 @@ export const useFinishedFramesStore = defineStore('finishedFrames', () => {
   const timing = useTimingStore()
 
   /** Views that show more or less than the picture are drawn as they are. */
-  const isPlain = () => pen.solo.length === 0 && !pen.silhouette && pen.flipFrame === null && film.lookingAt === null
+  /** Stand-ins that are faint are drawn as one goes. */
+  const isFaint = computed(() => desk.lens.standIns > 0 && desk.lens.standIns < 1 && film.filmStage.shots.some(({ shot }) => ((body) => body !== null && hasStandIns(body))(film.takeOf(shot.circledTakeId))))
+  const isPlain = () => !isFaint.value && pen.solo.length === 0 && !pen.silhouette && pen.flipFrame === null && film.lookingAt === null
 
   const coverage = shallowReactive(new Map<string, { readonly serial: number; readonly ready: Uint8Array }>())
   const state = shallowRef({ bytes: 0, pictures: 0, painted: 0, full: false, done: true })
@@ -137,7 +139,7 @@ export const useFinishedFramesStore = defineStore('finishedFrames', () => {
       const [first, end] = [Math.max(from, head?.to ?? 0), Math.min(to, tail === null || tail === head ? Infinity : tail.from)]
       const wanted = { from: Math.max(0, first - placed.startFrame), to: Math.min(placed.lengthFrames, end - placed.startFrame) }
       if (body === null || wanted.from >= wanted.to || !sendArt(takeId, body, shown)) return
-      const muted = Object.keys(body.levels).filter((id) => timing.isMuted(takeId, id))
+      const muted = Object.values(body.levels).flatMap(({ id, standIn }) => (timing.isMuted(takeId, id) || (standIn === true && desk.lens.standIns === 0) ? [id] : []))
       parts.push({ takeId, serial: serialOf(body), ...wanted, muted })
     }
     const order = Array.from({ length: Math.min(MOST_SHOTS, shots.length) }, (_, i) => (here.index + i) % shots.length)
@@ -247,7 +249,7 @@ export const useFinishedFramesStore = defineStore('finishedFrames', () => {
   }
 
   watch(
-    () => [film.film, film.gestureOpen, desk.shotId, desk.view, timing.loop, timing.range, timing.muted, pen.solo, pen.silhouette],
+    () => [film.film, film.gestureOpen, desk.shotId, desk.view, timing.loop, timing.range, timing.muted, pen.solo, pen.silhouette, desk.lens.standIns],
     () => {
       // What is being made competes with the hand for the machine.
       if (!desk.playing) {

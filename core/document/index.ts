@@ -17,6 +17,7 @@ export {
   markSchema,
   moveSchema,
   OUTPUT_PX_RANGE,
+  METRES_PER_FW_RANGE,
   PANEL_FRAMES_RANGE,
   panelSchema,
   passageSchema,
@@ -124,6 +125,7 @@ export type { Exposure, NamedDrawing, ShownCell } from './exposures'
 export { holdable, isHoldable, pieces, shorten, textSchema } from './text'
 export { labelBetween } from './labels'
 export { newLevel } from './newLevel'
+export { hasStandIns, withoutStandIns } from './standIns'
 export { opticsOf, opticsOfFilm } from './optics'
 export { drawingProblems, outlineProblems, takeProblems } from './checkTake'
 export type { DocumentProblem } from './checkTake'

@@ -38,6 +38,8 @@ const MIGRATIONS: readonly FormatMigration[] = [
   { from: 11, take: same, drawing: same },
   // Since version 13 levels repeat; what version 12 says is said the same way.
   { from: 12, take: same, drawing: same },
+  // Since version 14 levels may stand in for something; what version 13 says is said the same way.
+  { from: 13, take: same, drawing: same },
 ]
 
 type Plain = Record<string, unknown>

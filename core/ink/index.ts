@@ -12,3 +12,7 @@ export { areaOf, distanceTo, enclosedArea, figureArea, silhouetteArea } from './
 export type { AreaFound, AreaRefusal, Mask } from './area'
 export { drawingBounds, markBounds, startsWith } from './bounds'
 export { OUTLINE_UNITS_PER_FW, strokeOutline, USUAL_THINNING } from './outline'
+export { FIGURE_POSES, FIGURE_VIEWS } from './mannequin'
+export type { FigurePose, FigureView } from './mannequin'
+export { flatArt, STAND_IN_TONES, standInArt } from './standInArt'
+export type { StandInShape, ToneArea } from './standInArt'

@@ -299,6 +299,7 @@ export const migrations: readonly Migration[] = [
       );
     `,
   },
+  { name: '0016-scale', sql: 'ALTER TABLE projects ADD COLUMN metres_per_fw double precision;' },
 ]
 
 async function orderKeys(sequelize: Sequelize): Promise<void> {

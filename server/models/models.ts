@@ -16,6 +16,7 @@ export class ProjectRow extends Model<Attributes<ProjectRow>, Creation<ProjectRo
   declare targetFrames: CreationOptional<number | null>
   declare startTimecodeFrames: CreationOptional<number | null>
   declare dropFrame: CreationOptional<boolean | null>
+  declare metresPerFw: CreationOptional<number | null>
   /** Of the outline: the project itself, its sequences, shots and takes by name. */
   declare revision: number
   declare trashedAt: Date | null
@@ -199,6 +200,7 @@ export function defineModels(sequelize: Sequelize) {
       targetFrames: { type: DataTypes.INTEGER },
       startTimecodeFrames: { type: DataTypes.INTEGER },
       dropFrame: { type: DataTypes.BOOLEAN },
+      metresPerFw: { type: DataTypes.DOUBLE },
       revision: whole(),
       trashedAt: when(),
       archivedAt: when(),

@@ -18,13 +18,13 @@ export function projectOfRow(row: ProjectRow): Project {
     filmBackMm: row.filmBackMm,
     baseLensMm: row.baseLensMm,
     defaultPanelFrames: row.defaultPanelFrames,
-    ...given({ targetFrames: row.targetFrames, startTimecodeFrames: row.startTimecodeFrames, dropFrame: row.dropFrame }),
+    ...given({ targetFrames: row.targetFrames, startTimecodeFrames: row.startTimecodeFrames, dropFrame: row.dropFrame, metresPerFw: row.metresPerFw }),
   }
 }
 
 export function rowOfProject(project: Project) {
-  const { rate, targetFrames = null, startTimecodeFrames = null, dropFrame = null, ...rest } = project
-  return { ...rest, targetFrames, startTimecodeFrames, dropFrame, rateNumerator: rate.numerator, rateDenominator: rate.denominator }
+  const { rate, targetFrames = null, startTimecodeFrames = null, dropFrame = null, metresPerFw = null, ...rest } = project
+  return { ...rest, targetFrames, startTimecodeFrames, dropFrame, metresPerFw, rateNumerator: rate.numerator, rateDenominator: rate.denominator }
 }
 
 const sequenceOfRow = (row: SequenceRow): Sequence => ({

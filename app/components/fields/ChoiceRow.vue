@@ -14,7 +14,7 @@ const emit = defineEmits<{ 'update:modelValue': [value: T] }>()
 
 <template>
   <div class="choice-row" :class="{ fill }" role="group" :aria-label="label">
-    <button v-for="each in choices" :key="each.id" :aria-pressed="each.id === modelValue" :title="each.title" :aria-label="each.label" :disabled="disabled" @click="emit('update:modelValue', each.id)">{{ each.name }}</button>
+    <button v-for="each in choices" :key="each.id" type="button" :aria-pressed="each.id === modelValue" :title="each.title" :aria-label="each.label" :disabled="disabled" @click="emit('update:modelValue', each.id)">{{ each.name }}</button>
   </div>
 </template>
 

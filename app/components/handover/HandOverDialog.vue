@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { hasStandIns as takeHasStandIns } from '@rubato/core/document'
 import { secondsOfFrames } from '@rubato/core/time'
 import { computed, reactive, ref, watch } from 'vue'
 import { useHandOver, type HandOverChoice } from '~/composables/handover/useHandOver'
@@ -12,7 +13,7 @@ const visible = defineModel<boolean>('visible', { required: true })
 const film = useFilmStore()
 const desk = useDeskStore()
 const timing = useTimingStore()
-const choice = reactive<HandOverChoice>({ range: 'shot', format: 'webm', size: 1, sound: true, burnIn: { timecode: false, label: false, panel: false, captions: false } })
+const choice = reactive<HandOverChoice>({ range: 'shot', format: 'webm', size: 1, sound: true, burnIn: { timecode: false, label: false, panel: false, captions: false }, standIns: false })
 const sounds = useSoundStore()
 const hasSound = computed(() => sounds.placed.clips.length > 0)
 const HANDED = formatsOf('frames', 'sound')
@@ -21,6 +22,7 @@ const unmade = ref<ReadonlySet<FormatId>>(new Set(HANDED.flatMap(({ id, format: 
 const format = computed(() => formatOf(choice.format))
 const { state, secondsLeft, start, cancel, save, rangeOf } = useHandOver()
 
+const hasStandIns = computed(() => film.filmStage.shots.some(({ shot }) => ((body) => body !== null && takeHasStandIns(body))(film.takeOf(shot.circledTakeId))))
 const busy = computed(() => state.value.kind === 'loading' || state.value.kind === 'making')
 const ranges = computed(() => [
   { label: `Shot ${desk.placedShot?.shot.label ?? ''}`, value: 'shot' as const },
@@ -75,6 +77,7 @@ const megabytes = (bytes: number) => (bytes < 1e6 ? `${Math.max(1, Math.round(by
         <label v-for="each in BURNS" :key="each.key"><input v-model="choice.burnIn[each.key]" type="checkbox" :disabled="busy" /> {{ each.label }}</label>
       </div>
       <label v-if="format.needs === 'frames'">Size <Select size="small" v-model="choice.size" :options="sizes" option-label="label" option-value="value" :disabled="busy" aria-label="Size" /></label>
+      <label v-if="format.needs === 'frames' && hasStandIns" class="check" title="Figures, boxes and grids that stand in for what is not drawn yet"><span>Stand-ins</span><span><input v-model="choice.standIns" type="checkbox" :disabled="busy" /> {{ choice.standIns ? 'are seen' : 'are left out' }}</span></label>
       <p class="quiet">{{ frames }} frames, {{ film.project ? secondsOfFrames(frames, film.project.rate).toFixed(2) : 0 }} s. Reference levels are left out.</p>
 
       <div v-if="state.kind === 'loading'" role="status">Fetching the drawings…</div>

@@ -15,6 +15,8 @@ import { drawingSheet, ghostsAround, plannedGhosts } from '~/viewport/sheet'
 /** On either side. */
 const MOTION_GHOSTS = 4
 const GHOST_STRENGTH = 0.5
+/** How strongly a stand-in shows under the level that is drawn over it. */
+const UNDER_SHARE = 0.4
 /** What stands around a level that is looked at square on is only to find one’s way by. */
 const FACE_ON_FADE = 0.7
 
@@ -28,11 +30,19 @@ export function useSheet() {
   const art = useArt()
   const faceOn = useFaceOnStore()
 
+  /** Stand-ins fade as one; one that is drawn over lies faint under what is drawn. */
+  function standInShare({ level: { id, standIn } }: PlacedLevel): number {
+    if (standIn !== true) return 1
+    const drawnOn = desk.selectedLevel?.carrier
+    const isUnder = (desk.view === 'draw' || desk.tool === 'pen') && drawnOn?.kind === 'level' && drawnOn.levelId === id
+    return desk.lens.standIns * (isUnder ? UNDER_SHARE : 1)
+  }
+
   /** A hidden solo level is still hidden; with none left, all show. Playing, levels left out of playback are not there. */
   const soloDimming = (placed: PlacedLevel): number => {
     if (desk.playing && timing.isMuted(desk.takeId, placed.level.id)) return 0
     if (faceOn.leavesOut(placed)) return 0
-    return pen.solo.length === 0 || pen.solo.includes(placed.level.id) ? 1 : 0
+    return pen.solo.length === 0 || pen.solo.includes(placed.level.id) ? standInShare(placed) : 0
   }
 
   function silhouette(stage: StageFrame, view: ViewBox): Composition {
@@ -115,7 +125,7 @@ export function useSheet() {
   }
 
   /** What a sheet is made of beside the stage and the art; a view watches it. */
-  const moods = () => [faceOn.mode, pen.silhouette, pen.flipFrame, pen.fade, pen.solo, desk.selectedLevelId, desk.tool === 'level' ? levelTool.ghostsEvery : 0, ...Object.values(pen.ghosts)]
+  const moods = () => [desk.lens.standIns, desk.view, desk.tool === 'pen', faceOn.mode, pen.silhouette, pen.flipFrame, pen.fade, pen.solo, desk.selectedLevelId, desk.tool === 'level' ? levelTool.ghostsEvery : 0, ...Object.values(pen.ghosts)]
 
   return { sheet, picture, moods }
 }

@@ -1,4 +1,4 @@
-import { drawingsOf, EMPTY_DRAWING } from '@rubato/core/document'
+import { drawingsOf, EMPTY_DRAWING, withoutStandIns } from '@rubato/core/document'
 import type { FilmSpan } from '@rubato/core/stage'
 import { secondsOfFrames } from '@rubato/core/time'
 import { computed, ref, shallowRef } from 'vue'
@@ -18,6 +18,8 @@ export interface HandOverChoice {
   /** Whether a movie has the film's sound. */
   sound: boolean
   burnIn: BurnIn
+  /** Whether what stands in for something is seen. */
+  standIns: boolean
 }
 
 type State =
@@ -67,7 +69,7 @@ export function useHandOver() {
         if (mine !== asked) return
         const body = film.takeOf(shot.circledTakeId)
         if (body === null) throw new Error(`Shot ${shot.label} could not be loaded.`)
-        shots.push({ placed: each, body })
+        shots.push({ placed: each, body: choice.standIns ? body : withoutStandIns(body) })
         for (const drawingId of drawingsOf(body)) drawings[drawingId] = film.drawingOf(drawingId) ?? EMPTY_DRAWING
       }
       const stem = `${project.title}${nameOf(choice.range)}`.trim().replace(/[^\p{L}\p{N}._-]+/gu, '-')

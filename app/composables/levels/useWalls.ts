@@ -1,7 +1,8 @@
 import { meetPlane, project, snappedToSet } from '@rubato/core/camera'
 import { into, planeOf, roomBehind, roomOfCorner, roomWalls, seenOutline, turnOf, turnedInto, wallCorners, wallOnLine, type Room, type RoomWall, type WallName } from '@rubato/core/depth'
 import { carriageIn, placedPanels } from '@rubato/core/document'
-import { standWalls, type NewWall } from '@rubato/core/edits'
+import { standFlats, type NewFlat } from '@rubato/core/edits'
+import { flatArt } from '@rubato/core/ink'
 import { rectangleAround, type Point3 } from '@rubato/core/geometry'
 import { placedLevel } from '@rubato/core/stage'
 import { computed, shallowRef, watch } from 'vue'
@@ -193,9 +194,9 @@ export function useWalls({ toFrame, toPane }: Surface) {
     )
   }
 
-  const perform = (label: string, made: readonly NewWall[], group: string | null) => {
+  const perform = (label: string, made: readonly NewFlat[], group: string | null) => {
     const [takeId, panelId] = [desk.takeId!, placedPanels(desk.take!)[0]!.panel.id]
-    const done = film.perform(label, (f) => standWalls(f.takes[takeId]!, takeId, panelId, made, group, () => crypto.randomUUID()))
+    const done = film.perform(label, (f) => standFlats(f.takes[takeId]!, takeId, panelId, made, group, () => crypto.randomUUID()))
     if (done) desk.chooseLevel(made[0]!.id)
     return done
   }
@@ -206,10 +207,10 @@ export function useWalls({ toFrame, toPane }: Surface) {
     const group = wanted.length > 1 ? levels.freshName(mode === 'room' ? 'Room' : 'Corner', new Set(desk.levels.map((each) => each.group ?? ''))) : null
     const taken = new Set(desk.levels.map(({ name }) => name))
     const called = (name: string) => (taken.has(name) ? levels.freshName(name) : name)
-    const made = wanted.map(({ name, on, width, height, pivot, place, turn, stand }): NewWall => {
+    const made = wanted.map(({ name, on, width, height, pivot, place, turn, stand }): NewFlat => {
       const hangs = on !== null && ids.has(on)
       // The camera before a room would see nothing but its near wall.
-      return { id: ids.get(name)!, drawingId: crypto.randomUUID(), name: called(NAMES[name]), tone: TONES[name], visible: name !== 'near', on: hangs ? ids.get(on)! : null, width, height, pivot, place: hangs ? place : stand.place, turn: hangs ? turn : turnOf(stand) }
+      return { id: ids.get(name)!, drawingId: crypto.randomUUID(), name: called(NAMES[name]), art: flatArt(width, height, TONES[name]), visible: name !== 'near', on: hangs ? ids.get(on)! : null, width, height, pivot, place: hangs ? place : stand.place, turn: hangs ? turn : turnOf(stand) }
     })
     // What is drawn next stands on the same floor.
     if (perform(LABELS[mode], made, group) && mode !== 'far') desk.lens.groundY = Number(room.floor.y.toFixed(6))
@@ -222,7 +223,7 @@ export function useWalls({ toFrame, toPane }: Surface) {
     const { width, height, turn } = wall
     const name = levels.freshName('Wall')
     const id = crypto.randomUUID()
-    if (beside === null) return void perform(LABELS.wall, [{ id, drawingId: crypto.randomUUID(), name, tone: TONES.left, visible: true, on: null, width, height, pivot: wall.pivot, place: wall.stand.place, turn }], null)
+    if (beside === null) return void perform(LABELS.wall, [{ id, drawingId: crypto.randomUUID(), name, art: flatArt(width, height, TONES.left), visible: true, on: null, width, height, pivot: wall.pivot, place: wall.stand.place, turn }], null)
     const [leftFoot, rightFoot] = wallCorners(wall)
     const isLeft = Math.hypot(leftFoot!.x - hinge.x, leftFoot!.depth - hinge.depth) <= Math.hypot(rightFoot!.x - hinge.x, rightFoot!.depth - hinge.depth)
     const seen = desk.stage!.seen(desk.shotFrame, desk.pose ?? undefined)
@@ -230,7 +231,7 @@ export function useWalls({ toFrame, toPane }: Surface) {
     const foot = isLeft ? leftFoot! : rightFoot!
     // Its size is its carrier's too.
     const own = { width: width / carriage.size, height: height / carriage.size }
-    perform(`${LABELS.wall} on ${beside.level.name}`, [{ id, drawingId: crypto.randomUUID(), name, tone: TONES.right, visible: true, on: beside.level.id, ...own, pivot: { x: ((isLeft ? -1 : 1) * own.width) / 2, y: -own.height / 2 }, place: into(carriage, foot), turn: turnOf(turnedInto(carriage, wall.stand)) }], beside.level.group ?? null)
+    perform(`${LABELS.wall} on ${beside.level.name}`, [{ id, drawingId: crypto.randomUUID(), name, art: flatArt(own.width, own.height, TONES.right), visible: true, on: beside.level.id, ...own, pivot: { x: ((isLeft ? -1 : 1) * own.width) / 2, y: -own.height / 2 }, place: into(carriage, foot), turn: turnOf(turnedInto(carriage, wall.stand)) }], beside.level.group ?? null)
   }
 
   function giveUp(): boolean {

@@ -11,6 +11,9 @@ export const rateSchema = z
 
 const outputPx = z.int().min(OUTPUT_PX_RANGE.min).max(OUTPUT_PX_RANGE.max)
 
+/** From a doll's house to a city in one frame. */
+export const METRES_PER_FW_RANGE = Object.freeze({ min: 0.001, max: 100_000 })
+
 export const projectSchema = z.strictObject({
   id: idSchema,
   title: text(200).min(1),
@@ -25,6 +28,8 @@ export const projectSchema = z.strictObject({
   startTimecodeFrames: z.int().min(0).max(24 * 3600 * 60).optional(),
   /** Whether timecode drops numbers, where the rate can. Absent: no. */
   dropFrame: z.boolean().optional(),
+  /** How long a frame width of the set is, metres: what is drawn has a size. Absent: nobody has said. */
+  metresPerFw: z.number().min(METRES_PER_FW_RANGE.min).max(METRES_PER_FW_RANGE.max).optional(),
 })
 
 export const sequenceSchema = z.strictObject({

@@ -77,6 +77,8 @@ const level = {
   locked: z.boolean(),
   /** Someone who acts: copied when a panel is duplicated, black in Silhouette. Absent: no. */
   figure: z.boolean().optional(),
+  /** It stands in for something that is not drawn yet: faded with all others that do, and in no movie unless it is asked for. Absent: no. */
+  standIn: z.boolean().optional(),
   /** Levels of one group name are handled together; absent or empty: in no group. */
   group: text(120).optional(),
   /** The colour that all of the level's art is turned towards; absent or null: as drawn. */

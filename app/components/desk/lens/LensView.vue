@@ -325,7 +325,7 @@ const cursor = computed(() => (desk.tool === 'pen' ? (ringPx.value > 0 ? ringCur
   min-width: 0;
   container-type: inline-size;
 }
-@container (max-width: 690px) {
+@container (max-width: 740px) {
   .what {
     display: none;
   }

@@ -4,14 +4,16 @@ import { LEVEL_ASPECTS } from '@rubato/core/moves'
 import { useElementSize } from '@vueuse/core'
 import { dropTargetForElements } from '@atlaskit/pragmatic-drag-and-drop/element/adapter'
 import { computed, onBeforeUnmount, onMounted, ref, useTemplateRef } from 'vue'
-import { ImagePlus, Link, Plus, Unlink } from '~/icons'
+import { ImagePlus, Link, PersonStanding, Plus, Unlink } from '~/icons'
 import RackLadder from '~/components/desk/rack/RackLadder.vue'
 import RackRow from '~/components/desk/rack/RackRow.vue'
+import StandInPopover from '~/components/desk/rack/StandInPopover.vue'
 import DistancePopover from '~/components/desk/rack/DistancePopover.vue'
 import RackFold from '~/components/desk/rack/RackFold.vue'
 import SpreadPanel from '~/components/desk/rack/SpreadPanel.vue'
 import { ladderOf, NEAREST_FW, rackOrder, type FoldedRow, type Listed, type ShownRow } from '~/components/desk/rack/ladder'
 import { offerCommands } from '~/commands/registry'
+import { useStandIns } from '~/composables/levels/useStandIns'
 import { useDepths } from '~/composables/levels/useDepths'
 import { useFastening } from '~/composables/levels/useFastening'
 import { useLevels } from '~/composables/levels/useLevels'
@@ -30,11 +32,14 @@ const fastening = useFastening()
 const rack = useRackStore()
 const spread = useSpreadStore()
 const depths = useDepths()
+const standIns = useStandIns()
 
 const body = ref<HTMLElement | null>(null)
 const { height } = useElementSize(body)
 const named = useTemplateRef<(InstanceType<typeof RackRow> | null)[]>('named')
 const distance = useTemplateRef('distance')
+const standIn = useTemplateRef('standIn')
+const standInButton = useTemplateRef<HTMLElement>('standInButton')
 const menu = ref<{ toggle: (event: Event) => void } | null>(null)
 const carrierMenu = ref<{ show: (event: Event) => void } | null>(null)
 
@@ -85,6 +90,7 @@ const menuItems = computed(() => {
     { label: 'Rename', command: () => void named.value?.find((row) => row?.id() === level.id)?.rename() },
     { label: 'Duplicate', command: () => levels.duplicate(level) },
     { label: 'Show alone', command: () => levels.solo([level.id]) },
+    ...(level.kind === 'reference' || level.kind === 'carrier' ? [] : [{ label: level.standIn === true ? 'Draw over it' : 'Draw over it on a new level', command: () => (desk.chooseLevel(level.id), standIns.over()) }, { label: level.standIn === true ? 'It is no stand-in' : 'It is a stand-in', command: () => levels.edit(level, level.standIn === true ? 'no stand-in:' : 'stand-in:', { standIn: level.standIn === true ? undefined : true }) }]),
     { label: timing.isMuted(desk.takeId, level.id) ? 'Show it in playback again' : 'Leave it out of playback', command: () => desk.takeId !== null && timing.toggleMuted(desk.takeId, level.id) },
     { label: 'Place a picture on it…', command: () => choosePicture(level.id) },
     { label: 'Nearer among equals', disabled: equals[0] === level, command: () => levels.move(level, -1) },
@@ -155,6 +161,8 @@ offerCommands([
     },
     enabled: () => desk.selectedLevel !== null && !desk.selectedLevel.locked && !desk.playing,
   },
+  { id: 'stand-in', name: 'Put a stand-in: a figure, a box, a doorway…', group: 'Levels', keys: ['Alt+Shift+E'], run: () => standIn.value?.show(standInButton.value) },
+  { id: 'draw-over', name: 'Draw over the selected level: a new one that goes along with it', group: 'Levels', keys: ['Alt+Shift+V'], run: standIns.over },
   { id: 'levels-flatten', name: 'Flatten the chosen levels: all at one depth, the picture kept', group: 'Levels', keys: [], run: () => depths.flatten(desk.chosenLevelIds), enabled: () => desk.chosenLevelIds.length > 0 },
   { id: 'levels-apart', name: 'Set levels apart that lie over one another at one depth', group: 'Levels', keys: [], run: () => depths.setApart([...rack.near.keys()]), enabled: () => rack.near.size > 0 },
   { id: 'levels-ground', name: 'Depth from the drawing: how high levels stand under a horizon', group: 'Levels', keys: ['Alt+J'], run: () => spread.begin('ground'), enabled: () => desk.levels.length > 0 && !desk.playing },
@@ -172,6 +180,8 @@ async function openCarriers() {
       <b>Depth rack</b><span class="quiet what">distance from lens, fw</span>
       <button class="icon-button small" title="New level (Shift L)" aria-label="New level" @click="levels.add"><Plus :size="15" /></button>
       <button class="icon-button small" title="Place pictures, each on a new level" aria-label="Place pictures on new levels" @click="choosePicture(null)"><ImagePlus :size="15" /></button>
+      <button ref="standInButton" class="icon-button small" title="A stand-in: a figure, a box, a doorway… to block with before anything is drawn (Alt Shift E)" aria-label="Put a stand-in" aria-haspopup="dialog" @click="standIn?.toggle($event)"><PersonStanding :size="15" /></button>
+      <StandInPopover ref="standIn" />
     </header>
     <div ref="body" class="body">
       <div ref="area" class="ladder-area" :style="{ height: `${listHeight}px` }">

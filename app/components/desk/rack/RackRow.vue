@@ -85,14 +85,14 @@ function edgeFor(ids: unknown, clientY: number): 'nearer' | 'farther' | null {
   return clientY - top < RANGE_PX ? 'nearer' : bottom - clientY < RANGE_PX ? 'farther' : null
 }
 const FACES = { lens: 'to the lens', upright: 'upright' } as const
-const more = computed(() => [props.row.level.facing === undefined ? '' : FACES[props.row.level.facing], props.row.motion].filter(Boolean).join(', '))
+const more = computed(() => [props.row.level.standIn === true ? 'stand-in' : '', props.row.level.facing === undefined ? '' : FACES[props.row.level.facing], props.row.motion].filter(Boolean).join(', '))
 </script>
 
 <template>
   <div
     ref="root"
     class="row"
-    :class="{ selected: row.level.id === desk.selectedLevelId, also: desk.alsoLevelIds.includes(row.level.id), over, hidden: !row.level.visible }"
+    :class="{ selected: row.level.id === desk.selectedLevelId, also: desk.alsoLevelIds.includes(row.level.id), over, hidden: !row.level.visible, 'stands-in': row.level.standIn }"
     :style="{ top: `${row.top}px`, left: `${70 + row.indent * INDENT_PX}px` }"
     :data-level="row.level.id"
     @click="desk.chooseLevel(row.level.id, $event)"

@@ -116,11 +116,11 @@ function draw() {
   context.fillRect(0, 0, width.value, height.value)
   if (props.kind === 'plan') ground.draw(context, scale.value, ratio)
   const still = { levels: bars.value, path: path.value, framings: beads.value, marks: marks.value }
-  drawSet(context, scale.value, { ...still, others: others.value, lens: desk.stageFrame.lens, locked: desk.cameraAtWork?.locked === true, live: live.value }, colours.value, (drawStill) =>
+  drawSet(context, scale.value, { ...still, others: others.value, lens: desk.stageFrame.lens, locked: desk.cameraAtWork?.locked === true, live: live.value, metresPerFw: film.project?.metresPerFw ?? null }, colours.value, (drawStill) =>
     stillLayer(context, { width: width.value, height: height.value, ratio }, [...Object.values(still), scale.value, colours.value], drawStill),
   )
 }
-watch(() => [desk.stageFrame, bars.value, path.value, beads.value, scale.value, marks.value, colours.value, live.value, others.value, ground.version.value], draw, { flush: 'post' })
+watch(() => [film.project?.metresPerFw, desk.stageFrame, bars.value, path.value, beads.value, scale.value, marks.value, colours.value, live.value, others.value, ground.version.value], draw, { flush: 'post' })
 
 const local = (event: { clientX: number; clientY: number }) => {
   const box = pane.value!.getBoundingClientRect()

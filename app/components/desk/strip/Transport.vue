@@ -121,6 +121,7 @@ function setDrop(on: boolean) {
           <NumberField label="ground at" unit="fw" :model-value="desk.lens.groundY" :step="0.02" :min="-1000" :max="1000" :reset-to="-0.25" title="How high the ground lies in the set; the untouched lens stands at 0" @set="(v) => (desk.lens.groundY = v)" @scrub="(v) => (desk.lens.groundY = v)" />
           <NumberField label="squares of" unit="fw" :model-value="desk.lens.groundStep" :step="0.05" :min="0.02" :max="100" :reset-to="0.5" @set="(v) => (desk.lens.groundStep = v)" @scrub="(v) => (desk.lens.groundStep = v)" />
         </div>
+        <label title="Figures, boxes and grids that stand in for what is not drawn yet: all of them as one">Stand-ins <input v-model.number="desk.lens.standIns" type="range" min="0" max="1" step="0.05" aria-label="How strongly stand-ins show" /> {{ Math.round(desk.lens.standIns * 100) }} %</label>
         <label><input v-model="desk.lens.framings" type="checkbox" /> outline the framings before and after</label>
         <label>Matte strength <input v-model.number="desk.lens.matteStrength" type="range" min="0.1" max="1" step="0.02" /></label>
         <label><input v-model="desk.lens.darkSurround" type="checkbox" /> darker surround</label>
