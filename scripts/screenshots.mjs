@@ -69,11 +69,10 @@ await shot('draw', '/film/salt-lantern?view=draw&shot=040', async (page) => {
 })
 await shot(
   'draw-night',
-  '/film/salt-lantern?view=draw&shot=050',
+  '/film/salt-lantern?view=draw&shot=060',
   async (page) => {
-    await page.locator('[data-draw-level=goose]').click()
-    for (let i = 0; i < 2; i++) await page.keyboard.press('Control+ArrowLeft')
-    await page.keyboard.press('Control+a')
+    await page.locator('[data-draw-level=wall-far]').click()
+    await page.keyboard.press('Alt+e')
   },
   true,
 )

@@ -56,8 +56,15 @@ const modeTitle = computed(
   flex: 1;
   align-items: center;
   gap: 7px;
-  min-width: 208px;
+  min-width: 0;
+  overflow: hidden;
   container-type: inline-size;
+}
+/* Worked by hand it is also by its key, and by name. */
+@container (max-width: 250px) {
+  .operate {
+    display: none;
+  }
 }
 @container (max-width: 380px) {
   .operate {

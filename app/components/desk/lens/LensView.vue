@@ -366,6 +366,7 @@ header {
 }
 .tools {
   display: flex;
+  flex: none;
   gap: 2px;
   padding-left: 5px;
   border-left: 1px solid var(--rule);
