@@ -45,7 +45,7 @@ const modeTitle = computed(
     </template>
     <span class="grow" />
     <button class="push-button key" title="Keep what the lens shows as a framing here (Q)" @click="desk.key()">Key</button>
-    <button class="push-button" :aria-pressed="desk.autoKey" title="Key every camera change by itself (Shift Q)" @click="desk.autoKey = !desk.autoKey">Auto-key</button>
+    <button class="push-button auto" :aria-pressed="desk.autoKey" title="Key every camera change by itself (Shift Q)" @click="desk.autoKey = !desk.autoKey">Auto-key</button>
     <button class="push-button operate" :aria-pressed="operate.phase !== 'idle'" title="Work the camera by hand while the film plays (Alt Shift A)" @click="operate.open()">Operate…</button>
   </div>
 </template>
@@ -60,7 +60,12 @@ const modeTitle = computed(
   overflow: hidden;
   container-type: inline-size;
 }
-/* Worked by hand it is also by its key, and by name. */
+/* What has no room here is there by its key, and by name; the chip says what is lit. */
+@container (max-width: 190px) {
+  .auto {
+    display: none;
+  }
+}
 @container (max-width: 250px) {
   .operate {
     display: none;
