@@ -1,6 +1,4 @@
 <script setup lang="ts">
-import { drawingBounds } from '@rubato/core/ink'
-import { levelsAlong } from '@rubato/core/stage'
 import { useElementSize, useEventListener } from '@vueuse/core'
 import { computed, onBeforeUnmount, onMounted, ref, useTemplateRef, watch } from 'vue'
 import LensGround from '~/components/desk/lens/LensGround.vue'
@@ -8,6 +6,7 @@ import SelectionLayer from '~/components/draw/SelectionLayer.vue'
 import { isTyping } from '~/commands/command'
 import type { Surface } from '~/composables/draw/surface'
 import { useAreas } from '~/composables/draw/useAreas'
+import { useArtUnder } from '~/composables/levels/useLevelUnder'
 import { usePaper } from '~/composables/draw/usePaper'
 import { usePen } from '~/composables/draw/usePen'
 import { usePlayback } from '~/composables/playback/usePlayback'
@@ -29,6 +28,7 @@ const film = useFilmStore()
 const desk = useDeskStore()
 const pen = usePenStore()
 const faceOn = useFaceOnStore()
+const artUnder = useArtUnder()
 const { sheet, moods } = useSheet()
 const { quality, toggle: togglePlay } = usePlayback()
 
@@ -113,12 +113,8 @@ function pickTone(event: PointerEvent) {
 function chooseUnder(event: PointerEvent) {
   if (faceOn.openIds === null || faceOn.frame === null) return
   const { u, v } = paper.toFrame(localOf(event))
-  const under = levelsAlong(faceOn.frame, u, v).find(({ placed: { level, drawingId }, art }) => {
-    const drawing = drawingId === null || !faceOn.openIds!.has(level.id) ? null : film.drawingOf(drawingId)
-    const bounds = drawing === null ? null : drawingBounds(drawing)
-    return bounds !== null && art.x >= bounds.left && art.x <= bounds.right && art.y >= bounds.bottom && art.y <= bounds.top
-  })
-  if (under !== undefined && under.placed.level.id !== desk.selectedLevelId) desk.chooseLevel(under.placed.level.id)
+  const under = artUnder(faceOn.frame, u, v, ({ level }) => faceOn.openIds!.has(level.id))
+  if (under !== null && under !== desk.selectedLevelId) desk.chooseLevel(under)
 }
 
 const fingers = followFingers(() => pane.value, {

@@ -19,6 +19,9 @@ const SIDES: Record<WallName, string> = { floor: 'floor', far: 'back', left: 'le
 const TONES: Record<WallName, string> = { floor: STAND_IN_TONES.dark, far: STAND_IN_TONES.body, left: STAND_IN_TONES.dark, right: STAND_IN_TONES.dark, near: STAND_IN_TONES.body, ceiling: STAND_IN_TONES.light }
 /** Where a stand-in's foot is seen where there is no ground, fw under the frame's middle. */
 const FOOT_V = -0.2
+/** Of what can be put, fw: what is smaller than a pen's line or larger than any set is a slip of the scale. */
+const SMALLEST_FW = 1e-3
+const LARGEST_FW = 1000
 const FLAT = { panDegrees: 0, tiltDegrees: 0, rollDegrees: 0 }
 
 /** Figures, boxes and the like that stand in for what is not drawn yet. */
@@ -58,6 +61,11 @@ export function useStandIns() {
     const [takeId, take, frame] = [desk.takeId, desk.take, desk.stageFrame]
     if (takeId === null || take === null || frame === null || desk.pose === null) return false
     const { kind } = store.choice
+    const sizes = Object.values(store.choice[kind] as Record<string, number>).map(fw)
+    if (sizes.some((size) => !(size >= SMALLEST_FW && size <= LARGEST_FW))) {
+      film.refuse(`At ${Number(metres.value.toPrecision(3))} m a frame width that would be ${Number(Math.max(...sizes).toPrecision(2))} fw large. Give it another size, or declare another scale.`)
+      return false
+    }
     const name = levels.freshName(NAMES[kind])
     const place = foot()
     const own = { drawingId: crypto.randomUUID(), visible: true, on: null, pivot: { x: 0, y: 0 } }

@@ -1,9 +1,9 @@
 import { meetPlane, project, snappedToSet } from '@rubato/core/camera'
-import { into, planeOf, roomBehind, roomOfCorner, roomWalls, seenOutline, turnOf, turnedInto, wallCorners, wallOnLine, type Room, type RoomWall, type WallName } from '@rubato/core/depth'
+import { into, planeOf, pointOnPlane, roomBehind, roomOfCorner, roomWalls, seenOutline, turnOf, turnedInto, wallCorners, wallOnLine, type Room, type RoomWall, type WallName } from '@rubato/core/depth'
 import { carriageIn, placedPanels } from '@rubato/core/document'
 import { standFlats, type NewFlat } from '@rubato/core/edits'
 import { flatArt } from '@rubato/core/ink'
-import { rectangleAround, type Point3 } from '@rubato/core/geometry'
+import { cornersOf, rectangleAround, type Point3 } from '@rubato/core/geometry'
 import { placedLevel } from '@rubato/core/stage'
 import { computed, shallowRef, watch } from 'vue'
 import { useLevelFields } from '~/composables/levels/useLevelFields'
@@ -29,6 +29,8 @@ const LABELS: Record<WallMode, string> = { room: 'build a room', corner: 'build 
 const FAR_TIMES = 1.75
 const LEAST_FAR = 0.5
 const CATCH_PX = 11
+/** Corners no farther off the ground than this stand on it, fw. */
+const OFF_GROUND_FW = 0.02
 /** Smaller than this in the picture it was a click, fw. */
 const LEAST_SEEN = 0.01
 const words = (value: number) => String(Number(value.toFixed(2)))
@@ -59,11 +61,10 @@ export function useWalls({ toFrame, toPane }: Surface) {
     let best: { levelId: string; at: Point3; off: number } | null = null
     for (const { level, plane, copy } of desk.stageFrame!.levels) {
       if (level.kind === 'reference' || copy !== 0) continue
-      const { left, right, bottom, top } = fields.boundsOf(level.id)
-      for (const [x, y] of [[left, bottom], [right, bottom], [left, top], [right, top]] as const) {
-        const at = { x: plane.origin.x + plane.axisX.x * x + plane.axisY.x * y, y: plane.origin.y + plane.axisX.y * x + plane.axisY.y * y, depth: plane.origin.depth + plane.axisX.depth * x + plane.axisY.depth * y }
+      for (const corner of cornersOf(fields.boundsOf(level.id))) {
+        const at = pointOnPlane(plane, corner)
         const seen = project(lens(), at)
-        if (seen.z <= 0 || Math.abs(at.y - desk.lens.groundY) > 0.02) continue
+        if (seen.z <= 0 || Math.abs(at.y - desk.lens.groundY) > OFF_GROUND_FW) continue
         const px = toPane(seen.u, seen.v)
         const off = Math.hypot(px.x - pointer.x, px.y - pointer.y)
         if (off < CATCH_PX && off < (best?.off ?? Infinity)) best = { levelId: level.id, at: { ...at, y: desk.lens.groundY }, off }
@@ -72,26 +73,26 @@ export function useWalls({ toFrame, toPane }: Surface) {
     return best
   }
 
-  const ROOMY = { room: true, far: true } as const
   const onSky = () => film.refuse(`That is over the horizon, where there is no ground. Begin lower in the picture, or lower the ground (${words(desk.lens.groundY)} fw now).`)
 
   function onDown(event: PointerEvent) {
     if (desk.stageFrame === null || desk.placedPanel === null || desk.takeId === null) return
     if (film.lookingAt !== null) return film.refuse(`This is the version “${film.lookingAt.name}”, to look at. Bring it back to change it.`)
     const { mode } = walls
-    if (mode in ROOMY) return drawRectangle(event, mode as 'room' | 'far')
+    if (mode === 'room' || mode === 'far') return drawRectangle(event, mode)
     if (mode === 'floor' || mode === 'ceiling') return drawOnGround(event, mode)
     return drawAlong(event)
   }
 
-  function follow(event: PointerEvent, told0: (step: PointerEvent) => { readonly made: readonly Made[]; readonly words: string } | null, done: (step: PointerEvent) => void) {
+  /** `shows`: what a drag would make so far. */
+  function follow(event: PointerEvent, shows: (step: PointerEvent) => { readonly made: readonly Made[]; readonly words: string } | null, done: (step: PointerEvent) => void) {
     const over = () => {
       drawn.value = []
       told.value = null
     }
     followDrag(event, {
       move: ({ event: step }) => {
-        const now = told0(step)
+        const now = shows(step)
         drawn.value = now?.made ?? []
         told.value = now?.words ?? null
       },

@@ -4,7 +4,7 @@ import { pointOnPlane } from '../../depth/levelPlane'
 import { drawingBounds, flatArt, standInArt } from '../../ink'
 import { cornersOf } from '../../geometry'
 import { takeProblems } from '../../document/checkTake'
-import { EMPTY_DRAWING, type Drawing, type TakeBody } from '../../document'
+import { EMPTY_DRAWING, newLevel, withoutStandIns, type Drawing, type Level, type TakeBody } from '../../document'
 import { createTakeStage } from '../../stage'
 import { applyToUnit, drawOver, editLevel, invert, showArt, standFlats, type Made, type NewFlat } from '../index'
 import { newId, OPTICS, REST, sampleTake, T } from '../testing'
@@ -88,5 +88,22 @@ describe('stand-ins', () => {
     expect(take.levels.over).toMatchObject({ group: 'Crowd', carrier: { levelId: 'figure' } })
     expect('standIn' in take.levels.over!).toBe(false)
     expect(drawOver(take, T, 'gone', 'n', 'n')).toMatchObject({ ok: false, refusal: { code: 'missing' } })
+  })
+})
+
+describe('a take without its stand-ins', () => {
+  it('shows none of them, what hangs on them stands as it stood, and one without any is itself', () => {
+    const plain = sampleTake([24])
+    expect(withoutStandIns(plain)).toBe(plain)
+    const standIn: Level = { ...newLevel({ id: 's', name: 's', order: 'b1' }), x: 0.3, rollDegrees: 20, standIn: true }
+    const over: Level = { ...newLevel({ id: 'o', name: 'o', order: 'b2' }), carrier: { kind: 'level', levelId: 's', turn: true, size: true } }
+    const cells = Object.fromEntries(['s', 'o'].map((id) => [`${id}.p1`, { id: `${id}.p1`, levelId: id, panelId: 'p1', drawingId: `d-${id}` }]))
+    const take: TakeBody = { ...plain, levels: { ...plain.levels, s: standIn, o: over }, cells: { ...plain.cells, ...cells } }
+    const without = withoutStandIns(take)
+    const [before, after] = [take, without].map((body) => createTakeStage(body, OPTICS).withPose(0, REST).levels)
+    expect(after!.map(({ level }) => level.id)).toEqual(before!.map(({ level }) => level.id).filter((id) => id !== 's'))
+    const plane = (levels: typeof before) => levels!.find(({ level }) => level.id === 'o')!.plane
+    expect(plane(after)).toEqual(plane(before))
+    expect(take.levels.s!.visible).toBe(true)
   })
 })

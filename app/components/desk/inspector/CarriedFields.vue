@@ -47,7 +47,7 @@ function hinge() {
   const edge = nearestEdge(planes[0], fields.boundsOf(props.level.id), planes[1], fields.boundsOf(carrierId))
   film.perform(`hinge ${props.level.name}`, fields.movePivot(props.level, edge))
 }
-const opens = computed(() => (desk.take === null || desk.stage === null ? null : hingeOn(desk.take, props.level, desk.stage.seen(desk.shotFrame, desk.pose ?? undefined, desk.triedHere))))
+const opens = computed(() => (desk.take === null || desk.stage === null ? null : hingeOn(desk.take, props.level, desk.stage.seen(desk.read.frame, desk.read.pose ?? undefined, desk.triedHere))))
 /** About the same hinge as long as it is scrubbed: laid flat, it could be taken for another. */
 function turned(): FieldEvents {
   const about = opens.value!
