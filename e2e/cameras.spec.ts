@@ -189,7 +189,7 @@ test('the wall has every camera’s picture; a click looks through one, and in a
   const film = await makeFilm({ panels: [96, 96] })
   const desk = new Desk(page)
   await desk.open(film.projectId)
-  await page.getByRole('button', { name: 'Wall' }).click()
+  await page.getByRole('button', { name: 'Wall', exact: true }).click()
   const wall = page.getByTestId('wall')
   await expect(wall).toContainText('This shot has one camera.')
   await wall.getByRole('button', { name: 'New camera from here' }).click()

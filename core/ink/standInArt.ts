@@ -15,7 +15,7 @@ export type StandInShape =
 
 /** A cool tone that no drawing of the film is in, lighter and darker. */
 const TONE = { light: '#cbd7de', body: '#b9c7cf', dark: '#98abb6', edge: '#5c7280' } as const
-const SIDES = 29
+const SIDES = 28
 
 const box = (left: number, bottom: number, right: number, top: number): number[] => [left, bottom, right, bottom, right, top, left, top]
 function ellipse(x: number, y: number, rx: number, ry: number): number[] {
@@ -36,7 +36,7 @@ export function standInArt(shape: StandInShape): readonly ToneArea[] {
     const [w, h, e] = [shape.width / 2, shape.height, Math.min(shape.width, shape.height) * 0.012]
     const lid = Math.min(w * 0.28, h * 0.25)
     const around = (by: number): number[] => {
-      const rim = Array.from({ length: SIDES }, (_, i) => Math.PI + (i * Math.PI) / (SIDES - 1)).flatMap((angle) => [Math.cos(angle) * (w + by), lid + Math.sin(angle) * (lid + by)])
+      const rim = Array.from({ length: SIDES + 1 }, (_, i) => Math.PI + (i * Math.PI) / SIDES).flatMap((angle) => [Math.cos(angle) * (w + by), lid + Math.sin(angle) * (lid + by)])
       return [...rim, w + by, h - lid, -w - by, h - lid]
     }
     return [

@@ -85,8 +85,8 @@ describe('keep the picture, of all corners of all levels', () => {
         const picture = (now: TakeBody) => new Map(createTakeStage(now, OPTICS).withPose(frame, camera).levels.map((placed) => [`${placed.level.id}${placed.copy}`, corners(placed, camera)]))
         const before = picture(take)
         const made: Made[] = [setLevelDepth(take, T, 'reeds', depth, here), spreadLevels(take, T, ['tilda', 'reeds', 'sky'], 0.5, depth + 1, 'ratio', here), sendLevels(take, T, new Map(['tilda', 'reeds', 'sky'].map((id) => [id, { depth: 0 }])), here)]
-        // About a point that the pivot may be moved from, where they do not sway one after the other.
-        if (own.repeat === undefined || own.repeat.stagger === 0) made.push(setPivot(take, T, 'reeds', { x: 0.2, y: 0.1 }, here))
+        // Copies swing about their own pivots: one of another size goes a little elsewhere about another.
+        if (own.repeat === undefined || own.swing === undefined) made.push(setPivot(take, T, 'reeds', { x: 0.2, y: 0.1 }, here))
         for (const each of made) {
           if (!each.ok) continue
           const after = picture(done(take, each))
