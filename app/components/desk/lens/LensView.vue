@@ -271,7 +271,7 @@ const cursor = computed(() => (desk.tool === 'pen' ? (ringPx.value > 0 ? ringCur
 <template>
   <section class="lens" aria-label="Through the lens">
     <header>
-      <b class="what" :class="{ spare: desk.tool === 'level' || desk.tool === 'walls' || cameras.many.value || working.length > 0 }">Through the lens</b>
+      <b class="what title" :class="{ spare: desk.tool === 'level' || desk.tool === 'walls' || cameras.many.value || working.length > 0 }">Through the lens</b>
       <CameraChips v-if="!busy" />
       <span v-if="desk.cameraAtWork && desk.pose && !busy" class="chip what" :class="{ spare: cameras.many.value && working.length > 0 }">{{ cameras.many.value ? '' : `Camera ${desk.cameraAtWork.letter} · ` }}{{ Number(desk.pose.focalLengthMm.toFixed(1)) }} mm</span>
       <button v-for="each in busy ? [] : working" :key="each.id" class="chip blue what" :title="`${each.words}: its numbers in the inspector`" :aria-pressed="each.id === desk.selectedSpanId" @click="desk.selectedSpanId = each.id">{{ each.words }}</button>
@@ -326,6 +326,11 @@ const cursor = computed(() => (desk.tool === 'pen' ? (ringPx.value > 0 ? ringCur
   container-type: inline-size;
 }
 @container (max-width: 740px) {
+  .title {
+    display: none;
+  }
+}
+@container (max-width: 690px) {
   .what {
     display: none;
   }
