@@ -34,7 +34,11 @@ export const useFaceOnStore = defineStore('faceOn', () => {
   }
 
   /** What is hinged to the selected level, were it folded open. */
-  const hinged = computed(() => (desk.view !== 'draw' || desk.playing || desk.stage === null || desk.take === null || desk.selectedLevelId === null ? null : foldedOpen(desk.take, desk.selectedLevelId, desk.stage.seen(desk.shotFrame, desk.pose ?? undefined, desk.triedHere))))
+  const hinged = computed(() => {
+    const { stage, take, selectedLevelId: id } = desk
+    if (desk.view !== 'draw' || desk.playing || stage === null || take === null || id === null) return null
+    return foldedOpen(take, id, stage.seen(desk.shotFrame, desk.pose ?? undefined, desk.triedHere))
+  })
 
   const looked = computed<Looked | null>(() => {
     const { stage, pose, selectedLevel: level, shotFrame: at } = desk

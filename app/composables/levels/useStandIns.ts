@@ -10,7 +10,7 @@ import { useLevelFields } from '~/composables/levels/useLevelFields'
 import { useLevels } from '~/composables/levels/useLevels'
 import { useDeskStore } from '~/stores/desk'
 import { useFilmStore } from '~/stores/film'
-import { useStandInsStore, type StandInKind } from '~/stores/standIns'
+import { STAND_IN_SIZES, useStandInsStore, type StandInKind } from '~/stores/standIns'
 
 /** What a frame width is taken for while nobody has said, metres: a grown figure fills most of the frame's height. */
 const USUAL_METRES = 4
@@ -22,6 +22,8 @@ const FOOT_V = -0.2
 /** Of what can be put, fw: what is smaller than a pen's line or larger than any set is a slip of the scale. */
 const SMALLEST_FW = 1e-3
 const LARGEST_FW = 1000
+/** Along each side of a ground grid. */
+const MOST_SQUARES = 60
 const FLAT = { panDegrees: 0, tiltDegrees: 0, rollDegrees: 0 }
 
 /** Figures, boxes and the like that stand in for what is not drawn yet. */
@@ -39,11 +41,11 @@ export function useStandIns() {
 
   /** What the choice is drawn as, where it is one flat drawing; fw. */
   const shape = computed<StandInShape | null>(() => {
-    const { kind, heads, view, pose, figure, cylinder, doorway, grid } = store.choice
-    if (kind === 'figure') return { kind, height: fw(figure.height), heads, view, pose }
-    if (kind === 'cylinder') return { kind, width: fw(cylinder.width), height: fw(cylinder.height) }
-    if (kind === 'doorway') return { kind, width: fw(doorway.width), height: fw(doorway.height) }
-    if (kind === 'grid') return { kind, side: fw(grid.width), step: fw(Math.max(grid.step, grid.width / 60)) }
+    const { kind, heads, view, pose, sizes } = store.choice
+    const { width, height, step } = sizes[kind]
+    if (kind === 'figure') return { kind, height: fw(height), heads, view, pose }
+    if (kind === 'cylinder' || kind === 'doorway') return { kind, width: fw(width), height: fw(height) }
+    if (kind === 'grid') return { kind, side: fw(width), step: fw(Math.max(step, width / MOST_SQUARES)) }
     return null
   })
 
@@ -61,7 +63,8 @@ export function useStandIns() {
     const [takeId, take, frame] = [desk.takeId, desk.take, desk.stageFrame]
     if (takeId === null || take === null || frame === null || desk.pose === null) return false
     const { kind } = store.choice
-    const sizes = Object.values(store.choice[kind] as Record<string, number>).map(fw)
+    const { width, height, length } = store.choice.sizes[kind]
+    const sizes = STAND_IN_SIZES[kind].map(([field]) => fw(store.choice.sizes[kind][field]))
     if (sizes.some((size) => !(size >= SMALLEST_FW && size <= LARGEST_FW))) {
       film.refuse(`At ${Number(metres.value.toPrecision(3))} m a frame width that would be ${Number(Math.max(...sizes).toPrecision(2))} fw large. Give it another size, or declare another scale.`)
       return false
@@ -72,13 +75,23 @@ export function useStandIns() {
     const made: NewFlat[] = []
     let group: string | null = null
     if (kind === 'box' || kind === 'car') {
-      const { width, height, length } = store.choice[kind]
       // A car is seen from its side.
       const [across, away] = kind === 'car' ? [length, width] : [width, length]
       const walls = roomWalls({ floor: place, panDegrees: 0, width: fw(across), height: fw(height), length: fw(away) })
       const ids = new Map(walls.map((wall) => [wall.name, crypto.randomUUID()]))
       group = name
-      for (const { name: side, on, width: w, height: h, pivot, place: at, turn } of walls) made.push({ id: ids.get(side)!, drawingId: crypto.randomUUID(), name: side === 'floor' ? name : `${name}, ${SIDES[side]}`, art: flatArt(w, h, TONES[side], STAND_IN_TONES.edge), visible: true, on: on === null ? null : ids.get(on)!, width: w, height: h, pivot, place: at, turn, fields: { standIn: true } })
+      for (const { name: side, on, stand: _, ...wall } of walls) {
+        made.push({
+          ...wall,
+          id: ids.get(side)!,
+          drawingId: crypto.randomUUID(),
+          name: side === 'floor' ? name : `${name}, ${SIDES[side]}`,
+          art: flatArt(wall.width, wall.height, TONES[side], STAND_IN_TONES.edge),
+          visible: true,
+          on: on === null ? null : ids.get(on)!,
+          fields: { standIn: true },
+        })
+      }
     } else {
       const flat = shape.value!
       const [w, h] = flat.kind === 'grid' ? [flat.side, flat.side] : [flat.kind === 'figure' ? flat.height / 2 : flat.width, flat.height]

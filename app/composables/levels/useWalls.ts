@@ -211,7 +211,19 @@ export function useWalls({ toFrame, toPane }: Surface) {
     const made = wanted.map(({ name, on, width, height, pivot, place, turn, stand }): NewFlat => {
       const hangs = on !== null && ids.has(on)
       // The camera before a room would see nothing but its near wall.
-      return { id: ids.get(name)!, drawingId: crypto.randomUUID(), name: called(NAMES[name]), art: flatArt(width, height, TONES[name]), visible: name !== 'near', on: hangs ? ids.get(on)! : null, width, height, pivot, place: hangs ? place : stand.place, turn: hangs ? turn : turnOf(stand) }
+      return {
+        id: ids.get(name)!,
+        drawingId: crypto.randomUUID(),
+        name: called(NAMES[name]),
+        art: flatArt(width, height, TONES[name]),
+        visible: name !== 'near',
+        on: hangs ? ids.get(on)! : null,
+        width,
+        height,
+        pivot,
+        place: hangs ? place : stand.place,
+        turn: hangs ? turn : turnOf(stand),
+      }
     })
     // What is drawn next stands on the same floor.
     if (perform(LABELS[mode], made, group) && mode !== 'far') desk.lens.groundY = Number(room.floor.y.toFixed(6))
@@ -221,18 +233,29 @@ export function useWalls({ toFrame, toPane }: Surface) {
   function standOne(wall: Made | null, besideId: string | null, hinge: Point3) {
     if (wall === null) return film.refuse('The line is too short. Draw it along the ground, as long as the wall is to be.')
     const beside = besideId === null ? null : placedLevel(desk.stageFrame, besideId)
-    const { width, height, turn } = wall
-    const name = levels.freshName('Wall')
-    const id = crypto.randomUUID()
-    if (beside === null) return void perform(LABELS.wall, [{ id, drawingId: crypto.randomUUID(), name, art: flatArt(width, height, TONES.left), visible: true, on: null, width, height, pivot: wall.pivot, place: wall.stand.place, turn }], null)
+    const own = { id: crypto.randomUUID(), drawingId: crypto.randomUUID(), name: levels.freshName('Wall'), visible: true }
+    if (beside === null) {
+      const { stand, ...rest } = wall
+      return void perform(LABELS.wall, [{ ...own, ...rest, place: stand.place, on: null, art: flatArt(rest.width, rest.height, TONES.left) }], null)
+    }
     const [leftFoot, rightFoot] = wallCorners(wall)
-    const isLeft = Math.hypot(leftFoot!.x - hinge.x, leftFoot!.depth - hinge.depth) <= Math.hypot(rightFoot!.x - hinge.x, rightFoot!.depth - hinge.depth)
+    const off = (foot: Point3) => Math.hypot(foot.x - hinge.x, foot.depth - hinge.depth)
+    const isLeft = off(leftFoot!) <= off(rightFoot!)
     const seen = desk.stage!.seen(desk.shotFrame, desk.pose ?? undefined)
     const carriage = carriageIn(desk.take!, beside.level, seen, { kind: 'level', levelId: beside.level.id, turn: true, size: true })
-    const foot = isLeft ? leftFoot! : rightFoot!
     // Its size is its carrier's too.
-    const own = { width: width / carriage.size, height: height / carriage.size }
-    perform(`${LABELS.wall} on ${beside.level.name}`, [{ id, drawingId: crypto.randomUUID(), name, art: flatArt(own.width, own.height, TONES.right), visible: true, on: beside.level.id, ...own, pivot: { x: ((isLeft ? -1 : 1) * own.width) / 2, y: -own.height / 2 }, place: into(carriage, foot), turn: turnOf(turnedInto(carriage, wall.stand)) }], beside.level.group ?? null)
+    const [width, height] = [wall.width / carriage.size, wall.height / carriage.size]
+    const made: NewFlat = {
+      ...own,
+      on: beside.level.id,
+      width,
+      height,
+      art: flatArt(width, height, TONES.right),
+      pivot: { x: ((isLeft ? -1 : 1) * width) / 2, y: -height / 2 },
+      place: into(carriage, isLeft ? leftFoot! : rightFoot!),
+      turn: turnOf(turnedInto(carriage, wall.stand)),
+    }
+    perform(`${LABELS.wall} on ${beside.level.name}`, [made], beside.level.group ?? null)
   }
 
   function giveUp(): boolean {

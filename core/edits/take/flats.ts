@@ -23,7 +23,11 @@ export interface NewFlat extends Pick<RoomWall, 'width' | 'height' | 'pivot' | '
   readonly fields?: Pick<Partial<Level>, 'standIn' | 'facing'>
 }
 
-const marksOf = (art: readonly ToneArea[], newMarkId: () => string): NewMark[] => art.map(({ outlines, colour }) => ({ id: newMarkId(), kind: 'fill', mode: 'ink', outlines: outlines.map((outline) => outline.map((value) => Number(value.toFixed(6)))), colour, opacity: 1 }))
+const PLACES = 6
+function marksOf(art: readonly ToneArea[], newMarkId: () => string): NewMark[] {
+  const rounded = (outline: readonly number[]) => outline.map((value) => Number(value.toFixed(PLACES)))
+  return art.map(({ outlines, colour }) => ({ id: newMarkId(), kind: 'fill', mode: 'ink', outlines: outlines.map(rounded), colour, opacity: 1 }))
+}
 
 /**
  * Stands flat art in the set, each piece a drawn level, from a panel on; each follows what it is hinged to. Refused where one has no size,
@@ -72,8 +76,7 @@ export function drawOver(take: TakeBody, takeId: string, levelId: string, newId:
   const [order] = draft.room('levels', rack, at, 1)
   const { pivot, group } = under
   // Of its carrier it follows all, so its own numbers are none; pivots of one place lay the two drawings over one another.
-  const level = newLevel({ id: newId, name, order: order!, carrier: { kind: 'level' as const, levelId, turn: true, size: true }, ...(pivot === undefined ? {} : { pivot }), ...(group === undefined ? {} : { group }) })
-  draft.put('levels', level as Level)
+  draft.put('levels', withFields<Level>(newLevel({ id: newId, name, order: order! }), { carrier: { kind: 'level', levelId, turn: true, size: true }, pivot, group }))
   const after = draft.value()
   if (carriersOf(after, after.levels[newId]!).problem !== null) return refused({ code: 'carriers-too-deep', id: newId })
   return made(draft.edit('level-draw-over', takeRef(takeId)))

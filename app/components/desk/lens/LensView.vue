@@ -20,6 +20,7 @@ import LevelBar from '~/components/desk/lens/LevelBar.vue'
 import OperateOverlay from '~/components/desk/operate/OperateOverlay.vue'
 import LensOther from '~/components/desk/takes/LensOther.vue'
 import LensPlan from '~/components/desk/takes/LensPlan.vue'
+import LensWalls from '~/components/desk/lens/LensWalls.vue'
 import WallBar from '~/components/desk/lens/WallBar.vue'
 import LensWork from '~/components/desk/lens/LensWork.vue'
 import LensOverlay from '~/components/desk/lens/LensOverlay.vue'
@@ -300,10 +301,7 @@ const cursor = computed(() => (desk.tool === 'pen' ? (ringPx.value > 0 ? ringCur
       <LensHorizon v-if="spread.open && spread.form.by === 'ground'" :frame="frame" :width="width" :to-pane="toPane" />
       <LensPlan v-if="takes.planOf" :width="width" :height="height" :to-pane="toPane" />
       <LensLevel v-if="desk.tool === 'level' && !desk.playing" :handles="levels.handles.value" :way="levels.way.value" :drawn="levels.drawn.value" :width="width" :height="height" />
-      <svg v-if="desk.tool === 'walls' && !desk.playing" class="walls" :width="width" :height="height" role="img" aria-label="The walls that are drawn" data-test="walls-drawn">
-        <path :d="walls.lines.value" />
-        <circle v-if="walls.corner.value" :cx="walls.corner.value.x" :cy="walls.corner.value.y" r="5" />
-      </svg>
+      <LensWalls v-if="desk.tool === 'walls' && !desk.playing" :width="width" :height="height" :lines="walls.lines.value" :corner="walls.corner.value" />
       <p v-if="walls.told.value ?? levels.told.value" class="told" role="status">{{ walls.told.value ?? levels.told.value }}</p>
       <LensWork v-if="desk.tool === 'camera' || desk.tool === 'target'" :to-pane="toPane" :to-frame="toFrame" :width="width" :height="height" />
       <p v-if="desk.isLookingAside && !desk.playing" class="aside-note" @pointerdown.stop role="status">You look through {{ cameras.letterOf(desk.cameraAtWorkId) }}; {{ cameras.letterOf(desk.liveCameraId) }} is live <button class="link" title="Look through the live camera" @click="desk.lookThrough(null)">go to it</button></p>
@@ -339,22 +337,6 @@ const cursor = computed(() => (desk.tool === 'pen' ? (ringPx.value > 0 ? ringCur
   .spare {
     display: none;
   }
-}
-.walls {
-  position: absolute;
-  inset: 0;
-  overflow: hidden;
-  pointer-events: none;
-}
-.walls path {
-  fill: color-mix(in srgb, var(--blue) 9%, transparent);
-  stroke: var(--blue);
-  stroke-width: 1.4;
-}
-.walls circle {
-  fill: none;
-  stroke: var(--blue);
-  stroke-width: 1.6;
 }
 header {
   display: flex;

@@ -82,6 +82,14 @@ const folds = computed(() =>
   ordered.value.flatMap((each, i): FoldedRow[] => (each.kind === 'fold' ? [{ group: each.group, levels: each.of.map(({ level }) => level), depths: each.of.map(({ depth }) => depth), top: topOf(i), rungs: each.of.map(({ depth }) => rungOf(depth)) }] : [])),
 )
 
+function standInItems(level: Level) {
+  if (level.kind === 'reference' || level.kind === 'carrier') return []
+  const isOne = level.standIn === true
+  return [
+    { label: isOne ? 'Draw over it' : 'Draw over it on a new level', command: () => (desk.chooseLevel(level.id), standIns.over()) },
+    { label: isOne ? 'It is no stand-in' : 'It is a stand-in', command: () => levels.edit(level, isOne ? 'no stand-in:' : 'stand-in:', { standIn: isOne ? undefined : true }) },
+  ]
+}
 const menuItems = computed(() => {
   const level = desk.selectedLevel
   if (level === null) return []
@@ -90,7 +98,7 @@ const menuItems = computed(() => {
     { label: 'Rename', command: () => void named.value?.find((row) => row?.id() === level.id)?.rename() },
     { label: 'Duplicate', command: () => levels.duplicate(level) },
     { label: 'Show alone', command: () => levels.solo([level.id]) },
-    ...(level.kind === 'reference' || level.kind === 'carrier' ? [] : [{ label: level.standIn === true ? 'Draw over it' : 'Draw over it on a new level', command: () => (desk.chooseLevel(level.id), standIns.over()) }, { label: level.standIn === true ? 'It is no stand-in' : 'It is a stand-in', command: () => levels.edit(level, level.standIn === true ? 'no stand-in:' : 'stand-in:', { standIn: level.standIn === true ? undefined : true }) }]),
+    ...standInItems(level),
     { label: timing.isMuted(desk.takeId, level.id) ? 'Show it in playback again' : 'Leave it out of playback', command: () => desk.takeId !== null && timing.toggleMuted(desk.takeId, level.id) },
     { label: 'Place a picture on it…', command: () => choosePicture(level.id) },
     { label: 'Nearer among equals', disabled: equals[0] === level, command: () => levels.move(level, -1) },

@@ -5,7 +5,7 @@ import ChoiceRow from '~/components/fields/ChoiceRow.vue'
 import NumberField from '~/components/fields/NumberField.vue'
 import { useStandIns } from '~/composables/levels/useStandIns'
 import { useDeskStore } from '~/stores/desk'
-import { useStandInsStore } from '~/stores/standIns'
+import { STAND_IN_SIZES, useStandInsStore } from '~/stores/standIns'
 
 /** Something that stands in for what is not drawn yet: what, how large, and how a figure is seen. */
 const desk = useDeskStore()
@@ -24,22 +24,12 @@ const KINDS = [
 ] as const
 const VIEWS = FIGURE_VIEWS.map((id) => ({ id, name: id === 'three-quarter' ? '¾' : id, title: `Seen from the ${id === 'three-quarter' ? 'front and the side' : id}`, label: id }))
 const POSES = FIGURE_POSES.map((id) => ({ id, name: id, title: `The figure ${id === 'standing' ? 'stands' : id === 'walking' ? 'walks' : id === 'running' ? 'runs' : 'sits'}` }))
-const SIZES = {
-  figure: [['height', 'height']],
-  box: [['width', 'width'], ['height', 'height'], ['length', 'deep']],
-  cylinder: [['width', 'width'], ['height', 'height']],
-  doorway: [['width', 'width'], ['height', 'height']],
-  car: [['length', 'length'], ['height', 'height'], ['width', 'width']],
-  grid: [['width', 'side'], ['step', 'squares of']],
-} as const
-const sizes = computed(() => SIZES[choice.kind] as readonly (readonly [string, string])[])
-const size = (field: string) => (choice[choice.kind] as Record<string, number>)[field]!
-const setSize = (field: string, value: number) => void ((choice[choice.kind] as Record<string, number>)[field] = value)
+const size = computed(() => choice.sizes[choice.kind])
 
 /** What it will look like, before it is put. */
 const seen = computed(() => {
   const shape = standIns.shape.value
-  const { width = 1, height = 1, length = width } = choice[choice.kind] as { width?: number; height?: number; length?: number }
+  const { width, height, length } = size.value
   const areas = shape !== null ? standInArt(shape) : flatArt(choice.kind === 'car' ? length : width, height, STAND_IN_TONES.body, STAND_IN_TONES.edge)
   const points = areas.flatMap(({ outlines }) => outlines).flat()
   const [xs, ys] = [points.filter((_, i) => i % 2 === 0), points.filter((_, i) => i % 2 === 1)]
@@ -58,7 +48,7 @@ const done = (worked: boolean) => worked && panel.value?.hide()
       <div class="both">
         <svg :viewBox="seen.box" role="img" :aria-label="`The ${choice.kind} as it will be`"><path v-for="(area, i) in seen.areas" :key="i" :d="area.d" :fill="area.colour" fill-rule="evenodd" /></svg>
         <div class="numbers">
-          <NumberField v-for="[field, label] in sizes" :key="field" :label="label" unit="m" :model-value="size(field)" :step="0.05" :min="0.01" :max="1000" @set="(value) => setSize(field, value)" @scrub="(value) => setSize(field, value)" />
+          <NumberField v-for="[field, label] in STAND_IN_SIZES[choice.kind]" :key="field" :label="label" unit="m" :model-value="size[field]" :step="0.05" :min="0.01" :max="1000" @set="(value) => (size[field] = value)" @scrub="(value) => (size[field] = value)" />
           <NumberField v-if="choice.kind === 'figure'" label="heads" :model-value="choice.heads" :step="0.5" :min="2" :max="9" :decimals="1" title="How many times its head goes into it: a child five, a grown person seven" @set="(value) => (choice.heads = value)" @scrub="(value) => (choice.heads = value)" />
         </div>
       </div>
