@@ -93,3 +93,21 @@ test('one length declares the scale: a box is put in metres, the plan tells them
   await page.getByRole('button', { name: /^Hand over/ }).click()
   await expect(page.getByText('are left out').first()).toBeVisible()
 })
+
+test('in a room a figure stands on the floor that is seen, whole', async ({ page }) => {
+  const film = await makeFilm({ levels: [{ ...NEAR, x: 5 }] })
+  const desk = new Desk(page)
+  await desk.open(film.projectId)
+  await page.keyboard.press('Alt+f')
+  await desk.drag(await desk.at(-0.3, -0.1), await desk.at(0.3, 0.2))
+  await expect(page.getByRole('button', { name: 'Undo build a room' })).toBeVisible()
+  await page.keyboard.press('Alt+Shift+e')
+  await page.getByRole('form', { name: 'Stand-in' }).getByRole('button', { name: 'Put it' }).click()
+  await expect(page.getByRole('button', { name: 'Undo put Figure 1' })).toBeVisible()
+  await desk.savedNow()
+  const levels = Object.values<{ name: string; y: number; depth: number }>((await bodyOf(film)).levels)
+  const [figure, floor] = ['Figure 1', 'Floor'].map((name) => levels.find((level) => level.name === name)!)
+  expect(figure!.y).toBeCloseTo(floor!.y, 9)
+  // Its feet are seen where they were to be: 0.2 under the middle, so that much nearer than the far wall's foot is.
+  expect((figure!.depth + 50 / 36) * 0.2).toBeCloseTo(-floor!.y * (50 / 36), 9)
+})

@@ -1,4 +1,4 @@
-export { add, between, dot, length, ORIGIN, scale, subtract } from './point'
+export { add, between, cross, dot, length, ORIGIN, scale, subtract } from './point'
 export type { Point2, Point3 } from './point'
 export { cornersOf, grown, heightOf, intersection, rectangleAround, union, widthOf } from './rectangle'
 export type { Rectangle } from './rectangle'

@@ -1,11 +1,13 @@
 import { meetPlane, rayThrough } from '@rubato/core/camera'
-import { roomWalls, type WallName } from '@rubato/core/depth'
+import { pointOnPlane, roomWalls, type LevelPlane, type WallName } from '@rubato/core/depth'
 import { METRES_PER_FW_RANGE, placedPanels } from '@rubato/core/document'
 import { drawOver, editProject, showArt, standFlats, type NewFlat } from '@rubato/core/edits'
-import { add, heightOf, scale, type Point3 } from '@rubato/core/geometry'
+import { add, cross, dot, heightOf, scale, type Point3 } from '@rubato/core/geometry'
 import { flatArt, STAND_IN_TONES, standInArt, type StandInShape } from '@rubato/core/ink'
+import { levelsAlong } from '@rubato/core/stage'
 import { computed } from 'vue'
 import { useReach } from '~/composables/camera/useReach'
+import { useArtUnder } from '~/composables/levels/useLevelUnder'
 import { useLevelFields } from '~/composables/levels/useLevelFields'
 import { useLevels } from '~/composables/levels/useLevels'
 import { useDeskStore } from '~/stores/desk'
@@ -19,6 +21,12 @@ const SIDES: Record<WallName, string> = { floor: 'floor', far: 'back', left: 'le
 const TONES: Record<WallName, string> = { floor: STAND_IN_TONES.dark, far: STAND_IN_TONES.body, left: STAND_IN_TONES.dark, right: STAND_IN_TONES.dark, near: STAND_IN_TONES.body, ceiling: STAND_IN_TONES.light }
 /** Where a stand-in's foot is seen where there is no ground, fw under the frame's middle. */
 const FOOT_V = -0.2
+/** Lies as flat as a floor does. */
+function isLevel({ axisX, axisY }: LevelPlane): boolean {
+  const across = cross(axisX, axisY)
+  return Math.abs(across.y) > STEEPEST * Math.sqrt(dot(across, across))
+}
+const STEEPEST = 0.9
 /** Of what can be put, fw: what is smaller than a pen's line or larger than any set is a slip of the scale. */
 const SMALLEST_FW = 1e-3
 const LARGEST_FW = 1000
@@ -34,6 +42,7 @@ export function useStandIns() {
   const levels = useLevels()
   const fields = useLevelFields()
   const { reach } = useReach()
+  const artUnder = useArtUnder()
 
   const metres = computed(() => film.project?.metresPerFw ?? USUAL_METRES)
   const isDeclared = computed(() => film.project?.metresPerFw !== undefined)
@@ -49,9 +58,15 @@ export function useStandIns() {
     return null
   })
 
-  /** On the ground where that is shown and seen, else somewhat under the frame's middle, as far off as what is selected. */
+  /**
+   * On a floor that is seen somewhat under the frame's middle; else on the ground, where that is shown; else just there, as far off as
+   * what is selected.
+   */
   function foot(): Point3 {
-    const { lens } = desk.stageFrame!
+    const frame = desk.stageFrame!
+    const { lens } = frame
+    const floor = levelsAlong(frame, 0, FOOT_V).find(({ placed }) => artUnder(frame, 0, FOOT_V, (other) => other === placed) !== null)
+    if (floor !== undefined && isLevel(floor.placed.plane)) return pointOnPlane(floor.placed.plane, floor.art)
     const z = reach(desk.pose!)
     const at = add(lens.position, scale(rayThrough(lens, 0, FOOT_V), z))
     if (!desk.lens.ground) return at
