@@ -328,6 +328,7 @@ export function buildSaltLantern(recordings: readonly DemoRecording[] = []): Fil
     lanes,
     clips: Object.fromEntries(Object.values(clips).map((clip) => [clip.id, { ...clip, passageId: passageOf(script.passages, clip.line) }])),
     rulerMarks: Object.fromEntries(RULER_MARKS.map((mark) => [mark.id, mark])),
+    sets: {} as Record<string, Film['outline']['sets'][string]>,
     transitions: Object.fromEntries(TRANSITIONS.map((transition) => [transition.id, transition])),
   }
   const takes: Record<string, TakeBody> = {}

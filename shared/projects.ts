@@ -1,4 +1,4 @@
-import { projectSchema, textSchema, type Drawing, type Outline, type Project, type TakeBody, type TryBody } from '@rubato/core/document'
+import { projectSchema, textSchema, type Drawing, type Outline, type Project, type SetBody, type TakeBody, type TryBody } from '@rubato/core/document'
 import { z } from 'zod'
 
 /** What a new project needs; the server makes ids, the first sequence and the first shot. */
@@ -60,6 +60,15 @@ export interface LoadedTry {
   readonly revision: number
   readonly tried: TryBody
 }
+
+export interface LoadedSet {
+  readonly id: string
+  readonly revision: number
+  readonly body: SetBody
+}
+
+/** The ids of the takes that stand in each set, by its id. */
+export type SetUsers = Readonly<Record<string, readonly string[]>>
 
 /** The first picture of a film: all that its card needs to be drawn. */
 export interface ProjectCover {

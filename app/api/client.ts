@@ -4,7 +4,7 @@ import type { Catchup } from '#shared/live'
 import type { StoredAsset, UploadKind, UploadState } from '#shared/assets'
 import type { FoundCaption } from '#shared/captions'
 import type { Compared, Version } from '#shared/versions'
-import type { LoadedDrawing, LoadedTake, LoadedTry, NewProject, OpenedProject, ProjectCard, ProjectCover, ProjectPatch, Shelf } from '#shared/projects'
+import type { LoadedDrawing, LoadedSet, LoadedTake, LoadedTry, NewProject, OpenedProject, ProjectCard, ProjectCover, ProjectPatch, SetUsers, Shelf } from '#shared/projects'
 import { KNOWN_LIMIT } from '#shared/live'
 import { LOAD_LIMIT } from '#shared/projects'
 
@@ -77,6 +77,9 @@ export const api = {
     inPortions(ids, (part) => ask<LoadedDrawing[]>(`/api/projects/${id}/drawings?ids=${part.join(',')}`)),
   tries: (id: string, ids: readonly string[]) => inPortions(ids, (part) => ask<LoadedTry[]>(`/api/projects/${id}/tries?ids=${part.join(',')}`)),
   versionTries: (id: string, version: string, ids: readonly string[]) => inPortions(ids, (part) => ask<LoadedTry[]>(`/api/projects/${id}/versions/${version}/tries?ids=${part.join(',')}`)),
+  sets: (id: string, ids: readonly string[]) => inPortions(ids, (part) => ask<LoadedSet[]>(`/api/projects/${id}/sets?ids=${part.join(',')}`)),
+  versionSets: (id: string, version: string, ids: readonly string[]) => inPortions(ids, (part) => ask<LoadedSet[]>(`/api/projects/${id}/versions/${version}/sets?ids=${part.join(',')}`)),
+  setUsers: (id: string) => ask<SetUsers>(`/api/projects/${id}/set-users`),
   changesAfter: (id: string, after: number) => ask<Catchup>(`/api/projects/${id}/changes?after=${after}`),
   knownChanges: (id: string, ids: readonly string[]) => inPortions(ids, (part) => ask<string[]>(`/api/projects/${id}/known`, json('POST', { ids: part })), KNOWN_LIMIT),
   findCaptions: (id: string, words: string, exactCase: boolean) => ask<FoundCaption[]>(`/api/projects/${id}/captions?${new URLSearchParams({ q: words, case: exactCase ? '1' : '0' })}`),

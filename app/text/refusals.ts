@@ -4,6 +4,16 @@ import type { EditRefusal, MakeRefusal } from '@rubato/core/edits'
 const frames = (count: number) => (count === 1 ? '1 frame' : `${count} frames`)
 const fw = (value: number) => `${Math.round(value * 1000) / 1000} fw`
 
+const NOT_FOR_A_SET: Readonly<Record<Extract<MakeRefusal, { readonly code: 'not-for-a-set' }>['why'], string>> = {
+  reference: 'references are each shot’s own.',
+  set: 'a set stands in shots, not in another set.',
+  keys: 'it moves by keys, and a set has no time. Leave it out, or let it stand still first.',
+  drawings: 'a set has no time, so all its pieces show one drawing each and are seen at the same frames. Leave it out of the choice.',
+  camera: 'it travels with the camera, and a set has none. Let it go into the set first.',
+  followed: 'a camera goes after it. Take that follow or aim out first, or bake it into framings.',
+  locked: 'it is locked. Unlock it in the depth rack first.',
+}
+
 /** What was refused, why, and what to do now: one place for the wording. */
 export function wordRefusal(refusal: MakeRefusal | EditRefusal): string {
   switch (refusal.code) {
@@ -97,6 +107,22 @@ export function wordRefusal(refusal: MakeRefusal | EditRefusal): string {
       return `There is already a shot ${refusal.label}. Give this one another label.`
     case 'nothing-selected':
       return 'Nothing is selected. Choose at least one level first.'
+    case 'not-for-a-set':
+      return `${quoted(refusal.name)} can’t be part of a set: ${NOT_FOR_A_SET[refusal.why]}`
+    case 'too-many-pieces':
+      return `A set has at most ${refusal.most} pieces, and this one would have ${refusal.received}. Make two sets of it.`
+    case 'set-has-no-time':
+      return 'A set has no time: its pieces stand still and show one drawing each, in all its shots. Make this piece the shot’s own first, then key or expose that.'
+    case 'set-has-no-references':
+      return 'A set has no references: they are each shot’s own.'
+    case 'piece-stays':
+      return 'A piece stays in its set, or hangs on another piece of it. To fasten it elsewhere, make it this shot’s own first.'
+    case 'piece-carries':
+      return 'A level of the shot hangs on a whole set, not on one piece of it: other shots have that piece too. Fasten it to the set, or make the piece this shot’s own first.'
+    case 'piece-followed':
+      return 'A camera goes after a whole set, not after one piece of it. Choose the set, or make the piece this shot’s own first.'
+    case 'set-in-use':
+      return `${quoted(refusal.name)} stands in ${refusal.shots === 1 ? 'a shot' : `${refusal.shots} shots`}. Take it out of ${refusal.shots === 1 ? 'that' : 'those'} first.`
     case 'spread-ends':
       return 'The near end must lie before the lens and the far end behind the near one.'
     case 'ground-gone':

@@ -30,6 +30,9 @@ const THINGS: Readonly<Record<Collection, readonly [one: string, many: string]>>
   spanEnds: ['end of a stretch of the camera', 'ends of stretches of the camera'],
   presets: ['framing on a key', 'framings on keys'],
   grounds: ['floor plan', 'floor plans'],
+  sets: ['set', 'sets'],
+  pieces: ['piece of a set', 'pieces of sets'],
+  art: ['drawing of a piece', 'drawings of pieces'],
   marks: ['mark of a drawing', 'marks of drawings'],
 }
 

@@ -20,7 +20,7 @@ const picture = (widthFw: number, widthPx = 1280, heightPx = 720): Drawing => ({
 })
 
 function takeOf(levels: readonly Partial<Level>[]): TakeBody {
-  const list = levels.map((fields, i): Level => ({ id: `l${i}`, order: orderOfNumber(i), name: 'l', kind: 'placed', x: 0, y: 0, depth: 0, scale: 1, panDegrees: 0, tiltDegrees: 0, rollDegrees: 0, opacity: 1, visible: true, locked: false, ...fields }))
+  const list = levels.map((fields, i) => ({ id: `l${i}`, order: orderOfNumber(i), name: 'l', kind: 'placed', x: 0, y: 0, depth: 0, scale: 1, panDegrees: 0, tiltDegrees: 0, rollDegrees: 0, opacity: 1, visible: true, locked: false, ...fields }) as Level)
   return {
     ...EMPTY_TAKE,
     panels: { p: { id: 'p', order: 'a1', lengthFrames: 24, lengthLocked: false, action: '', dialogue: '', notes: '' } },

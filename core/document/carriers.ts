@@ -3,6 +3,7 @@ import { carriageOfCamera, carriageOn, SET, type Carriage, type Stand } from '..
 import type { Point3 } from '../geometry/point'
 import type { LevelValues } from '../moves/levelValues'
 import type { Carrier, Level } from './records'
+import { pieceOf } from './sets'
 import type { TakeBody } from './units'
 
 /** The most levels that one hangs on, one on the other. */
@@ -16,11 +17,13 @@ const levelIn = (take: Levels, id: string): Level | null => (Object.hasOwn(take.
 /** The levels that one hangs on, nearest first, as far as they go, and what is wrong with them. */
 export function carriersOf(take: Levels, level: Level): { readonly chain: readonly Level[]; readonly problem: CarrierProblem | null } {
   const chain: Level[] = []
+  // A piece hangs on those of its set, and on those that its set hangs on.
+  const most = pieceOf(level.id) === null ? CARRIERS_DEEP : 2 * CARRIERS_DEEP + 1
   for (let at = level; at.carrier?.kind === 'level'; at = chain.at(-1)!) {
     const next = levelIn(take, at.carrier.levelId)
     if (next === null) return { chain, problem: 'missing-carrier' }
     if (next.id === level.id || chain.includes(next)) return { chain, problem: 'carrier-circle' }
-    if (chain.length === CARRIERS_DEEP) return { chain, problem: 'carriers-too-deep' }
+    if (chain.length === most) return { chain, problem: 'carriers-too-deep' }
     chain.push(next)
   }
   return { chain, problem: null }

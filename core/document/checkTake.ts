@@ -2,15 +2,15 @@ import { anchoredIn, missingOwner } from './anchored'
 import { carriersOf } from './carriers'
 import { isInOrder } from './order'
 import { targetHangs, targetOf } from './spans'
-import { cellIdOf, isHalfReference, levelDrawingIdOf, linkIdOf, SHOTS_MAX, TAKE_FRAMES_MAX, transitionIdOf } from './records'
-import type { Drawing, Outline, TakeBody } from './units'
+import { cellIdOf, isHalfReference, levelDrawingIdOf, linkIdOf, PIECES_MOST, SET_SHOWN, SHOTS_MAX, TAKE_FRAMES_MAX, transitionIdOf } from './records'
+import type { Drawing, Outline, SetBody, TakeBody } from './units'
 
 /** What rounding may leave a clip longer than its recording. */
 const CLIP_SLACK_SECONDS = 1e-3
 
 /** Something a unit's records say of each other that cannot be. `path` leads to the record. */
 export interface DocumentProblem {
-  readonly code: 'id-mismatch' | 'missing-panel' | 'missing-level' | 'missing-camera' | 'missing-span' | 'target-hangs' | 'offset-past-panel' | 'missing-sequence' | 'missing-shot' | 'missing-take' | 'missing-passage' | 'missing-lane' | 'clip-past-recording' | 'project-count' | 'out-of-order' | 'take-too-long' | 'too-many-shots' | 'not-a-reference' | 'missing-carrier' | 'carrier-circle' | 'carriers-too-deep'
+  readonly code: 'id-mismatch' | 'missing-panel' | 'missing-level' | 'missing-camera' | 'missing-span' | 'target-hangs' | 'offset-past-panel' | 'missing-sequence' | 'missing-shot' | 'missing-take' | 'missing-passage' | 'missing-lane' | 'clip-past-recording' | 'project-count' | 'out-of-order' | 'take-too-long' | 'too-many-shots' | 'not-a-reference' | 'missing-carrier' | 'carrier-circle' | 'carriers-too-deep' | 'not-a-drawing' | 'missing-piece' | 'piece-on-camera' | 'too-many-pieces'
   readonly path: readonly string[]
 }
 
@@ -62,6 +62,7 @@ export function takeProblems(take: TakeBody): DocumentProblem[] {
     const offset = cell.offsetFrames ?? 0
     if (cell.id !== cellIdOf(cell.levelId, cell.panelId, offset)) problems.push({ code: 'id-mismatch', path })
     if (!Object.hasOwn(take.levels, cell.levelId)) problems.push({ code: 'missing-level', path })
+    else if (cell.drawingId !== null && (cell.drawingId === SET_SHOWN) !== (take.levels[cell.levelId]!.kind === 'set')) problems.push({ code: 'not-a-drawing', path })
     if (!Object.hasOwn(take.panels, cell.panelId)) problems.push({ code: 'missing-panel', path })
     else if (offset >= take.panels[cell.panelId]!.lengthFrames) problems.push({ code: 'offset-past-panel', path })
   }
@@ -70,6 +71,19 @@ export function takeProblems(take: TakeBody): DocumentProblem[] {
     if (id !== levelDrawingIdOf(levelId, drawingId)) problems.push({ code: 'id-mismatch', path })
     if (!Object.hasOwn(take.levels, levelId)) problems.push({ code: 'missing-level', path })
   }
+  return problems
+}
+
+export function setProblems(set: SetBody): DocumentProblem[] {
+  const problems = idProblems(set)
+  if (Object.keys(set.pieces).length > PIECES_MOST) problems.push({ code: 'too-many-pieces', path: ['pieces'] })
+  for (const piece of Object.values(set.pieces)) {
+    const path = ['pieces', piece.id]
+    if (piece.carrier?.kind === 'camera') problems.push({ code: 'piece-on-camera', path })
+    const { problem } = carriersOf({ levels: set.pieces }, piece)
+    if (problem !== null) problems.push({ code: problem, path })
+  }
+  for (const { id } of Object.values(set.art)) if (!Object.hasOwn(set.pieces, id)) problems.push({ code: 'missing-piece', path: ['art', id] })
   return problems
 }
 

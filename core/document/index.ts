@@ -108,6 +108,7 @@ export {
   drawingsWith,
   firstCamera,
   frameOfAnchor,
+  isDrawing,
   panelAtFrame,
   placedFramings,
   placedInTime,
@@ -125,6 +126,12 @@ export type { Exposure, NamedDrawing, ShownCell } from './exposures'
 export { holdable, isHoldable, pieces, shorten, textSchema } from './text'
 export { labelBetween } from './labels'
 export { newLevel } from './newLevel'
+export { SET_SHOWN, showsNothing } from './records'
+export type { Piece, PieceArt, SetLevel, SetName } from './records'
+export { isSetLevel, pieceLevelId, pieceOf, piecesOf, setDrawings, setsIn, unfolded, unfoldSome, wholeOf } from './sets'
+export type { SetOf } from './sets'
+export { setRef } from './units'
+export type { SetBody } from './units'
 export { hasStandIns, withoutStandIns } from './standIns'
 export { opticsOf, opticsOfFilm } from './optics'
 export { drawingProblems, outlineProblems, takeProblems } from './checkTake'

@@ -1,7 +1,7 @@
 import { z } from 'zod'
 import { orderOfNumber } from './order'
 import { asOneKind } from './records'
-import { drawingSchema, FORMAT_VERSION, freeze, outlineSchema, takeBodySchema, tryBodySchema, type Drawing, type TakeBody, type TryBody } from './units'
+import { drawingSchema, FORMAT_VERSION, freeze, outlineSchema, setBodySchema, takeBodySchema, tryBodySchema, type Drawing, type SetBody, type TakeBody, type TryBody } from './units'
 
 /** One step of the format: from version `from` to `from + 1`, on plain JSON. */
 interface FormatMigration {
@@ -40,6 +40,8 @@ const MIGRATIONS: readonly FormatMigration[] = [
   { from: 12, take: same, drawing: same },
   // Since version 14 levels may stand in for something; what version 13 says is said the same way.
   { from: 13, take: same, drawing: same },
+  // Since version 15 sets stand in shots; what version 14 says is said the same way.
+  { from: 14, take: same, drawing: same },
 ]
 
 type Plain = Record<string, unknown>
@@ -110,6 +112,11 @@ export function openDrawing(stored: unknown, version: number): Opened<Drawing> {
 /** Reads the kept samples of a try; there are none from before version 12. */
 export function openTry(stored: unknown, version: number): Opened<TryBody> {
   return open(stored, version, tryBodySchema as unknown as z.ZodType<TryBody>, null)
+}
+
+/** Reads a kept set; there are none from before version 15. */
+export function openSet(stored: unknown, version: number): Opened<SetBody> {
+  return open(stored, version, setBodySchema as unknown as z.ZodType<SetBody>, null)
 }
 
 function open<T extends object>(stored: unknown, version: number, schema: z.ZodType<T>, kind: 'take' | 'drawing' | null): Opened<T> {

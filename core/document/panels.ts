@@ -1,6 +1,6 @@
 import { indexAt } from '../time/indexAt'
 import { inOrder } from './order'
-import type { Camera, Framing, Level, Panel } from './records'
+import { SET_SHOWN, type Camera, type Framing, type Level, type Panel } from './records'
 import type { TakeBody } from './units'
 
 /** A panel with its place in the shot's time. */
@@ -82,9 +82,12 @@ export function placedFramings(take: TakeBody, cameraId: string): readonly Place
   return placedInTime(take, own).map(({ record: framing, frame }) => ({ framing, frame }))
 }
 
+/** Whether what is shown is a drawing: neither nothing nor a set. */
+export const isDrawing = (shown: string | null): shown is string => shown !== null && shown !== SET_SHOWN
+
 /** Every drawing that a take shows, each once. What lies under its plan is not among them: no picture has it. */
 export function drawingsOf(take: Pick<TakeBody, 'cells'>): string[] {
-  return [...new Set(Object.values(take.cells).flatMap(({ drawingId }) => drawingId ?? []))]
+  return [...new Set(Object.values(take.cells).flatMap(({ drawingId }) => (isDrawing(drawingId) ? [drawingId] : [])))]
 }
 
 /** Where a take names drawings. All of them go with it: what it shows, what its levels have, and what lies under its plan. */
@@ -92,7 +95,7 @@ export const DRAWING_COLLECTIONS = ['cells', 'levelDrawings', 'grounds'] as cons
 export type NamesDrawings = Pick<TakeBody, (typeof DRAWING_COLLECTIONS)[number]>
 
 export function drawingsWith(take: NamesDrawings): string[] {
-  return [...new Set(DRAWING_COLLECTIONS.flatMap((collection) => Object.values<{ readonly drawingId: string | null }>(take[collection] ?? {}).flatMap(({ drawingId }) => drawingId ?? [])))]
+  return [...new Set(DRAWING_COLLECTIONS.flatMap((collection) => Object.values<{ readonly drawingId: string | null }>(take[collection] ?? {}).flatMap(({ drawingId }) => (isDrawing(drawingId) ? [drawingId] : []))))]
 }
 
 /** The levels in rack order, near first among equals. */

@@ -1,9 +1,10 @@
 import { z } from 'zod'
-import { drawingProblems, idProblems, outlineProblems, takeProblems, type DocumentProblem } from './checkTake'
+import { drawingProblems, idProblems, outlineProblems, setProblems, takeProblems, type DocumentProblem } from './checkTake'
 import { drawingsWith, takeLengthFrames } from './panels'
+import { setDrawings } from './sets'
 import { idSchema } from './records'
-import { openDrawing, openTakeBody, openTry, type Opened } from './migrate'
-import { EMPTY_DRAWING, EMPTY_OUTLINE, EMPTY_TAKE, EMPTY_TRY, UNIT_SCHEMAS, type Drawing, type Film, type Outline, type TakeBody, type Unit, type UnitKind, type UnitRef } from './units'
+import { openDrawing, openSet, openTakeBody, openTry, type Opened } from './migrate'
+import { EMPTY_DRAWING, EMPTY_OUTLINE, EMPTY_SET, EMPTY_TAKE, EMPTY_TRY, UNIT_SCHEMAS, type Drawing, type Film, type Outline, type SetBody, type TakeBody, type Unit, type UnitKind, type UnitRef } from './units'
 
 /** Where a film holds the units of a kind, by id. */
 type Home = Exclude<keyof Film, 'outline'>
@@ -31,6 +32,7 @@ export const UNIT_KINDS: Record<UnitKind, UnitKindEntry> = {
   outline: { home: null, empty: EMPTY_OUTLINE, schemas: UNIT_SCHEMAS.outline, open: null, problems: (unit) => outlineProblems(unit as Outline) },
   take: { home: 'takes', empty: EMPTY_TAKE, schemas: UNIT_SCHEMAS.take, open: openTakeBody, problems: (unit) => takeProblems(unit as TakeBody), lengthFrames: (unit) => takeLengthFrames(unit as TakeBody), drawings: (unit) => drawingsWith(unit as TakeBody) },
   drawing: { home: 'drawings', empty: EMPTY_DRAWING, schemas: UNIT_SCHEMAS.drawing, open: openDrawing, problems: (unit) => drawingProblems(unit as Drawing), pictures: (unit) => [...new Set((unit as Drawing).marks.flatMap((mark) => (mark.kind === 'picture' ? [mark.assetHash] : [])))] },
+  set: { home: 'sets', empty: EMPTY_SET, schemas: UNIT_SCHEMAS.set, open: openSet, problems: (unit) => setProblems(unit as SetBody), drawings: (unit) => setDrawings(unit as SetBody) },
   try: { home: 'tries', empty: EMPTY_TRY, schemas: UNIT_SCHEMAS.try, open: openTry, problems: idProblems },
 }
 

@@ -16,11 +16,14 @@ import {
   markSchema,
   panelSchema,
   passageSchema,
+  pieceArtSchema,
+  pieceSchema,
   presetSchema,
   projectSchema,
   recordIdSchema,
   rulerMarkSchema,
   sequenceSchema,
+  setSchema,
   shotSchema,
   spanEndSchema,
   spanSchema,
@@ -32,11 +35,11 @@ import {
 } from './records'
 
 /** The version of the whole format; a change of any schema raises it and adds a migration. */
-export const FORMAT_VERSION = 14
+export const FORMAT_VERSION = 15
 
 /** The record schemas of each kind of unit, by collection. */
 export const UNIT_SCHEMAS = Object.freeze({
-  outline: { project: projectSchema, sequences: sequenceSchema, shots: shotSchema, takes: takeSchema, passages: passageSchema, links: linkSchema, rulerMarks: rulerMarkSchema, lanes: laneSchema, clips: clipSchema, transitions: transitionSchema },
+  outline: { project: projectSchema, sequences: sequenceSchema, shots: shotSchema, takes: takeSchema, passages: passageSchema, links: linkSchema, rulerMarks: rulerMarkSchema, lanes: laneSchema, clips: clipSchema, transitions: transitionSchema, sets: setSchema },
   take: {
     panels: panelSchema,
     levels: levelSchema,
@@ -53,6 +56,8 @@ export const UNIT_SCHEMAS = Object.freeze({
     grounds: groundPlanSchema,
   },
   drawing: { marks: markSchema },
+  /** Levels that stand in many shots; they have no time and no camera of their own. */
+  set: { pieces: pieceSchema, art: pieceArtSchema },
   /** What a hand did with a camera; never changed once it is there. */
   try: { samples: trySamplesSchema },
 })
@@ -70,7 +75,8 @@ export interface Drawing {
   readonly marks: readonly Mark[]
 }
 export type TryBody = UnitOf<(typeof UNIT_SCHEMAS)['try']>
-export type Unit = Outline | TakeBody | Drawing | TryBody
+export type SetBody = UnitOf<(typeof UNIT_SCHEMAS)['set']>
+export type Unit = Outline | TakeBody | Drawing | TryBody | SetBody
 
 /** Which unit an edit touches. The outline's id is the project's. */
 export interface UnitRef {
@@ -80,6 +86,7 @@ export interface UnitRef {
 export const takeRef = (id: string): UnitRef => ({ kind: 'take', id })
 export const drawingRef = (id: string): UnitRef => ({ kind: 'drawing', id })
 export const tryRef = (id: string): UnitRef => ({ kind: 'try', id })
+export const setRef = (id: string): UnitRef => ({ kind: 'set', id })
 /** The outline's id is the project's. */
 export const outlineRef = (projectId: string): UnitRef => ({ kind: 'outline', id: projectId })
 
@@ -90,7 +97,7 @@ const collections = <Schemas extends Record<string, z.ZodType>>(schemas: Schemas
     ) as { [Name in keyof Schemas]: z.ZodRecord<z.ZodString, Schemas[Name]> },
   )
 
-/** Outlines kept by version 1 have no script, those before 4 no marks on the ruler, those before 5 no sound and no transitions. */
+/** Outlines kept by version 1 have no script, those before 4 no marks on the ruler, those before 5 no sound and no transitions, those before 15 no sets. */
 export const outlineSchema = collections(UNIT_SCHEMAS.outline).extend({
   passages: z.record(idSchema, passageSchema).default({}),
   links: z.record(recordIdSchema, linkSchema).default({}),
@@ -98,6 +105,7 @@ export const outlineSchema = collections(UNIT_SCHEMAS.outline).extend({
   lanes: z.record(idSchema, laneSchema).default({}),
   clips: z.record(idSchema, clipSchema).default({}),
   transitions: z.record(idSchema, transitionSchema).default({}),
+  sets: z.record(idSchema, setSchema).default({}),
 })
 /** Bodies kept by versions before 6 have no presets and nothing under the plan, those before 9 no keys of levels, those before 10 no names of drawings, those before 11 no spans of cameras, those before 12 no tries. */
 export const takeBodySchema = collections(UNIT_SCHEMAS.take).extend({
@@ -114,11 +122,13 @@ export const drawingSchema = z.strictObject({
 })
 
 export const tryBodySchema = collections(UNIT_SCHEMAS.try)
+export const setBodySchema = collections(UNIT_SCHEMAS.set)
 
-export const EMPTY_OUTLINE: Outline = freeze({ project: {}, sequences: {}, shots: {}, takes: {}, passages: {}, links: {}, rulerMarks: {}, lanes: {}, clips: {}, transitions: {} })
+export const EMPTY_OUTLINE: Outline = freeze({ project: {}, sequences: {}, shots: {}, takes: {}, passages: {}, links: {}, rulerMarks: {}, lanes: {}, clips: {}, transitions: {}, sets: {} })
 export const EMPTY_TAKE: TakeBody = freeze({ panels: {}, levels: {}, cells: {}, levelDrawings: {}, cameras: {}, framings: {}, levelKeys: {}, cuts: {}, spans: {}, spanEnds: {}, tries: {}, presets: {}, grounds: {} })
 export const EMPTY_DRAWING: Drawing = freeze({ marks: [] })
 export const EMPTY_TRY: TryBody = freeze({ samples: {} })
+export const EMPTY_SET: SetBody = freeze({ pieces: {}, art: {} })
 
 /** What a session holds of a film: its outline, and the bodies and drawings loaded so far. */
 export interface Film {
@@ -127,6 +137,8 @@ export interface Film {
   readonly drawings: Readonly<Record<string, Drawing>>
   /** Samples of tries that were looked at. */
   readonly tries?: Readonly<Record<string, TryBody>>
+  /** Those that shots loaded so far stand in. */
+  readonly sets?: Readonly<Record<string, SetBody>>
 }
 
 /** Freezes two levels down, collections and records, which is where edits could go wrong. */

@@ -14,7 +14,7 @@ export const T = 'take-1'
 export const seen = (take: TakeBody, camera: Partial<CameraPose>, frame = 0) => createTakeStage(take, OPTICS).seen(frame, { ...REST, ...camera })
 
 export function level(id: string, order: number, depth: number, fields: Partial<Level> = {}): Level {
-  return { id, order: orderOfNumber(order), name: id, kind: 'drawn', x: 0, y: 0, depth, scale: 1, panDegrees: 0, tiltDegrees: 0, rollDegrees: 0, opacity: 1, visible: true, locked: false, ...fields }
+  return { id, order: orderOfNumber(order), name: id, kind: 'drawn', x: 0, y: 0, depth, scale: 1, panDegrees: 0, tiltDegrees: 0, rollDegrees: 0, opacity: 1, visible: true, locked: false, ...fields } as Level
 }
 
 export function sampleTake(lengths: readonly number[] = [24, 12, 36]): TakeBody {

@@ -1,6 +1,8 @@
 import Papa from 'papaparse'
 import { exposuresOf, namedDrawings } from '../document/exposures'
 import { rackLevels, takeLengthFrames } from '../document/panels'
+import { showsNothing, type Level } from '../document/records'
+import { pieceOf } from '../document/sets'
 import type { TakeBody } from '../document/units'
 
 /**
@@ -9,8 +11,11 @@ import type { TakeBody } from '../document/units'
  */
 const HEADER = ['frame', 'level', 'drawing'] as const
 
+/** Those that show one drawing after the other. */
+const exposedLevels = (take: TakeBody): readonly Level[] => rackLevels(take).filter((level) => !showsNothing(level) && pieceOf(level.id) === null)
+
 export function writeExposures(take: TakeBody): string {
-  const rows = rackLevels(take).flatMap((level) => {
+  const rows = exposedLevels(take).flatMap((level) => {
     const names = new Map(namedDrawings(take, level.id).map(({ drawingId, name }) => [drawingId, name]))
     return exposuresOf(take, level.id).map(({ frame, cell }) => [String(frame), level.name, cell.drawingId === null ? '' : names.get(cell.drawingId)!])
   })
@@ -40,7 +45,7 @@ export function readExposures(take: TakeBody, text: string): ExposuresRead {
   if (header === undefined || HEADER.some((name, i) => header.cells[i]?.toLowerCase() !== name)) return refused({ code: 'no-header', found: (header?.cells ?? []).join(',').slice(0, 60) })
   if (rows.length === 0) return refused({ code: 'no-rows' })
   const length = takeLengthFrames(take)
-  const levels = rackLevels(take).filter(({ kind }) => kind !== 'carrier')
+  const levels = exposedLevels(take)
   const starts = new Map<string, Map<number, string | null>>()
   for (const { cells, row } of rows) {
     if (cells.length < 2 || cells.length > 3) return refused({ code: 'broken-row', row, cells: cells.length })

@@ -2,7 +2,7 @@ import { basisOf } from '../camera/projection'
 import { hingedAt, hingeOf } from '../depth/walls'
 import { turnNear } from '../depth/carriage'
 import { carriedBy, carrierOf, type SeenLevels } from '../document/carriers'
-import type { Level } from '../document/records'
+import { showsNothing, type Level } from '../document/records'
 import type { TakeBody } from '../document/units'
 import type { LevelValues } from '../moves/levelValues'
 
@@ -19,7 +19,7 @@ export interface FoldedOpen {
 /** A level's hinge on what carries it, at the frame that is seen; null where it has none. */
 export function hingeOn(take: TakeBody, level: Level, seen: Pick<SeenLevels, 'valuesOf'>) {
   const carrier = carrierOf(take, level)
-  if (carrier?.kind !== 'level' || !carrier.turn || level.facing !== undefined || take.levels[carrier.levelId]?.kind === 'carrier') return null
+  if (carrier?.kind !== 'level' || !carrier.turn || level.facing !== undefined || showsNothing(take.levels[carrier.levelId]!)) return null
   const basis = basisOf(seen.valuesOf(level.id).turn)
   const hinge = hingeOf(basis)
   return hinge === null ? null : { basis, hinge, carrierId: carrier.levelId }

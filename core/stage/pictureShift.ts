@@ -5,7 +5,7 @@ import { levelPlane } from '../depth/levelPlane'
 import { carrierOf, carriersOf } from '../document/carriers'
 import { takeLengthFrames } from '../document/panels'
 import { LEVEL_KEYS, type PlacedKey } from '../document/keys'
-import type { Level } from '../document/records'
+import { showsNothing, type Level } from '../document/records'
 import type { TakeBody } from '../document/units'
 import { createLevelMotion, keyFrames } from './levelMotion'
 import { createStanding } from './standing'
@@ -33,7 +33,7 @@ const UNKNOWN_REACH: ArtReach = Object.freeze({ x: 1, y: 1 })
 export function artDepths(take: TakeBody, reaches: ReadonlyMap<string, ArtReach> = new Map()): readonly number[] {
   const depths: number[] = []
   for (const level of Object.values(take.levels)) {
-    if (!level.visible || level.kind === 'reference' || level.kind === 'carrier') continue
+    if (!level.visible || level.kind === 'reference' || showsNothing(level)) continue
     const { x, y } = reaches.get(level.id) ?? UNKNOWN_REACH
     const pivot = level.pivot ?? { x: 0, y: 0 }
     const own = { x: x + Math.abs(pivot.x), y: y + Math.abs(pivot.y) }

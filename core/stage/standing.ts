@@ -6,6 +6,7 @@ import { copiesOf, planeOfCopy, ranksOf, turnedInPlane, type Repeat } from '../d
 import { carrierOf } from '../document/carriers'
 import { exposureAt, exposuresOf } from '../document/exposures'
 import { rackLevels } from '../document/panels'
+import { isSetLevel, pieceOf } from '../document/sets'
 import { REPEATS_MOST, type Level } from '../document/records'
 import type { TakeBody } from '../document/units'
 import { add, ORIGIN, scale, type Point2, type Point3 } from '../geometry/point'
@@ -68,8 +69,13 @@ export function createStanding(take: TakeBody, motionOf: (levelId: string) => Le
     bodies.set(level.id, body)
     return body
   }
+  // A piece fades with its set.
+  const setOf = (level: Level): Body | null => {
+    const of = pieceOf(level.id)
+    return of === null || take.levels[of.setLevelId] === undefined ? null : bodyOf(take.levels[of.setLevelId]!)
+  }
   const rack = rackLevels(take)
-  const visible = rack.flatMap((level, rackIndex) => (level.visible ? [{ body: bodyOf(level), exposures: exposuresOf(take, level.id), rackIndex, layer: layerOf(level), repeated: level.repeat === undefined ? null : repeatedOf(bodyOf(level), level.repeat) }] : []))
+  const visible = rack.flatMap((level, rackIndex) => (level.visible ? [{ body: bodyOf(level), exposures: isSetLevel(level) ? [] : exposuresOf(take, level.id), set: setOf(level), rackIndex, layer: layerOf(level), repeated: level.repeat === undefined ? null : repeatedOf(bodyOf(level), level.repeat) }] : []))
   // Carriers come before what they carry, seen or not.
   const inTurn = [...bodies.values()]
   type Told = { -readonly [F in keyof StandingLevel]: StandingLevel[F] }
@@ -92,11 +98,12 @@ export function createStanding(take: TakeBody, motionOf: (levelId: string) => Le
       const triedLies = new Map<Body, Lie>()
       if (tried !== null) for (const body of inTurn) triedLies.set(body, lie(nowhere(), body, frame, asked, camera, tried.get(body.level.id), (carrier) => triedLies.get(carrier)!))
       let next = 0
-      for (const { body, exposures, repeated } of visible) {
+      for (const { body, exposures, set, repeated } of visible) {
         const { level } = body
         // In a transition a sequence goes on past the shot's ends.
         const pictureIndex = sequenceIndex(level, asked)
-        const lies = tried === null ? body.last : triedLies.get(body)!
+        const liesOf = (each: Body) => (tried === null ? each.last : triedLies.get(each)!)
+        const lies = liesOf(body)
         // Before its first picture a sequence shows nothing.
         const drawingId = pictureIndex !== null && pictureIndex < 0 ? null : (exposureAt(exposures, frame)?.cell.drawingId ?? null)
         const copies = repeated?.copiesAt(lies, asked, carriageOf(body, camera, tried === null ? lastOf : (carrier) => triedLies.get(carrier)!)) ?? null
@@ -108,7 +115,7 @@ export function createStanding(take: TakeBody, motionOf: (levelId: string) => Le
           told.plane = plane
           told.place = place
           told.size = size
-          told.opacity = lies.opacity
+          told.opacity = set === null ? lies.opacity : lies.opacity * liesOf(set).opacity
         }
       }
       return now

@@ -300,6 +300,29 @@ export const migrations: readonly Migration[] = [
     `,
   },
   { name: '0016-scale', sql: 'ALTER TABLE projects ADD COLUMN metres_per_fw double precision;' },
+  // Which sets a take stands in is counted by the database, as its panels are, so that no body is read to tell.
+  {
+    name: '0017-sets',
+    sql: `
+      CREATE TABLE set_names (
+        project_id text NOT NULL REFERENCES projects ON DELETE CASCADE,
+        id text NOT NULL,
+        position text NOT NULL,
+        name text NOT NULL,
+        stands jsonb NOT NULL,
+        PRIMARY KEY (project_id, id)
+      );
+      CREATE TABLE sets (
+        project_id text NOT NULL REFERENCES projects ON DELETE CASCADE,
+        id text NOT NULL,
+        format integer NOT NULL,
+        content jsonb NOT NULL,
+        revision integer NOT NULL DEFAULT 0,
+        PRIMARY KEY (project_id, id)
+      );
+      ALTER TABLE takes ADD COLUMN set_ids jsonb NOT NULL GENERATED ALWAYS AS (jsonb_path_query_array(body, '$.levels.*.setId')) STORED;
+    `,
+  },
 ]
 
 async function orderKeys(sequelize: Sequelize): Promise<void> {

@@ -125,6 +125,15 @@ export class TransitionRow extends Model<Attributes<TransitionRow>, Creation<Tra
   declare soundToo: boolean
 }
 
+export class SetNameRow extends Model<Attributes<SetNameRow>, Creation<SetNameRow>> {
+  declare projectId: string
+  declare id: string
+  declare position: string
+  declare name: string
+  /** Where it stands in a shot that it is put into. */
+  declare stands: object
+}
+
 export class LinkRow extends Model<Attributes<LinkRow>, Creation<LinkRow>> {
   declare projectId: string
   declare id: string
@@ -260,6 +269,7 @@ export function defineModels(sequelize: Sequelize) {
     { ...common, tableName: 'passages' },
   )
   LinkRow.init({ projectId: key(), id: key(), passageId: text(), takeId: text(), panelId: text(), words: text() }, { ...common, tableName: 'links' })
+  SetNameRow.init({ projectId: key(), id: key(), position: text(), name: text(), stands: json() }, { ...common, tableName: 'set_names' })
   RulerMarkRow.init({ projectId: key(), id: key(), shotId: text(), offsetFrames: whole(), name: text(), meaning: text() }, { ...common, tableName: 'ruler_marks' })
   LaneRow.init({ projectId: key(), id: key(), position: text(), name: text(), kind: text(), gainDb: real(), muted: yes(), soloed: yes() }, { ...common, tableName: 'sound_lanes' })
   ClipRow.init(
@@ -288,7 +298,7 @@ export function defineModels(sequelize: Sequelize) {
     { projectId: key(), id: key(), at: text(), kind: text(), lengthFrames: whole(), place: text(), angleDegrees: real(), softness: real(), colour: text(), soundToo: yes() },
     { ...common, tableName: 'transitions' },
   )
-  return { LaneRow, ClipRow, TransitionRow, PassageRow, LinkRow, RulerMarkRow, UploadRow, PresenceRow, ProjectRow, SequenceRow, ShotRow, TakeRow, AssetRow, JournalRow }
+  return { LaneRow, ClipRow, TransitionRow, SetNameRow, PassageRow, LinkRow, RulerMarkRow, UploadRow, PresenceRow, ProjectRow, SequenceRow, ShotRow, TakeRow, AssetRow, JournalRow }
 }
 
 export type Models = ReturnType<typeof defineModels>

@@ -211,6 +211,7 @@ async function readArchive(path: string, incomplete: boolean): Promise<ProjectCa
         await inPortions(
           idsIn(archiveFolder(kind)).map(({ name, id }) => async () => {
             const unit = await unitIn(zip, name, kind, manifest.documentVersion)
+            for (const each of unit.drawings) if (!drawn.has(each)) missing.push(`the drawing ${each}`)
             for (const hash of unit.pictures) if (!hashes.has(hash)) missing.push(`the picture ${hash.slice(0, 12)}… of the ${kind} ${id}`)
             return [id, unit.text] as const
           }),

@@ -1,5 +1,5 @@
 import { Readable } from 'node:stream'
-import { EMPTY_DRAWING, FORMAT_VERSION } from '@rubato/core/document'
+import { EMPTY_DRAWING, FORMAT_VERSION, SET_SHOWN } from '@rubato/core/document'
 import { QueryTypes, Transaction, type TransactionOptions } from 'sequelize'
 import yazl from 'yazl'
 import { ARCHIVE_VERSION, archiveFolder } from '#shared/archive'
@@ -71,8 +71,10 @@ async function writeArchive(projectId: string, project: ProjectRow, transaction:
   }
   // One that nobody has drawn in yet has no row; the file says that it is empty, not missing.
   const undrawn = await ask<{ id: string }>(
-    `SELECT DISTINCT c.value->>'drawingId' AS id FROM takes t, LATERAL (SELECT * FROM jsonb_each(t.body->'cells') UNION ALL SELECT * FROM jsonb_each(coalesce(t.body->'grounds', '{}'))) AS c
-     WHERE t.project_id = $1 AND t.removed_at IS NULL AND c.value->>'drawingId' IS NOT NULL AND NOT EXISTS (SELECT 1 FROM drawings d WHERE d.project_id = $1 AND d.id = c.value->>'drawingId')`,
+    `SELECT DISTINCT n.id FROM (
+       SELECT c.value->>'drawingId' AS id FROM takes t, LATERAL (SELECT * FROM jsonb_each(t.body->'cells') UNION ALL SELECT * FROM jsonb_each(coalesce(t.body->'grounds', '{}'))) AS c WHERE t.project_id = $1 AND t.removed_at IS NULL
+       UNION ALL SELECT c.value->>'drawingId' FROM sets s, jsonb_each(s.content->'art') AS c WHERE s.project_id = $1
+     ) n WHERE n.id IS NOT NULL AND n.id <> '${SET_SHOWN}' AND NOT EXISTS (SELECT 1 FROM drawings d WHERE d.project_id = $1 AND d.id = n.id)`,
   )
   for (const { id } of undrawn) addJson(`drawings/${id}.json`, EMPTY_DRAWING)
   const versions = await ask<{ id: string }>('SELECT id FROM versions WHERE project_id = $1 ORDER BY created_at')

@@ -1,4 +1,4 @@
-import { inOrder, shownCell, type BodyKind, type Drawing, type TakeBody, type Unit } from '@rubato/core/document'
+import { inOrder, isDrawing, setsIn, shownCell, unfolded, type BodyKind, type Drawing, type SetBody, type TakeBody, type Unit } from '@rubato/core/document'
 import type { ProjectCover } from '#shared/projects'
 
 /** Gives units by their ids; those that are not there are left out. */
@@ -8,7 +8,9 @@ type Load = (kind: BodyKind, ids: readonly string[]) => Promise<readonly { reado
 export async function coverOf(takeId: string | undefined, load: Load): Promise<ProjectCover> {
   const [found] = takeId === undefined ? [] : await load('take', [takeId])
   if (found === undefined) return { take: null, drawings: [] }
-  const body = found.unit as TakeBody
-  const shown = inOrder(body.levels).flatMap((level) => shownCell(body, level, 0)?.drawingId ?? [])
+  const take = found.unit as TakeBody
+  const sets = new Map((await load('set', [...new Set(setsIn(take).map(({ setId }) => setId))])).map(({ id, unit }) => [id, unit as SetBody]))
+  const body = unfolded(take, (id) => sets.get(id) ?? null)
+  const shown = inOrder(body.levels).flatMap((level) => ((cell) => (cell !== null && isDrawing(cell.drawingId) ? [cell.drawingId] : []))(shownCell(body, level, 0)))
   return { take: { id: found.id, revision: found.revision, body }, drawings: (await load('drawing', shown)).map(({ id, revision, unit }) => ({ id, revision, drawing: unit as Drawing })) }
 }

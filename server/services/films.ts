@@ -29,6 +29,7 @@ export async function insertOutline(models: Models, outline: Outline, lengthOf: 
   await models.LaneRow.bulkCreate(Object.values(film.outline.lanes).map(positioned), { transaction })
   await models.ClipRow.bulkCreate(Object.values(film.outline.clips).map((clip) => ({ ...clip, projectId })), { transaction })
   await models.TransitionRow.bulkCreate(Object.values(film.outline.transitions).map((transition) => ({ ...transition, projectId })), { transaction })
+  await models.SetNameRow.bulkCreate(Object.values(film.outline.sets).map(positioned), { transaction })
   await models.TakeRow.bulkCreate(
     Object.values(film.outline.takes).map((take) => ({ ...positioned(take), body: bodyOf(take.id), lengthFrames: lengthOf(take.id), format: FORMAT_VERSION, revision: 1, removedAt: null })),
     { transaction },

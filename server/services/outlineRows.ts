@@ -1,7 +1,7 @@
-import { EMPTY_TAKE, FORMAT_VERSION, type Clip, type Lane, type Link, type MarkMeaning, type Outline, type Passage, type Project, type RulerMark, type Sequence, type Shot, type Take, type Transition } from '@rubato/core/document'
+import { EMPTY_TAKE, FORMAT_VERSION, type Clip, type Lane, type Link, type MarkMeaning, type Outline, type Passage, type Project, type RulerMark, type Sequence, type SetName, type Shot, type Take, type Transition } from '@rubato/core/document'
 import type { ChangeSet } from '@rubato/core/edits'
 import { literal, type Transaction } from 'sequelize'
-import type { ClipRow, LaneRow, LinkRow, Models, PassageRow, ProjectRow, RulerMarkRow, SequenceRow, ShotRow, TakeRow, TransitionRow } from '../models/models'
+import type { ClipRow, LaneRow, LinkRow, Models, PassageRow, ProjectRow, RulerMarkRow, SequenceRow, SetNameRow, ShotRow, TakeRow, TransitionRow } from '../models/models'
 
 /** Only what is there: a record without a field is not one with nothing in it. */
 function given<T extends Record<string, unknown>>(fields: T): { [K in keyof T]?: NonNullable<T[K]> } {
@@ -94,6 +94,8 @@ const transitionOfRow = (row: TransitionRow): Transition => ({
   soundToo: row.soundToo,
 })
 
+const setOfRow = (row: SetNameRow): SetName => ({ id: row.id, order: row.position, name: row.name, stands: row.stands as SetName['stands'] })
+
 const byId = <T extends { readonly id: string }>(records: readonly T[]) => Object.fromEntries(records.map((record) => [record.id, record]))
 
 /** The database keeps count, so the model doesn't have it. */
@@ -112,6 +114,7 @@ export async function readOutline(models: Models, project: ProjectRow, transacti
   const lanes = await models.LaneRow.findAll(options)
   const clips = await models.ClipRow.findAll(options)
   const transitions = await models.TransitionRow.findAll(options)
+  const sets = await models.SetNameRow.findAll(options)
   const takes = await models.TakeRow.findAll({
     ...options,
     where: { ...where, removedAt: null },
@@ -128,6 +131,7 @@ export async function readOutline(models: Models, project: ProjectRow, transacti
     lanes: byId(lanes.map(laneOfRow)),
     clips: byId(clips.map(clipOfRow)),
     transitions: byId(transitions.map(transitionOfRow)),
+    sets: byId(sets.map(setOfRow)),
   }
   return { outline, takeLengths: Object.fromEntries(takes.map((row) => [row.id, row.lengthFrames])), takePanels: Object.fromEntries(takes.map((row) => [row.id, row.get('panelCount') as number])) }
 }
@@ -137,7 +141,7 @@ function columnsOf(record: object): Record<string, unknown> {
   return order === undefined ? rest : { ...rest, position: order }
 }
 
-const MODELS = { sequences: 'SequenceRow', shots: 'ShotRow', passages: 'PassageRow', links: 'LinkRow', rulerMarks: 'RulerMarkRow', lanes: 'LaneRow', clips: 'ClipRow', transitions: 'TransitionRow' } as const
+const MODELS = { sequences: 'SequenceRow', shots: 'ShotRow', passages: 'PassageRow', links: 'LinkRow', rulerMarks: 'RulerMarkRow', lanes: 'LaneRow', clips: 'ClipRow', transitions: 'TransitionRow', sets: 'SetNameRow' } as const
 /** Rows in one statement: each has a parameter for every column, and a statement at most 65,535. */
 const AT_ONCE = 2000
 

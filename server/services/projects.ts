@@ -59,6 +59,7 @@ async function projectFigures(ids: readonly string[]): Promise<ReadonlyMap<strin
             (SELECT coalesce(sum(pg_column_size(body)), 0) FROM takes t WHERE t.project_id = p.id)
               + (SELECT coalesce(sum(pg_column_size(content)), 0) FROM drawings d WHERE d.project_id = p.id)
               + (SELECT coalesce(sum(pg_column_size(content)), 0) FROM tries y WHERE y.project_id = p.id)
+              + (SELECT coalesce(sum(pg_column_size(content)), 0) FROM sets e WHERE e.project_id = p.id)
               + (SELECT coalesce(sum(pg_column_size(b.content)), 0) FROM bodies b WHERE b.hash IN (SELECT body_hash FROM version_units u WHERE u.project_id = p.id))
               + (SELECT coalesce(sum(a.bytes), 0) FROM assets a WHERE a.hash IN (SELECT hash FROM project_assets x WHERE x.project_id = p.id)) AS bytes
      FROM projects p WHERE p.id = ANY($1)`,
@@ -120,8 +121,8 @@ export async function duplicateProject(id: string): Promise<ProjectCard> {
     const row = await lockProject(id, transaction)
     const run = (sql: string, bind: readonly unknown[]) => sequelize.query(sql, { bind: [...bind], transaction })
     await run(
-      `INSERT INTO projects (id, title, rate_numerator, rate_denominator, width_px, height_px, film_back_mm, base_lens_mm, default_panel_frames, target_frames, start_timecode_frames, drop_frame, revision, created_at, updated_at)
-       SELECT $2, $3, rate_numerator, rate_denominator, width_px, height_px, film_back_mm, base_lens_mm, default_panel_frames, target_frames, start_timecode_frames, drop_frame, 1, now(), now() FROM projects WHERE id = $1`,
+      `INSERT INTO projects (id, title, rate_numerator, rate_denominator, width_px, height_px, film_back_mm, base_lens_mm, default_panel_frames, target_frames, start_timecode_frames, drop_frame, metres_per_fw, revision, created_at, updated_at)
+       SELECT $2, $3, rate_numerator, rate_denominator, width_px, height_px, film_back_mm, base_lens_mm, default_panel_frames, target_frames, start_timecode_frames, drop_frame, metres_per_fw, 1, now(), now() FROM projects WHERE id = $1`,
       [id, copy, copyTitle(row.title)],
     )
     const tables = {
@@ -135,6 +136,7 @@ export async function duplicateProject(id: string): Promise<ProjectCard> {
       sound_lanes: 'id, position, name, kind, gain_db, muted, soloed',
       sound_clips: 'id, lane_id, shot_id, offset_frames, asset_hash, name, source_seconds, from_seconds, length_seconds, gain_db, fade_in_seconds, fade_out_seconds, speaker, line, passage_id, panel_id',
       transitions: 'id, at, kind, length_frames, place, angle_degrees, softness, colour, sound_too',
+      set_names: 'id, position, name, stands',
       project_assets: 'hash',
     }
     for (const [table, columns] of Object.entries(tables)) await run(`INSERT INTO ${table} (project_id, ${columns}) SELECT $2, ${columns} FROM ${table} WHERE project_id = $1`, [id, copy])
@@ -187,6 +189,18 @@ export async function storedUnits(
   const { table, content } = UNIT_TABLES[kind]
   const statement = `SELECT id, revision, format, ${content}::text AS content FROM ${table} WHERE project_id = $1 AND id = ANY($2)`
   return sequelize.query<StoredUnit>(statement, { bind: [projectId, [...ids]], type: QueryTypes.SELECT, transaction })
+}
+
+/** The takes that stand in each set, by its id; takes that were taken out are not among them. No body is read. */
+export async function setUsers(projectId: string): Promise<Readonly<Record<string, readonly string[]>>> {
+  const { sequelize } = await useDatabase()
+  await liveProject(projectId)
+  const found = await sequelize.query<{ setId: string; takes: string[] }>(
+    `SELECT s.id #>> '{}' AS "setId", array_agg(DISTINCT t.id ORDER BY t.id) AS takes
+     FROM takes t, jsonb_array_elements(t.set_ids) AS s(id) WHERE t.project_id = $1 AND t.removed_at IS NULL AND t.set_ids <> '[]' GROUP BY 1`,
+    { bind: [projectId], type: QueryTypes.SELECT },
+  )
+  return Object.fromEntries(found.map(({ setId, takes }) => [setId, takes]))
 }
 
 /** What the first panel of the film needs to be drawn. */

@@ -15,6 +15,7 @@ export interface UnitTable {
 export const UNIT_TABLES: Readonly<Record<BodyKind, UnitTable>> = {
   take: { table: 'takes', content: 'body', answer: 'body', byOutline: true },
   drawing: { table: 'drawings', content: 'content', answer: 'drawing', byOutline: false },
+  set: { table: 'sets', content: 'content', answer: 'body', byOutline: false },
   try: { table: 'tries', content: 'content', answer: 'tried', byOutline: false },
 }
 

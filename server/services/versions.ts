@@ -1,5 +1,5 @@
 import { randomUUID } from 'node:crypto'
-import { drawingRef, EMPTY_DRAWING, EMPTY_TAKE, outlineRef, shorten, storedOutlineSchema, takeRef, UNIT_KINDS, type BodyKind, type Outline, type Unit } from '@rubato/core/document'
+import { drawingRef, EMPTY_DRAWING, EMPTY_TAKE, outlineRef, setDrawings, shorten, storedOutlineSchema, takeRef, UNIT_KINDS, type BodyKind, type Outline, type SetBody, type Unit } from '@rubato/core/document'
 import { differencesOf, diffUnits, type Change, type Edit } from '@rubato/core/edits'
 import { createFilmStage } from '@rubato/core/stage'
 import { QueryTypes, type Transaction } from 'sequelize'
@@ -227,12 +227,27 @@ async function editsTo(project: ProjectRow, versionId: string, shotIds: readonly
       const link = then.links[id] ?? now.links[id]
       return link !== undefined && now.passages[link.passageId] !== undefined && ofShot((then.takes[link.takeId] ?? now.takes[link.takeId])?.shotId)
     }
+    if (collection === 'sets') return setsOfShots.has(id) && now.sets[id] === undefined
     return collection === 'sequences' && sequences.has(id) && now.sequences[id] === undefined
   }
+  const takeIds = Object.values(then.takes).filter((take) => ofShot(take.shotId)).map((take) => take.id)
+  // A shot comes back with the name of what it stands in; the set is what it is now.
+  const setsOfShots =
+    wanted === null
+      ? new Set<string>()
+      : new Set(
+          (
+            await rows<{ id: string }>(
+              `SELECT DISTINCT s.id #>> '{}' AS id FROM version_units u JOIN bodies b ON b.hash = u.body_hash, jsonb_path_query(b.content, '$.levels.*.setId') AS s(id)
+               WHERE u.project_id = $1 AND u.version_id = $2 AND u.kind = 'take' AND u.unit_id = ANY($3)`,
+              [project.id, versionId, takeIds],
+              transaction,
+            )
+          ).map(({ id }) => id),
+        )
   const parts: Part[] = []
   const outlineEdit = diffUnits(outlineRef(project.id), now, then, 'version', only)
   if (outlineEdit !== null) parts.push({ takeId: null, edits: [outlineEdit] })
-  const takeIds = Object.values(then.takes).filter((take) => ofShot(take.shotId)).map((take) => take.id)
   // A body of the revision the version has needs no reading: it is the same. One taken in from a file has none.
   const changedSince = async (kind: BodyKind) =>
     new Set(
@@ -286,6 +301,17 @@ async function editsTo(project: ProjectRow, versionId: string, shotIds: readonly
     const lives = await liveUnits(kind, project.id, ids, transaction)
     for (const { id, unit } of await versionUnits(kind, project.id, versionId, ids, transaction)) {
       const edit = diffUnits({ kind, id }, lives.get(id) ?? UNIT_KINDS[kind].empty, unit, 'version')
+      if (edit !== null) parts.push({ takeId: null, edits: [edit] })
+    }
+  }
+  if (shotIds === null) {
+    // What sets show is shown by no take.
+    const withTakes = new Set(touched.flatMap((id) => shows.get(id) ?? []))
+    const inSets = new Set((await unitRows(project.id, versionId, 'set', null, transaction)).flatMap(({ format, content }) => setDrawings(withoutFail('set', content, format) as SetBody)))
+    const ids = [...inSets].filter((id) => changedDrawings.has(id) && !withTakes.has(id))
+    const lives = await liveUnits('drawing', project.id, ids, transaction)
+    for (const { id, unit } of await versionUnits('drawing', project.id, versionId, ids, transaction)) {
+      const edit = diffUnits(drawingRef(id), lives.get(id) ?? EMPTY_DRAWING, unit, 'version')
       if (edit !== null) parts.push({ takeId: null, edits: [edit] })
     }
   }

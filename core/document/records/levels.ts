@@ -101,14 +101,31 @@ const level = {
   repeat: repeatSchema.optional(),
 }
 
-/**
- * What a level is: drawn, of placed pictures, a carrier, which shows nothing and is there to be moved, or a reference, which is
- * seen while working and never handed over.
- */
-export const levelSchema = z.discriminatedUnion('kind', [
+/** The most pieces of a set. */
+export const PIECES_MOST = 500
+
+/** What levels of a set may be, too. */
+export const pieceKinds = [
   z.strictObject({ ...level, kind: z.literal('carrier') }),
   z.strictObject({ ...level, kind: z.literal('drawn') }),
   z.strictObject({ ...level, kind: z.literal('placed') }),
+] as const
+
+/**
+ * What a level is: drawn, of placed pictures, a carrier, which shows nothing and is there to be moved, a set, whose pieces it
+ * carries, or a reference, which is seen while working and never handed over.
+ */
+export const levelSchema = z.discriminatedUnion('kind', [
+  ...pieceKinds,
+  z.strictObject({
+    ...level,
+    kind: z.literal('set'),
+    setId: idSchema,
+    /** Pieces that are not seen in this shot. Absent: all are. */
+    hidden: z.array(idSchema).max(PIECES_MOST).optional(),
+    /** What sways in it does so as if the shot had begun so many frames later. Absent: 0. */
+    laterFrames: z.int().min(-PANEL_FRAMES_RANGE.max * 10).max(PANEL_FRAMES_RANGE.max * 10).optional(),
+  }),
   z.strictObject({
     ...level,
     kind: z.literal('reference'),
@@ -118,6 +135,12 @@ export const levelSchema = z.discriminatedUnion('kind', [
     sequence: z.strictObject({ startFrame: z.int().min(-1_000_000).max(1_000_000), framesEach: z.int().min(1).max(1000) }).nullable().optional(),
   }),
 ])
+/** What a level that is a set shows where it is seen: as a drawing would be named, but none. */
+export const SET_SHOWN = 'set'
+
+/** Whether a level has no art of its own: it is there to carry others. */
+export const showsNothing = ({ kind }: Pick<Level, 'kind'>): boolean => kind === 'carrier' || kind === 'set'
+
 /** What only a reference has. */
 const REFERENCE_FIELDS = Object.freeze(['over', 'sequence'] as const)
 
@@ -138,7 +161,7 @@ export const cellSchema = z.strictObject({
   panelId: idSchema,
   /** From the panel's first frame. Absent: 0. */
   offsetFrames: z.int().min(1).max(PANEL_FRAMES_RANGE.max).optional(),
-  /** Null: from there on the level shows nothing. */
+  /** Null: from there on the level shows nothing. Of a set, `SET_SHOWN`: from there on it is seen. */
   drawingId: idSchema.nullable(),
 })
 
@@ -196,6 +219,7 @@ export type Panel = Readonly<z.infer<typeof panelSchema>>
 export type Level = Readonly<z.infer<typeof levelSchema>>
 /** What a level may be given; what only a reference has goes with it when it becomes something else. */
 export type LevelFields = Partial<Omit<Level, 'id' | 'kind'>> & Partial<Pick<ReferenceLevel, (typeof REFERENCE_FIELDS)[number]>> & { readonly kind?: Level['kind'] }
+export type SetLevel = Extract<Level, { readonly kind: 'set' }>
 export type ReferenceLevel = Extract<Level, { readonly kind: 'reference' }>
 export type Cell = Readonly<z.infer<typeof cellSchema>>
 export type LevelDrawing = Readonly<z.infer<typeof levelDrawingSchema>>

@@ -2,8 +2,8 @@ import { z } from 'zod'
 import { levelOwner, placedKeys } from '../../document/keys'
 import { LEVEL_ASPECTS } from '../../moves/levelValues'
 import { sameJson } from './sameJson'
-import { DRAWING_COLLECTIONS, drawingsWith, type NamesDrawings } from '../../document/panels'
-import { loadedUnit, unitRefSchema } from '../../document/unitKinds'
+import { DRAWING_COLLECTIONS, drawingsWith, isDrawing, type NamesDrawings } from '../../document/panels'
+import { loadedUnit, unitIn, unitRefSchema } from '../../document/unitKinds'
 import { takeRef, drawingRef, EMPTY_TAKE, type Drawing, type Film, type TakeBody, type UnitRef } from '../../document/units'
 import { idSchema, type Level, type LevelKey } from '../../document/records'
 import { contentHash } from './contentHash'
@@ -74,11 +74,11 @@ export function readsOf(film: Film, edits: readonly Edit[]): readonly Read[] {
         look(takeRef(id))
         for (const each of film.takes[id] === undefined ? [] : drawingsWith(film.takes[id])) if (!(still ??= stillShown(film, edits))(each)) drawing(each)
       }
-    } else if (edit.unit.kind === 'take') {
-      reads.push(...waysRead(film.takes[edit.unit.id], edit))
-      for (const { before } of DRAWING_COLLECTIONS.flatMap((collection) => Object.values(edit.changes[collection] ?? {}))) {
+    } else if (edit.unit.kind === 'take' || edit.unit.kind === 'set') {
+      if (edit.unit.kind === 'take') reads.push(...waysRead(film.takes[edit.unit.id], edit))
+      for (const { before } of namingIn(edit.unit).flatMap((collection) => Object.values(edit.changes[collection] ?? {}))) {
         const id = (before as { readonly drawingId?: string | null } | null)?.drawingId ?? null
-        if (id !== null && !(still ??= stillShown(film, edits))(id)) drawing(id)
+        if (isDrawing(id) && !(still ??= stillShown(film, edits))(id)) drawing(id)
       }
     } else {
       const takeId = takeShowing(film, edit.unit.id)
@@ -126,14 +126,17 @@ function waysRead(take: TakeBody | undefined, { unit, changes }: Edit): readonly
   return reads
 }
 
-/** Whether a drawing is seen in the takes that edits touch, once they are made. */
+/** Where a unit names the drawings that it shows. */
+const namingIn = ({ kind }: UnitRef): readonly string[] => (kind === 'take' ? DRAWING_COLLECTIONS : kind === 'set' ? ['art'] : [])
+
+/** Whether a drawing is seen in the takes and sets that edits touch, once they are made. */
 function stillShown(film: Film, edits: readonly Edit[]): (drawingId: string) => boolean {
   const after = new Set<string>()
   for (const { unit, changes } of edits) {
-    if (unit.kind !== 'take') continue
-    for (const collection of DRAWING_COLLECTIONS) {
+    const there = unitIn(film, unit) as unknown as Record<string, Readonly<Record<string, { readonly drawingId: string | null }>>>
+    for (const collection of namingIn(unit)) {
       const changed = changes[collection] ?? {}
-      for (const [id, record] of Object.entries<{ readonly drawingId: string | null }>((film.takes[unit.id] ?? EMPTY_TAKE)[collection])) if (changed[id] === undefined && record.drawingId !== null) after.add(record.drawingId)
+      for (const [id, record] of Object.entries(there[collection] ?? {})) if (changed[id] === undefined && record.drawingId !== null) after.add(record.drawingId)
       for (const { after: record } of Object.values(changed)) {
         const id = (record as { readonly drawingId?: string | null } | null)?.drawingId ?? null
         if (id !== null) after.add(id)

@@ -1,6 +1,7 @@
 import { namedDrawings, shownAt } from '../../document/exposures'
 import { placedPanels } from '../../document/panels'
-import { cellAt, type Cell, type Mark } from '../../document/records'
+import { pieceOf } from '../../document/sets'
+import { cellAt, showsNothing, type Cell, type Mark } from '../../document/records'
 import { takeRef, drawingRef, EMPTY_DRAWING, type Drawing, type TakeBody } from '../../document/units'
 import { carryMark, type Carrying } from '../../ink/transformMark'
 import { addDrawing } from '../take/levelDrawings'
@@ -29,7 +30,7 @@ export interface DrawingPlace {
 /** Gives a level a drawing of its own from a panel on. */
 export function setCell(take: TakeBody, takeId: string, levelId: string, panelId: string, drawingId: string, offsetFrames = 0): Made {
   if (take.levels[levelId] === undefined) return refused({ code: 'missing', what: 'level', id: levelId })
-  if (take.levels[levelId].kind === 'carrier') return refused({ code: 'carrier-shows-nothing', id: levelId })
+  if (showsNothing(take.levels[levelId])) return refused({ code: 'carrier-shows-nothing', id: levelId })
   if (take.panels[panelId] === undefined) return refused({ code: 'missing', what: 'panel', id: panelId })
   const draft = new Draft(take).put('cells', cellAt(levelId, panelId, offsetFrames, drawingId))
   // Where drawings have names in the sheet, a new one gets one.
@@ -74,14 +75,16 @@ export function changeDrawing(place: DrawingPlace, kind: string, onHeld: 'new' |
   const index = placedPanels(take).findIndex((entry) => entry.panel.id === panelId)
   if (index < 0) return refused({ code: 'missing', what: 'panel', id: panelId })
   const shown = shownAt(take, levelId, placedPanels(take)[index]!.startFrame + (place.offsetFrames ?? 0))
-  const changesShown = shown !== null && (shown.panelId === panelId || editHeld)
+  // A piece of a set shows one drawing, in all panels.
+  const isPiece = pieceOf(levelId) !== null
+  const changesShown = shown !== null && (shown.panelId === panelId || editHeld || isPiece)
   const start = cellAt(levelId, panelId, 0, null)
   if (shown === null || (!changesShown && onHeld === 'new')) return started(place, [start], kind, EMPTY_DRAWING, change)
   const drawing = drawings[shown.drawingId]
   if (drawing === undefined) return refused({ code: 'missing', what: 'drawing', id: shown.drawingId })
   const sharing = Object.values(take.cells).filter((cell) => cell.drawingId === shown.drawingId)
   const own = sharing.filter((cell) => cell.levelId === levelId)
-  const isExposed = own.some(({ offsetFrames }) => offsetFrames !== undefined)
+  const isExposed = isPiece || own.some(({ offsetFrames }) => offsetFrames !== undefined)
   const isShared = sharing.length > own.length || (own.length > 1 && !isExposed)
   if (!changesShown) return started(place, [start], kind, drawing, change)
   if (isShared) return started(place, isExposed ? own : [shown], kind, drawing, change)

@@ -1,5 +1,5 @@
 import { takeRef, drawingRef, type Drawing, type Film, type TakeBody } from '../../document/units'
-import { drawingsWith } from '../../document/panels'
+import { drawingsWith, isDrawing } from '../../document/panels'
 import type { Edit } from '../change/edit'
 import type { NewIds } from '../change/newIds'
 import { renamedDrawing } from '../take/levelDrawings'
@@ -26,7 +26,7 @@ export function groundsWith(take: TakeBody, names: ReadonlyMap<string, string>):
 
 /** A take's body that shows the copies of its drawings. */
 export function copiedTake(take: TakeBody, names: ReadonlyMap<string, string>): TakeBody {
-  const cells = Object.fromEntries(Object.values(take.cells).map((cell) => [cell.id, { ...cell, drawingId: cell.drawingId === null ? null : names.get(cell.drawingId)! }]))
+  const cells = Object.fromEntries(Object.values(take.cells).map((cell) => [cell.id, { ...cell, drawingId: isDrawing(cell.drawingId) ? names.get(cell.drawingId)! : cell.drawingId }]))
   const levelDrawings = Object.fromEntries(Object.values(take.levelDrawings).map((named) => renamedDrawing(named, named.levelId, names)).map((named) => [named.id, named]))
   return { ...take, cells, levelDrawings, grounds: groundsWith(take, names) }
 }

@@ -17,7 +17,7 @@ import { keepLive, liveInPanels } from '../take/liveCuts'
 import { carryNames } from '../take/levelDrawings'
 import { putAllPieces, putPieces, spanPieces } from '../take/spanPieces'
 import { drawingsShown, layOut, showings, showsAny, withDrawings } from '../take/showing'
-import { swayingLater } from '../take/swayShift'
+import { swayingLater } from '../../document/swayShift'
 import { copyArt, groundsWith } from './copyArt'
 import { placeAfter } from './shots'
 
@@ -102,7 +102,7 @@ function cutLevels({ take, left, right, stays, goes, cutFrame, newId }: Cut, fil
   const both = new Set([...[...used(goes)].filter((id) => here.has(id)), ...Object.values(take.grounds).map((ground) => ground.drawingId)])
   const art = copyArt(film, take, both, newId, true)
   if (typeof art === 'string') return art
-  for (const level of going) right.put('levels', swayingLater(level, -cutFrame))
+  for (const level of going) right.put('levels', swayingLater(level, -cutFrame, film.sets))
   for (const ground of Object.values(groundsWith(take, art.names))) right.put('grounds', ground)
   layOut(right, EMPTY_TAKE, going, goes, (panel, level) => withDrawings(shown.get(panel)!.get(level)!, (id) => art.names.get(id) ?? id))
   const gone = used(goes)

@@ -9,15 +9,15 @@ import { linkIdOf, type Level, type Panel, type Shot, type Take } from '../../do
 import { takeRef, outlineRef, type Film, type Outline, type TakeBody } from '../../document/units'
 import { Draft } from '../change/draft'
 import type { NewIds } from '../change/newIds'
-import { sameJson } from '../change/sameJson'
 import { made, refused, type Made } from '../change/refusal'
+import { alikeLevels } from '../take/alike'
 import { lettersOf, namesOfCameras } from '../take/cameraNames'
 import { putKeyRecord } from '../take/keys'
 import { keyOf, keySpan, leftByJump, putSpan, startingAt } from '../take/keySpans'
 import { keepLive, liveInPanels } from '../take/liveCuts'
 import { carryNames } from '../take/levelDrawings'
 import { putAllPieces, putPieces, spanPieces } from '../take/spanPieces'
-import { sways, swayingLater } from '../take/swayShift'
+import { swayingLater } from '../../document/swayShift'
 import { layOut, showings, type Showing } from '../take/showing'
 import { filmOrder } from './shotMoves'
 import { shotsOf } from './shots'
@@ -32,6 +32,7 @@ interface JoinedPart {
 
 /** What is put together. */
 interface Joined {
+  readonly sets: Film['sets']
   readonly base: TakeBody
   readonly draft: Draft<TakeBody>
   readonly outline: Draft<Outline>
@@ -63,6 +64,7 @@ export function joinShots(film: Film, projectId: string, ids: readonly string[],
   if (unloaded !== undefined) return refused({ code: 'missing', what: 'shot', id: unloaded.id })
   const base = film.takes[first.circledTakeId]!
   const whole: Joined = {
+    sets: film.sets,
     base,
     draft: new Draft(base),
     outline: new Draft(outline),
@@ -86,7 +88,7 @@ export function joinShots(film: Film, projectId: string, ids: readonly string[],
 
 /** Takes in the panels, levels and cameras of a later shot, and the records that stand in its panels. */
 function joinTake(whole: Joined, take: TakeBody, startFrame: number): JoinedPart {
-  const { base, draft, panels, levels, byLetter, newId } = whole
+  const { sets, base, draft, panels, levels, byLetter, newId } = whole
   const names = new Map<string, string>()
   for (const panel of inOrder(take.panels)) {
     const isTaken = base.panels[panel.id] !== undefined || panels.some((each) => each.id === panel.id)
@@ -101,8 +103,8 @@ function joinTake(whole: Joined, take: TakeBody, startFrame: number): JoinedPart
   const coming = new Map<string, Level>()
   // What carries a level is called something before that level is.
   for (const own of carriersFirst(take, Object.values(take.levels))) {
-    const level = withCarrierNamed(swayingLater(own, startFrame), (id) => levelNames.get(id))!
-    const alike = rack.find((each) => !matched.has(each.id) && alikeLevels(each, level))
+    const level = withCarrierNamed(swayingLater(own, startFrame, sets), (id) => levelNames.get(id))!
+    const alike = rack.find((each) => !matched.has(each.id) && alikeLevels(each, level, sets))
     const id = alike?.id ?? (taken.has(level.id) ? newId() : level.id)
     matched.add(id)
     taken.add(id)
@@ -195,8 +197,4 @@ function joinTracks(kind: AnyKeyKind, draft: Draft<TakeBody>, parts: readonly Jo
     })
   }
 }
-
-const LOOKS = ['name', 'kind', 'x', 'y', 'depth', 'scale', 'panDegrees', 'tiltDegrees', 'rollDegrees', 'opacity', 'visible', 'stepped'] as const
-/** Those that sway go on swaying from where each shot began: they stay two. */
-const alikeLevels = (a: Level, b: Level) => LOOKS.every((field) => a[field] === b[field]) && sameJson([a.pivot, a.carrier, a.facing], [b.pivot, b.carrier, b.facing]) && !sways(a) && !sways(b)
 

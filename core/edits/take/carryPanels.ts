@@ -4,8 +4,8 @@ import { liveSpans } from '../../document/liveCamera'
 import { opticsOfFilm } from '../../document/optics'
 import { carriersFirst, withCarrierNamed } from '../../document/carriers'
 import { compareOrdered, inOrder } from '../../document/order'
-import { cameraKeys, levelOwners, placedKeys, valuesSaid, type AnyKeyOwner } from '../../document/keys'
-import { anchorOfFrame, drawingsWith, frameOfAnchor, placedPanels, takeLengthFrames, type PlacedPanel } from '../../document/panels'
+import { cameraKeys, levelOwners, placedKeys, type AnyKeyOwner } from '../../document/keys'
+import { anchorOfFrame, drawingsWith, frameOfAnchor, isDrawing, placedPanels, takeLengthFrames, type PlacedPanel } from '../../document/panels'
 import { placedSpans, targetOf } from '../../document/spans'
 import { linkIdOf, type Level } from '../../document/records'
 import { takeRef, outlineRef, drawingRef, type Film, type Outline, type TakeBody } from '../../document/units'
@@ -13,7 +13,7 @@ import { Draft } from '../change/draft'
 import { applyToUnit, isEmpty, type Edit, type RecordChange } from '../change/edit'
 import type { NewIds } from '../change/newIds'
 import { made, refused, type Made } from '../change/refusal'
-import { sameJson } from '../change/sameJson'
+import { alikeLevels } from './alike'
 import { namesOfCameras } from './cameraNames'
 import { putKeyRecord } from './keys'
 import { allAlike, keyOf, keySpan, leftByJump, putSpan, startingAt, tidyLoose, type SpanKeys } from './keySpans'
@@ -22,7 +22,7 @@ import { chosenPanels, movePanels, removePanels } from './panelMoves'
 import { carryNames } from './levelDrawings'
 import { putAllPieces, putPieces, spanPieces } from './spanPieces'
 import { drawingsShown, layOut, showings, showsAny, withDrawings } from './showing'
-import { sways, swayingLater } from './swayShift'
+import { swayingLater } from '../../document/swayShift'
 
 /** Panels on their way from one take to another. */
 interface Carry {
@@ -88,9 +88,8 @@ function drawingsLeft(from: TakeBody, takeId: string, edits: readonly Edit[]): R
 }
 
 /** The level of `into` that is the same as `level` to look at, or null. One that sways goes on from where it is: it is no other's. */
-function counterpart(into: TakeBody, level: Level): Level | null {
-  const looks = (each: Level) => ({ name: each.name, kind: each.kind, pivot: each.pivot ?? null, stepped: each.stepped ?? null, carrier: each.carrier ?? null, facing: each.facing ?? null, ...valuesSaid(each) })
-  return sways(level) ? null : (Object.values(into.levels).find((each) => !sways(each) && sameJson(looks(each), looks(level))) ?? null)
+function counterpart(into: TakeBody, level: Level, sets: Film['sets']): Level | null {
+  return Object.values(into.levels).find((each) => alikeLevels(each, level, sets)) ?? null
 }
 
 /** What levels there are here, by what they are called there, and the edits that copy art. */
@@ -110,7 +109,7 @@ function carryLevels({ from, to, draft, moving, names, at, newId }: Carry, film:
   const edits: Edit[] = []
   const copies = new Map<string, string>()
   const drawingFor = (id: string): string | null => {
-    if (!stillUsed.has(id)) return id
+    if (!stillUsed.has(id) || !isDrawing(id)) return id
     const known = copies.get(id)
     if (known !== undefined) return known
     const drawing = film.drawings[id]
@@ -130,12 +129,12 @@ function carryLevels({ from, to, draft, moving, names, at, newId }: Carry, film:
   const called = new Map<string, string>()
   for (const own of used) {
     const level = withCarrierNamed(own, (id) => called.get(id))!
-    const there = counterpart(to, level)
+    const there = counterpart(to, level, film.sets)
     const id = there !== null && !origins.has(there.id) ? there.id : to.levels[level.id] === undefined ? level.id : newId()
     origins.set(id, level.id)
     called.set(level.id, id)
     if (to.levels[id] !== undefined) continue
-    coming.push({ ...swayingLater(level, (placedPanels(to)[at]?.startFrame ?? takeLengthFrames(to)) - moving[0]!.startFrame), id })
+    coming.push({ ...swayingLater(level, (placedPanels(to)[at]?.startFrame ?? takeLengthFrames(to)) - moving[0]!.startFrame, film.sets), id })
     levels.push({ id })
   }
   coming.sort(compareOrdered)

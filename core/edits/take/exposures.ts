@@ -1,6 +1,6 @@
 import { exposureAt, exposuresOf, namedDrawings, shownAt, shownOver } from '../../document/exposures'
 import { anchorOfFrame, takeLengthFrames } from '../../document/panels'
-import { cellAt } from '../../document/records'
+import { cellAt, showsNothing } from '../../document/records'
 import { takeRef, type TakeBody } from '../../document/units'
 import { Draft } from '../change/draft'
 import { made, refused, type Made, type Refused } from '../change/refusal'
@@ -18,7 +18,7 @@ export interface FrameSpan {
 function openLevel(take: TakeBody, levelId: string): Refused | null {
   if (!Object.hasOwn(take.levels, levelId)) return refused({ code: 'missing', what: 'level', id: levelId })
   const { kind, locked } = take.levels[levelId]!
-  if (kind === 'carrier') return refused({ code: 'carrier-shows-nothing', id: levelId })
+  if (showsNothing({ kind })) return refused({ code: 'carrier-shows-nothing', id: levelId })
   return locked ? refused({ code: 'level-locked', id: levelId }) : null
 }
 

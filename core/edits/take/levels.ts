@@ -141,8 +141,10 @@ export function spreadLevels(take: TakeBody, takeId: string, levelIds: readonly 
   return sendLevels(take, takeId, new Map(levelIds.map((id, i) => [id, { depth: depths[i]! }])), seen, nearDepth === farDepth ? undefined : [...levelIds, ...rest])
 }
 
+type Unlisted<L extends Level> = L extends Level ? Omit<L, 'order'> : never
+
 /** Puts a level into the rack, before the level `beforeId` (nearer among equals), or last. */
-export function addLevel(take: TakeBody, takeId: string, level: Omit<Level, 'order'>, beforeId: string | null): Made {
+export function addLevel(take: TakeBody, takeId: string, level: Unlisted<Level>, beforeId: string | null): Made {
   const rack = rackLevels(take)
   const at = beforeId === null ? rack.length : rack.findIndex((other) => other.id === beforeId)
   if (at < 0) return refused({ code: 'missing', what: 'level', id: beforeId! })
