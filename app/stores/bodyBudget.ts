@@ -1,4 +1,4 @@
-import { drawingsWith, type Film } from '@rubato/core/document'
+import { drawingsWith, unfolded, type Film } from '@rubato/core/document'
 import { unitBytes } from '~/viewport/unitBytes'
 
 /**
@@ -9,9 +9,11 @@ export function overBudget(film: Film, usedAt: ReadonlyMap<string, number>, need
   let bytes = 0
   for (const unit of [...Object.values(film.takes), ...Object.values(film.drawings)]) bytes += unitBytes(unit)
   if (bytes <= budgetBytes) return null
+  // What sets show goes with the last take that stands in them.
+  const drawingsOf = (takeId: string) => drawingsWith(unfolded(film.takes[takeId]!, (id) => film.sets?.[id] ?? null))
   const shownBy = new Map<string, Set<string>>()
-  for (const [takeId, take] of Object.entries(film.takes)) {
-    for (const drawingId of drawingsWith(take)) shownBy.set(drawingId, (shownBy.get(drawingId) ?? new Set()).add(takeId))
+  for (const takeId of Object.keys(film.takes)) {
+    for (const drawingId of drawingsOf(takeId)) shownBy.set(drawingId, (shownBy.get(drawingId) ?? new Set()).add(takeId))
   }
   const takes: string[] = []
   const drawings = new Set<string>()
@@ -21,7 +23,7 @@ export function overBudget(film: Film, usedAt: ReadonlyMap<string, number>, need
     if (bytes <= budgetBytes * 0.7) break
     takes.push(takeId)
     bytes -= unitBytes(film.takes[takeId]!)
-    for (const drawingId of drawingsWith(film.takes[takeId]!)) {
+    for (const drawingId of drawingsOf(takeId)) {
       const shown = shownBy.get(drawingId)!
       shown.delete(takeId)
       const drawing = film.drawings[drawingId]

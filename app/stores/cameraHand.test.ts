@@ -26,7 +26,7 @@ function stand(take: TakeBody, frame: number, mode: CameraMode, keeps: number | 
   const film = shallowRef<Film>({ outline: EMPTY_OUTLINE, takes: { t: take }, drawings: {} })
   const sent: Change[] = []
   const refusals: string[] = []
-  const editing = createEditing({ film, projectId: () => null, lookingAt: () => null, revisions: new Map(), whereabouts: () => ({ shotId: 's', frame, selection: [] }), giveBack: () => undefined, refuse: (text) => void refusals.push(text), send: (change) => void sent.push(change), released: () => undefined, ensure: async () => undefined })
+  const editing = createEditing({ film, projectId: () => null, lookingAt: () => null, openedSet: () => null, revisions: new Map(), whereabouts: () => ({ shotId: 's', frame, selection: [] }), giveBack: () => undefined, refuse: (text) => void refusals.push(text), send: (change) => void sent.push(change), released: () => undefined, ensure: async () => undefined })
   const trial = shallowRef<{ shotId: string; frame: number; pose: CameraPose } | null>(null)
   const here = computed(() => placedFramings(film.value.takes.t!, 'a').find((entry) => entry.frame === frame) ?? null)
   const pose = computed(() => trial.value?.pose ?? here.value?.framing.pose ?? at(frame / 10))

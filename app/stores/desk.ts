@@ -1,6 +1,6 @@
 import type { CameraPose } from '@rubato/core/camera'
 import { SET, type Carriage, type Stand } from '@rubato/core/depth'
-import { carriageIn, panelAtFrame, placedFramings, type SeenLevels, rackLevels, type Framing, type Level, type PlacedFraming, compareOrdered } from '@rubato/core/document'
+import { carriageIn, panelAtFrame, placedFramings, type SeenLevels, pieceLevelId, pieceOf, rackLevels, showsNothing, wholeOf, type Framing, type Level, type PlacedFraming, type SetLevel, compareOrdered } from '@rubato/core/document'
 import type { Whereabouts } from '@rubato/core/edits'
 import type { Keyed } from '@rubato/core/moves'
 import type { Point3 } from '@rubato/core/geometry'
@@ -134,7 +134,20 @@ export const useDeskStore = defineStore('desk', () => {
     if (from === undefined || to === undefined) return null
     return before?.from === from && before.to === to ? before : { from, to, index }
   })
-  const levels = computed<readonly Level[]>(() => (take.value === null ? [] : rackLevels(take.value)))
+  /** The level whose set is worked in; null where none is. */
+  const openedSetId = ref<string | null>(null)
+  const openedSet = computed<SetLevel | null>(() => {
+    const level = openedSetId.value === null ? undefined : take.value?.levels[openedSetId.value]
+    return level?.kind === 'set' ? level : null
+  })
+  /** Those of the shot, and the pieces of the set that is worked in: what can be chosen. */
+  const levels = computed<readonly Level[]>(() => (take.value === null ? [] : rackLevels(take.value).filter(({ id }) => ((of) => of === null || of.setLevelId === openedSet.value?.id)(pieceOf(id)))))
+  /** Which level can be chosen for one that is seen, or that has just been made: of a set that is not worked in, all of it. */
+  function choosable(id: string): string {
+    const open = openedSet.value?.id
+    if (open !== undefined && take.value?.levels[id] === undefined && take.value?.levels[pieceLevelId(open, id)] !== undefined) return pieceLevelId(open, id)
+    return pieceOf(id)?.setLevelId === open ? id : wholeOf(id)
+  }
   const selectedLevel = computed(() => levels.value.find((level) => level.id === selectedLevelId.value) ?? null)
   const chosenLevelIds = computed(() => (selectedLevelId.value === null ? alsoLevelIds.value : [selectedLevelId.value, ...alsoLevelIds.value.filter((id) => id !== selectedLevelId.value)]))
   /** The plane that a counter-zoom keeps: the selected level's, or the picture plane. */
@@ -203,12 +216,13 @@ export const useDeskStore = defineStore('desk', () => {
   /** With nothing selected, the first level that can be drawn on; a figure first. */
   function chooseLevelToDraw() {
     if (selectedLevel.value !== null) return
-    const open = levels.value.filter((level) => level.visible && !level.locked && level.kind !== 'reference' && level.kind !== 'carrier')
+    const open = levels.value.filter((level) => level.visible && !level.locked && level.kind !== 'reference' && !showsNothing(level))
     selectedLevelId.value = (open.find((level) => level.figure === true) ?? open[0])?.id ?? null
   }
 
   /** Selects a level; with Ctrl or Shift it is chosen along with the others, or let go again. */
-  function chooseLevel(id: string, event: Pick<PointerEvent, 'ctrlKey' | 'metaKey' | 'shiftKey'> | null = null) {
+  function chooseLevel(seen: string, event: Pick<PointerEvent, 'ctrlKey' | 'metaKey' | 'shiftKey'> | null = null) {
+    const id = choosable(seen)
     const many = event !== null && (event.ctrlKey || event.metaKey || event.shiftKey)
     if (!many || selectedLevelId.value === null) {
       selectedLevelId.value = id
@@ -272,6 +286,8 @@ export const useDeskStore = defineStore('desk', () => {
     return { shotId: shotId.value, frame: shotFrame.value, selection }
   }
 
+  film.onOpenedSet(() => (openedSet.value === null || takeId.value === null || pose.value === null ? null : { takeId: takeId.value, setLevelId: openedSet.value.id, frame: shotFrame.value, camera: pose.value }))
+  watch([takeId, openedSet], () => openedSet.value === null && (openedSetId.value = null))
   film.onWhereabouts(whereabouts, (there) => {
     const placed = there.shotId === null ? null : film.filmStage.placeOf(there.shotId)
     if (placed !== null) goTo(placed.startFrame + Math.min(there.frame, Math.max(0, placed.lengthFrames - 1)))
@@ -362,6 +378,9 @@ export const useDeskStore = defineStore('desk', () => {
     moveHere,
     levels,
     selectedLevel,
+    openedSetId,
+    openedSet,
+    choosable,
     cameraMode,
     timecode,
     fps,

@@ -35,6 +35,7 @@ function setUp() {
     film,
     projectId: () => null,
     lookingAt: () => looking.name,
+    openedSet: () => null,
     revisions,
     whereabouts: (): Whereabouts => ({ ...at }),
     giveBack: (there) => void log.push(`back to ${there.frame}`),

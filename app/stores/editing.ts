@@ -1,5 +1,5 @@
-import { bodyKinds, holdable, loadedUnit, shorten, UNIT_KINDS, withUnit, type BodyKind, type Film } from '@rubato/core/document'
-import { applyChange, EMPTY_HISTORY, followMarks, insistOn, invertChange, isEmpty, LABEL_LETTERS, merge, readsOf, rebaseChange, record, stepBack, stepForward, type Change, type Edit, type History, type Made, type MakeRefusal, type Whereabouts } from '@rubato/core/edits'
+import { bodyKinds, holdable, loadedUnit, shorten, UNIT_KINDS, unitsOf, withUnit, withUnits, type BodyKind, type Film } from '@rubato/core/document'
+import { applyChange, editInSet, EMPTY_HISTORY, followMarks, insistOn, invertChange, isEmpty, LABEL_LETTERS, merge, readsOf, rebaseChange, record, stepBack, stepForward, type Change, type Edit, type History, type Made, type MakeRefusal, type OpenedSet, type Whereabouts } from '@rubato/core/edits'
 import { ref, shallowRef, type ShallowRef } from 'vue'
 import { unitKey } from '#shared/edits'
 import { wordRefusal } from '~/text/refusals'
@@ -22,6 +22,8 @@ export interface EditingParts {
   readonly projectId: () => string | null
   /** The name of the version that is looked at; null where the film itself is open. */
   readonly lookingAt: () => string | null
+  /** The set that is worked in: its pieces are levels of its shot for what is done. */
+  readonly openedSet: () => OpenedSet | null
   readonly revisions: ReadonlyMap<string, number>
   /** Where the artist is, and how to be there again. */
   readonly whereabouts: () => Whereabouts
@@ -35,7 +37,7 @@ export interface EditingParts {
 }
 
 /** All that changes the film by the artist's hand: doing, trying, undoing, doing again. */
-export function createEditing({ film, projectId, lookingAt, revisions, whereabouts, giveBack, refuse, send, released, ensure }: EditingParts) {
+export function createEditing({ film, projectId, lookingAt, openedSet, revisions, whereabouts, giveBack, refuse, send, released, ensure }: EditingParts) {
   const history = shallowRef<History>(EMPTY_HISTORY)
   const gestureOpen = ref(false)
   let openGesture: Gesture | null = null
@@ -47,7 +49,8 @@ export function createEditing({ film, projectId, lookingAt, revisions, whereabou
       refuse(`This is the version “${version}”, to look at. Bring it back, whole or shot by shot, to work on it.`)
       return null
     }
-    const result = how(from)
+    const open = openedSet()
+    const result = open === null ? how(from) : editInSet(from, open, how)
     if (!result.ok) {
       refuse(wordRefusal(result.refusal as MakeRefusal))
       return null
@@ -97,7 +100,7 @@ export function createEditing({ film, projectId, lookingAt, revisions, whereabou
     const settle = (next: Film) => {
       // Units loaded meanwhile must not be dropped with the trial. None came: the trial is the film as it stands, at no cost.
       const untouched = film.value === settled
-      film.value = untouched ? next : { ...next, takes: { ...film.value.takes, ...next.takes }, drawings: { ...film.value.drawings, ...next.drawings }, tries: { ...film.value.tries, ...next.tries } }
+      film.value = untouched ? next : bodyKinds().reduce((all, kind) => withUnits(all, kind, { ...unitsOf(film.value, kind), ...unitsOf(next, kind) }), next)
       settled = untouched ? film.value : null
     }
     const gesture: Gesture = {

@@ -1,5 +1,5 @@
 import { faceOn, planeOf, pointOnPlane, type Stand } from '@rubato/core/depth'
-import { shownAt } from '@rubato/core/document'
+import { showsNothing, shownAt } from '@rubato/core/document'
 import { cornersOf, dot, rectangleAround, subtract, type Rectangle } from '@rubato/core/geometry'
 import { drawingBounds } from '@rubato/core/ink'
 import { foldedOpen, placedLevel, type FoldedOpen, type PlacedLevel, type StageFrame } from '@rubato/core/stage'
@@ -76,7 +76,7 @@ export const useFaceOnStore = defineStore('faceOn', () => {
   function show(wanted: PaperMode) {
     if (wanted === mode.value) wanted = 'picture'
     const level = desk.selectedLevel
-    if (wanted !== 'picture' && (level === null || level.kind === 'carrier')) return film.refuse('Choose a level first: the paper then shows it square on.')
+    if (wanted !== 'picture' && (level === null || showsNothing(level))) return film.refuse('Choose a level first: the paper then shows it square on.')
     if (wanted === 'open' && hinged.value === null) return film.refuse(`Nothing is hinged to ${level!.name}, so there is nothing to fold open. Rooms made with the wall tool are (Alt F at the Desk); so are levels that hang on another along an edge.`)
     mode.value = wanted
   }

@@ -1,5 +1,5 @@
-import { EMPTY_DRAWING, EMPTY_OUTLINE, outlineRef, placedPanels, shorten, takeLengthFrames, type Drawing, type Film, type Project, type TakeBody } from '@rubato/core/document'
-import type { Whereabouts } from '@rubato/core/edits'
+import { EMPTY_DRAWING, EMPTY_OUTLINE, EMPTY_SET, outlineRef, placedPanels, setDrawings, shorten, takeLengthFrames, unfolded, type Drawing, type Film, type Project, type TakeBody } from '@rubato/core/document'
+import type { OpenedSet, Whereabouts } from '@rubato/core/edits'
 import { createFilmStage, createTakeStage, opticsOf, type TakeStage } from '@rubato/core/stage'
 import { useLocalStorage } from '@vueuse/core'
 import { defineStore } from 'pinia'
@@ -32,6 +32,8 @@ export const useFilmStore = defineStore('film', () => {
   /** Who is asked where the artist is, for undo to give back. */
   let whereabouts: () => Whereabouts = () => ({ shotId: null, frame: 0, selection: [] })
   let giveBack: (there: Whereabouts) => void = () => undefined
+  /** The set that is worked in, where one is. */
+  let openedSet: () => OpenedSet | null = () => null
 
   /** The same object until something in it changes: what looks at it alone is left in peace when art is loaded. */
   const outline = computed(() => film.value.outline)
@@ -53,8 +55,8 @@ export const useFilmStore = defineStore('film', () => {
   const stages = new WeakMap<TakeBody, { readonly optics: unknown; readonly stage: TakeStage }>()
   /** A take's evaluation, solved once for each body. Null until the body is loaded. */
   function stageOf(takeId: string): TakeStage | null {
-    const body = film.value.takes[takeId]
-    if (body === undefined || optics.value === null) return null
+    const body = takeOf(takeId)
+    if (body === null || optics.value === null) return null
     const known = stages.get(body)
     if (known !== undefined && known.optics === optics.value) return known.stage
     const stage = createTakeStage(body, optics.value)
@@ -104,7 +106,11 @@ export const useFilmStore = defineStore('film', () => {
       takeLengths.value = { ...takeLengths.value, ...lengths }
       takePanels.value = { ...takePanels.value, ...panels }
     },
-    onTouched: (ids) => ids.forEach((id) => void ensureTakeWithArt(id).catch(() => undefined)),
+    onTouched: (refs) =>
+      refs.forEach(({ kind, id }) => {
+        if (kind === 'take') void ensureTakeWithArt(id).catch(() => undefined)
+        else if (kind === 'set') void ensure('drawing', setDrawings(film.value.sets?.[id] ?? EMPTY_SET)).catch(() => undefined)
+      }),
     onConflict: (conflict) => {
       conflicts.value = [...conflicts.value, conflict]
       void kept.addConflict(projectId.value ?? '', conflict).catch(() => undefined)
@@ -129,6 +135,7 @@ export const useFilmStore = defineStore('film', () => {
     film,
     projectId: () => projectId.value,
     lookingAt: () => lookingAt.value?.name ?? null,
+    openedSet: () => openedSet(),
     revisions,
     whereabouts: () => whereabouts(),
     giveBack: (there) => giveBack(there),
@@ -265,7 +272,12 @@ export const useFilmStore = defineStore('film', () => {
     if (film.value.drawings[id] === undefined) film.value = { ...film.value, drawings: { ...film.value.drawings, [id]: EMPTY_DRAWING } }
   }
 
-  const takeOf = (id: string): TakeBody | null => film.value.takes[id] ?? null
+  const setBodyOf = (id: string) => film.value.sets?.[id] ?? null
+  /** A take as it is seen: with the pieces of its sets among its levels. Edits are made on `film.takes`. */
+  const takeOf = (id: string): TakeBody | null => {
+    const body = film.value.takes[id]
+    return body === undefined ? null : unfolded(body, setBodyOf)
+  }
   const drawingOf = (id: string): Drawing | null => film.value.drawings[id] ?? null
 
   return {
@@ -309,6 +321,7 @@ export const useFilmStore = defineStore('film', () => {
     redo,
     refuse,
     onWhereabouts,
+    onOpenedSet: (ask: () => OpenedSet | null) => void (openedSet = ask),
     /** Sends what waits, with what is still being tried. */
     flush: () => {
       editing.settle()

@@ -23,7 +23,7 @@ function stand(take: TakeBody, frame: number, auto = false) {
   const film = shallowRef<Film>({ outline: EMPTY_OUTLINE, takes: { t: take }, drawings: {} })
   const sent: Change[] = []
   const refusals: string[] = []
-  const editing = createEditing({ film, projectId: () => null, lookingAt: () => null, revisions: new Map(), whereabouts: () => ({ shotId: 's', frame, selection: [] }), giveBack: () => undefined, refuse: (text) => void refusals.push(text), send: (change) => void sent.push(change), released: () => undefined, ensure: async () => undefined })
+  const editing = createEditing({ film, projectId: () => null, lookingAt: () => null, openedSet: () => null, revisions: new Map(), whereabouts: () => ({ shotId: 's', frame, selection: [] }), giveBack: () => undefined, refuse: (text) => void refusals.push(text), send: (change) => void sent.push(change), released: () => undefined, ensure: async () => undefined })
   const levelTrial = shallowRef<LevelTrial | null>(null)
   const now = computed(() => film.value.takes.t!)
   const nudge = ref(0)

@@ -19,8 +19,8 @@ interface Wiring {
   /** Does it so that the artist stays where they are in the film. */
   readonly inPlace: (work: () => void) => void
   readonly onTakeSizes: (lengths: Readonly<Record<string, number>>, panels: Readonly<Record<string, number>>) => void
-  /** Takes in which others have drawn: what they now show may have to be loaded. */
-  readonly onTouched: (takeIds: readonly string[]) => void
+  /** Units that others have changed: what they now show may have to be loaded. */
+  readonly onTouched: (units: readonly UnitRef[]) => void
   readonly onConflict: (conflict: Conflict) => void
 }
 
@@ -88,7 +88,7 @@ export function createSync({ film, projectId, revisions, outgoing, busy, inPlace
       return resyncSoon()
     }
     for (const key of news) revisions.set(key, entry.revisions[key]!)
-    onTouched(news.filter((key) => key.startsWith('take:')).map((key) => refOf(key).id))
+    onTouched(news.map(refOf))
   }
 
   function applied(under: Film, edits: Change['edits']): Film {
@@ -184,7 +184,7 @@ export function createSync({ film, projectId, revisions, outgoing, busy, inPlace
       film.value = value
       settle({ kept, clashing }, '')
     })
-    onTouched((loaded.get('take') ?? []).map((each) => each.id))
+    onTouched((loaded.get('take') ?? []).map(({ id }) => takeRef(id)))
   }
 
   /** A unit that was loaded: false where there is newer news of it already. */

@@ -1,4 +1,4 @@
-import { drawingsWith, EMPTY_DRAWING, unitsOf, withUnits, type BodyKind, type Film, type TakeBody, takeRef, drawingRef } from '@rubato/core/document'
+import { drawingsWith, EMPTY_DRAWING, setsIn, unfolded, unitsOf, withUnits, type BodyKind, type Film, type TakeBody, takeRef, drawingRef } from '@rubato/core/document'
 import type { Change } from '@rubato/core/edits'
 import type { ShallowRef } from 'vue'
 import { unitKey } from '#shared/edits'
@@ -61,12 +61,14 @@ export function createUnits({ film, projectId, version, revisions, isFresh, busy
     }
   }
 
-  /** Takes with every drawing they show, in two requests. */
+  /** Takes with the sets that they stand in and every drawing they show, in two requests, or three where there are sets. */
   async function ensureTakesWithArt(takeIds: readonly string[]): Promise<void> {
     uses++
     for (const id of takeIds) usedAt.set(id, uses)
     await ensure('take', takeIds)
-    await ensure('drawing', takeIds.flatMap((id) => (film.value.takes[id] === undefined ? [] : drawingsWith(film.value.takes[id]))))
+    const there = () => takeIds.flatMap((id) => film.value.takes[id] ?? [])
+    await ensure('set', there().flatMap((take) => setsIn(take).map(({ setId }) => setId)))
+    await ensure('drawing', there().flatMap((take) => drawingsWith(unfolded(take, (id) => film.value.sets?.[id] ?? null))))
     letGo()
   }
 

@@ -1,7 +1,7 @@
-import { drawingsOf, placedPanels, type Panel } from '@rubato/core/document'
+import { drawingsOf, placedPanels, setsIn, unfolded, type Panel, type SetBody } from '@rubato/core/document'
 import { opticsOf } from '@rubato/core/stage'
 import { PDFDocument, rgb, type PDFPage, type RGB } from 'pdf-lib'
-import type { LoadedDrawing, LoadedTake } from '#shared/projects'
+import type { LoadedDrawing, LoadedSet, LoadedTake } from '#shared/projects'
 import { frameOfWidth } from '../viewport/viewBox'
 import { layPage, paginate, wrapText, type Box } from '../boards/printLayout'
 import { answerJobs, type Job } from './answerJobs'
@@ -39,12 +39,16 @@ async function make(ask: PrintAsk, { tell }: Job<PrintProgress>): Promise<Printe
     return (await response.json()) as T
   }
   const panels: Printed[] = []
+  const sets = new Map<string, SetBody>()
   for (let at = 0; at < ask.shots.length; at += 50) {
     const part = ask.shots.slice(at, at + 50)
     const takes = new Map((await get<LoadedTake[]>(`/takes?ids=${part.map((shot) => shot.takeId).join()}`)).map((take) => [take.id, take]))
+    const wanted = [...new Set([...takes.values()].flatMap(({ body }) => setsIn(body).map(({ setId }) => setId)))].filter((id) => !sets.has(id))
+    if (wanted.length > 0) for (const { id, body } of await get<LoadedSet[]>(`/sets?ids=${wanted.join()}`)) sets.set(id, body)
     for (const shot of part) {
-      const take = takes.get(shot.takeId)
-      if (take === undefined) continue
+      const found = takes.get(shot.takeId)
+      if (found === undefined) continue
+      const take = { ...found, body: unfolded(found.body, (id) => sets.get(id) ?? null) }
       for (const { panel, index, startFrame } of placedPanels(take.body)) {
         if (ask.only !== null && !ask.only.includes(`${shot.takeId}/${panel.id}`)) continue
         panels.push({ sequenceId: shot.sequenceId, shotLabel: shot.label, shotTitle: shot.title, number: index + 1, panel, startFrame, take })

@@ -25,11 +25,11 @@ export interface Follows {
   readonly size: boolean
 }
 
-/** The axes of what is carried by something that stands so. */
-export function carriageOn(carrier: Stand, { turn, size }: Follows): Carriage {
+/** The axes of what is carried by something that stands so. Turn and size that it does not follow are those of `base`, in which both stand. */
+export function carriageOn(carrier: Stand, { turn, size }: Follows, base: Stand = SET): Carriage {
   if (turn && size) return carrier
-  const { right, up, forward } = turn ? carrier : SET
-  return { place: carrier.place, right, up, forward, size: size ? carrier.size : 1 }
+  const { right, up, forward } = turn ? carrier : base
+  return { place: carrier.place, right, up, forward, size: size ? carrier.size : base.size }
 }
 
 /** The axes of what travels with a camera: its right, up and forward, and no lens. */

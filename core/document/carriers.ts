@@ -63,5 +63,5 @@ export interface SeenLevels {
 /** The axes that a level's numbers are in, or would be with another carrier. */
 export function carriageIn(take: Levels, level: Level, { camera, standOf }: SeenLevels, carrier = carrierOf(take, level)): Carriage {
   if (carrier === null) return SET
-  return carrier.kind === 'camera' ? carriageOfCamera(camera) : carriageOn(standOf(carrier.levelId), carrier)
+  return carrier.kind === 'camera' ? carriageOfCamera(camera) : carriageOn(standOf(carrier.levelId), carrier, ((of) => (of === null ? SET : standOf(of.setLevelId)))(pieceOf(level.id)))
 }

@@ -51,6 +51,8 @@ export interface Standing {
 interface Body {
   readonly level: Level
   readonly carrier: { readonly body: Body; readonly follows: Follows } | 'camera' | null
+  /** Of a piece, the level of its set: it fades with that, and what it does not follow of its carrier it has of that. */
+  readonly set: Body | null
   readonly lies: Lies
   readonly motion: LevelMotion
   last: Lie
@@ -65,17 +67,14 @@ export function createStanding(take: TakeBody, motionOf: (levelId: string) => Le
     const motion = motionOf(level.id)
     const lies = lieOf(level)
     const on = carrier?.kind === 'level' ? ({ body: bodyOf(take.levels[carrier.levelId]!), follows: carrier } as const) : carrier === null ? null : 'camera'
-    const body: Body = { level, carrier: on, lies, motion, last: lies(nowhere(), SET, motion.seenAt(0), AT_REST) }
+    const of = pieceOf(level.id)
+    const set = of === null || take.levels[of.setLevelId] === undefined ? null : bodyOf(take.levels[of.setLevelId]!)
+    const body: Body = { level, carrier: on, set, lies, motion, last: lies(nowhere(), SET, motion.seenAt(0), AT_REST) }
     bodies.set(level.id, body)
     return body
   }
-  // A piece fades with its set.
-  const setOf = (level: Level): Body | null => {
-    const of = pieceOf(level.id)
-    return of === null || take.levels[of.setLevelId] === undefined ? null : bodyOf(take.levels[of.setLevelId]!)
-  }
   const rack = rackLevels(take)
-  const visible = rack.flatMap((level, rackIndex) => (level.visible ? [{ body: bodyOf(level), exposures: isSetLevel(level) ? [] : exposuresOf(take, level.id), set: setOf(level), rackIndex, layer: layerOf(level), repeated: level.repeat === undefined ? null : repeatedOf(bodyOf(level), level.repeat) }] : []))
+  const visible = rack.flatMap((level, rackIndex) => (level.visible ? [{ body: bodyOf(level), exposures: isSetLevel(level) ? [] : exposuresOf(take, level.id), rackIndex, layer: layerOf(level), repeated: level.repeat === undefined ? null : repeatedOf(bodyOf(level), level.repeat) }] : []))
   // Carriers come before what they carry, seen or not.
   const inTurn = [...bodies.values()]
   type Told = { -readonly [F in keyof StandingLevel]: StandingLevel[F] }
@@ -83,8 +82,8 @@ export function createStanding(take: TakeBody, motionOf: (levelId: string) => Le
     // Among equals those that stand lower come nearer, and all of them lie where the level is listed.
     (repeated?.ranks ?? [0]).map((rank, copy): Told => ({ level, drawingId: null, plane, place, size, opacity, tint: level.tint ?? null, copy, rackIndex: rackIndex + rank / REPEATS_MOST / 2, layer, pictureIndex: null })),
   )
-  const carriageOf = ({ carrier }: Body, camera: CameraPose, lieOfCarrier: (body: Body) => Lie): Carriage =>
-    carrier === null ? SET : carrier === 'camera' ? carriageOfCamera(camera) : carriageOn(lieOfCarrier(carrier.body), carrier.follows)
+  const carriageOf = ({ carrier, set }: Body, camera: CameraPose, lieOfCarrier: (body: Body) => Lie): Carriage =>
+    carrier === null ? SET : carrier === 'camera' ? carriageOfCamera(camera) : carriageOn(lieOfCarrier(carrier.body), carrier.follows, set === null ? SET : lieOfCarrier(set))
   const lie = (told: ToldLie, body: Body, frame: number, asked: number, camera: CameraPose, tried: Partial<LevelValues> | undefined, lieOfCarrier: (body: Body) => Lie): Lie =>
     body.lies(told, carriageOf(body, camera, lieOfCarrier), body.motion.seenAt(frame, asked, tried), camera)
   const lastOf = (body: Body) => body.last
@@ -98,7 +97,7 @@ export function createStanding(take: TakeBody, motionOf: (levelId: string) => Le
       const triedLies = new Map<Body, Lie>()
       if (tried !== null) for (const body of inTurn) triedLies.set(body, lie(nowhere(), body, frame, asked, camera, tried.get(body.level.id), (carrier) => triedLies.get(carrier)!))
       let next = 0
-      for (const { body, exposures, set, repeated } of visible) {
+      for (const { body, exposures, repeated } of visible) {
         const { level } = body
         // In a transition a sequence goes on past the shot's ends.
         const pictureIndex = sequenceIndex(level, asked)
@@ -115,7 +114,7 @@ export function createStanding(take: TakeBody, motionOf: (levelId: string) => Le
           told.plane = plane
           told.place = place
           told.size = size
-          told.opacity = set === null ? lies.opacity : lies.opacity * liesOf(set).opacity
+          told.opacity = body.set === null ? lies.opacity : lies.opacity * liesOf(body.set).opacity
         }
       }
       return now

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { compareOrdered } from '@rubato/core/document'
+import { compareOrdered, showsNothing } from '@rubato/core/document'
 import { dropTargetForElements } from '@atlaskit/pragmatic-drag-and-drop/element/adapter'
 import type { Level } from '@rubato/core/document'
 import { computed, onBeforeUnmount, onMounted, useTemplateRef } from 'vue'
@@ -28,7 +28,7 @@ const list = useTemplateRef('list')
 type Entry = { readonly group: string; readonly members: readonly Level[] }
 const entries = computed<Entry[]>(() => {
   // A carrier shows nothing, so there is nothing of it to draw.
-  const nearFirst = desk.levels.filter(({ kind }) => kind !== 'carrier').sort((a, b) => desk.placeOf(a.id).depth - desk.placeOf(b.id).depth || compareOrdered(a, b))
+  const nearFirst = desk.levels.filter((level) => !showsNothing(level)).sort((a, b) => desk.placeOf(a.id).depth - desk.placeOf(b.id).depth || compareOrdered(a, b))
   const seen = new Set<string>()
   return nearFirst.flatMap((level) => {
     const group = level.group ?? ''

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { endRun, exposeFrames, runAt, type Shown } from '@rubato/core/edits'
-import { namedDrawings, shownAt, shownOver } from '@rubato/core/document'
+import { namedDrawings, pieceOf, showsNothing, shownAt, shownOver } from '@rubato/core/document'
 import { useElementSize } from '@vueuse/core'
 import { computed, onMounted, ref, useTemplateRef, watch } from 'vue'
 import SheetDrawings from '~/components/sheet/SheetDrawings.vue'
@@ -265,7 +265,7 @@ function onFile(event: Event) {
         <p v-if="columns.length === 0" class="empty">This shot has no level to expose. Go to the paper and draw: the first stroke makes one.</p>
         <span class="told" role="status">{{ told }}</span>
       </div>
-      <SheetDrawings v-if="desk.selectedLevel && desk.selectedLevel.kind !== 'carrier'" :level="desk.selectedLevel" />
+      <SheetDrawings v-if="desk.selectedLevel && !showsNothing(desk.selectedLevel) && pieceOf(desk.selectedLevel.id) === null" :level="desk.selectedLevel" />
     </div>
   </div>
 </template>

@@ -1,4 +1,4 @@
-import { exposuresOf, liveSpans, namedDrawings, placedPanels, takeLengthFrames, type TakeBody } from '@rubato/core/document'
+import { exposuresOf, liveSpans, namedDrawings, pieceOf, placedPanels, showsNothing, takeLengthFrames, type TakeBody } from '@rubato/core/document'
 import { runAt } from '@rubato/core/edits'
 import { factorOfDb, isHeard, peaksBetween } from '@rubato/core/sound'
 import { computed, type Ref } from 'vue'
@@ -23,7 +23,7 @@ export function useSheetScene(endAt: Ref<number | null>) {
     const stage = desk.stage
     if (stage === null) return []
     const depth = new Map(desk.levels.map(({ id }) => [id, stage.seen(0).standOf(id).place.depth]))
-    return desk.levels.filter(({ kind }) => kind !== 'carrier').sort((a, b) => depth.get(a.id)! - depth.get(b.id)!)
+    return desk.levels.filter((level) => !showsNothing(level) && pieceOf(level.id) === null).sort((a, b) => depth.get(a.id)! - depth.get(b.id)!)
   })
 
   function runsIn(take: TakeBody, levelId: string, names: ReadonlyMap<string, string>, ends: ReadonlyMap<string, number>, first: number, last: number): readonly ShownRun[] {

@@ -27,7 +27,8 @@ export function useLevelUnder(toPane: (u: number, v: number) => Px) {
     const back = inverseOf({ a: across.x - middle.x, b: across.y - middle.y, c: up.x - middle.x, d: up.y - middle.y, e: middle.x, f: middle.y })
     if (desk.stageFrame === null || back === null) return null
     const { x: u, y: v } = applyAffine(back, at)
-    return artUnder(desk.stageFrame, u, v)
+    const under = artUnder(desk.stageFrame, u, v)
+    return under === null ? null : desk.choosable(under)
   }
   return { levelUnder }
 }

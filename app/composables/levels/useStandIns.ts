@@ -1,6 +1,6 @@
 import { meetPlane, rayThrough } from '@rubato/core/camera'
 import { pointOnPlane, roomWalls, type LevelPlane, type WallName } from '@rubato/core/depth'
-import { METRES_PER_FW_RANGE, placedPanels } from '@rubato/core/document'
+import { METRES_PER_FW_RANGE, placedPanels, showsNothing } from '@rubato/core/document'
 import { drawOver, editProject, showArt, standFlats, type NewFlat } from '@rubato/core/edits'
 import { add, cross, dot, heightOf, scale, type Point3 } from '@rubato/core/geometry'
 import { flatArt, STAND_IN_TONES, standInArt, type StandInShape } from '@rubato/core/ink'
@@ -137,7 +137,7 @@ export function useStandIns() {
   }
 
   /** How tall the selected level's art stands here, in the set. */
-  const tall = computed(() => (desk.selectedLevel === null || desk.selectedLevel.kind === 'carrier' ? null : heightOf(fields.boundsOf(desk.selectedLevel.id)) * desk.standOf(desk.selectedLevel.id).size))
+  const tall = computed(() => (desk.selectedLevel === null || showsNothing(desk.selectedLevel) ? null : heightOf(fields.boundsOf(desk.selectedLevel.id)) * desk.standOf(desk.selectedLevel.id).size))
   /** Says how tall the selected level is, and with it how long a frame width of the film's sets is. */
   function declare(height: number) {
     const [project, own] = [film.project, tall.value]

@@ -1,9 +1,9 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import type { CameraPose } from '../../camera'
-import { drawingsWith, EMPTY_OUTLINE, outlineProblems, pieceLevelId, setsIn, unfolded, UNIT_KINDS, type Film, type Level, type SetLevel, type TakeBody } from '../../document'
+import { drawingsWith, EMPTY_OUTLINE, inOrder, outlineProblems, pieceLevelId, setsIn, unfolded, UNIT_KINDS, type Film, type Level, type SetLevel, type TakeBody } from '../../document'
 import { createTakeStage, seenAt } from '../../stage'
-import { applyChange, carryPanels, cutShot, drawMark, duplicateLevel, duplicateSet, editInSet, editLevel, fastenLevels, filmOrder, hidePieces, invertChange, joinShots, keyFraming, keyLevel, listBeside, makeSet, ownPieces, putSet, readsOf, rebaseChange, removeLevel, removePanels, removeSet, renameSet, sendLevels, settleLevel, shapeLevel, type Change, type Made, type NewMark, type OpenedSet } from '../index'
+import { applyChange, bringSet, carryPanels, cutShot, drawMark, duplicateLevel, duplicateSet, editInSet, editLevel, fastenLevels, filmOrder, hidePieces, invertChange, joinShots, keyFraming, keyLevel, listBeside, makeSet, ownPieces, pasteSetUp, putSet, readsOf, rebaseChange, removeLevel, removePanels, removeSet, renameSet, sendLevels, settleLevel, shapeLevel, type Change, type Made, type NewMark, type OpenedSet } from '../index'
 import { level, newId, OPTICS, REST, sampleTake, T } from '../testing'
 
 const LOOK = { frame: 3, camera: { ...REST, x: 0.2, y: -0.1 } }
@@ -161,6 +161,37 @@ describe('a set in other shots', () => {
       expectAlike(sorted(mine), sorted(before))
       expect(asked.levelIds).toHaveLength(pieces.length)
     }
+  })
+
+  it('and a set-up are pasted into another shot as one: the set is seen there as it was, wherever it stands', () => {
+    const now = withSet()
+    const stage = createTakeStage(shown(now, T), OPTICS)
+    const setUp = { levels: [{ level: now.takes[T]!.levels.on as SetLevel, stands: stage.seen(30).standOf('on') }], pose: stage.poseAt(30) }
+    const seenIn = (f: Film, takeId: string, frame: number) => new Map(picture(f, takeId, frame).filter(({ drawing: id }) => WALK.some((name) => id === `d-${name}`)).map(({ drawing: id, at }) => [id, at]))
+    const expectSeen = (f: Film, frame: number) => {
+      // The lamp sways, at each frame elsewhere.
+      for (const [id, at] of seenIn(now, T, 30)) if (id !== 'd-lamp') at.forEach((value, i) => expect(Math.abs(seenIn(f, 'other', frame).get(id)![i]! - value)).toBeLessThan(1e-9))
+    }
+    const pasted = after(now, pasteSetUp(now, 'other', 'a', 5, setUp, newId))
+    expect(setsIn(pasted.takes.other!)).toHaveLength(1)
+    expect(Object.values(pasted.takes.other!.framings)).toHaveLength(1)
+    expectSeen(pasted, 0)
+    const turned = after(pasted, editLevel(pasted.takes.other!, 'other', setsIn(pasted.takes.other!)[0]!.id, { panDegrees: 70, tiltDegrees: -20, scale: 3, x: 4 }))
+    const again = after(turned, pasteSetUp(turned, 'other', 'a', 5, setUp, newId))
+    expect(Object.values(again.takes.other!.framings)).toHaveLength(1)
+    expect(setsIn(again.takes.other!)).toHaveLength(1)
+    expectSeen(again, 0)
+    expect(pasteSetUp(now, 'other', 'a', 0, { ...setUp, levels: [] }, newId)).toMatchObject({ refusal: { code: 'nothing-to-paste' } })
+  })
+
+  it('comes from elsewhere under new names, more than once', () => {
+    let now = withSet()
+    const brought = { name: 'Walk', stands: { x: 1, y: 2, depth: 3 }, set: now.sets!.walk!, drawings: now.drawings }
+    for (const id of ['first', 'second']) now = after(now, bringSet(now.outline, 'film', brought, id, newId))
+    expect(inOrder(now.outline.sets).map(({ id, stands }) => [id, stands.depth])).toEqual([['walk', expect.any(Number)], ['first', 3], ['second', 3]])
+    const drawn = ['walk', 'first', 'second'].flatMap((id) => Object.values(now.sets![id]!.art).map(({ drawingId }) => drawingId))
+    expect(new Set(drawn).size).toBe(12)
+    expect(bringSet(now.outline, 'film', { ...brought, drawings: {} }, 'third', newId)).toMatchObject({ refusal: { code: 'missing', what: 'drawing' } })
   })
 
   it('is renamed, made into another, and goes only where no shot stands in it', () => {

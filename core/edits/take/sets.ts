@@ -1,22 +1,26 @@
 import type { CameraPose } from '../../camera/pose'
+import { basisOf } from '../../camera/projection'
+import { into, outOf, turnedInto, turnedOut, turnNear, type Stand } from '../../depth/carriage'
 import { carriersOf } from '../../document/carriers'
 import { exposuresOf } from '../../document/exposures'
 import { newLevel } from '../../document/newLevel'
 import { opticsOfFilm } from '../../document/optics'
 import { inOrder } from '../../document/order'
-import { placedPanels, rackLevels } from '../../document/panels'
+import { placedFramings, placedPanels, rackLevels } from '../../document/panels'
 import { pieceLevelId, pieceOf, setsIn, unfoldSome } from '../../document/sets'
 import { spansOn } from '../../document/spans'
 import { shorten } from '../../document/text'
 import { cellAt, PIECES_MOST, SET_SHOWN, type Level, type Piece, type SetLevel } from '../../document/records'
-import { drawingRef, EMPTY_SET, outlineRef, setRef, takeRef, type Film, type Outline, type SetBody, type TakeBody } from '../../document/units'
+import { drawingRef, EMPTY_SET, outlineRef, setRef, takeRef, type Drawing, type Film, type Outline, type SetBody, type TakeBody } from '../../document/units'
 import type { Point3 } from '../../geometry/point'
 import { createTakeStage } from '../../stage/takeStage'
 import { Draft, withFields } from '../change/draft'
 import { applyToUnit, type Edit } from '../change/edit'
 import type { NewIds } from '../change/newIds'
 import { made, refused, type Made, type MakeRefusal, type Refused } from '../change/refusal'
+import { sameJson } from '../change/sameJson'
 import { carryTogether, fastenLevels } from './fasten'
+import { keyFraming, setFramingPose } from './framings'
 
 /** Where one looks from while a set is made, or a piece is copied out: what is seen there stays. */
 export interface LookedAt {
@@ -107,7 +111,7 @@ export function makeSet(film: Film, projectId: string, takeId: string, levelIds:
     const isOn = carrier?.kind === 'level' && carrier.levelId !== ids.level
     set.put('pieces', { ...piece, ...(isOn ? { carrier } : {}) } as Piece)
     const drawingId = exposuresOf(take, id).find(({ cell }) => cell.drawingId !== null)?.cell.drawingId
-    if (drawingId != null) set.put('art', { id, drawingId })
+    if (drawingId !== undefined && drawingId !== null) set.put('art', { id, drawingId })
   }
   const { x, y, depth } = after.levels[ids.level]!
   const outline = named(film.outline, ids.set, name, { x, y, depth })
@@ -142,6 +146,44 @@ export function putSet(film: Film, takeId: string, setId: string, newId: string,
   const [first] = placedPanels(take)
   if (first !== undefined) draft.put('cells', cellAt(newId, first.panel.id, 0, SET_SHOWN))
   return made(draft.edit('set-put', takeRef(takeId)))
+}
+
+/** The sets of a shot as they stood at a frame, and where they were looked at from. */
+export interface SetUp {
+  readonly levels: readonly { readonly level: SetLevel; readonly stands: Stand }[]
+  readonly pose: CameraPose
+}
+
+/**
+ * Puts the sets of a set-up into a shot that are not in it yet, as they stood, and looks at them from where they were looked at: a
+ * shot with one framing has that one changed, one with none begins with it, any other gets it as a key at the frame. Where the first of
+ * its sets stands otherwise in this shot, the camera goes along, so that it is seen alike.
+ */
+export function pasteSetUp(film: Film, takeId: string, cameraId: string, frame: number, setUp: SetUp, newId: NewIds): Made {
+  const take = film.takes[takeId]
+  if (take === undefined) return refused({ code: 'missing', what: 'take', id: takeId })
+  if (setUp.levels.length === 0) return refused({ code: 'nothing-to-paste' })
+  const edits: Edit[] = []
+  let now = take
+  const there = new Map(setsIn(take).map((level) => [level.setId, level]))
+  for (const { level: { setId, x, y, depth, scale, panDegrees, tiltDegrees, rollDegrees } } of setUp.levels) {
+    if (there.has(setId)) continue
+    const put = putSet({ ...film, takes: { ...film.takes, [takeId]: now } }, takeId, setId, newId(), { x, y, depth, scale, panDegrees, tiltDegrees, rollDegrees })
+    if (!put.ok) return put
+    edits.push(...put.edits)
+    now = put.edits.reduce(applied, now)
+  }
+  const common = setUp.levels.find(({ level: { setId } }) => there.has(setId))
+  const pose = common === undefined ? setUp.pose : seenFrom(setUp.pose, common.stands, createTakeStage(take, opticsOfFilm(film.outline)).seen(frame, setUp.pose).standOf(there.get(common.level.setId)!.id))
+  const [only, ...more] = placedFramings(now, cameraId)
+  const framed = only !== undefined && more.length === 0 ? setFramingPose(now, takeId, only.framing.id, pose) : keyFraming(now, takeId, cameraId, only === undefined ? 0 : frame, pose, newId())
+  return framed.ok ? made(...edits, ...framed.edits) : framed
+}
+
+/** A camera that sees what stands so as another sees it where it stands otherwise. */
+function seenFrom(pose: CameraPose, stood: Stand, stands: Stand): CameraPose {
+  if (sameJson(stood, stands)) return pose
+  return { ...pose, ...outOf(stands, into(stood, pose)), ...turnNear(turnedOut(stands, turnedInto(stood, basisOf(pose))), pose) }
 }
 
 /** The level that is a set in a take; null for any other. */
@@ -233,7 +275,31 @@ export function duplicateSet(film: Film, projectId: string, setId: string, newSe
   return made(named(film.outline, newSetId, name, old.stands).edit('set-duplicate', outlineRef(projectId)), draft.edit('set-duplicate', setRef(newSetId)), ...shows, ...edits)
 }
 
-/** A name of nothing but space is refused by the schema. */
+/** A set that comes from elsewhere, with the drawings that it shows; all of it under new names, so it can come more than once. */
+export interface BroughtSet {
+  readonly name: string
+  readonly stands: Point3
+  readonly set: SetBody
+  readonly drawings: Readonly<Record<string, Drawing>>
+}
+export function bringSet(outline: Outline, projectId: string, { name, stands, set, drawings }: BroughtSet, newSetId: string, newId: NewIds): Made {
+  const draft = new Draft<SetBody>(EMPTY_SET)
+  const edits: Edit[] = []
+  const called = new Map<string, string>()
+  for (const piece of Object.values(set.pieces)) draft.put('pieces', piece)
+  for (const { id, drawingId } of Object.values(set.art)) {
+    const drawing = drawings[drawingId]
+    if (drawing === undefined) return refused({ code: 'missing', what: 'drawing', id: drawingId })
+    if (!called.has(drawingId)) {
+      called.set(drawingId, newId())
+      edits.push({ kind: 'set-bring', unit: drawingRef(called.get(drawingId)!), changes: { marks: Object.fromEntries(drawing.marks.map((mark) => [mark.id, { before: null, after: mark }])) } })
+    }
+    draft.put('art', { id, drawingId: called.get(drawingId)! })
+  }
+  return made(named(outline, newSetId, name, stands).edit('set-bring', outlineRef(projectId)), draft.edit('set-bring', setRef(newSetId)), ...edits)
+}
+
+/** A name of nothing but space is none. */
 export function renameSet(outline: Outline, projectId: string, setId: string, name: string): Made {
   const set = outline.sets[setId]
   if (set === undefined) return missingSet(setId)

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { compareOrdered, type Level } from '@rubato/core/document'
+import { compareOrdered, showsNothing, type Level } from '@rubato/core/document'
 import { LEVEL_ASPECTS } from '@rubato/core/moves'
 import { useElementSize } from '@vueuse/core'
 import { dropTargetForElements } from '@atlaskit/pragmatic-drag-and-drop/element/adapter'
@@ -83,7 +83,7 @@ const folds = computed(() =>
 )
 
 function standInItems(level: Level) {
-  if (level.kind === 'reference' || level.kind === 'carrier') return []
+  if (level.kind === 'reference' || showsNothing(level)) return []
   const isOne = level.standIn === true
   return [
     { label: isOne ? 'Draw over it' : 'Draw over it on a new level', command: () => (desk.chooseLevel(level.id), standIns.over()) },

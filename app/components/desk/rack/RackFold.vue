@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { showsNothing } from '@rubato/core/document'
 import { computed } from 'vue'
 import DrawingThumb from '~/components/desk/rack/DrawingThumb.vue'
 import { signedDepth, type FoldedRow } from '~/components/desk/rack/ladder'
@@ -18,7 +19,7 @@ const levels = useLevels()
 const visible = computed(() => props.fold.levels.some((level) => level.visible))
 const locked = computed(() => props.fold.levels.every((level) => level.locked))
 const isChosen = computed(() => props.fold.levels.every(({ id }) => desk.chosenLevelIds.includes(id)))
-const thumbs = computed(() => props.fold.levels.filter((level) => level.kind !== 'carrier').slice(0, 2).map((level) => ({ id: level.id, drawingId: levels.holdingOf(level).drawingId })))
+const thumbs = computed(() => props.fold.levels.filter((level) => !showsNothing(level)).slice(0, 2).map((level) => ({ id: level.id, drawingId: levels.holdingOf(level).drawingId })))
 const range = computed(() => {
   const [near, far] = [props.fold.depths[0]!, props.fold.depths.at(-1)!]
   return far - near < 0.0005 ? signedDepth(near, 2) : `${signedDepth(near, 2).replace(' fw', '')} … ${signedDepth(far, 2)}`

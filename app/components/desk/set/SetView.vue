@@ -2,7 +2,7 @@
 import { drawingBounds } from '@rubato/core/ink'
 import { fieldAngleDegrees, FOCAL_LENGTH_RANGE_MM, type CameraPose } from '@rubato/core/camera'
 import { planeOf, pointOnPlane, turnedInSet, wayInto, type LevelPlane } from '@rubato/core/depth'
-import { shownAt, type Level } from '@rubato/core/document'
+import { showsNothing, shownAt, type Level } from '@rubato/core/document'
 import { add } from '@rubato/core/geometry'
 import type { PlacedLevel } from '@rubato/core/stage'
 import { useElementSize } from '@vueuse/core'
@@ -56,7 +56,7 @@ const planes = computed(() => {
   for (const each of placed.value) of.set(each.level.id, [...(of.get(each.level.id) ?? []), each])
   return of
 })
-const holdOf = ({ kind, carrier, facing }: Level): LevelHold => (kind === 'carrier' ? 'carrier' : (facing ?? (carrier?.kind === 'camera' ? 'camera' : 'set')))
+const holdOf = ({ kind, carrier, facing }: Level): LevelHold => (showsNothing({ kind }) ? 'carrier' : (facing ?? (carrier?.kind === 'camera' ? 'camera' : 'set')))
 function hiddenPlane(level: Level) {
   const stand = desk.standOf(level.id)
   return { plane: planeOf(stand, level.pivot), place: stand.place }
