@@ -1,4 +1,4 @@
-import { drawingProblems, drawingSchema, outlineProblems, outlineSchema, takeBodySchema, takeLengthFrames, takeProblems, tryBodySchema } from '@rubato/core/document'
+import { drawingProblems, drawingSchema, drawingsWith, outlineProblems, outlineSchema, setBodySchema, setDrawings, setProblems, setsIn, takeBodySchema, takeLengthFrames, takeProblems, tryBodySchema, unfolded } from '@rubato/core/document'
 import { takesOfShot } from '@rubato/core/edits'
 import { project } from '@rubato/core/camera'
 import { createTakeStage, opticsOf } from '@rubato/core/stage'
@@ -19,7 +19,7 @@ describe('Salt Lantern', () => {
     for (const take of Object.values(film.takes)) {
       expect(takeBodySchema.safeParse(take).error?.issues ?? []).toEqual([])
       expect(takeProblems(take)).toEqual([])
-      for (const cell of Object.values(take.cells)) expect(film.drawings[cell.drawingId!]).toBeDefined()
+      for (const id of drawingsWith(take)) expect(film.drawings[id]).toBeDefined()
     }
     for (const drawing of Object.values(film.drawings)) {
       expect(drawingSchema.safeParse(drawing).error?.issues ?? []).toEqual([])
@@ -27,11 +27,25 @@ describe('Salt Lantern', () => {
     }
   })
 
-  it('has four shots of ten panels, and at least seven levels in shot 040', () => {
-    expect(Object.values(film.outline.shots).map((shot) => shot.label)).toEqual(['030', '040', '050', '060'])
-    expect(Object.values(film.outline.shots).reduce((sum, shot) => sum + Object.keys(film.takes[shot.circledTakeId]!.panels).length, 0)).toBe(10)
+  it('has five shots of twelve panels, and at least seven levels in shot 040', () => {
+    expect(Object.values(film.outline.shots).map((shot) => shot.label)).toEqual(['030', '040', '050', '060', '070'])
+    expect(Object.values(film.outline.shots).reduce((sum, shot) => sum + Object.keys(film.takes[shot.circledTakeId]!.panels).length, 0)).toBe(12)
     expect(Object.keys(film.takes['take-040-a']!.levels).length).toBeGreaterThanOrEqual(7)
     expect(takeLengthFrames(film.takes['take-040-a']!)).toBe(204)
+  })
+
+  it('stands in one set in three shots, seen from as many cameras', () => {
+    const boardwalk = film.sets!.boardwalk!
+    expect(setBodySchema.safeParse(boardwalk).error?.issues ?? []).toEqual([])
+    expect(setProblems(boardwalk)).toEqual([])
+    for (const id of setDrawings(boardwalk)) expect(film.drawings[id]).toBeDefined()
+    const shots = Object.values(film.outline.shots).filter(({ circledTakeId }) => setsIn(film.takes[circledTakeId]!).some(({ setId }) => setId === 'boardwalk'))
+    expect(shots.map(({ label }) => label)).toEqual(['040', '050', '070'])
+    const optics = opticsOf(Object.values(film.outline.project)[0]!)
+    for (const { circledTakeId } of shots) {
+      const seen = createTakeStage(unfolded(film.takes[circledTakeId]!, () => boardwalk), optics).at(0).levels.map(({ drawingId }) => drawingId)
+      for (const id of setDrawings(boardwalk)) expect(seen).toContain(id)
+    }
   })
 
   it('has a clip in every lane, lines of the script among them, and a dissolve to dawn', () => {

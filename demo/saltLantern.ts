@@ -1,5 +1,5 @@
 import { untouchedPose, type CameraPose } from '@rubato/core/camera'
-import { anchorOfFrame, cellAt, EMPTY_TAKE, freeze, levelDrawingIdOf, linkIdOf, newLevel, type Camera, type CameraSpan, type Cell, type Drawing, type Film, type FollowSpan, type Framing, type GroundPlan, type HandSpan, type Level, type LevelDrawing, type LevelKey, type Link, type Panel, type Passage, type Preset, type Project, type RulerMark, type SpanEnd, type TakeBody, type Transition, orderOfNumber } from '@rubato/core/document'
+import { anchorOfFrame, cellAt, EMPTY_TAKE, freeze, levelDrawingIdOf, linkIdOf, newLevel, SET_SHOWN, type Camera, type CameraSpan, type Cell, type Drawing, type Film, type FollowSpan, type Framing, type GroundPlan, type HandSpan, type Level, type LevelDrawing, type LevelKey, type Link, type Panel, type Passage, type Preset, type Project, type RulerMark, type SpanEnd, type TakeBody, type Transition, orderOfNumber } from '@rubato/core/document'
 import { roomWalls, type Repeat, type Room, type WallName } from '@rubato/core/depth'
 import type { Point3 } from '@rubato/core/geometry'
 import { CUSHIONED_MOVE, type MoveSpec } from '@rubato/core/moves'
@@ -7,11 +7,12 @@ import { passageWords, readFountain } from '@rubato/core/script'
 import { SPAN_DEFAULTS } from '@rubato/core/edits'
 import { opticsOf } from '@rubato/core/stage'
 import { drawGoose, drawLantern, drawMoth, drawOskar, drawTilda, GOOSE_POSES, GOOSE_RUN, handOf, POSES, runPose, type GoosePose, type Pose } from './figures'
+import { BOARDWALK, buildBoardwalk, drawKite } from './boardwalkSet'
 import { withTakeByHand } from './byHand'
 import { Pen } from './pen'
 import { SCREENPLAY } from './screenplay'
 import { demoSound, type DemoRecording } from './sound'
-import { drawBoardwalk, drawGulls, drawLamp, drawLampLight, drawLampRoomFloor, drawLampRoomRoof, drawLighthouse, drawMarsh, drawMarshPlan, drawNight, drawPanes, drawRail, drawReeds, drawSea, drawSky, drawStar } from './places'
+import { drawGulls, drawLamp, drawLampLight, drawLampRoomFloor, drawLampRoomRoof, drawLighthouse, drawMarshPlan, drawNight, drawPanes, drawRail, drawReeds, drawSea, drawSky, drawStar } from './places'
 
 const PROJECT: Project = {
   id: 'salt-lantern',
@@ -22,7 +23,7 @@ const PROJECT: Project = {
   filmBackMm: 36,
   baseLensMm: 50,
   defaultPanelFrames: 48,
-  targetFrames: 576,
+  targetFrames: 672,
 }
 const OPTICS = opticsOf(PROJECT)
 const REST = untouchedPose(OPTICS)
@@ -34,6 +35,8 @@ interface LevelPlan {
   readonly name: string
   readonly depth: number
   readonly locked?: boolean
+  /** It is a set that stands there. */
+  readonly set?: string
   /** Where it stands, where its art is not drawn in place. */
   readonly at?: Partial<Point3>
   readonly fields?: Partial<Omit<Level, 'id' | 'kind'>>
@@ -113,6 +116,9 @@ const nearReeds: LevelPlan = {
   drawings: { 1: (pen) => drawReeds(pen, -0.2, 0.2, -0.38, 0.24, 6, { width: 0.0085, colour: '#4d483d' }) },
 }
 
+/** The set in a shot, so much higher or lower as the shot's own figures stand. */
+const boardwalkAt = (at: Point3): LevelPlan => ({ id: 'boardwalk', name: BOARDWALK.name, depth: at.depth, set: BOARDWALK.id, fields: { ...at, scale: 1 } })
+
 const boardwalkRun: ShotPlan = {
   label: '040',
   title: 'Tilda runs the boardwalk',
@@ -157,8 +163,7 @@ const boardwalkRun: ShotPlan = {
         { of: 'place', frame: 198, value: { x: 0.4, y: 0, depth: 0.02 }, move: EVEN },
       ],
     },
-    { id: 'boardwalk', name: 'Boardwalk', depth: 0.05, drawings: { 1: (pen) => drawBoardwalk(pen, -1.75, 1.65, WALK, 0.045) } },
-    { id: 'marsh-reeds', name: 'Marsh reeds', depth: 0.9, drawings: { 1: (pen) => { drawMarsh(pen, -1.3, 1.3, -0.175, -0.42); drawReeds(pen, -1.3, 1.3, -0.19, 0.13, 110, { width: 0.0034, colour: '#8d877a' }) } } },
+    boardwalkAt(BOARDWALK.stands),
     { id: 'lighthouse', name: 'Lighthouse', depth: 2.2, locked: true, drawings: { 1: (pen) => drawLighthouse(pen, 0.36, -0.09, 0.3, 1.5), 3: (pen) => drawLighthouse(pen, 0.36, -0.09, 0.3, 0.3), 4: (pen) => drawLighthouse(pen, 0.36, -0.09, 0.3, 1.5) } },
     { id: 'sea', name: 'Sea', depth: 3.2, locked: true, drawings: { 1: (pen) => drawSea(pen, -1.05, 1.05, -0.02, -0.45) } },
     { id: 'sky', name: 'Sky', depth: 6, locked: true, drawings: { 1: (pen) => { drawSky(pen, -0.95, 0.95); drawGulls(pen, -0.2, 0.16) } } },
@@ -189,8 +194,7 @@ const gooseAtRail: ShotPlan = {
     { id: 'rail', name: 'Rail', depth: -0.6, drawings: { 1: (pen) => drawRail(pen, [-0.72, -0.3, 0.44, 0.95], -0.45, 0.33, 0.045) } },
     { id: 'goose', name: 'Brisket', depth: -0.1, drawings: { 1: (pen) => drawGoose(pen, -0.2, -0.235, 0.24, GOOSE_POSES.dead), 2: (pen) => drawGoose(pen, -0.22, -0.235, 0.24, GOOSE_POSES.honks) } },
     { id: 'tilda', name: 'Tilda', depth: 0, drawings: { 1: (pen) => drawTilda(pen, 0.2, -0.235, 0.44, POSES.stops), 2: (pen) => drawTilda(pen, 0.18, -0.235, 0.44, POSES.turnsBack) } },
-    { id: 'boardwalk', name: 'Boardwalk', depth: 0.05, drawings: { 1: (pen) => drawBoardwalk(pen, -0.9, 1.0, -0.235, 0.05) } },
-    { id: 'marsh-reeds', name: 'Marsh reeds', depth: 0.9, drawings: { 1: (pen) => { drawMarsh(pen, -0.9, 0.95, -0.18, -0.45); drawReeds(pen, -0.9, 0.95, -0.2, 0.15, 70, { width: 0.004, colour: '#8d877a' }) } } },
+    boardwalkAt({ ...BOARDWALK.stands, y: -0.235 }),
     { id: 'lighthouse', name: 'Lighthouse', depth: 2.2, locked: true, drawings: { 1: (pen) => drawLighthouse(pen, 0.4, -0.08, 0.3, 1.2) } },
     { id: 'sea', name: 'Sea', depth: 3.2, locked: true, drawings: { 1: (pen) => drawSea(pen, -0.8, 0.85, -0.02, -0.45) } },
     { id: 'sky', name: 'Sky', depth: 6, locked: true, drawings: { 1: (pen) => drawSky(pen, -0.75, 0.8) } },
@@ -200,6 +204,33 @@ const gooseAtRail: ShotPlan = {
     { panel: 2, offset: 71, pose: { x: 0.09, y: 0.005, depth: REST.depth + 0.04 } },
   ],
   spans: [{ first: 0, last: null, span: { ...SPAN_DEFAULTS.hand, kind: 'hand', placeFw: 0.003, rollDegrees: 0.15, periodFrames: 72, seed: 7 } as HandSpan }],
+}
+
+/** Day again, on the same boards, looked along a little. */
+const kiteOverMarsh: ShotPlan = {
+  label: '070',
+  title: 'A kite over the boardwalk',
+  sequenceId: 'kite',
+  panels: [
+    { frames: 54, action: 'A kite rises over the boardwalk. Brisket watches it as if it owed her something.' },
+    { frames: 42, action: 'Tilda pays out the line.', dialogue: 'TILDA: You’d only eat it.' },
+  ],
+  levels: [
+    {
+      id: 'kite', name: 'Kite', depth: -0.004,
+      at: { x: 0.036, y: -0.066, depth: -0.006 }, fields: { swing: { amount: 3, periodFrames: 54, phase: 0 }, carrier: { kind: 'level', levelId: 'tilda', turn: true, size: true } },
+      drawings: { 1: (pen) => drawKite(pen, 0, 0) },
+    },
+    { id: 'tilda', name: 'Tilda', depth: 0, at: { x: -0.16 }, drawings: { 1: (pen) => drawTilda(pen, 0, WALK + 0.002, TALL, { ...POSES.stops, lantern: [0.078, 0.09], look: 1 }, false) } },
+    { id: 'goose', name: 'Brisket', depth: 0.01, at: { x: 0.09 }, drawings: { 1: (pen) => drawGoose(pen, 0, WALK + 0.002, 0.125, GOOSE_POSES.alert) } },
+    boardwalkAt(BOARDWALK.stands),
+    { id: 'sea', name: 'Sea', depth: 3.2, locked: true, drawings: { 1: (pen) => drawSea(pen, -1.05, 1.05, -0.02, -0.45) } },
+    { id: 'sky', name: 'Sky', depth: 6, locked: true, drawings: { 1: (pen) => { drawSky(pen, -0.95, 0.95); drawGulls(pen, 0.2, 0.14) } } },
+  ],
+  framings: [
+    { panel: 1, offset: 0, pose: { x: 0.14, y: 0.03, depth: REST.depth * 0.92, panDegrees: -6 }, move: { ...CUSHIONED_MOVE, timing: { kind: 'cushioned', leaveFrames: 14, arriveFrames: 26 } } },
+    { panel: 2, offset: 34, pose: { x: -0.02, y: 0.06, depth: REST.depth, panDegrees: 3 } },
+  ],
 }
 
 /** The lamp room: a box of flat drawings around the lamp. */
@@ -309,7 +340,7 @@ const TRANSITIONS: readonly Transition[] = [
   { id: 'shot-050', at: 'cut', kind: 'dissolve', lengthFrames: 20, place: 'centre', angleDegrees: 0, softness: 0.2, colour: '#000000', soundToo: true },
 ]
 
-const SHOTS = [lampDusk, boardwalkRun, gooseAtRail, lampNight]
+const SHOTS = [lampDusk, boardwalkRun, gooseAtRail, lampNight, kiteOverMarsh]
 
 function passageOf(passages: Readonly<Record<string, Passage>>, line: string): string | null {
   return Object.values(passages).find((passage) => line !== '' && passage.text.replace(/'/g, '’') === line)?.id ?? null
@@ -328,11 +359,12 @@ export function buildSaltLantern(recordings: readonly DemoRecording[] = []): Fil
     lanes,
     clips: Object.fromEntries(Object.values(clips).map((clip) => [clip.id, { ...clip, passageId: passageOf(script.passages, clip.line) }])),
     rulerMarks: Object.fromEntries(RULER_MARKS.map((mark) => [mark.id, mark])),
-    sets: {} as Record<string, Film['outline']['sets'][string]>,
+    sets: { [BOARDWALK.id]: BOARDWALK },
     transitions: Object.fromEntries(TRANSITIONS.map((transition) => [transition.id, transition])),
   }
   const takes: Record<string, TakeBody> = {}
   const drawings: Record<string, Drawing> = {}
+  const sets = { [BOARDWALK.id]: buildBoardwalk(REST.depth, drawings) }
   SHOTS.forEach((plan, index) => {
     const shotId = `shot-${plan.label}`
     const takeId = `take-${plan.label}-a`
@@ -340,7 +372,7 @@ export function buildSaltLantern(recordings: readonly DemoRecording[] = []): Fil
     outline.takes[takeId] = { id: takeId, shotId, order: 'a1', letter: 'A' }
     takes[takeId] = buildTake(plan, drawings, 1000 * (index + 1))
   })
-  return withTakeByHand(freeze({ outline: freeze(outline), takes: freeze(takes), drawings: freeze(drawings) }), 'shot-030', 'take-030-b', 'camera-a')
+  return withTakeByHand(freeze({ outline: freeze(outline), takes: freeze(takes), drawings: freeze(drawings), sets: freeze(sets) }), 'shot-030', 'take-030-b', 'camera-a')
 }
 
 function buildTake(plan: ShotPlan, drawings: Record<string, Drawing>, seed: number): TakeBody {
@@ -355,11 +387,11 @@ function buildTake(plan: ShotPlan, drawings: Record<string, Drawing>, seed: numb
   const levelDrawings: Record<string, LevelDrawing> = {}
   const levelKeys: Record<string, LevelKey> = {}
   const anchorOf = (frame: number) => anchorOfFrame({ panels }, frame)!
-  plan.levels.forEach(({ id, name, depth, locked = false, at = {}, fields = {}, drawings: byPanel = {}, art = {}, shows = [], keys = [] }, i) => {
+  plan.levels.forEach(({ id, name, depth, locked = false, set, at = {}, fields = {}, drawings: byPanel = {}, art = {}, shows = [], keys = [] }, i) => {
     // Drawn as seen by the untouched camera, then set back along the rays: the picture stays.
     const scale = (depth - REST.depth) / -REST.depth
     const place = { ...(at.x === undefined ? {} : { x: at.x * scale }), ...(at.y === undefined ? {} : { y: at.y * scale }), ...(at.depth === undefined ? {} : { depth: at.depth }) }
-    levels[id] = { ...newLevel({ id, order: orderOfNumber(i + 1), name, depth, scale, locked }), ...(FIGURES.has(name) ? { figure: true } : {}), ...fields, ...place }
+    levels[id] = { ...newLevel({ id, order: orderOfNumber(i + 1), name, depth, scale, locked }), ...(set === undefined ? {} : { kind: 'set', setId: set }), ...(FIGURES.has(name) ? { figure: true } : {}), ...fields, ...place } as Level
     const drawn = (key: string, draw: (pen: Pen) => void, number: number) => {
       const pen = new Pen(seed + i * 50 + number)
       draw(pen)
@@ -368,6 +400,7 @@ function buildTake(plan: ShotPlan, drawings: Record<string, Drawing>, seed: numb
       return drawingId
     }
     const put = (cell: Cell) => (cells[cell.id] = cell)
+    if (set !== undefined) put(cellAt(id, panelId(1), 0, SET_SHOWN))
     for (const [number, draw] of Object.entries(byPanel)) put(cellAt(id, panelId(Number(number)), 0, drawn(number, draw, Number(number))))
     Object.entries(art).forEach(([key, draw], n) => {
       const named = { id: levelDrawingIdOf(id, drawn(key, draw, n + 10)), levelId: id, drawingId: `d${plan.label}-${id}-${key}`, name: key }

@@ -1,7 +1,7 @@
 import type { Drawing, Project, TakeBody } from '@rubato/core/document'
 import type { CameraPose, Optics } from '@rubato/core/camera'
 import type { AreaRefusal } from '@rubato/core/ink'
-import type { RasterLayer } from '@rubato/core/interchange'
+import type { RasterLayer, SetFile } from '@rubato/core/interchange'
 import type { PrintChoice } from '../boards/printLayout'
 import type { Rate } from '@rubato/core/time'
 import type { ViewBox } from '../viewport/viewBox'
@@ -207,6 +207,14 @@ export interface BroughtLayers {
   readonly layers: readonly BroughtRaster[]
   readonly skipped: readonly string[]
 }
+
+/** A set to be written with its pictures, or a file to be read. */
+export type SetFileAsk = { readonly kind: 'write'; readonly file: SetFile; readonly pictureBase: string } | { readonly kind: 'read'; readonly file: Blob }
+export interface SetFileProgress {
+  readonly done: number
+  readonly total: number
+}
+export type MadeSetFile = { readonly kind: 'written'; readonly blob: Blob } | { readonly kind: 'read'; readonly file: SetFile; readonly pictures: readonly { readonly hash: string; readonly blob: Blob }[] }
 
 export interface PrintAsk {
   readonly project: Project

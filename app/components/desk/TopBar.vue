@@ -24,6 +24,7 @@ const VIEWS = [
   { view: 'boards', name: 'Boards', keys: 'Alt 1' },
   { view: 'draw', name: 'Draw', keys: 'Alt 2; D goes there and back' },
   { view: 'desk', name: 'Desk', keys: 'Alt 3' },
+  { view: 'sets', name: 'Sets', keys: 'Alt 0' },
 ] as const
 
 const sequence = computed(() => {

@@ -15,6 +15,9 @@ import AsideDialog from '~/components/film/AsideDialog.vue'
 import BringIn from '~/components/film/BringIn.vue'
 import DeskView from '~/components/desk/DeskView.vue'
 import DrawView from '~/components/draw/DrawView.vue'
+import SetBar from '~/components/sets/SetBar.vue'
+import SetsView from '~/components/sets/SetsView.vue'
+import { useSets } from '~/composables/levels/useSets'
 import { usePlayback } from '~/composables/playback/usePlayback'
 import { useTheme } from '~/composables/view/useTheme'
 import { useDeskStore, type View } from '~/stores/desk'
@@ -26,6 +29,7 @@ const desk = useDeskStore()
 const toast = useToast()
 const { stop } = usePlayback()
 const { choice, night } = useTheme()
+const sets = useSets()
 const palette = ref(false)
 const handOver = ref(false)
 const versions = ref(false)
@@ -47,6 +51,12 @@ offerCommands([
   toView('boards', 'Boards', 'Alt+1'),
   toView('draw', 'Draw', 'Alt+2'),
   toView('desk', 'the Desk', 'Alt+3'),
+  toView('sets', 'Sets', 'Alt+0'),
+  { id: 'set-open', name: 'Open the selected set, or close the one that is open', group: 'Levels', keys: ['Alt+Shift+P'], run: sets.toggle },
+  { id: 'set-make', name: 'Make a set of the chosen levels', group: 'Levels', keys: ['Alt+Shift+U'], run: sets.make, enabled: () => desk.chosenLevelIds.length > 0 },
+  { id: 'set-own', name: 'Make the chosen pieces of the open set this shot’s own', group: 'Levels', keys: [], run: () => sets.own(), enabled: () => desk.openedSet !== null },
+  { id: 'set-up-copy', name: 'Copy the set-up: this shot’s sets as they stand, and the framing', group: 'Camera', keys: ['Alt+Shift+K'], run: sets.copySetUp },
+  { id: 'set-up-paste', name: 'Paste the set-up into this shot', group: 'Camera', keys: ['Alt+Shift+L'], run: () => void sets.pasteSetUp() },
   { id: 'view-there-and-back', name: 'To Draw, and back to where you were', group: 'View', keys: ['D'], run: thereAndBack },
   { id: 'theme', name: 'Day desk or night desk', group: 'View', keys: [], run: () => (choice.value = night.value ? 'day' : 'night') },
   { id: 'undo', name: 'Undo', group: 'Film', keys: ['Ctrl+Z'], run: () => void film.undo() },
@@ -95,8 +105,10 @@ watch(() => desk.view, stop)
 <template>
   <div class="film">
     <TopBar @hand-over="handOver = true" @versions="versions = true" @aside="aside = true" @palette="palette = true" />
+    <SetBar v-if="desk.view === 'draw' || desk.view === 'desk'" />
     <BoardsView v-if="desk.view === 'boards'" class="view" @bring-script="(startWith) => (script = { file: null, startWith })" @bring-in="bringIn?.pick()" />
     <DrawView v-else-if="desk.view === 'draw'" class="view" />
+    <SetsView v-else-if="desk.view === 'sets'" class="view" />
     <DeskView v-else class="view" />
     <ConflictCard />
     <AsideDialog v-model:visible="aside" />

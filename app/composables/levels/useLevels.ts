@@ -1,5 +1,5 @@
-import { exposureAt, exposuresOf, namedDrawings, newLevel, panelAtFrame, shownAt, type Level, type LevelFields, shorten } from '@rubato/core/document'
-import { addLevel, blankCell, clearCell, duplicateLevel, editLevel, groupLevels, listBeside as placeBeside, removeLevel, renameGroup, reorderLevel } from '@rubato/core/edits'
+import { exposureAt, exposuresOf, isSetLevel, namedDrawings, newLevel, panelAtFrame, pieceOf, shownAt, showsNothing, wholeOf, type Film, type Level, type LevelFields, shorten } from '@rubato/core/document'
+import { addLevel, blankCell, clearCell, duplicateLevel, editLevel, groupLevels, hidePieces, listBeside as placeBeside, removeLevel, renameGroup, reorderLevel } from '@rubato/core/edits'
 import { useDeskStore } from '~/stores/desk'
 import { useFilmStore } from '~/stores/film'
 import { usePenStore } from '~/stores/pen'
@@ -32,13 +32,13 @@ export function useLevels() {
     const figure = desk.levels.length === 0 ? { figure: true } : {}
     const level = newLevel({ id, name: freshName('Level'), depth, scale, ...figure })
     if (!film.perform(`add ${level.name}`, (f) => addLevel(f.takes[takeId()]!, takeId(), level, desk.selectedLevelId ?? desk.levels[0]?.id ?? null))) return null
-    desk.selectedLevelId = id
-    return id
+    desk.selectedLevelId = desk.choosable(id)
+    return desk.selectedLevelId
   }
 
   function duplicate(level: Level) {
     const id = crypto.randomUUID()
-    if (film.perform(`duplicate ${level.name}`, (f) => duplicateLevel(f.takes[takeId()]!, takeId(), level.id, id, freshName(level.name), () => crypto.randomUUID()))) desk.selectedLevelId = id
+    if (film.perform(`duplicate ${level.name}`, (f) => duplicateLevel(f.takes[takeId()]!, takeId(), level.id, id, freshName(level.name), () => crypto.randomUUID()))) desk.chooseLevel(id)
   }
 
   function remove(level: Level) {
@@ -57,9 +57,20 @@ export function useLevels() {
     film.perform(`list ${desk.take?.levels[levelId]?.name ?? ''} ${side} than ${other.name}`, (f) => placeBeside(f.takes[takeId()]!, takeId(), levelId, other.id, side, seen))
   }
 
+  /** A piece that is there in the set is shown or hidden in this shot alone. */
+  function isHere(level: Level, fields: LevelFields): boolean {
+    const of = pieceOf(level.id)
+    const on = of === null ? undefined : desk.take?.levels[of.setLevelId]
+    return of !== null && on !== undefined && isSetLevel(on) && fields.visible !== undefined && film.film.sets?.[on.setId]?.pieces[of.pieceId]?.visible === true
+  }
+  function edited(f: Film, level: Level, fields: LevelFields) {
+    const of = pieceOf(level.id)
+    return of !== null && isHere(level, fields) ? hidePieces(f.takes[takeId()]!, takeId(), of.setLevelId, [of.pieceId], fields.visible === false) : editLevel(f.takes[takeId()]!, takeId(), level.id, fields)
+  }
+
   /** Changes fields of a level; steps with one `gesture` are undone as one. */
   function edit(level: Level, what: string, fields: LevelFields, gesture: string | null = null) {
-    return film.perform(`${what} ${level.name}`, (f) => editLevel(f.takes[takeId()]!, takeId(), level.id, fields), gesture)
+    return film.perform(`${what} ${level.name}${isHere(level, fields) ? ' here' : ''}`, (f) => edited(f, level, fields), gesture)
   }
 
   function toggle(level: Level, field: 'visible' | 'locked') {
@@ -96,10 +107,13 @@ export function useLevels() {
   function editAll(levels: readonly Level[], what: string, fields: LevelFields) {
     film.perform(what, (f) => {
       const edits = []
-      for (const level of levels) {
-        const made = editLevel(f.takes[takeId()]!, takeId(), level.id, fields)
-        if (!made.ok) return made
-        edits.push(...made.edits)
+      // Pieces of one set are told on one record.
+      const here = levels.filter((level) => isHere(level, fields))
+      const ids = here.map(({ id }) => pieceOf(id)!.pieceId)
+      const made = [...(here.length === 0 ? [] : [hidePieces(f.takes[takeId()]!, takeId(), wholeOf(here[0]!.id), ids, fields.visible === false)]), ...levels.filter((level) => !here.includes(level)).map((level) => editLevel(f.takes[takeId()]!, takeId(), level.id, fields))]
+      for (const each of made) {
+        if (!each.ok) return each
+        edits.push(...each.edits)
       }
       return { ok: true, edits }
     })
@@ -109,6 +123,7 @@ export function useLevels() {
     const { take } = desk
     const { frame } = desk.read
     const panel = take === null ? null : panelAtFrame(take, frame)
+    if (showsNothing(level)) return { drawingId: null, own: false, words: level.kind === 'set' ? 'a set' : 'shows nothing' }
     const cell = take === null ? null : shownAt(take, level.id, frame)
     if (take === null || panel === null || cell === null) return { drawingId: null, own: false, words: 'nothing here' }
     const { drawingId, panelId } = cell

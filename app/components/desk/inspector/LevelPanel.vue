@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { settleRoom } from '@rubato/core/edits'
-import { LEVEL_KEYS, type Level } from '@rubato/core/document'
+import { LEVEL_KEYS, pieceOf, type Level } from '@rubato/core/document'
 import type { LevelAspect, LevelValues } from '@rubato/core/moves'
 import { computed, ref, watch } from 'vue'
 import ChoiceRow from '~/components/fields/ChoiceRow.vue'
@@ -71,12 +71,13 @@ function setStep(id: (typeof STEPS)[number]['id']) {
   const joins = `step:${crypto.randomUUID()}`
   for (const each of desk.levels.filter((other) => desk.chosenLevelIds.includes(other.id))) levels.edit(each, id === 'held' ? 'hold from key to key:' : `on ${id}s:`, { stepped }, joins)
 }
+const isPiece = computed(() => pieceOf(level.value.id) !== null)
 const pivot = computed(() => level.value.pivot ?? { x: 0, y: 0 })
 </script>
 
 <template>
   <div v-if="values" class="group" data-test="level-panel">
-    <h3>{{ level.name }} <span class="quiet">{{ level.kind === 'carrier' ? 'carrier' : 'level' }}{{ level.locked ? ', locked' : '' }}<template v-if="moves.isKeyed.value">, {{ moves.beads.value.length }} {{ moves.beads.value.length === 1 ? 'key' : 'keys' }}</template></span></h3>
+    <h3>{{ level.name }} <span class="quiet">{{ level.kind === 'carrier' || level.kind === 'set' ? level.kind : isPiece ? 'piece of the set' : 'level' }}{{ level.locked ? ', locked' : '' }}<template v-if="moves.isKeyed.value">, {{ moves.beads.value.length }} {{ moves.beads.value.length === 1 ? 'key' : 'keys' }}</template></span></h3>
     <div class="keyed">
       <KeyButton of="place" :state="stateOf('place')" :disabled="level.locked" @press="toggleKey('place')" />
       <div class="pair three">

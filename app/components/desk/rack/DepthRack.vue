@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { compareOrdered, showsNothing, type Level } from '@rubato/core/document'
+import { compareOrdered, pieceOf, showsNothing, type Level } from '@rubato/core/document'
 import { LEVEL_ASPECTS } from '@rubato/core/moves'
 import { useElementSize } from '@vueuse/core'
 import { dropTargetForElements } from '@atlaskit/pragmatic-drag-and-drop/element/adapter'
@@ -10,6 +10,10 @@ import RackRow from '~/components/desk/rack/RackRow.vue'
 import StandInPopover from '~/components/desk/rack/StandInPopover.vue'
 import DistancePopover from '~/components/desk/rack/DistancePopover.vue'
 import RackFold from '~/components/desk/rack/RackFold.vue'
+import SetMark from '~/components/sets/SetMark.vue'
+import SetPopover from '~/components/sets/SetPopover.vue'
+import { useSets } from '~/composables/levels/useSets'
+import { useSetsStore } from '~/stores/sets'
 import SpreadPanel from '~/components/desk/rack/SpreadPanel.vue'
 import { ladderOf, NEAREST_FW, rackOrder, type FoldedRow, type Listed, type ShownRow } from '~/components/desk/rack/ladder'
 import { offerCommands } from '~/commands/registry'
@@ -33,12 +37,15 @@ const rack = useRackStore()
 const spread = useSpreadStore()
 const depths = useDepths()
 const standIns = useStandIns()
+const sets = useSets()
+const setsStore = useSetsStore()
 
 const body = ref<HTMLElement | null>(null)
 const { height } = useElementSize(body)
 const named = useTemplateRef<(InstanceType<typeof RackRow> | null)[]>('named')
 const distance = useTemplateRef('distance')
 const standIn = useTemplateRef('standIn')
+const setPanel = useTemplateRef('setPanel')
 const standInButton = useTemplateRef<HTMLElement>('standInButton')
 const menu = ref<{ toggle: (event: Event) => void } | null>(null)
 const carrierMenu = ref<{ show: (event: Event) => void } | null>(null)
@@ -90,17 +97,44 @@ function standInItems(level: Level) {
     { label: isOne ? 'It is no stand-in' : 'It is a stand-in', command: () => levels.edit(level, isOne ? 'no stand-in:' : 'stand-in:', { standIn: isOne ? undefined : true }) },
   ]
 }
+/** What there is to do with a set as a whole, or with a piece of the one that is open. */
+function setItems(level: Level) {
+  const of = pieceOf(level.id)
+  if (of !== null) {
+    const isHidden = desk.openedSet?.hidden?.includes(of.pieceId) === true
+    return [
+      { label: 'Make it this shot’s own', command: () => sets.own() },
+      { label: isHidden ? 'Show it in this shot again' : 'Hide it in this shot only', command: () => sets.hide([of.pieceId], !isHidden, level.name) },
+      { separator: true },
+    ]
+  }
+  if (level.kind !== 'set') return []
+  const isOpen = desk.openedSet?.id === level.id
+  return [
+    { label: isOpen ? 'Close the set' : 'Open the set', command: () => (isOpen ? sets.close() : sets.open(level.id)) },
+    { label: 'A set of its own for this shot', command: () => void sets.ownWhole(level) },
+    {
+      label: 'Show it among all sets',
+      command: () => {
+        setsStore.shownId = level.setId
+        desk.view = 'sets'
+      },
+    },
+    { separator: true },
+  ]
+}
 const menuItems = computed(() => {
   const level = desk.selectedLevel
   if (level === null) return []
   const equals = desk.levels.filter((other) => desk.placeOf(other.id).depth === desk.placeOf(level.id).depth)
   return [
+    ...setItems(level),
     { label: 'Rename', command: () => void named.value?.find((row) => row?.id() === level.id)?.rename() },
     { label: 'Duplicate', command: () => levels.duplicate(level) },
     { label: 'Show alone', command: () => levels.solo([level.id]) },
     ...standInItems(level),
     { label: timing.isMuted(desk.takeId, level.id) ? 'Show it in playback again' : 'Leave it out of playback', command: () => desk.takeId !== null && timing.toggleMuted(desk.takeId, level.id) },
-    { label: 'Place a picture on it…', command: () => choosePicture(level.id) },
+    ...(showsNothing(level) ? [] : [{ label: 'Place a picture on it…', command: () => choosePicture(level.id) }]),
     { label: 'Nearer among equals', disabled: equals[0] === level, command: () => levels.move(level, -1) },
     { label: 'Farther among equals', disabled: equals.at(-1) === level, command: () => levels.move(level, 1) },
     { separator: true },
@@ -114,6 +148,7 @@ const menuItems = computed(() => {
     { label: 'Travels with the camera', disabled: level.locked || level.carrier?.kind === 'camera', command: () => fastening.fasten(desk.chosenLevelIds, { kind: 'camera' }) },
     { label: 'Let go', disabled: level.locked || level.carrier === undefined, command: () => fastening.fasten(desk.chosenLevelIds, null) },
     { label: 'Carry these together', command: () => fastening.together() },
+    ...(desk.openedSet === null ? [{ label: 'Make a set of these', command: () => sets.make() }] : []),
     { separator: true },
     { label: 'Delete', command: () => levels.remove(level) },
   ]
@@ -190,6 +225,8 @@ async function openCarriers() {
       <button class="icon-button small" title="Place pictures, each on a new level" aria-label="Place pictures on new levels" @click="choosePicture(null)"><ImagePlus :size="15" /></button>
       <button ref="standInButton" class="icon-button small" title="A stand-in: a figure, a box, a doorway… to block with before anything is drawn (Alt Shift E)" aria-label="Put a stand-in" aria-haspopup="dialog" @click="standIn?.toggle($event)"><PersonStanding :size="15" /></button>
       <StandInPopover ref="standIn" />
+      <button class="icon-button small" title="Sets: levels that stand in many shots" aria-label="Sets" aria-haspopup="dialog" @click="setPanel?.toggle($event)"><SetMark :width="16" :height="13" /></button>
+      <SetPopover ref="setPanel" />
     </header>
     <div ref="body" class="body">
       <div ref="area" class="ladder-area" :style="{ height: `${listHeight}px` }">

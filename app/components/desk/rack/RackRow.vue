@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { showsNothing } from '@rubato/core/document'
 import { combine } from '@atlaskit/pragmatic-drag-and-drop/combine'
 import { draggable, dropTargetForElements } from '@atlaskit/pragmatic-drag-and-drop/element/adapter'
 import { computed, onBeforeUnmount, onMounted, ref, useTemplateRef } from 'vue'
@@ -6,6 +7,8 @@ import DrawingThumb from '~/components/desk/rack/DrawingThumb.vue'
 import { depthText, factsText, INDENT_PX, signedDepth, type ShownRow } from '~/components/desk/rack/ladder'
 import RenamedText from '~/components/levels/RenamedText.vue'
 import ShowAndLock from '~/components/levels/ShowAndLock.vue'
+import SetMark from '~/components/sets/SetMark.vue'
+import { useSets } from '~/composables/levels/useSets'
 import { useDepths } from '~/composables/levels/useDepths'
 import { useFastening } from '~/composables/levels/useFastening'
 import { useLevels } from '~/composables/levels/useLevels'
@@ -26,6 +29,7 @@ const levels = useLevels()
 const rack = useRackStore()
 const spread = useSpreadStore()
 const depths = useDepths()
+const sets = useSets()
 const name = useTemplateRef('name')
 defineExpose({ rename: () => name.value?.start(), id: () => props.row.level.id })
 
@@ -99,11 +103,12 @@ const more = computed(() => [props.row.level.standIn === true ? 'stand-in' : '',
     @contextmenu.prevent="emit('menu', $event)"
   >
     <button v-if="row.group" class="tab" :title="`Fold ${row.group} to one row`" :aria-label="`Fold ${row.group}`" @click.stop="rack.fold(row.group)" />
-    <span v-if="row.level.kind === 'carrier'" class="thumb carrier" role="img" aria-label="A carrier: it shows nothing"><svg width="40" height="26" aria-hidden="true"><path d="M20 5v16M10 13h20" /><circle cx="20" cy="13" r="4" /></svg></span>
+    <button v-if="row.level.kind === 'set'" class="thumb set" :aria-expanded="desk.openedSet?.id === row.level.id" :title="desk.openedSet?.id === row.level.id ? `Close ${row.level.name}: one level again (Alt Shift P)` : `Open ${row.level.name}: its pieces are listed, and what is changed shows in all its shots (Alt Shift P)`" :aria-label="`${desk.openedSet?.id === row.level.id ? 'Close' : 'Open'} the set ${row.level.name}`" @click.stop="desk.openedSet?.id === row.level.id ? sets.close() : sets.open(row.level.id)"><SetMark :width="26" :height="22" /></button>
+    <span v-else-if="row.level.kind === 'carrier'" class="thumb carrier" role="img" aria-label="A carrier: it shows nothing"><svg width="40" height="26" aria-hidden="true"><path d="M20 5v16M10 13h20" /><circle cx="20" cy="13" r="4" /></svg></span>
     <DrawingThumb v-else class="thumb" :drawing-id="row.holding.drawingId" :width="row.indent > 0 ? 30 : 40" :height="row.indent > 0 ? 22 : 26" />
     <div class="words">
       <RenamedText ref="name" :text="row.level.name" title="; drag it onto another row to fasten it to that level" @rename="(text) => levels.rename(row.level, text)" />
-      <span class="told mono depth" :class="{ live: told }"><button class="at" :title="`${row.level.name}: ${row.level.kind === 'carrier' ? '' : `${row.holding.words}, `}${row.hangs ? `${row.hangs}, ` : ''}${depthText(row)}; double-click to type a distance (Shift G)`" :aria-label="`Type a distance for ${row.level.name}`" @dblclick.stop="emit('distance', $event)" @keydown.enter.stop="emit('distance', $event)"><i v-if="row.level.kind !== 'carrier'" class="mark" :class="{ own: row.holding.own, none: row.holding.drawingId === null }" role="img" :aria-label="row.holding.words" />{{ row.behind ? 'behind the lens' : (told ?? (row.hangs || depthText(row))) }}</button><b v-if="row.level.repeat && told === null" class="times" :title="`Shown ${row.level.repeat.count} times`">×{{ row.level.repeat.count }}</b><em v-if="more && told === null" :title="`${row.level.name}: ${more}`"><svg v-if="row.level.facing" width="9" height="9" aria-hidden="true"><path d="M1 1l3.5 7L8 1" /></svg><svg v-if="row.motion" width="13" height="8" aria-hidden="true"><path d="M1 6C3 6 3 2 5.5 2S8 6 12 6" /></svg><span>{{ more }}</span></em></span>
+      <span class="told mono depth" :class="{ live: told }"><button class="at" :title="`${row.level.name}: ${showsNothing(row.level) ? '' : `${row.holding.words}, `}${row.hangs ? `${row.hangs}, ` : ''}${depthText(row)}; double-click to type a distance (Shift G)`" :aria-label="`Type a distance for ${row.level.name}`" @dblclick.stop="emit('distance', $event)" @keydown.enter.stop="emit('distance', $event)"><i v-if="!showsNothing(row.level)" class="mark" :class="{ own: row.holding.own, none: row.holding.drawingId === null }" role="img" :aria-label="row.holding.words" />{{ row.behind ? 'behind the lens' : (told ?? (row.hangs || depthText(row))) }}</button><b v-if="row.level.repeat && told === null" class="times" :title="`Shown ${row.level.repeat.count} times`">×{{ row.level.repeat.count }}</b><em v-if="more && told === null" :title="`${row.level.name}: ${more}`"><svg v-if="row.level.facing" width="9" height="9" aria-hidden="true"><path d="M1 1l3.5 7L8 1" /></svg><svg v-if="row.motion" width="13" height="8" aria-hidden="true"><path d="M1 6C3 6 3 2 5.5 2S8 6 12 6" /></svg><span>{{ more }}</span></em></span>
       <span v-if="facts && row.facts && !row.behind" class="told mono facts" :title="`${row.level.name}. ${facts.long}`" :aria-label="facts.long" data-test="rack-facts"><svg width="15" height="10" aria-hidden="true"><template v-if="row.facts.over"><path v-for="side in SIDES" :key="side" :class="{ short: row.facts.over[side] < -0.0005 }" :d="SIDE_PATHS[side]" /></template></svg>{{ facts.short }}</span>
     </div>
     <input v-if="spread.open" class="joins" type="checkbox" :checked="spread.ids.includes(row.level.id)" :disabled="!spread.canJoin(row.level.id)" :aria-label="`Spread ${row.level.name}`" :title="row.level.locked ? 'Locked' : 'Part of the spread'" @click.stop @change="spread.toggle(row.level.id)" />
@@ -225,6 +230,24 @@ const more = computed(() => [props.row.level.standIn === true ? 'stand-in' : '',
 .row.over {
   outline: 2px dashed var(--blue);
   outline-offset: 1px;
+}
+.set {
+  display: grid;
+  flex: none;
+  place-items: center;
+  width: 40px;
+  height: 27px;
+  padding: 0;
+  border: 1px solid var(--rule);
+  border-radius: 4px;
+  background: var(--paper-0);
+  color: var(--ink-2);
+  cursor: pointer;
+}
+.set:hover,
+.set[aria-expanded='true'] {
+  border-color: var(--blue);
+  color: var(--blue);
 }
 .carrier path,
 .carrier circle {
