@@ -14,7 +14,7 @@ const FPS = 24
 const HELD_MS = 130
 const HELD_EVERY_MS = 700
 const LONG_SECONDS = 600
-const DEMO_FRAMES = 568
+const DEMO_FRAMES = 664
 const LEAST_COMPARED = 600
 
 async function scaleOf(page) {

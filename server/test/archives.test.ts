@@ -43,13 +43,13 @@ describe('the archive of a film', () => {
     expect(Object.keys(entries)[0]).toBe('rubato.json')
     expect(read('rubato.json')).toMatchObject({ format: 'rubato', version: 2, title: 'Salt Lantern' })
     const named = (folder: string) => Object.keys(entries).filter((name) => name.startsWith(`${folder}/`)).sort()
-    expect(named('takes')).toEqual(['takes/take-030-a.json', 'takes/take-030-b.json', 'takes/take-040-a.json', 'takes/take-050-a.json', 'takes/take-060-a.json'])
+    expect(named('takes')).toEqual(['takes/take-030-a.json', 'takes/take-030-b.json', 'takes/take-040-a.json', 'takes/take-050-a.json', 'takes/take-060-a.json', 'takes/take-070-a.json'])
     // The second take of shot 030 has a name, and what a hand did in it goes along.
     expect(Object.values<{ name?: string }>(read('outline.json').takes).map(({ name }) => name)).toContain('by hand')
     const [tried] = named('tries')
     expect(Object.values<{ at: number[] }>(read(tried!).samples)[0]!.at).toHaveLength(436)
     expect(Buffer.from(entries[`pictures/${hash}.png`]!)).toEqual(PNG)
-    expect(read('versions/0001.json')).toMatchObject({ name: 'As drawn', author: 'Ada', shotCount: 4 })
+    expect(read('versions/0001.json')).toMatchObject({ name: 'As drawn', author: 'Ada', shotCount: 5 })
   })
 
   it('loses nothing on the way out and in again, versions and pictures included', async () => {
@@ -71,7 +71,7 @@ describe('the archive of a film', () => {
       if (name.endsWith('.json')) expect(normal(name, again, id), name).toEqual(normal(name, entries, 'salt-lantern'))
       else expect(Buffer.from(again[name]!).equals(Buffer.from(entries[name]!)), name).toBe(true)
     }
-    expect((await server.ask(`/api/projects/${id}/versions`)).body).toMatchObject([{ name: 'As drawn', shotCount: 4, lengthFrames: 568 }])
+    expect((await server.ask(`/api/projects/${id}/versions`)).body).toMatchObject([{ name: 'As drawn', shotCount: 5, lengthFrames: 664 }])
   })
 
   const hostile: readonly (readonly [what: string, make: () => Uint8Array, why: RegExp])[] = [
@@ -134,7 +134,7 @@ describe('the shelves of Home', () => {
 
   it('tell size, shots and length', async () => {
     const [card] = await shelf('desk')
-    expect(card).toMatchObject({ shotCount: 4, lengthFrames: 568 })
+    expect(card).toMatchObject({ shotCount: 5, lengthFrames: 664 })
     expect(card!.bytes).toBeGreaterThan(50_000)
   })
 
@@ -148,7 +148,7 @@ describe('the shelves of Home', () => {
 
   it('duplicate a film into one of its own', async () => {
     const { body } = await server.post(`${FILM}/duplicate`, {})
-    expect(body).toMatchObject({ project: { title: 'The Salt Lantern copy' }, shotCount: 4, lengthFrames: 568 })
+    expect(body).toMatchObject({ project: { title: 'The Salt Lantern copy' }, shotCount: 5, lengthFrames: 664 })
     const [take] = (await server.ask(`/api/projects/${body.project.id}/takes?ids=take-040-a`)).body
     expect(take.body).toEqual((await server.ask(`${FILM}/takes?ids=take-040-a`)).body[0].body)
     const panel = take.body.panels.p1

@@ -13,7 +13,7 @@ describe('boards on the server', () => {
 
   it('are laid out before a body is read: every take with its length and how many panels it has', async () => {
     const { body } = await server.ask(FILM)
-    expect(body.takePanels).toEqual({ 'take-030-a': 2, 'take-030-b': 2, 'take-040-a': 4, 'take-050-a': 2, 'take-060-a': 2 })
+    expect(body.takePanels).toEqual({ 'take-030-a': 2, 'take-030-b': 2, 'take-040-a': 4, 'take-050-a': 2, 'take-060-a': 2, 'take-070-a': 2 })
     expect(Object.keys(body.outline.passages).length).toBeGreaterThan(20)
     expect(body.outline.links['s12.p2']).toBeUndefined()
     expect(Object.values<{ takeId: string }>(body.outline.links).map((link) => link.takeId)).toContain('take-040-a')
@@ -41,7 +41,7 @@ describe('boards on the server', () => {
   it('find words in captions, signs taken as they are', async () => {
     const find = async (query: string) => (await server.ask(`${FILM}/captions?${query}`)).body
     const places = (found: { takeId: string; panelId: string; field: string }[]) => found.map((each) => `${each.takeId}.${each.panelId}.${each.field}`).sort()
-    expect(places(await find('q=brisket'))).toEqual(['take-040-a.p1.action', 'take-050-a.p1.action', 'take-050-a.p2.dialogue'])
+    expect(places(await find('q=brisket'))).toEqual(['take-040-a.p1.action', 'take-050-a.p1.action', 'take-050-a.p2.dialogue', 'take-070-a.p1.action'])
     expect(await find('q=brisket&case=1')).toEqual([])
     expect(await find('q=%25')).toEqual([])
     expect((await server.ask(`${FILM}/captions?q=`)).status).toBe(422)

@@ -318,7 +318,7 @@ describe('the demo', () => {
     const seeded = await startTestServer({ RUBATO_SEED: 'demo' })
     try {
       const [card] = (await seeded.ask('/api/projects')).body
-      expect(card).toMatchObject({ project: { title: 'Salt Lantern' }, shotCount: 4, lengthFrames: 568 })
+      expect(card).toMatchObject({ project: { title: 'Salt Lantern' }, shotCount: 5, lengthFrames: 664 })
       const all = () => seeded.query(`SELECT md5(string_agg(body::text, '' ORDER BY id)) AS bodies, (SELECT md5(string_agg(content::text, '' ORDER BY id)) FROM drawings) AS art FROM takes`)
       const before = await all()
       await seeded.query(`UPDATE takes SET body = jsonb_set(body, '{levels}', '{}')`)

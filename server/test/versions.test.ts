@@ -34,7 +34,7 @@ describe('versions', () => {
     await setAction('take-040-a', 'p1', 'Tilda waits.')
     await make('Second')
     const [second, first] = await versions()
-    expect(first).toMatchObject({ name: 'First', reason: 'hand', shotCount: 4, lengthFrames: 568 })
+    expect(first).toMatchObject({ name: 'First', reason: 'hand', shotCount: 5, lengthFrames: 664 })
     expect(first!.ownBytes).toBe(first!.bytes)
     expect(second!.bytes).toBeGreaterThan(100_000)
     const [{ bytes }] = await server.query(`SELECT octet_length(body::text) AS bytes FROM takes WHERE id = 'take-040-a'`)
@@ -48,7 +48,7 @@ describe('versions', () => {
     expect(body[0].body.panels.p1.action).not.toMatch(/waits|runs on/)
     const opened = (await server.ask(`${FILM}/versions/${first}`)).body
     expect(opened.name).toBe('First')
-    expect(Object.keys(opened.outline.shots)).toHaveLength(4)
+    expect(Object.keys(opened.outline.shots)).toHaveLength(5)
     const cover = (await server.ask(`${FILM}/versions/${first}/cover`)).body
     expect(cover.drawings.length).toBeGreaterThan(2)
     const art = (await server.ask(`${FILM}/versions/${first}/drawings?ids=${cover.drawings[0].id}`)).body
