@@ -1,4 +1,4 @@
-import { EMPTY_TAKE, FORMAT_VERSION, cellIdOf, type Drawing, type Outline, type TakeBody, orderOfNumber } from '@rubato/core/document'
+import { EMPTY_TAKE, FORMAT_VERSION, cellIdOf, newLevel, SET_SHOWN, type Drawing, type Outline, type TakeBody, orderOfNumber } from '@rubato/core/document'
 import { createHash } from 'node:crypto'
 import { wavFile } from '@rubato/core/interchange'
 import { strToU8, zipSync } from 'fflate'
@@ -8,9 +8,10 @@ const STROKES = 6
 
 /**
  * A film of `shots` shots with ten panels each, three levels, a drawing of its own in every panel: as an archive to take
- * in. With `clips` there are as many of sound, in four lanes, of five recordings.
+ * in. With `clips` there are as many of sound, in four lanes, of five recordings; with `sets` every shot stands in one of them: the first
+ * hundred in the first, one alone in the second.
  */
-export function longFilmArchive(shots: number, clips = 0): Uint8Array {
+export function longFilmArchive(shots: number, clips = 0, sets = 0): Uint8Array {
   const project = { id: 'long', title: `${shots} shots`, rate: { numerator: 24, denominator: 1 }, widthPx: 1280, heightPx: 720, filmBackMm: 36, baseLensMm: 50, defaultPanelFrames: 24 }
   const perSequence = 20
   const outline = {
@@ -30,8 +31,12 @@ export function longFilmArchive(shots: number, clips = 0): Uint8Array {
     const cells: { id: string; levelId: string; panelId: string; drawingId: string }[] = []
     const draw = (drawingId: string, levelId: string, panelId: string) => {
       cells.push({ id: cellIdOf(levelId, panelId), levelId, panelId, drawingId })
-      const drawing: Drawing = { marks: Array.from({ length: STROKES }, (_, i) => ({ id: `m${i}`, order: orderOfNumber(i), kind: 'stroke', mode: 'ink', points: stroke(random), widthFw: 0.004, colour: '#27241e', opacity: 1 })) }
-      files[`drawings/${drawingId}.json`] = json(drawing)
+      files[`drawings/${drawingId}.json`] = json(strokes(random))
+    }
+    if (sets > 0) {
+      const setId = `set${s < SHARED_BY ? 0 : s === SHARED_BY ? 1 : 2 + (s % (sets - 2))}`
+      levels.push({ ...levels[1]!, id: 'walk', order: orderOfNumber(9), name: 'Walk', kind: 'set', setId } as (typeof levels)[number])
+      cells.push({ id: 'walk.p0', levelId: 'walk', panelId: 'p0', drawingId: SET_SHOWN })
     }
     draw(`d${s}-sky`, 'sky', 'p0')
     draw(`d${s}-ground`, 'ground', 'p0')
@@ -40,8 +45,25 @@ export function longFilmArchive(shots: number, clips = 0): Uint8Array {
     const take = { ...EMPTY_TAKE, panels: byId(panels), levels: byId(levels), cells: byId(cells), cameras: { a: { id: 'a', order: 'a1', letter: 'A', locked: false } } } as unknown as TakeBody
     files[`takes/t${s}.json`] = json(take)
   }
-  files['outline.json'] = json({ ...outline, ...(clips === 0 ? {} : soundOf(shots, clips, files)) } as unknown as Outline)
+  const names = Object.fromEntries(Array.from({ length: sets }, (_, i) => [`set${i}`, { id: `set${i}`, order: orderOfNumber(i), name: `Set ${i + 1}`, stands: { x: 0, y: 0, depth: 2 } }]))
+  for (const id of Object.keys(names)) putSet(id, random, files)
+  files['outline.json'] = json({ ...outline, sets: names, ...(clips === 0 ? {} : soundOf(shots, clips, files)) } as unknown as Outline)
   return zipSync(files, { level: 1 })
+}
+
+const strokes = (random: () => number): Drawing => ({ marks: Array.from({ length: STROKES }, (_, i) => ({ id: `m${i}`, order: orderOfNumber(i), kind: 'stroke', mode: 'ink', points: stroke(random), widthFw: 0.004, colour: '#27241e', opacity: 1 })) })
+
+/** How many shots stand in the first set. */
+const SHARED_BY = 100
+const PIECES = 5
+function putSet(id: string, random: () => number, files: Record<string, Uint8Array>) {
+  const set = { pieces: {} as Record<string, object>, art: {} as Record<string, object> }
+  for (let i = 0; i < PIECES; i++) {
+    set.pieces[`k${i}`] = { ...newLevel({ id: `k${i}`, name: `Piece ${i + 1}`, order: orderOfNumber(i), depth: i * 0.3 }) }
+    set.art[`k${i}`] = { id: `k${i}`, drawingId: `d${id}-${i}` }
+    files[`drawings/d${id}-${i}.json`] = json(strokes(random))
+  }
+  files[`sets/${id}.json`] = json(set)
 }
 
 const LANES = 4

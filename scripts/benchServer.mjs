@@ -13,6 +13,7 @@ import { measureKept } from './benchKept.mjs'
 import { measureLevels } from './benchLevels.mjs'
 import { measureSheet } from './benchSheet.mjs'
 import { measureClips, measureClock, measureExport, measureRecording } from './benchSound.mjs'
+import { measureSets } from './benchSets.mjs'
 import { measureFit, measurePlayback, measureStrip } from './benchTiming.mjs'
 import { launchChromium } from './browser.mjs'
 import { ensureBuild, ENTRY } from './build.mjs'
@@ -52,6 +53,7 @@ const PARTS = {
   recording: measureRecording,
   export: measureExport,
   long: longFilms,
+  sets: measureSets,
   fit: measureFit,
   kept: measureKept,
 }
@@ -85,16 +87,16 @@ export async function measureServer(hold, { small = false, only = SERVER_PARTS }
     const takeIn = async (body) => (await ask('/api/archives', { method: 'POST', body })).project.id
     const made = new Map()
     /** Made when it is first wanted, and then the same film. */
-    const film = async (name, shots, clips) => {
+    const film = async (name, shots, clips, sets) => {
       if (!made.has(name)) {
-        const archive = longFilmArchive(shots, clips)
+        const archive = longFilmArchive(shots, clips, sets)
         // Making it took longer than an idle connection is kept: its end must be heard of first.
         await sleep(500)
         made.set(name, await takeIn(archive))
       }
       return made.get(name)
     }
-    const films = { small: () => film('small', small ? 2 : 10), large: () => film('large', small ? 4 : 1000), sound: () => (small ? film('sound', 4, 2) : film('sound', 1000, 500)), demo: () => takeIn(demoArchive) }
+    const films = { small: () => film('small', small ? 2 : 10), large: () => film('large', small ? 4 : 1000), sets: () => (small ? film('sets', 103, 0, 4) : film('sets', 1000, 0, 40)), sound: () => (small ? film('sound', 4, 2) : film('sound', 1000, 500)), demo: () => takeIn(demoArchive) }
     browser = await launchChromium()
     /** What a whole run takes, and what is enough to see that it runs. */
     const size = (whole, least) => (small ? least : whole)

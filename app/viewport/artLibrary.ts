@@ -154,7 +154,7 @@ export class ArtLibrary {
         if (window === null) return null
       }
     }
-    if (look.kind === 'tint' || look.kind === 'silhouette') return this.#derived(id, drawing, level, look, window)
+    if (look.kind === 'toned' || look.kind === 'silhouette') return this.#derived(id, drawing, level, look, window)
     return this.#painted(id, drawing, level, look, bounds, window)
   }
 
@@ -345,11 +345,33 @@ function windowAround(window: Rectangle, bounds: Rectangle, pxPerFw: number): Re
 }
 
 function repaint(context: Context2D, { left, top, right, bottom }: PixelBox, look: Look) {
-  if (look.kind !== 'tint' && look.kind !== 'silhouette') return
-  context.globalCompositeOperation = 'source-atop'
-  context.globalAlpha = look.kind === 'tint' ? look.strength : 1
-  context.fillStyle = look.kind === 'tint' ? look.colour : '#000000'
-  context.fillRect(left, top, right - left, bottom - top)
+  const turned = (colour: string, strength: number) => {
+    context.globalCompositeOperation = 'source-atop'
+    context.globalAlpha = strength
+    context.fillStyle = colour
+    context.fillRect(left, top, right - left, bottom - top)
+  }
+  if (look.kind === 'silhouette') return turned('#000000', 1)
+  if (look.kind !== 'toned') return
+  const { tint, tone } = look
+  if (tint !== null) turned(tint.colour, tint.strength)
+  if (tone === null) return
+  if (tone.colour < 1) lessColour(context, { left, top, right, bottom }, tone.colour)
+  if (tone.light !== 0) turned(tone.light > 0 ? '#ffffff' : '#000000', Math.abs(tone.light))
+}
+
+/** Weights of red, green and blue in how light a colour is: Rec. 709 on sRGB values. */
+const LIGHTNESS = [0.2126, 0.7152, 0.0722] as const
+
+/** Colours go so much of the way from the grey that is as light, whatever the context's own ways of mixing are. */
+function lessColour(context: Context2D, { left, top, right, bottom }: PixelBox, kept: number) {
+  const image = context.getImageData(left, top, right - left, bottom - top)
+  const { data } = image
+  for (let i = 0; i < data.length; i += 4) {
+    const grey = data[i]! * LIGHTNESS[0] + data[i + 1]! * LIGHTNESS[1] + data[i + 2]! * LIGHTNESS[2]
+    for (let channel = 0; channel < 3; channel++) data[i + channel] = grey + (data[i + channel]! - grey) * kept
+  }
+  context.putImageData(image, left, top)
 }
 
 /** Pixels a frame width of a drawing that is nothing but one picture, unturned; else null. */

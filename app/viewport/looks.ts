@@ -4,12 +4,12 @@ import type { PlacedLevel } from '@rubato/core/stage'
 import { inkFill, inkStroke, type Context2D } from './paint'
 
 /**
- * How a drawing is shown: as inked; turned towards a tint; flat black; or as the ghost of a neighbouring panel, blue and
+ * How a drawing is shown: as inked; turned towards a tint, lighter or darker, with less colour; flat black; or as the ghost of a neighbouring panel, blue and
  * whole before this one, ochre and dashed after it.
  */
 export type Look =
   | { readonly kind: 'ink' }
-  | { readonly kind: 'tint'; readonly colour: string; readonly strength: number }
+  | { readonly kind: 'toned'; readonly tint: PlacedLevel['tint']; readonly tone: PlacedLevel['tone'] }
   | { readonly kind: 'silhouette' }
   | { readonly kind: 'ghost'; readonly side: 'before' | 'after' }
 
@@ -17,13 +17,15 @@ export const INK: Look = Object.freeze({ kind: 'ink' })
 export const SILHOUETTE: Look = Object.freeze({ kind: 'silhouette' })
 
 export function lookName(look: Look): string {
-  if (look.kind === 'tint') return `tint ${look.colour} ${look.strength}`
+  if (look.kind === 'toned') return `toned ${look.tint?.colour} ${look.tint?.strength} ${look.tone?.light} ${look.tone?.colour}`
   return look.kind === 'ghost' ? `ghost ${look.side}` : look.kind
 }
 
-/** As a level is shown in the picture: inked, or tinted. */
-export function lookOf({ tint }: Pick<PlacedLevel, 'tint'>): Look {
-  return tint === null || tint.strength === 0 ? INK : { kind: 'tint', ...tint }
+/** As a level is shown in the picture: inked, or tinted and toned. */
+export function lookOf({ tint, tone }: Pick<PlacedLevel, 'tint' | 'tone'>): Look {
+  const isTinted = tint !== null && tint.strength > 0
+  const isToned = tone !== null && (tone.light !== 0 || tone.colour !== 1)
+  return isTinted || isToned ? { kind: 'toned', tint: isTinted ? tint : null, tone: isToned ? tone : null } : INK
 }
 
 /** Blue pencil and ochre, as the rest of the interface has them by day. */

@@ -4,6 +4,7 @@ import type { Drawing, Mark } from '@rubato/core/document'
 import { describe, expect, it } from 'vitest'
 import { ArtLibrary } from './artLibrary'
 import { changedSince, PaintedRaster } from './artRaster'
+import { INK, lookName, lookOf } from './looks'
 import { boxOf, tilesOf, TILE_PX, type PixelGrid } from './pixelBox'
 
 /** Fills are all these drawings have: there is no ink outliner's Path2D here. */
@@ -160,9 +161,16 @@ describe('the library', () => {
     expect(art.made).toBe(1)
   })
 
+  it('has looks by what they show: none at all is the ink itself', () => {
+    expect(lookOf({ tint: { colour: '#c2452d', strength: 0 }, tone: { light: 0, colour: 1 } })).toBe(INK)
+    expect(lookOf({ tint: null, tone: null })).toBe(INK)
+    const names = [lookOf({ tint: null, tone: { light: 0.2, colour: 1 } }), lookOf({ tint: null, tone: { light: 0.2, colour: 0.5 } }), lookOf({ tint: { colour: '#c2452d', strength: 0.2 }, tone: null })].map(lookName)
+    expect(new Set(names).size).toBe(3)
+  })
+
   it('derives a tint from the ink, and follows it', () => {
     const { art } = library()
-    const look = { kind: 'tint', colour: '#c2452d', strength: 0.5 } as const
+    const look = lookOf({ tint: { colour: '#c2452d', strength: 0.5 }, tone: { light: -0.2, colour: 1 } })
     const one: Drawing = { marks: [area('a', 1, [-0.1, -0.1, 0.1, 0.1])] }
     const tinted = art.raster('d', one, 0, look)!
     const { version } = tinted

@@ -93,6 +93,7 @@ export function unfoldSome(take: TakeBody, setLevelsOf: readonly SetLevel[], set
 export function pieceAsLevel(piece: Piece, on: SetLevel, order: string): Level {
   const carrier = piece.carrier?.kind === 'level' ? { ...piece.carrier, levelId: pieceLevelId(on.id, piece.carrier.levelId) } : ({ kind: 'level', levelId: on.id, turn: true, size: true } as const)
   const tint = piece.tint ?? on.tint
+  const tone = piece.tone ?? on.tone
   return Object.freeze({
     ...swayingLater(piece, on.laterFrames ?? 0),
     id: pieceLevelId(on.id, piece.id),
@@ -101,6 +102,7 @@ export function pieceAsLevel(piece: Piece, on: SetLevel, order: string): Level {
     visible: piece.visible && on.visible && on.hidden?.includes(piece.id) !== true,
     locked: piece.locked || on.locked,
     ...(tint === undefined ? {} : { tint }),
+    ...(tone === undefined ? {} : { tone }),
     ...(on.standIn === true ? { standIn: true } : {}),
   })
 }

@@ -7,9 +7,9 @@ import type { StageFrame } from './takeStage'
 export function frameSignature({ pose, levels }: StageFrame, drawingName: (drawingId: string) => string | number, leftOut: ReadonlySet<string>): string {
   // Field by field: a pose may hold them in any order.
   const parts: (string | number)[] = [pose.x, pose.y, pose.depth, pose.panDegrees, pose.tiltDegrees, pose.rollDegrees, pose.focalLengthMm]
-  for (const { level, drawingId, plane: { origin, axisX, axisY }, pictureIndex, layer, opacity, tint } of levels) {
+  for (const { level, drawingId, plane: { origin, axisX, axisY }, pictureIndex, layer, opacity, tint, tone } of levels) {
     if (drawingId === null || leftOut.has(level.id)) continue
-    parts.push('|', drawingName(drawingId), pictureIndex ?? '', layer, opacity, tint === null ? '' : `${tint.colour}${tint.strength}`)
+    parts.push('|', drawingName(drawingId), pictureIndex ?? '', layer, opacity, tint === null ? '' : `${tint.colour}${tint.strength}`, tone === null ? '' : `${tone.light} ${tone.colour}`)
     parts.push(origin.x, origin.y, origin.depth, axisX.x, axisX.y, axisX.depth, axisY.x, axisY.y, axisY.depth)
   }
   return parts.join()

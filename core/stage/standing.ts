@@ -14,7 +14,7 @@ import { LEVEL_VALUES, type LevelTurn, type LevelValues } from '../moves/levelVa
 import type { LevelMotion, TriedLevels } from './levelMotion'
 
 /**
- * A level as it stands at one frame, whoever looks at it. What the record says of place, size, turn, opacity and tint is
+ * A level as it stands at one frame, whoever looks at it. What the record says of place, size, turn, opacity, tint and tone is
  * where the level begins, not what is seen.
  */
 export interface StandingLevel {
@@ -30,6 +30,8 @@ export interface StandingLevel {
   readonly opacity: number
   /** Null, or of strength 0: none. */
   readonly tint: NonNullable<Level['tint']> | null
+  /** Null: as drawn. */
+  readonly tone: NonNullable<Level['tone']> | null
   /** Which of those it is that a repeated level is shown; 0: itself. */
   readonly copy: number
   readonly rackIndex: number
@@ -80,7 +82,7 @@ export function createStanding(take: TakeBody, motionOf: (levelId: string) => Le
   type Told = { -readonly [F in keyof StandingLevel]: StandingLevel[F] }
   const now = visible.flatMap(({ body: { level, last: { plane, place, size, opacity } }, rackIndex, layer, repeated }) =>
     // Among equals those that stand lower come nearer, and all of them lie where the level is listed.
-    (repeated?.ranks ?? [0]).map((rank, copy): Told => ({ level, drawingId: null, plane, place, size, opacity, tint: level.tint ?? null, copy, rackIndex: rackIndex + rank / REPEATS_MOST / 2, layer, pictureIndex: null })),
+    (repeated?.ranks ?? [0]).map((rank, copy): Told => ({ level, drawingId: null, plane, place, size, opacity, tint: level.tint ?? null, tone: level.tone ?? null, copy, rackIndex: rackIndex + rank / REPEATS_MOST / 2, layer, pictureIndex: null })),
   )
   const carriageOf = ({ carrier, set }: Body, camera: CameraPose, lieOfCarrier: (body: Body) => Lie): Carriage =>
     carrier === null ? SET : carrier === 'camera' ? carriageOfCamera(camera) : carriageOn(lieOfCarrier(carrier.body), carrier.follows, set === null ? SET : lieOfCarrier(set))

@@ -164,8 +164,8 @@ function seenThrough({ position, forward }: Lens, standing: readonly StandingLev
     const z = (place.x - position.x) * forward.x + (place.y - position.y) * forward.y + (place.depth - position.depth) * forward.depth
     const square = Math.abs(dot(plane.axisX, forward)) < SQUARE_TOLERANCE * size && Math.abs(dot(plane.axisY, forward)) < SQUARE_TOLERANCE * size
     if (square && z < NEAREST_Z) continue
-    const { level, drawingId, opacity, tint, copy, rackIndex, layer, pictureIndex } = each
-    levels.push({ level, drawingId, plane, place, size, opacity, tint, copy, rackIndex, layer, pictureIndex, z, square })
+    const { level, drawingId, opacity, tint, tone, copy, rackIndex, layer, pictureIndex } = each
+    levels.push({ level, drawingId, plane, place, size, opacity, tint, tone, copy, rackIndex, layer, pictureIndex, z, square })
   }
   return levels
 }

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import type { Level, ReferenceLevel } from '@rubato/core/document'
+import { pieceOf, showsNothing, type Level, type ReferenceLevel } from '@rubato/core/document'
 import { editLevel } from '@rubato/core/edits'
 import { computed } from 'vue'
 import { useLevels } from '~/composables/levels/useLevels'
@@ -25,6 +25,13 @@ const LIES = [
   { id: 'over', name: 'over', title: 'Over all levels' },
 ] as const
 const tint = computed(() => props.level.tint ?? null)
+const tone = computed(() => props.level.tone ?? { light: 0, colour: 1 })
+function setTone(fields: Partial<{ light: number; colour: number }>) {
+  const now = { ...tone.value, ...fields }
+  levels.edit(props.level, 'tone of', { tone: now.light === 0 && now.colour === 1 ? undefined : now }, `tone:${props.level.id}`)
+}
+const signed = (value: number) => `${value > 0 ? '+' : value < 0 ? '−' : ''}${Math.round(Math.abs(value) * 100)}`
+const isPiece = computed(() => pieceOf(props.level.id) !== null)
 const sequence = computed(() => reference.value?.sequence ?? null)
 const number = (event: Event) => Number((event.target as HTMLInputElement).value)
 
@@ -63,8 +70,11 @@ function setReference(on: boolean) {
       </span>
     </div>
     <label v-if="tint" class="line">Strength <input type="range" min="5" max="100" :value="Math.round(tint.strength * 100)" aria-label="Strength of the tint" @input="setStrength" /><span class="mono">{{ Math.round(tint.strength * 100) }} %</span></label>
-    <label v-if="!isReference" class="check" title="Figures are copied when a panel is duplicated, and are black in Silhouette; all else holds"><input type="checkbox" :checked="level.figure === true" @change="levels.edit(level, level.figure === true ? 'no figure:' : 'figure:', { figure: level.figure !== true })" /> figure: copied with its panel</label>
-    <template v-else>
+    <label class="line" title="Towards white, or towards black">Lighter <input type="range" min="-100" max="100" :value="Math.round(tone.light * 100)" aria-label="Lighter or darker" @input="(event) => setTone({ light: number(event) / 100 })" @dblclick="setTone({ light: 0 })" /><span class="mono">{{ signed(tone.light) }}</span></label>
+    <label class="line" title="How much of its colour is left">Colour <input type="range" min="0" max="100" :value="Math.round(tone.colour * 100)" aria-label="How much colour is left" @input="(event) => setTone({ colour: number(event) / 100 })" @dblclick="setTone({ colour: 1 })" /><span class="mono">{{ Math.round(tone.colour * 100) }} %</span></label>
+    <p v-if="level.kind === 'set'" class="quiet note">A set: open it in the depth rack of the Desk (Alt Shift P) to draw on its pieces.</p>
+    <label v-else-if="!isReference && !isPiece" class="check" title="Figures are copied when a panel is duplicated, and are black in Silhouette; all else holds"><input type="checkbox" :checked="level.figure === true" @change="levels.edit(level, level.figure === true ? 'no figure:' : 'figure:', { figure: level.figure !== true })" /> figure: copied with its panel</label>
+    <template v-else-if="isReference">
       <ChoiceRow label="Where the reference lies" :choices="LIES" :model-value="reference?.over === true ? 'over' : 'under'" @update:model-value="(id) => levels.edit(level, id === 'over' ? 'put over all:' : 'put under all:', { over: id === 'over' })" />
       <template v-if="sequence">
         <NumberField label="starts at" unit="f" :model-value="sequence.startFrame" :step="1" :decimals="0" :min="-1000000" :max="1000000" v-on="timingField('start', 'startFrame')" />
@@ -74,11 +84,11 @@ function setReference(on: boolean) {
       <p class="quiet note">Seen while working, never handed over.</p>
     </template>
     <div class="buttons">
-      <button v-if="holding.own" class="push-button" title="Take the drawing in this panel away: the level holds what it showed before" @click="levels.holdAgain(level)">Hold again</button>
-      <button v-if="holding.drawingId !== null" class="push-button" title="From this panel on the level shows nothing" @click="levels.blank(level)">Blank here</button>
-      <button class="push-button" title="Place a picture on this level in this panel" @click="choosePicture(level.id)">Picture…</button>
+      <button v-if="holding.own && !isPiece" class="push-button" title="Take the drawing in this panel away: the level holds what it showed before" @click="levels.holdAgain(level)">Hold again</button>
+      <button v-if="holding.drawingId !== null && !isPiece" class="push-button" title="From this panel on the level shows nothing" @click="levels.blank(level)">Blank here</button>
+      <button v-if="!showsNothing(level)" class="push-button" :title="isPiece ? 'Place a picture on this piece, in all its shots' : 'Place a picture on this level in this panel'" @click="choosePicture(level.id)">Picture…</button>
       <button class="push-button" title="A second level with the same drawings (Ctrl Shift D)" @click="levels.duplicate(level)">Duplicate</button>
-      <button v-if="sequence === null" class="push-button" :title="isReference ? 'Part of the picture again' : 'Seen while working and never handed over'" @click="setReference(!isReference)">{{ isReference ? 'Make it art' : 'As reference' }}</button>
+      <button v-if="sequence === null && !isPiece && !showsNothing(level)" class="push-button" :title="isReference ? 'Part of the picture again' : 'Seen while working and never handed over'" @click="setReference(!isReference)">{{ isReference ? 'Make it art' : 'As reference' }}</button>
       <button class="icon-button small" title="Delete this level" :aria-label="`Delete ${level.name}`" @click="levels.remove(level)"><Trash2 :size="14" /></button>
     </div>
   </section>

@@ -83,6 +83,8 @@ const level = {
   group: text(120).optional(),
   /** The colour that all of the level's art is turned towards; absent or null: as drawn. */
   tint: z.strictObject({ colour, strength: unitInterval }).nullable().optional(),
+  /** How light its art is shown, −1 black … 1 white, and how much of its colour is left, 0 none … 1 all. Absent: as drawn. */
+  tone: z.strictObject({ light: z.number().min(-1).max(1), colour: unitInterval }).optional(),
   /** What turns and grows stand still about, in the art's own fw; it stands at the level's place. Absent: the art's middle. */
   pivot: z.strictObject({ x: fw, y: fw }).optional(),
   /** Its motion shows every so many frames only, counted from each key; `held`, only its keys. Absent: every frame. */

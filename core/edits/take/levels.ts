@@ -15,7 +15,7 @@ import { dropSpans } from './spanPieces'
 import { copyLevelKeys, transformMotion } from './levelMotion'
 
 /** What of a level may change while it is locked: how it is seen and called, not where it is. */
-const FREE_WHILE_LOCKED: readonly (keyof LevelFields)[] = ['name', 'visible', 'locked', 'order', 'opacity', 'figure', 'standIn', 'group', 'tint', 'over', 'sequence', 'kind']
+const FREE_WHILE_LOCKED: readonly (keyof LevelFields)[] = ['name', 'visible', 'locked', 'order', 'opacity', 'figure', 'standIn', 'group', 'tint', 'tone', 'over', 'sequence', 'kind']
 
 /** Changes a level; a field that is undefined goes. A locked one refuses to be moved, turned or scaled. */
 export function editLevel(take: TakeBody, takeId: string, levelId: string, fields: LevelFields): Made {
