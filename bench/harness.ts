@@ -1,5 +1,5 @@
 import { untouchedPose } from '@rubato/core/camera'
-import { EMPTY_TAKE, takeLengthFrames, type Drawing, type Level, type Mark, type Stroke, type TakeBody, orderOfNumber } from '@rubato/core/document'
+import { EMPTY_TAKE, takeLengthFrames, type Drawing, type Level, type Mark, type Stroke, type TakeBody, orderOfNumber, unfolded } from '@rubato/core/document'
 import { createTakeStage, frameSignature, opticsOf, type TakeStage } from '@rubato/core/stage'
 import { BufferAttribute, BufferGeometry, CanvasTexture, LinearFilter, Mesh, MeshBasicMaterial, OrthographicCamera, Scene, WebGLRenderer } from 'three'
 import { ArtLibrary } from '../app/viewport/artLibrary'
@@ -17,7 +17,9 @@ import { buildSaltLantern } from '../demo/saltLantern'
 /** Runs in the page, from tests and benchmarks: the viewport by itself, without the interface. */
 
 const WHITE = { frame: '#ffffff', surround: null }
-const demo = buildSaltLantern()
+const built = buildSaltLantern()
+/** With its sets unfolded, as it is seen. */
+const demo = { ...built, takes: Object.fromEntries(Object.entries(built.takes).map(([id, take]) => [id, unfolded(take, (setId) => built.sets?.[setId] ?? null)])) }
 const project = Object.values(demo.outline.project)[0]!
 const optics = opticsOf(project)
 

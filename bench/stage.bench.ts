@@ -1,4 +1,4 @@
-import { EMPTY_TAKE, placedPanels, type Outline, type TakeBody, orderOfNumber } from '@rubato/core/document'
+import { EMPTY_TAKE, placedPanels, unfolded, type Outline, type TakeBody, orderOfNumber } from '@rubato/core/document'
 import { createFilmStage, createTakeStage } from '@rubato/core/stage'
 import { buildSaltLantern } from '../demo/saltLantern'
 
@@ -6,7 +6,8 @@ const OPTICS = { filmBackMm: 36, baseLensMm: 50, aspect: 16 / 9 }
 
 /** A film of `count` shots, every one a copy of the demo's shot 040. */
 function longFilm(count: number) {
-  const body = buildSaltLantern().takes['take-040-a']!
+  const demo = buildSaltLantern()
+  const body = unfolded(demo.takes['take-040-a']!, (id) => demo.sets?.[id] ?? null)
   const outline: Pick<Outline, 'sequences' | 'shots'> = {
     sequences: { s: { id: 's', order: 'a1', label: '01', title: '', targetFrames: null } },
     shots: Object.fromEntries(Array.from({ length: count }, (_, i) => [`s${i}`, { id: `s${i}`, sequenceId: 's', order: orderOfNumber(i), label: String(i), title: '', circledTakeId: `t${i}` }])),

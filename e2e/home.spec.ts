@@ -6,8 +6,8 @@ import { address, bodyOf, Desk, expect, makeFilm, test } from './desk'
 test('the demo is on the home page, with its picture, and opens', async ({ page }) => {
   await page.goto(address())
   const card = page.locator('article[data-project=salt-lantern]')
-  await expect(card).toContainText('4 shots')
-  await expect(card).toContainText('0:24')
+  await expect(card).toContainText('5 shots')
+  await expect(card).toContainText('0:28')
   await expect
     .poll(() => card.locator('canvas').evaluate((canvas: HTMLCanvasElement) => new Set(canvas.getContext('2d')!.getImageData(0, 0, canvas.width, canvas.height).data).size))
     .toBeGreaterThan(50)

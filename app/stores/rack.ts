@@ -1,6 +1,7 @@
 import { fieldWidth, overhangOf, seenOutline, tooNear, type Outline, type Overhang, type SeenLevel } from '@rubato/core/depth'
 import { cornersOf, rectangleAround } from '@rubato/core/geometry'
 import { drawingBounds } from '@rubato/core/ink'
+import { wholeOf } from '@rubato/core/document'
 import { useLocalStorage } from '@vueuse/core'
 import { defineStore } from 'pinia'
 import { computed, shallowRef } from 'vue'
@@ -55,9 +56,11 @@ export const useRackStore = defineStore('rack', () => {
     const stage = frame.value
     const outlines = new Map<string, Outline>()
     for (const { id, outline } of seen.value) {
-      const others = outlines.get(id)
-      // Of a level that is shown many times, as far as all of them reach.
-      outlines.set(id, others === undefined ? outline : cornersOf(rectangleAround([...others, ...outline])!))
+      // Of a level that is shown many times, as far as all of them reach; of a set, as far as its pieces do.
+      for (const of of new Set([id, wholeOf(id)])) {
+        const others = outlines.get(of)
+        outlines.set(of, others === undefined ? outline : cornersOf(rectangleAround([...others, ...outline])!))
+      }
     }
     return new Map(
       (stage?.levels ?? []).flatMap(({ level, copy, z }) => {
@@ -70,8 +73,9 @@ export const useRackStore = defineStore('rack', () => {
   })
   /** Levels that can't be told apart in depth, each with the group that it is in; far to near. */
   const near = computed<ReadonlyMap<string, readonly string[]>>(() => {
-    const isReference = (id: string) => desk.take?.levels[id]?.kind === 'reference'
-    return new Map(tooNear(drawn.value.filter(({ id }) => !isReference(id))).flatMap((group) => group.map((id) => [id, group] as const)))
+    // What can't be chosen can't be set apart.
+    const isOutside = (id: string) => desk.take?.levels[id]?.kind === 'reference' || desk.choosable(id) !== id
+    return new Map(tooNear(drawn.value.filter(({ id }) => !isOutside(id))).flatMap((group) => group.map((id) => [id, group] as const)))
   })
 
   /** Tells a change while it is made. */

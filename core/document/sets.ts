@@ -90,7 +90,7 @@ export function unfoldSome(take: TakeBody, setLevelsOf: readonly SetLevel[], set
 }
 
 /** A piece as a level of a take where its set stands. */
-export function pieceAsLevel(piece: Piece, on: SetLevel, order: string): Level {
+function pieceAsLevel(piece: Piece, on: SetLevel, order: string): Level {
   const carrier = piece.carrier?.kind === 'level' ? { ...piece.carrier, levelId: pieceLevelId(on.id, piece.carrier.levelId) } : ({ kind: 'level', levelId: on.id, turn: true, size: true } as const)
   const tint = piece.tint ?? on.tint
   const tone = piece.tone ?? on.tone

@@ -31,7 +31,8 @@ const many = computed(() => (pieces.value.length === 1 ? (desk.selectedLevel?.na
   <div v-if="desk.openedSet" class="set-bar" role="status" data-test="set-bar">
     <SetMark />
     <span class="name">In the set <b>{{ store.openedName }}</b></span>
-    <span v-if="store.trouble" class="wrong" :title="store.trouble">Which other shots stand in it could not be asked for. <button class="chip" @click="store.count()">Ask again</button></span>
+    <span v-if="film.lookingAt" class="quiet">as it was in the version, to look at</span>
+    <span v-else-if="store.trouble" class="wrong" :title="store.trouble">Which other shots stand in it could not be asked for. <button class="chip" @click="store.count()">Ask again</button></span>
     <span v-else-if="others.length === 0 && aside === 0" class="quiet">only this shot stands in it</span>
     <span v-else class="users">
       what is changed here shows in

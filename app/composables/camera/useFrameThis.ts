@@ -1,7 +1,7 @@
 import { drawingBounds } from '@rubato/core/ink'
 import { frameThis, lensOf, project, unproject, type CameraPose } from '@rubato/core/camera'
 import { planeOf, pointOnPlane, turnOf } from '@rubato/core/depth'
-import { shownAt, type Level } from '@rubato/core/document'
+import { isSetLevel, pieceOf, shownAt, type Level } from '@rubato/core/document'
 import { keyFraming } from '@rubato/core/edits'
 import { cornersOf, type Point3 } from '@rubato/core/geometry'
 import { useLocalStorage } from '@vueuse/core'
@@ -38,7 +38,9 @@ export function useFrameThis() {
       film.refuse('Nothing is selected to be framed. Choose a level in the depth rack (Ctrl for several), or draw a region (Shift O).')
       return null
     }
-    const points = levels.flatMap(cornersOfLevel)
+    // Of a set, what its pieces show.
+    const drawn = levels.flatMap((level) => (isSetLevel(level) ? Object.values(desk.take?.levels ?? {}).filter(({ id, visible }) => visible && pieceOf(id)?.setLevelId === level.id) : [level]))
+    const points = drawn.flatMap(cornersOfLevel)
     if (points.length === 0) {
       film.refuse(`${levels.length === 1 ? `Nothing is drawn on ${levels[0]!.name}` : 'Nothing is drawn on these levels'} in this panel, so there is nothing to frame.`)
       return null
