@@ -58,11 +58,7 @@ await shot('cameras', '/film/salt-lantern?shot=060', async (page) => {
   await page.waitForTimeout(2500)
 })
 await shot('desk-night', '/film/salt-lantern?shot=050', async (page) => toFrame(page, 88 + 204 + 100), true)
-await shot('ink', '/film/salt-lantern?shot=040', async (page) => {
-  await toFrame(page, 88 + 70)
-  await page.locator('[data-level=goose]').click()
-  await page.keyboard.press('p')
-})
+await shot('sets', '/film/salt-lantern?view=sets&shot=040', async (page) => page.locator('[data-test=set-shot]').nth(1).hover())
 await shot('draw', '/film/salt-lantern?view=draw&shot=040', async (page) => {
   await page.locator('[data-test=ribbon-panel][aria-label^="Panel 3"]').first().click()
   await page.locator('[data-draw-level=tilda]').click()
