@@ -13,15 +13,17 @@ export async function measureLevels({ browser, address, films, ask, post, hold, 
   const shot = Object.values(outline.shots).find(({ label }) => label === '040')
   const takeId = shot.circledTakeId
   const [{ body, revision }] = await ask(`/api/projects/${film}/takes?ids=${takeId}`)
-  // Copies of its levels until there are twelve; each goes its own bent way over the shot.
+  // Copies of its levels that show one drawing until there are twelve; each goes its own bent way over the shot.
   const own = Object.values(body.levels)
-  const levels = Array.from({ length: LEVELS }, (_, i) => (i < own.length ? own[i] : { ...own[i % own.length], id: `copy-${i}`, name: `Copy ${i}` }))
+  const plain = own.filter(({ id, kind }) => kind === 'drawn' && Object.values(body.cells).every(({ levelId, offsetFrames }) => levelId !== id || offsetFrames === undefined))
+  const copied = (i) => plain[i % plain.length]
+  const levels = Array.from({ length: LEVELS }, (_, i) => (i < own.length ? own[i] : { ...copied(i), id: `copy-${i}`, name: `Copy ${i}` }))
   const changes = { levels: {}, cells: {}, levelKeys: {} }
   const path = { kind: 'bent', leave: { x: 0.1, y: 0.1, depth: 0 }, arrive: { x: -0.1, y: 0.1, depth: 0 } }
   levels.forEach((level, i) => {
     if (i >= own.length) {
       changes.levels[level.id] = { before: null, after: level }
-      for (const cell of Object.values(body.cells)) if (cell.levelId === own[i % own.length].id) changes.cells[`${level.id}.${cell.panelId}`] = { before: null, after: { ...cell, id: `${level.id}.${cell.panelId}`, levelId: level.id } }
+      for (const cell of Object.values(body.cells)) if (cell.levelId === copied(i).id) changes.cells[`${level.id}.${cell.panelId}`] = { before: null, after: { ...cell, id: `${level.id}.${cell.panelId}`, levelId: level.id } }
     }
     ;[['p1', 0], ['p2', 0], ['p3', 30], ['p4', 40]].forEach(([panelId, offsetFrames], n) => {
       const id = `key-${i}-${n}`

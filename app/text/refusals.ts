@@ -11,6 +11,7 @@ const NOT_FOR_A_SET: Readonly<Record<Extract<MakeRefusal, { readonly code: 'not-
   drawings: 'a set has no time, so all its pieces show one drawing each and are seen at the same frames. Leave it out of the choice.',
   camera: 'it travels with the camera, and a set has none. Let it go into the set first.',
   followed: 'a camera goes after it. Take that follow or aim out first, or bake it into framings.',
+  follows: 'it follows another of them in place alone, and all of them hang on a level outside. Let it follow turn and size too, or choose that level as well.',
   locked: 'it is locked. Unlock it in the depth rack first.',
 }
 

@@ -28,7 +28,9 @@ const bars = computed<readonly DrawnLevel[]>(() => {
     return [{ id: placed.level.id, name: props.nameOf(placed.level.id), depth: placed.place.depth, ends, copies: [], selected: false, turns: false, visible: true, stays: placed.level.facing ?? 'set', place: placed.place, carriedFrom: null }]
   })
 })
-const scale = computed(() => fitScale(PLAN_AXES, [...bars.value.flatMap(({ ends }) => ends), ...props.cameras.map(({ lens }) => lens.position)], width.value, height.value))
+/** Names stand over their bars. */
+const NAMES = 0.88
+const scale = computed(() => (({ pxPerFw, ...rest }) => ({ ...rest, pxPerFw: pxPerFw * NAMES }))(fitScale(PLAN_AXES, [...bars.value.flatMap(({ ends }) => ends), ...props.cameras.map(({ lens }) => lens.position)], width.value, height.value)))
 const shown = computed(() => props.cameras.find(({ id }) => id === props.hovered) ?? props.cameras[0] ?? null)
 
 function draw() {

@@ -1,7 +1,7 @@
 import { drawingBounds } from '@rubato/core/ink'
 import { isSetLevel, pieceOf, placedFramings, type SetBody } from '@rubato/core/document'
 import type { Lens } from '@rubato/core/camera'
-import { createTakeStage, lensInSet, takeOfSet, type PlacedLevel, type PlacedShot, type StageFrame, type TakeStage } from '@rubato/core/stage'
+import { createTakeStage, lensInSet, takeOfSet, type PlacedLevel, type PlacedShot, type TakeStage } from '@rubato/core/stage'
 import type { Rectangle } from '@rubato/core/geometry'
 import { computed, type Ref } from 'vue'
 import { useFilmStore } from '~/stores/film'
@@ -29,11 +29,12 @@ export function useSetScene(setId: Readonly<Ref<string | null>>) {
   const stage = computed<TakeStage | null>(() => (body.value === null || film.optics === null ? null : createTakeStage(takeOfSet(setId.value!, body.value), film.optics)))
   const shots = computed(() => (setId.value === null ? [] : store.shotsOf(setId.value)))
 
-  const cameras = computed<readonly SetCamera[]>(() =>
+  /** Of a shot that has left memory, as they were when it was there. */
+  const cameras = computed<readonly SetCamera[]>((before) =>
     shots.value.flatMap(({ placed }): SetCamera[] => {
       const takeId = placed.shot.circledTakeId
       const own = film.stageOf(takeId)
-      if (own === null) return []
+      if (own === null) return (before ?? []).filter((camera) => camera.takeId === takeId)
       const level = Object.values(own.take.levels).find((each) => isSetLevel(each) && each.setId === setId.value)
       if (level === undefined) return []
       const found: SetCamera[] = []
@@ -51,8 +52,7 @@ export function useSetScene(setId: Readonly<Ref<string | null>>) {
   )
 
   const boundsOf = ({ drawingId }: PlacedLevel): Rectangle | null => ((drawing) => (drawing === null ? null : drawingBounds(drawing)))(drawingId === null ? null : film.drawingOf(drawingId))
-  const frame = computed<StageFrame | null>(() => stage.value?.at(0) ?? null)
   const nameOf = (levelId: string) => ((of) => (of === null ? '' : (body.value?.pieces[of.pieceId]?.name ?? '')))(pieceOf(levelId))
 
-  return { body, stage, frame, shots, cameras, boundsOf, nameOf }
+  return { body, stage, shots, cameras, boundsOf, nameOf }
 }

@@ -49,7 +49,7 @@ export type MakeRefusal =
   | { readonly code: 'nothing-selected' }
   | { readonly code: 'spread-ends' }
   /** A set has no time and no camera: a level that needs either, hangs between, or is locked, can't be part of one. */
-  | { readonly code: 'not-for-a-set'; readonly name: string; readonly why: 'reference' | 'set' | 'keys' | 'drawings' | 'camera' | 'followed' | 'locked' }
+  | { readonly code: 'not-for-a-set'; readonly name: string; readonly why: 'reference' | 'set' | 'keys' | 'drawings' | 'camera' | 'followed' | 'locked' | 'follows' }
   | { readonly code: 'too-many-pieces'; readonly received: number; readonly most: number }
   | { readonly code: 'set-has-no-time' | 'set-has-no-references' | 'piece-stays' | 'piece-carries' | 'piece-followed'; readonly id: string }
   | { readonly code: 'set-in-use'; readonly name: string; readonly shots: number }

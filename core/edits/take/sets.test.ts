@@ -113,6 +113,11 @@ describe('making a set', () => {
     expect(why(changed({ kind: 'reference' }))).toMatchObject({ why: 'reference' })
     expect(why(now, ['tilda'])).toMatchObject({ why: 'drawings', name: 'tilda' })
     expect(why(now, ['nobody', 'on'])).toMatchObject({ code: 'missing' })
+    // In place alone on another piece, while all of them hang on a level that may turn.
+    const hung = after(now, fastenLevels(now.takes[T]!, T, ['planks', 'shed'], { kind: 'level', levelId: 'sky', turn: true, size: true }, createTakeStage(now.takes[T]!, OPTICS).seen(0)))
+    const placed = after(hung, fastenLevels(hung.takes[T]!, T, ['rail'], { kind: 'level', levelId: 'planks', turn: false, size: true }, createTakeStage(hung.takes[T]!, OPTICS).seen(0)))
+    expect(why(hung, ['planks', 'rail', 'shed'])).toBeNull()
+    expect(why(placed, ['planks', 'rail', 'shed'])).toEqual({ code: 'not-for-a-set', name: 'rail', why: 'follows' })
     const keyed = keyLevel(now.takes[T]!, T, 'shed', 2, { opacity: 0.2 }, newId)
     expect(why(after(now, keyed))).toMatchObject({ why: 'keys' })
     const there = withSet()

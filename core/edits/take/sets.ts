@@ -86,6 +86,9 @@ export function makeSet(film: Film, projectId: string, takeId: string, levelIds:
   const carried = carryTogether(take, takeId, [...chosen], ids.level, name, seen)
   if (!carried.ok) return carried
   let after = carried.edits.reduce(applied, take)
+  // What such a piece does not follow it would have of the set then, and had of the world before.
+  const loose = after.levels[ids.level]!.carrier === undefined ? undefined : [...chosen].map((id) => after.levels[id]!).find(({ carrier }) => carrier?.kind === 'level' && carrier.levelId !== ids.level && !(carrier.turn && carrier.size))
+  if (loose !== undefined) return refused({ code: 'not-for-a-set', name: loose.name, why: 'follows' })
   const hanging = Object.values(after.levels).filter(({ id, carrier }) => id !== ids.level && !chosen.has(id) && carrier?.kind === 'level' && chosen.has(carrier.levelId))
   for (const level of hanging) {
     const follows = level.carrier as Extract<Level['carrier'], { readonly kind: 'level' }>
