@@ -75,3 +75,13 @@ export async function framesMade(page) {
     if (!(await cacheState(page)).includes('making')) return
   }
 }
+
+/** A film, opened in a window of its own: how long until its first picture is drawn. */
+export async function firstPicture(browser, url) {
+  const context = await browser.newContext({ viewport: { width: 1280, height: 800 } })
+  const page = await context.newPage()
+  const begun = performance.now()
+  await page.goto(url, { waitUntil: 'commit' })
+  await page.waitForSelector('[data-test=lens-host][data-resampling]', { state: 'attached' })
+  return { context, page, ms: performance.now() - begun }
+}

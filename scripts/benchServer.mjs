@@ -13,6 +13,7 @@ import { measureKept } from './benchKept.mjs'
 import { measureLevels } from './benchLevels.mjs'
 import { measureSheet } from './benchSheet.mjs'
 import { measureClips, measureClock, measureExport, measureRecording } from './benchSound.mjs'
+import { firstPicture } from './benchPage.mjs'
 import { measureSets } from './benchSets.mjs'
 import { measureFit, measurePlayback, measureStrip } from './benchTiming.mjs'
 import { launchChromium } from './browser.mjs'
@@ -208,15 +209,7 @@ async function twoWindows({ browser, address, films, hold, size }) {
 
 async function longFilms({ browser, address, ask, films, post, hold, size }) {
   const ids = { small: await films.small(), large: await films.large() }
-  const drawn = '[data-test=lens-host][data-resampling]'
-  const open = async (id) => {
-    const context = await browser.newContext({ viewport: { width: 1280, height: 800 } })
-    const page = await context.newPage()
-    const begun = performance.now()
-    await page.goto(`${address}/film/${id}`, { waitUntil: 'commit' })
-    await page.waitForSelector(drawn, { state: 'attached' })
-    return { context, page, ms: performance.now() - begun }
-  }
+  const open = (id) => firstPicture(browser, `${address}/film/${id}`)
   const times = { small: [], large: [] }
   for (let round = 0; round < size(6, 2); round++) {
     for (const each of ['small', 'large']) {

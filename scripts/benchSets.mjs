@@ -1,19 +1,12 @@
 import { randomUUID } from 'node:crypto'
+import { firstPicture } from './benchPage.mjs'
 
 const median = (values) => [...values].sort((a, b) => a - b)[Math.floor(values.length / 2)]
 
 /** A film of 40 sets beside one without; and the set that a hundred shots stand in beside one that a single shot does. */
 export async function measureSets({ browser, address, ask, films, post, hold, size }) {
   const ids = { without: await films.large(), with: await films.sets() }
-  const drawn = '[data-test=lens-host][data-resampling]'
-  const open = async (id) => {
-    const context = await browser.newContext({ viewport: { width: 1280, height: 800 } })
-    const page = await context.newPage()
-    const begun = performance.now()
-    await page.goto(`${address}/film/${id}`, { waitUntil: 'commit' })
-    await page.waitForSelector(drawn, { state: 'attached' })
-    return { context, page, ms: performance.now() - begun }
-  }
+  const open = (id) => firstPicture(browser, `${address}/film/${id}`)
   const times = { without: [], with: [] }
   for (let round = 0; round < size(6, 2); round++) {
     for (const each of ['without', 'with']) {

@@ -9,9 +9,10 @@ import type { CameraSpan, Cell, Level, LevelKey, Piece, SetLevel } from '../../d
 import { createTakeStage } from '../../stage/takeStage'
 import { diffUnits } from '../change/diff'
 import { Draft } from '../change/draft'
-import { applyToUnit, isEmpty, type Edit, type RecordChange } from '../change/edit'
+import { isEmpty, type Edit, type RecordChange } from '../change/edit'
 import { made, refused, type Made, type MakeRefusal } from '../change/refusal'
 import { sameJson } from '../change/sameJson'
+import { applied } from './applied'
 import { fastenLevels } from './fasten'
 
 /** The set that is worked in: through which of a take's levels, and what is seen meanwhile. */
@@ -73,12 +74,6 @@ function folded(film: Film, open: OpenedSet, on: SetLevel, set: SetBody, opened:
     if (error instanceof Refusal) return refused(error.why)
     throw error
   }
-}
-
-const applied = (take: TakeBody, edit: Edit): TakeBody => {
-  const done = applyToUnit(take, edit)
-  if (!done.ok) throw new Error(`editInSet: ${done.refusal.code} at ${done.refusal.path.join('.')}`)
-  return done.value
 }
 
 interface Split {

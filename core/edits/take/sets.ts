@@ -15,10 +15,11 @@ import { drawingRef, EMPTY_SET, outlineRef, setRef, takeRef, type Drawing, type 
 import type { Point3 } from '../../geometry/point'
 import { createTakeStage } from '../../stage/takeStage'
 import { Draft, withFields } from '../change/draft'
-import { applyToUnit, type Edit } from '../change/edit'
+import type { Edit } from '../change/edit'
 import type { NewIds } from '../change/newIds'
 import { made, refused, type Made, type MakeRefusal, type Refused } from '../change/refusal'
 import { sameJson } from '../change/sameJson'
+import { applied } from './applied'
 import { carryTogether, fastenLevels } from './fasten'
 import { keyFraming, setFramingPose } from './framings'
 
@@ -119,12 +120,6 @@ export function makeSet(film: Film, projectId: string, takeId: string, levelIds:
   const { x, y, depth } = after.levels[ids.level]!
   const outline = named(film.outline, ids.set, name, { x, y, depth })
   return made(outline.edit('set-make', outlineRef(projectId)), set.edit('set-make', setRef(ids.set)), draft.edit('set-make', takeRef(takeId)))
-}
-
-const applied = (take: TakeBody, edit: Edit): TakeBody => {
-  const done = applyToUnit(take, edit)
-  if (!done.ok) throw new Error(`sets: ${done.refusal.code} at ${done.refusal.path.join('.')}`)
-  return done.value
 }
 
 const setLevelOf = (level: Level, setId: string): SetLevel => ({ ...(level as Extract<Level, { readonly kind: 'carrier' }>), kind: 'set', setId })
