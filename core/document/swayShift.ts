@@ -8,8 +8,11 @@ const SWAYS = ['swing', 'bob', 'drift'] as const
 const swaysItself = (level: Pick<Level, (typeof SWAYS)[number]>): boolean => SWAYS.some((name) => level[name] !== undefined)
 
 /** Whether it or, of a set, a piece of it does; of a set that is not loaded it is not known, so it may. */
-export const sways = (level: Level, sets: Readonly<Record<string, SetBody>> = {}): boolean =>
-  swaysItself(level) || (level.kind === 'set' && Object.values(sets[level.setId]?.pieces ?? { unknown: { swing: true } as never }).some(swaysItself))
+export function sways(level: Level, sets: Readonly<Record<string, SetBody>> = {}): boolean {
+  if (swaysItself(level) || level.kind !== 'set') return swaysItself(level)
+  const set = sets[level.setId]
+  return set === undefined || Object.values(set.pieces).some(swaysItself)
+}
 
 /** A level whose frames are so many later than they were, and look as they did. */
 export function swayingLater<L extends Level>(level: L, byFrames: number, sets: Readonly<Record<string, SetBody>> = {}): L {

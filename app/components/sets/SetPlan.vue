@@ -24,7 +24,8 @@ const bars = computed<readonly DrawnLevel[]>(() => {
   return levels.flatMap((placed): DrawnLevel[] => {
     if (placed.copy > 0 || placed.drawingId === null) return []
     const bounds = props.boundsOf(placed)
-    const ends = [bounds?.left ?? 0, bounds?.right ?? 0].map((x) => pointOnPlane(placed.plane, { x, y: 0 })) as unknown as DrawnLevel['ends']
+    const end = (x = 0) => pointOnPlane(placed.plane, { x, y: 0 })
+    const ends = [end(bounds?.left), end(bounds?.right)] as const
     return [{ id: placed.level.id, name: props.nameOf(placed.level.id), depth: placed.place.depth, ends, copies: [], selected: false, turns: false, visible: true, stays: placed.level.facing ?? 'set', place: placed.place, carriedFrom: null }]
   })
 })

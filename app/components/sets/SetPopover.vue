@@ -61,6 +61,7 @@ const shots = (id: string) => ((count) => (count === 0 ? 'in no shot yet' : coun
 <style scoped>
 .sets {
   display: grid;
+  grid-template-columns: minmax(0, 1fr);
   gap: 8px;
   width: 300px;
 }
@@ -70,6 +71,7 @@ p {
 }
 ul {
   display: grid;
+  grid-template-columns: minmax(0, 1fr);
   gap: 3px;
   max-height: 260px;
   margin: 0;
@@ -87,6 +89,10 @@ li {
   overflow: hidden;
   text-overflow: ellipsis;
   white-space: nowrap;
+}
+.quiet,
+li .push-button {
+  flex: none;
 }
 .page {
   justify-self: start;

@@ -146,6 +146,10 @@ header {
 .grow {
   flex: 1;
 }
+.seen header .grow {
+  flex: 1 0 auto;
+  white-space: nowrap;
+}
 .file {
   display: none;
 }
@@ -207,6 +211,7 @@ ul {
   min-width: 0;
 }
 h2 {
+  min-width: 0;
   margin: 0;
   overflow: hidden;
   font-family: var(--serif);
