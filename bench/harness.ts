@@ -1,44 +1,21 @@
 import { untouchedPose } from '@rubato/core/camera'
-import { EMPTY_TAKE, takeLengthFrames, type Drawing, type Level, type Mark, type Stroke, type TakeBody, orderOfNumber, unfolded } from '@rubato/core/document'
-import { createTakeStage, frameSignature, opticsOf, type TakeStage } from '@rubato/core/stage'
+import { takeLengthFrames, type Drawing, type Level, type Mark, type Stroke, type TakeBody, orderOfNumber } from '@rubato/core/document'
+import { createTakeStage, frameSignature, type TakeStage } from '@rubato/core/stage'
 import { BufferAttribute, BufferGeometry, CanvasTexture, LinearFilter, Mesh, MeshBasicMaterial, OrthographicCamera, Scene, WebGLRenderer } from 'three'
 import { ArtLibrary } from '../app/viewport/artLibrary'
 import { createCanvasCompositor } from '../app/viewport/canvasCompositor'
 import { compose, wholeFrame, type Composition } from '../app/viewport/composition'
-import type { Compositor, Resampling } from '../app/viewport/compositor'
+import type { Resampling } from '../app/viewport/compositor'
 import { createGlCompositor } from '../app/viewport/glCompositor'
 import { paintMarks } from '../app/viewport/paint'
 import { createJobs } from '../app/clients/jobs'
 import { i420OfRgba } from '../app/workers/i420'
 import type { AreaAsk, AreaFound, MadeMovie, MovieProgress, MovieRequest } from '../app/workers/messages'
 import { chooseVideoCodec } from '../app/workers/videoCodec'
-import { buildSaltLantern } from '../demo/saltLantern'
+import { airDiffers, airFrameMs, softens } from './air'
+import { demo, largestDifference, median, optics, pixelsOf, project, random, takeOfOneLevel, turnedTake, WHITE } from './shared'
 
 /** Runs in the page, from tests and benchmarks: the viewport by itself, without the interface. */
-
-const WHITE = { frame: '#ffffff', surround: null }
-const built = buildSaltLantern()
-/** With its sets unfolded, as it is seen. */
-const demo = { ...built, takes: Object.fromEntries(Object.entries(built.takes).map(([id, take]) => [id, unfolded(take, (setId) => built.sets?.[setId] ?? null)])) }
-const project = Object.values(demo.outline.project)[0]!
-const optics = opticsOf(project)
-
-function median(values: readonly number[]): number {
-  return [...values].sort((a, b) => a - b)[Math.floor(values.length / 2)]!
-}
-
-function pixelsOf(compositor: Compositor): Uint8ClampedArray {
-  const { width, height } = compositor.canvas
-  const copy = new OffscreenCanvas(width, height).getContext('2d', { willReadFrequently: true })!
-  copy.drawImage(compositor.canvas, 0, 0)
-  return copy.getImageData(0, 0, width, height).data
-}
-
-function largestDifference(a: Uint8ClampedArray, b: Uint8ClampedArray): number {
-  let largest = a.length === b.length ? 0 : 255
-  for (let i = 0; i < a.length; i++) largest = Math.max(largest, Math.abs(a[i]! - b[i]!))
-  return largest
-}
 
 const demoStage = (takeId: string): TakeStage => createTakeStage(demo.takes[takeId]!, optics)
 const demoLibrary = () => new ArtLibrary(project.widthPx, () => null)
@@ -65,24 +42,6 @@ function backendsDiffer(widthPx: number, resampling: Resampling): Record<string,
   return found
 }
 
-/** Levels that stand anyhow and go through one another. */
-function turnedTake(chance: () => number, count: number): { readonly take: TakeBody; readonly drawings: Record<string, Drawing> } {
-  const by = (most: number) => (chance() * 2 - 1) * most
-  const levels = Array.from({ length: count }, (_, i): Level => {
-    // A few stand square.
-    const isTurned = chance() < 0.8
-    const turn = isTurned ? { panDegrees: by(180), tiltDegrees: by(90), rollDegrees: by(180) } : {}
-    return { ...takeOfOneLevel().levels.l!, id: `l${i}`, order: orderOfNumber(i), x: by(0.4), y: by(0.25), depth: by(0.5), scale: 0.5 + chance(), opacity: chance() < 0.5 ? 1 : 0.3 + 0.7 * chance(), ...turn }
-  })
-  const hex = () => Math.floor(chance() * 256).toString(16).padStart(2, '0')
-  const fill = (k: number): Mark => ({ id: `f${k}`, order: orderOfNumber(k), kind: 'fill', mode: 'ink', outlines: [Array.from({ length: 10 }, (_, i) => (i % 2 === 0 ? 0.5 : 0.3) * by(1))], colour: `#${hex()}${hex()}${hex()}`, opacity: chance() < 0.5 ? 1 : 0.5 })
-  const line = (k: number): Mark => ({ id: `s${k}`, order: orderOfNumber(k), kind: 'stroke', mode: 'ink', points: Array.from({ length: 18 }, (_, i) => (i % 3 === 2 ? 1 : by(i % 3 === 0 ? 0.5 : 0.3))), widthFw: 0.004, colour: '#27241e', opacity: 1 })
-  return {
-    take: { ...takeOfOneLevel(), levels: Object.fromEntries(levels.map((level) => [level.id, level])), cells: Object.fromEntries(levels.map(({ id }) => [`${id}.p`, { id: `${id}.p`, levelId: id, panelId: 'p', drawingId: `d-${id}` }])) },
-    drawings: Object.fromEntries(levels.map(({ id }) => [`d-${id}`, { marks: [fill(0), fill(1), line(2), line(3)] }])),
-  }
-}
-
 /** The largest difference of any channel between the backends over set-ups of turned levels that cut each other, how many channels differ by more than 3, and in how many parts they were drawn. */
 function turnedDiffer(runs: number, resampling: Resampling): { readonly largest: number; readonly off: number; readonly levels: number; readonly parts: number } {
   const chance = random(11)
@@ -105,17 +64,6 @@ function turnedDiffer(runs: number, resampling: Resampling): { readonly largest:
     found.parts += composition.levels.length
   }
   return found
-}
-
-function takeOfOneLevel(depth = 0, scale = 1): TakeBody {
-  const level = { id: 'l', order: 'a1', name: 'l', kind: 'placed' as const, x: 0, y: 0, depth, scale, panDegrees: 0, tiltDegrees: 0, rollDegrees: 0, opacity: 1, visible: true, locked: false }
-  return {
-    ...EMPTY_TAKE,
-    panels: { p: { id: 'p', order: 'a1', lengthFrames: 24, lengthLocked: false, action: '', dialogue: '', notes: '' } },
-    levels: { l: level },
-    cells: { 'l.p': { id: 'l.p', levelId: 'l', panelId: 'p', drawingId: 'd' } },
-    cameras: { a: { id: 'a', order: 'a1', letter: 'A', locked: false } },
-  }
 }
 
 /** The largest change of any channel of sRGB art shown at 1:1, by backend; opaque and soft-edged. */
@@ -237,8 +185,6 @@ function worstShimmer(): Record<string, number> {
   }
   return found
 }
-
-const random = (seed: number) => () => (seed = (Math.imul(seed, 1664525) + 1013904223) >>> 0) / 2 ** 32
 
 function handStroke(chance: () => number, id: string, order: number, reach = 0.02): Stroke {
   let [x, y] = [(chance() - 0.5) * 0.9, (chance() - 0.5) * 0.5]
@@ -530,5 +476,5 @@ async function movieWhole(workerUrl: string, frames: number, still: boolean): Pr
 }
 
 Object.assign(globalThis, {
-  rubato: { backendsDiffer, turnedDiffer, signaturesTell, changeAtOneToOne, darkestFringe, worstShimmer, tenfold, followingDiffers, gpuFollows, fillMs, drawFrameMs, glScriptMs, movieParts, movieWhole },
+  rubato: { airDiffers, airFrameMs, softens, backendsDiffer, turnedDiffer, signaturesTell, changeAtOneToOne, darkestFringe, worstShimmer, tenfold, followingDiffers, gpuFollows, fillMs, drawFrameMs, glScriptMs, movieParts, movieWhole },
 })

@@ -19,6 +19,7 @@ const NOT_FOR_A_SET: Readonly<Record<Extract<MakeRefusal, { readonly code: 'not-
 export function wordRefusal(refusal: MakeRefusal | EditRefusal): string {
   switch (refusal.code) {
     case 'missing':
+      if (refusal.what === 'air') return 'That has been turned off meanwhile, perhaps in another window. Turn it on again first.'
       return refusal.what === 'drawing'
         ? 'The drawing is still being loaded. Try again in a moment.'
         : `The ${refusal.what} is no longer there. It may have been taken out in another window.`
@@ -96,6 +97,8 @@ export function wordRefusal(refusal: MakeRefusal | EditRefusal): string {
       return 'A carrier shows nothing: it is there to be moved. Choose a level to draw on.'
     case 'between-keys':
       return 'Between two framings nothing is kept by looking. Press Key to keep this one.'
+    case 'between-air-keys':
+      return 'Between two keys nothing changes by itself. Press Key to keep another value at this frame, or go to a key.'
     case 'still-settling':
       return `The camera is still settling from the framing before. It rests from frame ${refusal.restsAtFrame + 1} of the shot: go there, or shorten the settle in the inspector.`
     case 'out-of-reach':

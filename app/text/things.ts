@@ -23,6 +23,8 @@ const THINGS: Readonly<Record<Collection, readonly [one: string, many: string]>>
   cameras: ['camera', 'cameras'],
   framings: ['framing', 'framings'],
   levelKeys: ['key of a level', 'keys of levels'],
+  air: ['haze or soft focus', 'haze and soft focus'],
+  airKeys: ['key of haze or focus', 'keys of haze or focus'],
   cuts: ['camera cut', 'camera cuts'],
   spans: ['stretch of the camera', 'stretches of the camera'],
   tries: ['try by hand', 'tries by hand'],

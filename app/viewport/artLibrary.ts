@@ -1,10 +1,12 @@
 import { drawingBounds } from '@rubato/core/ink'
 import type { Drawing } from '@rubato/core/document'
 import { grown, heightOf, intersection, widthOf, type Rectangle } from '@rubato/core/geometry'
-import { contextOf, DerivedRaster, PaintedRaster, RIM_PX, type ArtRaster } from './artRaster'
+import { contextOf, DerivedRaster, PaintedRaster, RIM_PX, ShadowRaster, type ArtRaster } from './artRaster'
 import { INK, lookName, paintGhost, type Look } from './looks'
 import { type Context2D, type PictureLookup } from './paint'
 import type { PixelBox } from './pixelBox'
+import { deviationOf } from '@rubato/core/depth'
+import { forgetSoft } from './softPyramid'
 
 export { RIM_PX }
 export type { ArtRaster }
@@ -22,6 +24,8 @@ const WINDOW_MARGIN = 0.15
 const MANY_MARKS = 1500
 /** Of the budget, what rasters of shots left behind may fill. */
 const RESTING_SHARE = 1 / 8
+/** A shadow's softness at its octave, px of deviation. */
+const SHADOW_PX = 3
 
 interface Kept {
   drawing: Drawing
@@ -29,7 +33,7 @@ interface Kept {
   room: Rectangle
   /** Part of the drawing only: it was too large for the whole. */
   window: boolean
-  raster: PaintedRaster | DerivedRaster | ArtRaster
+  raster: PaintedRaster | DerivedRaster | ShadowRaster | ArtRaster
   usedAt: number
   /** The shot that was open when it was last used, counted from the first. */
   usedIn: number
@@ -66,7 +70,7 @@ export class ArtLibrary {
   #bytes = 0
   #clock = 0
   #shot = 0
-  #letGo: { readonly canvas: OffscreenCanvas | HTMLCanvasElement; readonly shot: number }[] = []
+  #letGo: { readonly raster: ArtRaster; readonly shot: number }[] = []
   /** How many rasters were made from nothing; for benchmarks and tests. */
   made = 0
 
@@ -143,6 +147,7 @@ export class ArtLibrary {
   raster(id: string, drawing: Drawing, octave: number, look: Look = INK, seen: (() => Rectangle | null) | null = null): ArtRaster | null {
     const bounds = drawingBounds(drawing)
     if (bounds === null) return null
+    if (look.kind === 'shadow') return this.#shadow(id, drawing, octave, look)
     let level = octave
     let window: Rectangle | null = null
     if (!this.fits(drawing, level)) {
@@ -233,6 +238,27 @@ export class ArtLibrary {
     return raster
   }
 
+  /** A drawing's shadow, whole, at an octave where its softness is a few px: more would be made for nothing. */
+  #shadow(id: string, drawing: Drawing, octave: number, look: Extract<Look, { readonly kind: 'shadow' }>): ArtRaster | null {
+    const deviation = deviationOf(look.soft)
+    let level = deviation === 0 ? octave : Math.min(octave, Math.max(LOWEST_OCTAVE, Math.floor(Math.log2(SHADOW_PX / deviation / this.basePxPerFw))))
+    while (level > LOWEST_OCTAVE && !this.fits(drawing, level)) level--
+    const source = this.#painted(id, drawing, level, INK, drawingBounds(drawing)!, null)
+    if (source === null) return null
+    const key = keyOf(id, level, look)
+    const known = this.#kept.get(key)
+    if (known?.raster instanceof ShadowRaster && known.raster.source === source) {
+      this.#touch(known)
+      known.drawing = drawing
+      known.raster.follow()
+      return known.raster
+    }
+    if (known !== undefined) this.#drop(key, known)
+    const shadow = new ShadowRaster(source, deviation * source.pxPerFw, this.#makeCanvas)
+    shadow.follow()
+    return this.#keep(key, drawing, this.#kept.get(keyOf(id, level, INK))!.room, false, shadow)
+  }
+
   #derived(id: string, drawing: Drawing, octave: number, look: Look, window: Rectangle | null): ArtRaster | null {
     const source = this.#painted(id, drawing, octave, INK, drawingBounds(drawing)!, window)
     if (source === null) return null
@@ -287,7 +313,7 @@ export class ArtLibrary {
     this.#kept.delete(key)
     this.#bytes -= kept.bytes
     if (kept.raster instanceof PaintedRaster) this.#unfinished.delete(kept.raster)
-    this.#letGo.push({ canvas: kept.raster.canvas, shot: this.#shot })
+    this.#letGo.push({ raster: kept.raster, shot: this.#shot })
   }
 
   /**
@@ -295,9 +321,10 @@ export class ArtLibrary {
    * go since the shot before this one was opened may still be on a screen.
    */
   #free(before: number) {
-    this.#letGo = this.#letGo.filter(({ canvas, shot }) => {
+    this.#letGo = this.#letGo.filter(({ raster, shot }) => {
       if (shot >= before) return true
-      canvas.width = canvas.height = 0
+      raster.canvas.width = raster.canvas.height = 0
+      forgetSoft(raster)
       return false
     })
   }

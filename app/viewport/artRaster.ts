@@ -2,6 +2,7 @@ import { startsWith } from '@rubato/core/ink'
 import type { Drawing, Mark } from '@rubato/core/document'
 import type { Rectangle } from '@rubato/core/geometry'
 import { paintMarks, type Context2D, type PictureLookup } from './paint'
+import { passesFor, soften } from './soften'
 import { around, boxOf, overlap, tilesOf, type PixelBox, type PixelGrid } from './pixelBox'
 
 /** A drawing's pixels at one resolution, cropped to what is drawn, with a clear rim so that edges stay soft. */
@@ -234,6 +235,48 @@ function clearScratch(width: number, height: number): Context2D {
 
 export function contextOf(canvas: OffscreenCanvas | HTMLCanvasElement): Context2D {
   return canvas.getContext('2d', { willReadFrequently: true }) as Context2D
+}
+
+/** The shadow of a raster: its silhouette in black, softened; a little wider on each side. */
+export class ShadowRaster implements ArtRaster {
+  readonly canvas: OffscreenCanvas | HTMLCanvasElement
+  readonly source: ArtRaster
+  readonly changes = []
+  readonly #padPx: number
+  readonly #deviationPx: number
+  #seen = NaN
+  version = 0
+
+  constructor(source: ArtRaster, deviationPx: number, makeCanvas: (width: number, height: number) => OffscreenCanvas | HTMLCanvasElement) {
+    this.source = source
+    this.#deviationPx = deviationPx
+    this.#padPx = Math.ceil(3 * deviationPx)
+    this.canvas = makeCanvas(source.canvas.width + 2 * this.#padPx, source.canvas.height + 2 * this.#padPx)
+  }
+
+  get pxPerFw(): number {
+    return this.source.pxPerFw
+  }
+  get left(): number {
+    return this.source.left - this.#padPx / this.pxPerFw
+  }
+  get top(): number {
+    return this.source.top + this.#padPx / this.pxPerFw
+  }
+
+  follow() {
+    if (this.#seen === this.source.version) return
+    this.#seen = this.source.version
+    this.version = ++versions
+    const context = contextOf(this.canvas)
+    context.globalAlpha = 1
+    context.globalCompositeOperation = 'copy'
+    context.drawImage(this.source.canvas as CanvasImageSource, this.#padPx, this.#padPx)
+    context.globalCompositeOperation = 'source-in'
+    context.fillStyle = '#000000'
+    context.fillRect(0, 0, this.canvas.width, this.canvas.height)
+    if (this.#deviationPx > 0) soften(context, passesFor(this.#deviationPx))
+  }
 }
 
 /** A raster made of another by repainting its colours; follows it by what has changed. */

@@ -1,4 +1,3 @@
-import type { ArtRaster } from './artRaster'
 import type { ComposedLevel, Composition } from './composition'
 import { createShown, type AnyCanvas, type Background, type Compositor, type Resampling } from './compositor'
 import { keptBy, type PixelCut } from './cuts'
@@ -62,45 +61,77 @@ function paintComposition(context: Context2D, composition: Composition, backgrou
   context.imageSmoothingEnabled = true
   context.imageSmoothingQuality = 'low'
   for (const level of composition.levels) {
-    if (only !== null && !only.some((box) => touches(level.corners, box))) continue
-    if (level.affine === null || level.part !== null) {
-      drawByPixels(context, level, view, resampling, skew)
+    if (only !== null && !only.some((box) => touches(level.reach, box))) continue
+    if (level.affine === null || level.part !== null || level.air !== null) {
+      drawAside(context, level, view, resampling, skew)
       continue
     }
     context.globalAlpha = level.opacity
-    drawSquare(context, level.raster, level.affine, skew)
+    drawSquare(context, level.raster.canvas, level.affine, skew)
   }
   context.setTransform(1, 0, 0, 1, 0, 0)
   context.globalAlpha = 1
 }
 
-function drawSquare(context: Context2D, raster: ArtRaster, [m11, m12, m21, m22, dx, dy]: NonNullable<ComposedLevel['affine']>, skew: number): void {
+function drawSquare(context: Context2D, canvas: AnyCanvas, [m11, m12, m21, m22, dx, dy]: NonNullable<ComposedLevel['affine']>, skew: number): void {
   context.setTransform(m11, m12 + skew, m21 + skew, m22, dx, dy)
-  context.drawImage(raster.canvas as CanvasImageSource, 0, 0)
+  context.drawImage(canvas as CanvasImageSource, 0, 0)
 }
 
 let aside: Context2D | null = null
 
-/** What is turned or cut is made aside, a box of px, and laid over what is there. */
-function drawByPixels(context: Context2D, level: ComposedLevel, view: ViewBox, resampling: Resampling, skew: number): void {
-  const box = level.part?.box ?? boxSeen(level.corners, view)
+/** What is turned, cut, hazy or soft is made aside, a box of px, and laid over what is there. */
+function drawAside(context: Context2D, level: ComposedLevel, view: ViewBox, resampling: Resampling, skew: number): void {
+  const box = level.part?.box ?? boxSeen(level.reach, view)
   if (box === null) return
   const [width, height] = [box.right - box.left, box.bottom - box.top]
   const cuts = level.part?.cuts ?? []
   aside ??= new OffscreenCanvas(1, 1).getContext('2d', { willReadFrequently: true })!
+  // In motion, what is soft is made only as large as its softness lets anyone see.
+  const softLevel = resampling === 'fast' && cuts.length === 0 && level.affine !== null ? (level.air?.soft?.place.level ?? 0) : 0
+  const shrunk = 2 ** -Math.min(3, Math.floor(softLevel))
   // A new size clears it too.
-  aside.canvas.width = width
-  aside.canvas.height = height
+  aside.canvas.width = Math.ceil(width * shrunk)
+  aside.canvas.height = Math.ceil(height * shrunk)
   if (level.affine === null) aside.putImageData(turnedPixels(level, box, cuts, resampling), 0, 0)
   else {
-    aside.imageSmoothingQuality = 'low'
     const [m11, m12, m21, m22, dx, dy] = level.affine
-    drawSquare(aside, level.raster, [m11, m12, m21, m22, dx - box.left, dy - box.top], skew)
+    drawSoft(aside, level, [m11 * shrunk, m12 * shrunk, m21 * shrunk, m22 * shrunk, (dx - box.left) * shrunk, (dy - box.top) * shrunk], skew)
+    const veil = level.air?.veil ?? null
+    if (veil !== null) {
+      aside.setTransform(1, 0, 0, 1, 0, 0)
+      aside.globalCompositeOperation = 'source-atop'
+      aside.globalAlpha = veil.share
+      aside.fillStyle = veil.colour
+      aside.fillRect(0, 0, width, height)
+    }
     if (cuts.length > 0) aside.putImageData(cutPixels(aside.getImageData(0, 0, width, height), box, cuts), 0, 0)
   }
   context.setTransform(1, 0, 0, 1, 0, 0)
   context.globalAlpha = level.affine === null ? 1 : level.opacity
-  context.drawImage(aside.canvas, box.left, box.top)
+  if (shrunk === 1) context.drawImage(aside.canvas, box.left, box.top)
+  else context.drawImage(aside.canvas, box.left, box.top, aside.canvas.width / shrunk, aside.canvas.height / shrunk)
+}
+
+/** A square level, or what its softness is between: the raster and the pyramid's first level, or two levels of that. */
+function drawSoft(context: Context2D, { raster, air }: ComposedLevel, [m11, m12, m21, m22, dx, dy]: NonNullable<ComposedLevel['affine']>, skew: number): void {
+  context.imageSmoothingQuality = 'low'
+  const soft = air?.soft ?? null
+  if (soft === null) return drawSquare(context, raster.canvas, [m11, m12, m21, m22, dx, dy], skew)
+  const { pyramid: { levels, padPx }, place: { level, share } } = soft
+  const whole = Math.min(levels.length - 1, Math.floor(level))
+  // Straight sums of what is premultiplied: a softer and a sharper picture share out one.
+  let first = true
+  const put = (canvas: AnyCanvas, part: number, times: number, pad: number) => {
+    if (part <= 0) return
+    context.globalCompositeOperation = first ? 'source-over' : 'lighter'
+    context.globalAlpha = part
+    first = false
+    drawSquare(context, canvas, [m11 * times, m12 * times, m21 * times, m22 * times, dx - pad * (m11 + m21), dy - pad * (m12 + m22)], skew)
+  }
+  put(raster.canvas, 1 - share, 1, 0)
+  put(levels[whole]!, share * (1 - (level - whole)), 2 ** whole, padPx)
+  if (whole + 1 < levels.length) put(levels[whole + 1]!, share * (level - whole), 2 ** (whole + 1), padPx)
 }
 
 function cutPixels(image: ImageData, { left, top }: PixelBox, cuts: readonly PixelCut[]): ImageData {

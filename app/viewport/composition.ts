@@ -5,6 +5,7 @@ import { rectangleAround, type Rectangle } from '@rubato/core/geometry'
 import { applyAffine, drawingBounds, followedBy, type Affine } from '@rubato/core/ink'
 import { squareImage, type PlacedLevel, type StageFrame } from '@rubato/core/stage'
 import { RIM_PX, type ArtLibrary, type ArtRaster } from './artLibrary'
+import { AIR, airThrough, CLEAR, putAirNumbers, softOf, veilOf, type LevelAir, type Through } from './levelAir'
 import { createPlaneOrder, partInView, type LevelPart, type PlaneOrder } from './cuts'
 import { lookOf, type Look } from './looks'
 import { inverseOf, pxOfFrame, turnOf, viewCorners, type ViewBox } from './viewBox'
@@ -21,8 +22,12 @@ export interface ComposedLevel {
   readonly affine: readonly [number, number, number, number, number, number] | null
   /** The raster's corners from bottom left, counter-clockwise, as x·w, y·w, w in canvas px. */
   readonly corners: readonly (readonly [number, number, number])[]
+  /** The corners of all that is drawn: with its soft edges, where it is soft. */
+  readonly reach: ComposedLevel['corners']
   /** What of it is drawn here, where others cut through it; null: all. */
   readonly part: LevelPart | null
+  /** Null: as it is drawn, sharp. */
+  readonly air: LevelAir | null
 }
 
 export interface Composition {
@@ -66,25 +71,33 @@ export function compose(
   withReference: boolean,
   dimming: Dimming = () => 1,
   looking: Looking = lookOf,
+  through: Through = AIR,
 ): Composition {
   const shown: Shown[] = []
   const missing: string[] = []
-  for (const placed of stage.levels) {
-    if (placed.drawingId === null || (placed.level.kind === 'reference' && !withReference)) continue
+  const put = (placed: PlacedLevel, look: Look) => {
+    if (placed.drawingId === null || (placed.level.kind === 'reference' && !withReference)) return
     const opacity = placed.opacity * dimming(placed)
-    if (opacity <= 0) continue
+    if (opacity <= 0) return
     const drawing = drawingOf(placed.drawingId)
     if (drawing === null) {
-      missing.push(placed.drawingId)
-      continue
+      if (!missing.includes(placed.drawingId)) missing.push(placed.drawingId)
+      return
     }
-    shown.push({ placed, drawing, composed: composeLevel(stage, placed, placed.drawingId, drawing, opacity, looking(placed), view, library) })
+    shown.push({ placed, look, drawing, composed: composeLevel(stage, placed, placed.drawingId, drawing, opacity, look, view, library, through) })
+  }
+  for (const placed of stage.levels) put(placed, looking(placed))
+  // Distances have no shadows.
+  if (stage.shadows.length > 0 && through.kind !== 'depth') {
+    for (const placed of stage.shadows) put(placed, { kind: 'shadow', soft: placed.level.shadow!.soft })
+    shown.sort((a, b) => a.placed.layer - b.placed.layer || b.placed.z - a.placed.z || b.placed.rackIndex - a.placed.rackIndex)
   }
   return composed(view, shown.some(({ placed }) => !placed.square) ? inOrderOfPlanes(stage, shown, view, library) : shown.flatMap(({ composed }) => composed ?? []), missing)
 }
 
 interface Shown {
   readonly placed: PlacedLevel
+  readonly look: Look
   readonly drawing: Drawing
   /** Null where it is not in the view. */
   readonly composed: ComposedLevel | null
@@ -109,14 +122,20 @@ function inOrderOfPlanes(stage: StageFrame, shown: readonly Shown[], view: ViewB
     orders.set(layer, order)
     return order.of(list).farToNear(stage.lens.position).flatMap((art): ComposedLevel[] => {
       const composed = withArt[art.of]!.composed
-      const part = composed === null ? null : partInView(stage.lens, view, list, art)
+      const part = composed === null ? null : partInView(stage.lens, view, list, art, beyond(stage, withArt[art.of]!, view))
       return composed === null || part === null ? [] : [part === 'whole' ? composed : { ...composed, part }]
     })
   })
 }
 
+/** How far the soft edges of a level, or of a shadow, reach beyond its art, px of the canvas. */
+function beyond({ lens }: StageFrame, { placed, look, composed }: Shown, view: ViewBox): number {
+  const shadowPx = look.kind === 'shadow' ? (look.soft * view.frameWidthPx * lens.k * placed.size) / Math.max(0.1, placed.z) : 0
+  return Math.min(view.widthPx, Math.ceil(shadowPx + 3 * (composed?.air?.soft?.mostPx ?? 0)))
+}
+
 /** One drawing as a level shows it; null where nothing of it is in the view. */
-export function composeLevel(stage: StageFrame, placed: PlacedLevel, drawingId: string, whole: Drawing, opacity: number, look: Look, view: ViewBox, library: ArtLibrary): ComposedLevel | null {
+export function composeLevel(stage: StageFrame, placed: PlacedLevel, drawingId: string, whole: Drawing, opacity: number, look: Look, view: ViewBox, library: ArtLibrary, through: Through = CLEAR): ComposedLevel | null {
   const drawing = placed.pictureIndex === null ? whole : pictureOf(whole, placed.pictureIndex)
   if (drawing === null) return null
   const id = placed.pictureIndex === null ? drawingId : `${drawingId}#${placed.pictureIndex}`
@@ -125,12 +144,12 @@ export function composeLevel(stage: StageFrame, placed: PlacedLevel, drawingId: 
   if (!placed.square) {
     const seen = seenOfTurned(stage, placed, view, drawing)
     const raster = seen === null ? null : library.raster(id, drawing, octaveOfTurned(stage, placed, seen, view, library, drawing), look, isRepeated ? null : () => seen.art)
-    return raster === null ? null : composeTurned(stage, placed, raster, opacity, view)
+    return raster === null ? null : composeTurned(stage, placed, raster, opacity, view, seen!, through)
   }
   const octave = octaveNeeded(stage, placed, view, library, drawing)
   const toCanvas = canvasOfArt(stage, placed, view)
   const raster = library.raster(id, drawing, octave, look, isRepeated ? null : () => seenIn(view, toCanvas))
-  return raster === null ? null : composeSquare(placed, raster, opacity, view, toCanvas)
+  return raster === null ? null : composeSquare(stage, placed, raster, opacity, view, toCanvas, through)
 }
 
 /** Levels put together, far to near, as one picture. */
@@ -141,6 +160,7 @@ export function composed(view: ViewBox, levels: readonly ComposedLevel[], missin
     for (const corner of level.corners) signature.push(corner[0], corner[1], corner[2])
     signature.push(level.part?.cuts.length ?? 0)
     for (const { a, b, c, before } of level.part?.cuts ?? []) signature.push(a, b, c, before ? 1 : 0)
+    if (level.air !== null) putAirNumbers(level.air, signature)
   }
   return { view, levels, turned: levels.some((level) => level.affine === null), signature, missing }
 }
@@ -177,7 +197,7 @@ function seenIn(view: ViewBox, toCanvas: Affine): Rectangle | null {
   return back === null ? null : rectangleAround(viewCorners(view, back))
 }
 
-function composeSquare(placed: PlacedLevel, raster: ArtRaster, opacity: number, view: ViewBox, toCanvas: Affine): ComposedLevel | null {
+function composeSquare(stage: StageFrame, placed: PlacedLevel, raster: ArtRaster, opacity: number, view: ViewBox, toCanvas: Affine, through: Through): ComposedLevel | null {
   const perPx = 1 / raster.pxPerFw
   // Art (x, y up) from raster px (i, j down): x = left + (i − rim)·perPx, y = top − (j − rim)·perPx.
   const { a, b, c, d, e, f } = followedBy({ a: perPx, b: 0, c: 0, d: -perPx, e: raster.left - RIM_PX * perPx, f: raster.top + RIM_PX * perPx }, toCanvas)
@@ -185,9 +205,35 @@ function composeSquare(placed: PlacedLevel, raster: ArtRaster, opacity: number, 
   const h = raster.canvas.height
   const at = (i: number, j: number) => [a * i + c * j + e, b * i + d * j + f, 1] as const
   const corners = [at(0, h), at(w, h), at(w, 0), at(0, 0)]
-  if (outside(corners, 0, view.widthPx) || outside(corners, 1, view.heightPx)) return null
-  return { levelId: placed.level.id, raster, opacity, affine: [snap(a), snap(b), snap(c), snap(d), snapPx(e), snapPx(f)], corners, part: null }
+  const z = Math.max(placed.z, NEAREST_Z)
+  const air = airOf(stage, placed, view, raster, z, z, through, () => 1 / Math.sqrt(Math.abs(a * d - b * c)))
+  const reach = reachOf(corners, raster, air)
+  if (outside(reach, 0, view.widthPx) || outside(reach, 1, view.heightPx)) return null
+  return { levelId: placed.level.id, raster, opacity, affine: [snap(a), snap(b), snap(c), snap(d), snapPx(e), snapPx(f)], corners, reach, part: null, air }
 }
+
+/** What is between a level and the lens; `perPx`: px of its raster to one of the canvas at a distance, where it faces the lens. */
+function airOf(stage: StageFrame, placed: PlacedLevel, view: ViewBox, raster: ArtRaster, nearest: number, farthest: number, through: Through, perPx: (z: number) => number): LevelAir | null {
+  const { air, range } = airThrough(through, stage, placed.layer)
+  const veil = veilOf(air, range, nearest, farthest)
+  const soft = softOf(air, view, raster, nearest, farthest, perPx)
+  return veil === null && soft === null ? null : { veil, soft }
+}
+
+/** Where the corners of a pyramid fall, which reaches beyond its raster. */
+function reachOf(corners: ComposedLevel['corners'], { canvas: { width, height } }: ArtRaster, air: LevelAir | null): ComposedLevel['corners'] {
+  const pyramid = air?.soft?.pyramid
+  if (pyramid === undefined) return corners
+  const [below, , right, origin] = corners as readonly [Corner, Corner, Corner, Corner]
+  const at = (i: number, j: number): Corner => {
+    const [x, y] = [(i - pyramid.padPx) / width, (j - pyramid.padPx) / height]
+    const along = (axis: 0 | 1 | 2) => origin[axis] + x * (right[axis] - origin[axis]) + y * (below[axis] - origin[axis])
+    return [along(0), along(1), along(2)]
+  }
+  const { widthPx, heightPx } = pyramid
+  return [at(0, heightPx), at(widthPx, heightPx), at(widthPx, 0), at(0, 0)]
+}
+type Corner = ComposedLevel['corners'][number]
 
 /** True when all the corners lie before 0 or past `end` along one axis. */
 function outside(corners: readonly (readonly [number, number, number])[], axis: 0 | 1, end: number): boolean {
@@ -200,7 +246,7 @@ function outside(corners: readonly (readonly [number, number, number])[], axis: 
   return before || past
 }
 
-function composeTurned(stage: StageFrame, placed: PlacedLevel, raster: ArtRaster, opacity: number, view: ViewBox): ComposedLevel | null {
+function composeTurned(stage: StageFrame, placed: PlacedLevel, raster: ArtRaster, opacity: number, view: ViewBox, seen: SeenArt, through: Through): ComposedLevel | null {
   const W = view.frameWidthPx
   const cx = view.frameLeftPx + W / 2
   const cy = view.frameTopPx + W * stage.lens.halfHeight
@@ -217,7 +263,8 @@ function composeTurned(stage: StageFrame, placed: PlacedLevel, raster: ArtRaster
   }
   const corners = [at(0, h), at(w, h), at(w, 0), at(0, 0)]
   if (corners.every((corner) => corner[2] < NEAREST_Z)) return null
-  return { levelId: placed.level.id, raster, opacity, affine: null, corners, part: null }
+  const air = airOf(stage, placed, view, raster, seen.nearest, seen.farthest, through, (z) => (raster.pxPerFw * z) / (W * stage.lens.k * placed.size))
+  return { levelId: placed.level.id, raster, opacity, affine: null, corners, reach: reachOf(corners, raster, air), part: null, air }
 }
 
 /** Less than this of a px shows in no pixel. */

@@ -1,5 +1,6 @@
 import { changedSince } from './artRaster'
 import { samePicture, type ComposedLevel, type Composition } from './composition'
+import { sameAir } from './levelAir'
 import { around, clipped, type PixelBox } from './pixelBox'
 
 export type AnyCanvas = HTMLCanvasElement | OffscreenCanvas
@@ -46,9 +47,9 @@ export function createShown() {
     if (last.view.widthPx !== view.widthPx || last.view.heightPx !== view.heightPx) return 'all'
     for (const [i, level] of composition.levels.entries()) {
       const before = last.levels[i]!
-      if (level.raster !== before.raster || level.opacity !== before.opacity || !sameCorners(level.corners, before.corners) || !sameCuts(level, before)) return 'all'
+      if (level.raster !== before.raster || level.opacity !== before.opacity || !sameCorners(level.corners, before.corners) || !sameCuts(level, before) || !sameAir(level.air, before.air)) return 'all'
       const px = changedSince(level.raster, versions[i]!)
-      if (px === null || level.affine === null) {
+      if (px === null || level.affine === null || (level.air?.soft ?? null) !== null) {
         if (px?.length === 0) continue
         return 'all'
       }

@@ -53,16 +53,17 @@ export function pixelLine({ a, b, c }: { readonly a: number; readonly b: number;
 /** Art goes a little past where its corners say, by soft edges. */
 const SOFT_PX = 2
 
-/** A part of a level as the canvas shows it: null where nothing of it is there, 'whole' where nothing of it is cut off. */
-export function partInView(lens: Lens, view: ViewBox, list: readonly FlatArt[], { of, corners, cuts }: ArtPart): LevelPart | 'whole' | null {
+/** A part of a level as the canvas shows it: null where nothing of it is there, 'whole' where nothing of it is cut off. Its soft edges go `beyondPx` past its art. */
+export function partInView(lens: Lens, view: ViewBox, list: readonly FlatArt[], { of, corners, cuts }: ArtPart, beyondPx = 0): LevelPart | 'whole' | null {
   if (cuts.length === 0) return 'whole'
+  const soft = SOFT_PX + beyondPx
   const toPx = pxOfFrame(view, lens.halfHeight)
   const px = beforeLens(lens, corners).map((point) => {
     const q = subtract(point, lens.position)
     const z = dot(q, lens.forward)
     return applyAffine(toPx, { x: (lens.k * dot(q, lens.right)) / z, y: (lens.k * dot(q, lens.up)) / z })
   })
-  const whole = around(px.map(({ x, y }) => ({ left: Math.floor(x) - SOFT_PX, top: Math.floor(y) - SOFT_PX, right: Math.ceil(x) + SOFT_PX, bottom: Math.ceil(y) + SOFT_PX })))
+  const whole = around(px.map(({ x, y }) => ({ left: Math.floor(x) - soft, top: Math.floor(y) - soft, right: Math.ceil(x) + soft, bottom: Math.ceil(y) + soft })))
   const box = whole === null ? null : clipped(whole, view)
   if (box === null) return null
   const kept: PixelCut[] = []

@@ -18,6 +18,7 @@ import {
   ShaderMaterial,
   Vector2,
   Vector3,
+  Vector4,
   WebGLRenderer,
   type IUniform,
   type Texture,
@@ -28,7 +29,8 @@ import { createShown, type AnyCanvas, type Compositor } from './compositor'
 import type { LevelPart } from './cuts'
 import { mipsOf } from './mips'
 import { around, type PixelBox } from './pixelBox'
-import { artOfPx, boxSeen, SAMPLES } from './turnedPixels'
+import { SOFT_PLACE_GLSL, type SoftPyramid } from './softPyramid'
+import { artOfPx, boxSeen, SAMPLES, SOFT_STRIDE, SPREAD } from './turnedPixels'
 
 // The corners come in canvas px times their distance, and the distance.
 const VERTEX = /* glsl */ `
@@ -56,6 +58,19 @@ const FRAGMENT = /* glsl */ `
     uniform ivec4 cuts[${MOST_CUTS}];
     uniform int cutCount;
   #endif
+  #ifdef VEIL
+    uniform vec3 veilColour;
+    // Of a square level its share; of a turned one its kind (1 haze, 2 distances) and two numbers of it.
+    uniform vec3 veil;
+  #endif
+  #ifdef SOFT
+    uniform sampler2D pyramid;
+    // From parts of the raster's size to parts of the pyramid's: factors, and what is added.
+    uniform vec4 inPyramid;
+    // Of a square level its place in the pyramid and share; of a turned one 1/sharp, px by 1/distance, and the most px.
+    uniform vec3 soft;
+    ${SOFT_PLACE_GLSL}
+  #endif
   void main() {
     #ifdef CUT
       ivec2 odd = 2 * ivec2(int(gl_FragCoord.x), int(sizePx.y) - 1 - int(gl_FragCoord.y)) + 1;
@@ -66,9 +81,14 @@ const FRAGMENT = /* glsl */ `
     vec3 art = toArt * vec3(gl_FragCoord.x, sizePx.y - gl_FragCoord.y, 1.0);
     if (art.z <= 0.0) discard;
     vec2 at = art.xy / art.z;
-    #if defined(CUT) || defined(TURNED)
+    #ifdef SOFT
+      vec2 atSoft = at * inPyramid.xy + inPyramid.zw;
+      if (any(lessThan(atSoft, vec2(0.0))) || any(greaterThan(atSoft, vec2(1.0)))) discard;
+      float inside = any(lessThan(at, vec2(0.0))) || any(greaterThan(at, vec2(1.0))) ? 0.0 : 1.0;
+    #elif defined(CUT) || defined(TURNED)
       if (any(lessThan(at, vec2(0.0))) || any(greaterThan(at, vec2(1.0)))) discard;
     #endif
+    vec4 colour;
     #ifdef TURNED
       vec2 mapPx = vec2(textureSize(map, 0));
       vec2 across = (toArt[0].xy - at * toArt[0].z) / art.z * mapPx;
@@ -90,11 +110,45 @@ const FRAGMENT = /* glsl */ `
           vec2 sampled = at + stride * (float(i) - ${(SAMPLES - 1) / 2});
           sum += textureLod(map, vec2(sampled.x, 1.0 - sampled.y), log2(wide));
         }
-        gl_FragColor = sum / ${SAMPLES}.0 * opacity;
-      } else gl_FragColor = textureLod(map, vec2(at.x, 1.0 - at.y), log2(max(1.0, longest))) * opacity;
+        colour = sum / ${SAMPLES}.0;
+      } else colour = textureLod(map, vec2(at.x, 1.0 - at.y), log2(max(1.0, longest)));
     #else
-      gl_FragColor = textureLod(map, vec2(at.x, 1.0 - at.y), 0.0) * opacity;
+      colour = textureLod(map, vec2(at.x, 1.0 - at.y), 0.0);
     #endif
+    #ifdef SOFT
+      colour *= inside;
+      #ifdef TURNED
+        float deviation = min(soft.z, abs(art.z - soft.x) * soft.y);
+        float unit = exact ? max(1.0, max(longest / ${SAMPLES}.0, sqrt(max(0.0, mean - off)))) : max(1.0, longest);
+        float narrow = max(deviation * (exact ? sqrt(max(0.0, mean - off)) : longest), deviation * longest / ${SOFT_STRIDE}.0);
+        vec2 place = softPlace(narrow * narrow / (unit * unit));
+        float lod = log2(unit) + place.x;
+        if (exact) {
+          vec2 way = e >= g ? vec2(mean + off - g, f) : vec2(f, mean + off - e);
+          float wayLength = length(way);
+          float spread = sqrt(max(0.0, deviation * deviation * longest * longest - narrow * narrow)) * ${SPREAD};
+          vec2 stepSoft = wayLength > 0.0 ? way / wayLength / mapPx * inPyramid.xy * spread / ${SAMPLES - 1}.0 : vec2(0.0);
+          vec4 softSum = vec4(0.0);
+          for (int i = 0; i < ${SAMPLES}; i++) {
+            vec2 sampled = atSoft + stepSoft * (float(i) - ${(SAMPLES - 1) / 2});
+            softSum += textureLod(pyramid, vec2(sampled.x, 1.0 - sampled.y), lod);
+          }
+          colour = mix(colour, softSum / ${SAMPLES}.0, place.y);
+        } else colour = mix(colour, textureLod(pyramid, vec2(atSoft.x, 1.0 - atSoft.y), lod), place.y);
+      #else
+        colour = mix(colour, textureLod(pyramid, vec2(atSoft.x, 1.0 - atSoft.y), soft.x), soft.y);
+      #endif
+    #endif
+    #ifdef VEIL
+      #ifdef TURNED
+        float z = 1.0 / art.z;
+        float share = veil.x < 1.5 ? (z <= veil.z ? 0.0 : 1.0 - exp(-veil.y * (z - veil.z))) : clamp((art.z - veil.z) * veil.y, 0.0, 1.0);
+      #else
+        float share = veil.x;
+      #endif
+      colour.rgb = mix(colour.rgb, veilColour * colour.a, share);
+    #endif
+    gl_FragColor = colour * opacity;
   }
 `
 
@@ -106,7 +160,12 @@ interface Slot {
   readonly opacity: IUniform
   readonly cuts: IUniform<Int32Array>
   readonly cutCount: IUniform<number>
-  /** By whether its level is turned, and whether it is cut. */
+  readonly veilColour: Vector3
+  readonly veil: Vector3
+  readonly pyramid: IUniform
+  readonly inPyramid: Vector4
+  readonly soft: Vector3
+  /** By whether its level is turned, cut, hazy, soft. */
   readonly materials: Map<string, ShaderMaterial>
   readonly uniforms: Record<string, IUniform>
 }
@@ -145,7 +204,7 @@ export function createGlCompositor(canvas: AnyCanvas): Compositor {
   scene.matrixWorldAutoUpdate = false
   const camera = new OrthographicCamera()
   const slots: Slot[] = []
-  const textures = new Map<ArtRaster, KeptTexture>()
+  const textures = new Map<ArtRaster | SoftPyramid, KeptTexture>()
   const colour = new Color()
   let clock = 0
   const shown = createShown()
@@ -157,24 +216,27 @@ export function createGlCompositor(canvas: AnyCanvas): Compositor {
     if (known !== undefined) return known
     const corners = [new Vector3(), new Vector3(), new Vector3(), new Vector3()]
     const toArt = new Matrix3()
-    const uniforms = { map: { value: null }, opacity: { value: 1 }, corners: { value: corners }, toArt: { value: toArt }, sizePx, exact, cuts: { value: new Int32Array(4 * MOST_CUTS) }, cutCount: { value: 0 } }
+    const [veilColour, veil, inPyramid, soft] = [new Vector3(), new Vector3(), new Vector4(), new Vector3()]
+    const pyramid = { value: null }
+    const uniforms = { veilColour: { value: veilColour }, veil: { value: veil }, pyramid, inPyramid: { value: inPyramid }, soft: { value: soft }, map: { value: null }, opacity: { value: 1 }, corners: { value: corners }, toArt: { value: toArt }, sizePx, exact, cuts: { value: new Int32Array(4 * MOST_CUTS) }, cutCount: { value: 0 } }
     const mesh = new Mesh<BufferGeometry, ShaderMaterial>(geometry)
     mesh.frustumCulled = false
     mesh.matrixAutoUpdate = false
     mesh.renderOrder = index
     scene.add(mesh)
     const { map, opacity, cuts, cutCount } = uniforms
-    const made: Slot = { mesh, corners, toArt, map, opacity, cuts, cutCount, materials: new Map(), uniforms }
+    const made: Slot = { mesh, corners, toArt, map, opacity, cuts, cutCount, veilColour, veil, pyramid, inPyramid, soft, materials: new Map(), uniforms }
     slots.push(made)
     return made
   }
 
-  function materialOf({ materials, uniforms }: Slot, isTurned: boolean, isCut: boolean): ShaderMaterial {
-    const key = `${isTurned} ${isCut}`
+  function materialOf({ materials, uniforms }: Slot, { affine, part, air }: ComposedLevel): ShaderMaterial {
+    const defines = { ...(affine === null ? { TURNED: 1 } : {}), ...(part === null ? {} : { CUT: 1 }), ...((air?.veil ?? null) === null ? {} : { VEIL: 1 }), ...((air?.soft ?? null) === null ? {} : { SOFT: 1 }) }
+    const key = Object.keys(defines).join()
     const known = materials.get(key)
     if (known !== undefined) return known
     const material = new ShaderMaterial({
-      defines: { ...(isTurned ? { TURNED: 1 } : {}), ...(isCut ? { CUT: 1 } : {}) },
+      defines,
       vertexShader: VERTEX,
       fragmentShader: FRAGMENT,
       uniforms,
@@ -191,6 +253,49 @@ export function createGlCompositor(canvas: AnyCanvas): Compositor {
     return material
   }
 
+  /** All levels of a pyramid; between two of them the card mixes. */
+  function pyramidTexture(pyramid: SoftPyramid, version: number): Texture {
+    let kept = textures.get(pyramid)
+    if (kept === undefined) {
+      kept = { texture: artTexture(pyramid.levels), isPyramid: true, version, usedAt: 0 }
+      textures.set(pyramid, kept)
+    }
+    if (kept.version !== version) {
+      kept.texture.needsUpdate = true
+      kept.version = version
+    }
+    kept.usedAt = ++clock
+    return kept.texture
+  }
+
+  function artTexture(canvases: readonly AnyCanvas[]): Texture {
+    const texture = new CanvasTexture(canvases[0] as HTMLCanvasElement)
+    texture.colorSpace = NoColorSpace
+    texture.premultiplyAlpha = true
+    texture.wrapS = texture.wrapT = ClampToEdgeWrapping
+    texture.magFilter = LinearFilter
+    texture.generateMipmaps = false
+    texture.minFilter = canvases.length > 1 ? LinearMipmapLinearFilter : LinearFilter
+    if (canvases.length > 1) texture.mipmaps = [...canvases] as HTMLCanvasElement[]
+    return texture
+  }
+
+  function setAir(target: Slot, { affine, air, raster }: ComposedLevel): void {
+    const { veil, soft } = air!
+    if (veil !== null) {
+      target.veilColour.fromArray(veil.rgb)
+      if (affine === null) target.veil.set(veil.by === 'haze' ? 1 : 2, veil.a, veil.b)
+      else target.veil.setX(veil.share)
+    }
+    if (soft === null) return
+    const { pyramid } = soft
+    const { width, height } = raster.canvas
+    target.pyramid.value = pyramidTexture(pyramid, raster.version)
+    target.inPyramid.set(width / pyramid.widthPx, height / pyramid.heightPx, pyramid.padPx / pyramid.widthPx, pyramid.padPx / pyramid.heightPx)
+    if (affine === null) target.soft.set(soft.inverseSharp, soft.strengthPx, soft.mostPx)
+    else target.soft.set(soft.place.level, soft.place.share, 0)
+  }
+
   function textureOf(level: ComposedLevel): Texture {
     const { raster } = level
     // Square art is never shrunk past half its octave, so it needs no pyramid; turned art does.
@@ -201,15 +306,7 @@ export function createGlCompositor(canvas: AnyCanvas): Compositor {
       kept = undefined
     }
     if (kept === undefined) {
-      const texture = new CanvasTexture(raster.canvas as HTMLCanvasElement)
-      texture.colorSpace = NoColorSpace
-      texture.premultiplyAlpha = true
-      texture.wrapS = texture.wrapT = ClampToEdgeWrapping
-      texture.magFilter = LinearFilter
-      texture.generateMipmaps = false
-      texture.minFilter = needsPyramid ? LinearMipmapLinearFilter : LinearFilter
-      if (needsPyramid) texture.mipmaps = [...mipsOf(raster)] as HTMLCanvasElement[]
-      kept = { texture, isPyramid: needsPyramid, version: raster.version, usedAt: 0 }
+      kept = { texture: artTexture(needsPyramid ? mipsOf(raster) : [raster.canvas]), isPyramid: needsPyramid, version: raster.version, usedAt: 0 }
       textures.set(raster, kept)
     }
     if (kept.version !== raster.version) {
@@ -270,15 +367,16 @@ export function createGlCompositor(canvas: AnyCanvas): Compositor {
         const target = slot(index)
         const { part } = level
         // What is turned or cut is looked for in all the box around it: a plane seen nearly edge-on is thinner than a px.
-        const box = part?.box ?? (level.affine === null ? boxSeen(level.corners, view) : null)
-        for (const [i, corner] of (box === null ? level.corners : cornersOfBox(box)).entries()) target.corners[i]!.fromArray(corner)
+        const box = part?.box ?? (level.affine === null ? boxSeen(level.reach, view) : null)
+        for (const [i, corner] of (box === null ? level.reach : cornersOfBox(box)).entries()) target.corners[i]!.fromArray(corner)
         const toArt = artOfPx(level.corners)
         if (toArt === null || (box === null && level.affine === null)) {
           target.mesh.visible = false
           continue
         }
         target.toArt.set(...(toArt as Parameters<Matrix3['set']>))
-        target.mesh.material = materialOf(target, level.affine === null, part !== null)
+        target.mesh.material = materialOf(target, level)
+        if (level.air !== null) setAir(target, level)
         if (part !== null) setCuts(target, part)
         target.mesh.visible = true
         target.map.value = textureOf(level)

@@ -5,12 +5,13 @@ import { inkFill, inkStroke, type Context2D } from './paint'
 
 /**
  * How a drawing is shown: as inked; turned towards a tint, lighter or darker, with less colour; flat black; or as the ghost of a neighbouring panel, blue and
- * whole before this one, ochre and dashed after it.
+ * whole before this one, ochre and dashed after it; as its shadow, black with edges `soft` fw wide.
  */
 export type Look =
   | { readonly kind: 'ink' }
   | { readonly kind: 'toned'; readonly tint: PlacedLevel['tint']; readonly tone: PlacedLevel['tone'] }
   | { readonly kind: 'silhouette' }
+  | { readonly kind: 'shadow'; readonly soft: number }
   | { readonly kind: 'ghost'; readonly side: 'before' | 'after' }
 
 export const INK: Look = Object.freeze({ kind: 'ink' })
@@ -18,6 +19,7 @@ export const SILHOUETTE: Look = Object.freeze({ kind: 'silhouette' })
 
 export function lookName(look: Look): string {
   if (look.kind === 'toned') return `toned ${look.tint?.colour} ${look.tint?.strength} ${look.tone?.light} ${look.tone?.colour}`
+  if (look.kind === 'shadow') return `shadow ${look.soft}`
   return look.kind === 'ghost' ? `ghost ${look.side}` : look.kind
 }
 

@@ -10,13 +10,16 @@ Object.assign(globalThis, { OffscreenCanvas: function () { return canvas } })
 
 const VIEW = wholeFrame(640, 360)
 let versions = 1
+const CORNERS = [[50, 150, 1], [150, 150, 1], [150, 50, 1], [50, 50, 1]] as const
 const level = (id: string, fields: Partial<ComposedLevel> = {}): ComposedLevel => ({
   levelId: id,
   raster: { canvas: { width: 100, height: 100 } as never, version: versions++, pxPerFw: 640, left: 0, top: 0, changes: [] },
   opacity: 1,
   affine: [1, 0, 0, 1, 50, 50],
-  corners: [[50, 150, 1], [150, 150, 1], [150, 50, 1], [50, 50, 1]],
+  corners: CORNERS,
+  reach: CORNERS,
   part: null,
+  air: null,
   ...fields,
 })
 const names = (levels: readonly ComposedLevel[]) => levels.map((each) => each.levelId)

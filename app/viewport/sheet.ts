@@ -23,7 +23,7 @@ function veil(view: ViewBox, opacity: number): ComposedLevel {
   const out = Math.max(view.widthPx, view.heightPx)
   const [left, top, w, h] = [-out, -out, view.widthPx + 2 * out, view.heightPx + 2 * out]
   const corners = [[left, top + h, 1], [left + w, top + h, 1], [left + w, top, 1], [left, top, 1]] as const
-  return { levelId: VEIL, raster: veilRaster(), opacity, affine: [w / SIDE_PX, 0, 0, h / SIDE_PX, left, top], corners, part: null }
+  return { levelId: VEIL, raster: veilRaster(), opacity, affine: [w / SIDE_PX, 0, 0, h / SIDE_PX, left, top], corners, reach: corners, part: null, air: null }
 }
 
 /**

@@ -1,10 +1,17 @@
 import { contextOf, type ArtRaster } from './artRaster'
 import type { ComposedLevel } from './composition'
-import type { Resampling } from './compositor'
+import type { AnyCanvas, Resampling } from './compositor'
+import { veilAt } from './levelAir'
 import { keptBy, type PixelCut } from './cuts'
 import { mipsOf } from './mips'
 import { around, clipped, type PixelBox } from './pixelBox'
+import { softPlace } from './softPyramid'
 import type { ViewBox } from './viewBox'
+
+/** A disc that is seen along is told from so many times its short side on: below, its samples would be seen one by one. */
+export const SOFT_STRIDE = 3
+/** As many samples as are taken, evenly over so many deviations, have that deviation. */
+export const SPREAD = 2.683
 
 /** Samples along the longer side of what a pixel covers on turned art: the graphics card is told to take as many. */
 export const SAMPLES = 4
@@ -29,11 +36,18 @@ interface Pixels {
   /** Premultiplied. */
   readonly data: Uint8ClampedArray
 }
-const kept = new WeakMap<ArtRaster, { version: number; levels: readonly Pixels[] }>()
-function pixelsOf(raster: ArtRaster): readonly Pixels[] {
-  const known = kept.get(raster)
-  if (known?.version === raster.version) return known.levels
-  const levels = mipsOf(raster).map((canvas): Pixels => {
+interface KeptPixels {
+  readonly version: number
+  readonly levels: readonly Pixels[]
+}
+const kept = new WeakMap<object, KeptPixels>()
+const pixelsOf = (raster: ArtRaster) => pixelsKept(raster, raster.version, () => mipsOf(raster))
+
+/** The pixels of canvases that are one thing's, until it has another version. */
+function pixelsKept(of: object, version: number, canvases: () => readonly AnyCanvas[]): readonly Pixels[] {
+  const known = kept.get(of)
+  if (known?.version === version) return known.levels
+  const levels = canvases().map((canvas): Pixels => {
     const { width, height } = canvas
     const { data } = contextOf(canvas).getImageData(0, 0, width, height)
     for (let i = 0; i < data.length; i += 4) {
@@ -42,7 +56,7 @@ function pixelsOf(raster: ArtRaster): readonly Pixels[] {
     }
     return { width, height, data }
   })
-  kept.set(raster, { version: raster.version, levels })
+  kept.set(of, { version, levels })
   return levels
 }
 
@@ -84,9 +98,10 @@ function addFrom({ width, height, data }: Pixels, x: number, y: number, weight: 
 /**
  * A turned level over a box of the canvas, as plain pixels: what a graphics card does, by the same numbers. A pixel of the canvas
  * covers an ellipse of the art; it is sampled along its longer axis from the level of the pyramid that its shorter one asks for, so that a
- * floor stays sharp across while it blurs along.
+ * floor stays sharp across while it blurs along. Where it is soft, what a disc on the canvas becomes on the art is made of the pyramid in the same way:
+ * the level that its shorter side asks for, sampled along the longer.
  */
-export function turnedPixels(level: Pick<ComposedLevel, 'raster' | 'corners' | 'opacity'>, box: PixelBox, cuts: readonly PixelCut[], resampling: Resampling): ImageData {
+export function turnedPixels(level: Pick<ComposedLevel, 'raster' | 'corners' | 'opacity' | 'air'>, box: PixelBox, cuts: readonly PixelCut[], resampling: Resampling): ImageData {
   const [columns, rows] = [box.right - box.left, box.bottom - box.top]
   const image = new ImageData(columns, rows)
   const back = artOfPx(level.corners)
@@ -95,6 +110,10 @@ export function turnedPixels(level: Pick<ComposedLevel, 'raster' | 'corners' | '
   const levels = pixelsOf(level.raster)
   const { width, height } = level.raster.canvas
   const samples = resampling === 'exact' ? SAMPLES : 1
+  const veil = level.air?.veil ?? null
+  const soft = level.air?.soft ?? null
+  const pyramid = soft === null ? [] : pixelsKept(soft.pyramid, level.raster.version, () => soft.pyramid.levels)
+  const softened = new Float64Array(4)
   const sum = new Float64Array(4)
   const { data } = image
   for (let row = 0; row < rows; row++) {
@@ -107,7 +126,12 @@ export function turnedPixels(level: Pick<ComposedLevel, 'raster' | 'corners' | '
       if (z <= 0) continue
       const x = (m00 * px + m01 * py + m02) / z
       const y = (m10 * px + m11 * py + m12) / z
-      if (x < 0 || x > 1 || y < 0 || y > 1 || !keptBy(cuts, i, j)) continue
+      if (!keptBy(cuts, i, j)) continue
+      const isOutside = x < 0 || x > 1 || y < 0 || y > 1
+      if (isOutside && soft === null) continue
+      const sx = soft === null ? 0 : (x * width + soft.pyramid.padPx) / soft.pyramid.widthPx
+      const sy = soft === null ? 0 : (y * height + soft.pyramid.padPx) / soft.pyramid.heightPx
+      if (sx < 0 || sx > 1 || sy < 0 || sy > 1) continue
       const xx = ((m00 - x * m20) / z) * width
       const yx = ((m10 - y * m20) / z) * height
       const xy = ((m01 - x * m21) / z) * width
@@ -129,15 +153,41 @@ export function turnedPixels(level: Pick<ComposedLevel, 'raster' | 'corners' | '
       const finer = Math.floor(lod)
       const coarser = Math.min(levels.length - 1, finer + 1)
       sum[0] = sum[1] = sum[2] = sum[3] = 0
-      for (let sample = 0; sample < samples; sample++) {
+      let share = 0
+      if (soft !== null) {
+        const deviation = Math.min(soft.mostPx, Math.abs(z - soft.inverseSharp) * soft.strengthPx)
+        const narrow = Math.max(deviation * (samples === 1 ? long : Math.sqrt(Math.max(0, mean - off))), (deviation * long) / SOFT_STRIDE)
+        const place = softPlace((narrow / wide) ** 2)
+        share = place.share
+        if (share > 0) {
+          const softLod = Math.min(pyramid.length - 1, Math.log2(wide) + place.level)
+          const sharper = Math.floor(softLod)
+          const softer = Math.min(pyramid.length - 1, sharper + 1)
+          const spread = samples === 1 ? 0 : Math.sqrt(Math.max(0, (deviation * long) ** 2 - narrow ** 2)) * SPREAD
+          softened[0] = softened[1] = softened[2] = softened[3] = 0
+          for (let sample = 0; sample < samples; sample++) {
+            const t = samples === 1 ? 0 : (sample / (samples - 1) - 0.5) * spread
+            const px = sx + (dx * width * t) / soft.pyramid.widthPx
+            const py = sy + (dy * height * t) / soft.pyramid.heightPx
+            addFrom(pyramid[sharper]!, px, py, (1 - softLod + sharper) / samples, softened)
+            if (softLod > sharper) addFrom(pyramid[softer]!, px, py, (softLod - sharper) / samples, softened)
+          }
+        }
+      }
+      for (let sample = share < 1 && !isOutside ? 0 : samples; sample < samples; sample++) {
         const t = samples === 1 ? 0 : (sample / (samples - 1) - 0.5) * reach
         addFrom(levels[finer]!, x + dx * t, y + dy * t, (1 - lod + finer) / samples, sum)
         if (lod > finer) addFrom(levels[coarser]!, x + dx * t, y + dy * t, (lod - finer) / samples, sum)
       }
+      if (share > 0) for (let channel = 0; channel < 4; channel++) sum[channel] = sum[channel]! * (1 - share) + softened[channel]! * share
       const alpha = sum[3]!
       if (alpha <= 0) continue
       const at = (row * columns + column) * 4
-      for (let channel = 0; channel < 3; channel++) data[at + channel] = (sum[channel]! * 255) / alpha
+      const veiled = veil === null ? 0 : veilAt(veil, 1 / z)
+      for (let channel = 0; channel < 3; channel++) {
+        const own = (sum[channel]! * 255) / alpha
+        data[at + channel] = veiled === 0 ? own : own + (veil!.rgb[channel]! * 255 - own) * veiled
+      }
       // Now, and not when it is laid over the rest: that would round twice.
       data[at + 3] = alpha * level.opacity
     }

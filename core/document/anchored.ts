@@ -3,7 +3,7 @@ import type { TakeBody } from './units'
 /** What a kind of anchored record is, beside standing at a frame of a panel. */
 interface AnchoredKind {
   /** What it belongs to beside its panel: the collection that has it, and the field that names it. Null: nothing. */
-  readonly owner: { readonly collection: 'cameras'; readonly field: 'cameraId' } | { readonly collection: 'levels'; readonly field: 'levelId' } | { readonly collection: 'spans'; readonly field: 'spanId' } | null
+  readonly owner: { readonly collection: 'air'; readonly field: 'airId' } | { readonly collection: 'cameras'; readonly field: 'cameraId' } | { readonly collection: 'levels'; readonly field: 'levelId' } | { readonly collection: 'spans'; readonly field: 'spanId' } | null
   /** What the place is for: of two at one frame with the same, only one would ever be seen. */
   readonly slotOf: (record: AnchoredRecord) => string
   /** Put together anew where panels go elsewhere, so that it shows what it showed: keys of a track, and spans. */
@@ -18,6 +18,7 @@ interface AnchoredKind {
 export const ANCHORED = {
   framings: { owner: { collection: 'cameras', field: 'cameraId' }, slotOf: (record) => record.cameraId ?? '', track: true },
   levelKeys: { owner: { collection: 'levels', field: 'levelId' }, slotOf: (record) => `${record.levelId} ${record.of}`, track: true },
+  airKeys: { owner: { collection: 'air', field: 'airId' }, slotOf: (record) => record.airId ?? '', track: true },
   cuts: { owner: { collection: 'cameras', field: 'cameraId' }, slotOf: () => '', track: false },
   spans: { owner: { collection: 'cameras', field: 'cameraId' }, slotOf: (record) => record.id, track: true },
   tries: { owner: { collection: 'cameras', field: 'cameraId' }, slotOf: (record) => record.id, track: false },
@@ -31,6 +32,7 @@ export interface AnchoredRecord {
   readonly offsetFrames: number
   readonly cameraId?: string
   readonly levelId?: string
+  readonly airId?: string
   readonly spanId?: string
   /** What of a level a key is of. */
   readonly of?: string
@@ -81,7 +83,7 @@ export function carryAnchored(draft: AnchoredDraft, records: readonly Anchored[]
 }
 
 /** The collection that should have what one belongs to, and has not; null where all is there. */
-export function missingOwner(take: Pick<TakeBody, 'cameras' | 'levels' | 'spans'>, { collection, record }: Anchored): 'cameras' | 'levels' | 'spans' | null {
+export function missingOwner(take: Pick<TakeBody, 'cameras' | 'levels' | 'spans' | 'air'>, { collection, record }: Anchored): 'cameras' | 'levels' | 'spans' | 'air' | null {
   const { owner } = kindOfAnchored(collection)
   return owner === null || Object.hasOwn(take[owner.collection], record[owner.field]!) ? null : owner.collection
 }

@@ -10,7 +10,7 @@ const CLIP_SLACK_SECONDS = 1e-3
 
 /** Something a unit's records say of each other that cannot be. `path` leads to the record. */
 export interface DocumentProblem {
-  readonly code: 'id-mismatch' | 'missing-panel' | 'missing-level' | 'missing-camera' | 'missing-span' | 'target-hangs' | 'offset-past-panel' | 'missing-sequence' | 'missing-shot' | 'missing-take' | 'missing-passage' | 'missing-lane' | 'clip-past-recording' | 'project-count' | 'out-of-order' | 'take-too-long' | 'too-many-shots' | 'not-a-reference' | 'missing-carrier' | 'carrier-circle' | 'carriers-too-deep' | 'not-a-drawing' | 'missing-piece' | 'piece-on-camera' | 'too-many-pieces'
+  readonly code: 'id-mismatch' | 'missing-panel' | 'missing-level' | 'missing-camera' | 'missing-span' | 'missing-air' | 'target-hangs' | 'offset-past-panel' | 'missing-sequence' | 'missing-shot' | 'missing-take' | 'missing-passage' | 'missing-lane' | 'clip-past-recording' | 'project-count' | 'out-of-order' | 'take-too-long' | 'too-many-shots' | 'not-a-reference' | 'missing-carrier' | 'carrier-circle' | 'carriers-too-deep' | 'not-a-drawing' | 'missing-piece' | 'piece-on-camera' | 'too-many-pieces'
   readonly path: readonly string[]
 }
 
@@ -26,7 +26,7 @@ export function idProblems(unit: object): DocumentProblem[] {
   return problems
 }
 
-const MISSING = { cameras: 'missing-camera', levels: 'missing-level', spans: 'missing-span' } as const
+const MISSING = { cameras: 'missing-camera', levels: 'missing-level', spans: 'missing-span', air: 'missing-air' } as const
 
 /** Checks what the schema can't: ids match their keys, keys stand in panels that exist and inside their length. */
 export function takeProblems(take: TakeBody): DocumentProblem[] {

@@ -1,5 +1,6 @@
 import type { Optics } from '../camera/lens'
 import { heldPose, POSE_LIMITS, untouchedPose, type CameraPose } from '../camera/pose'
+import { AIR_MIXES, AIR_NAMES, AIR_VALUES, type AirName, type AirValues } from '../moves/airValues'
 import type { Keyable, Mix } from '../moves/keyable'
 import { LEVEL_ASPECTS, LEVEL_MIXES, LEVEL_VALUES, type LevelAspect, type LevelTurn, type LevelValues } from '../moves/levelValues'
 import type { MoveSpec } from '../moves/move'
@@ -7,7 +8,7 @@ import { poseMix, POSES } from '../moves/poses'
 import { createTrack, type Track, type TrackKey } from '../moves/track'
 import type { Point3 } from '../geometry/point'
 import { placedInTime, placedPanels } from './panels'
-import type { Framing, Level, LevelKey } from './records'
+import { FOCUS_RANGE, HAZE_MOST, type AirKey, type AirRecord, type Framing, type Level, type LevelKey } from './records'
 import type { TakeBody } from './units'
 
 /** A record that keys a value at a frame of a panel, with the move that leaves it. */
@@ -28,14 +29,19 @@ export interface PlacedKey {
   readonly frame: number
 }
 
+/** How a key and what has it are called where something is refused. */
+export type KeyWords =
+  | { readonly key: 'framing'; readonly locked: 'framing-locked'; readonly owner: 'camera'; readonly ownerLocked: 'camera-locked' }
+  | { readonly key: 'key'; readonly locked: 'key-locked'; readonly owner: 'level'; readonly ownerLocked: 'level-locked' }
+  | { readonly key: 'key'; readonly locked: 'key-locked'; readonly owner: 'air'; readonly ownerLocked: 'level-locked' }
+
 /**
  * A kind of record that keys a value. All that puts, moves, copies, bends, joins or removes keys, or carries them with their
  * panels, goes through one of these: a new kind is an entry of `KEY_KINDS`, its line in `anchored.ts`, and its schema.
  */
 export interface KeyKind<V = unknown> {
-  readonly collection: 'framings' | 'levelKeys'
-  /** How it and what has it are called where something is refused. */
-  readonly words: { readonly key: 'framing'; readonly locked: 'framing-locked'; readonly owner: 'camera'; readonly ownerLocked: 'camera-locked' } | { readonly key: 'key'; readonly locked: 'key-locked'; readonly owner: 'level'; readonly ownerLocked: 'level-locked' }
+  readonly collection: 'framings' | 'levelKeys' | 'airKeys'
+  readonly words: KeyWords
   /** Whether a record of its collection is of it. */
   isOf(record: KeyRecord): boolean
   readonly values: Keyable<V>
@@ -115,8 +121,45 @@ function levelKind<A extends LevelAspect>(aspect: A): KeyKind<LevelValues[A]> {
 /** Each on a track of its own, so that a fade does not disturb a walk. */
 export const LEVEL_KEYS: Readonly<{ readonly [A in LevelAspect]: KeyKind<LevelValues[A]> }> = Object.freeze({ place: levelKind('place'), turn: levelKind('turn'), size: levelKind('size'), opacity: levelKind('opacity') })
 
-/** By name: framings, and what of a level can be keyed. */
-export const KEY_KINDS: Readonly<Record<string, AnyKeyKind>> = { framings: FRAMINGS, ...LEVEL_KEYS }
+const heldAir: Readonly<{ readonly [A in AirName]: (value: AirValues[A]) => AirValues[A] }> = {
+  haze: ({ density, start, colour }) => ({ density: within(density, 0, HAZE_MOST.density), start: within(start, 0, HAZE_MOST.startFw), colour }),
+  focus: ({ sharp, strength }) => ({ sharp: within(sharp, FOCUS_RANGE.leastSharpFw, FOCUS_RANGE.mostSharpFw), strength: within(strength, 0, FOCUS_RANGE.strength) }),
+}
+
+/** What a record of a shot's air says, without its name. */
+export function airSaid<A extends AirName>(record: Extract<AirRecord, { readonly id: A }>): AirValues[A] {
+  const { id: _, ...value } = record
+  return value as unknown as AirValues[A]
+}
+
+function airKind<A extends AirName>(name: A): KeyKind<AirValues[A]> {
+  const values = AIR_VALUES[name] as Keyable<AirValues[A]>
+  const mix = AIR_MIXES[name] as Mix<AirValues[A]>
+  const recordIn = (take: TakeBody, id: string) => (id === name && Object.hasOwn(take.air, name) ? (take.air[name] as Extract<AirRecord, { readonly id: A }>) : null)
+  return Object.freeze({
+    collection: 'airKeys',
+    words: { key: 'key', locked: 'key-locked', owner: 'air', ownerLocked: 'level-locked' },
+    isOf: (record: KeyRecord) => (record as AirKey).airId === name,
+    values,
+    mix: () => mix,
+    ownerOf: () => name,
+    valueOf: (record: KeyRecord) => (record as AirKey).value as unknown as AirValues[A],
+    fieldsOf: (_ownerId: string, value: AirValues[A]) => ({ airId: name, value }),
+    held: (value: AirValues[A]) => (values.fields.every((field) => Number.isFinite(field.of(value))) ? heldAir[name](value) : null),
+    ownerIn: (take: TakeBody, id: string) => (recordIn(take, id) === null ? null : { locked: false }),
+    ownersIn: (take: TakeBody) => (Object.hasOwn(take.air, name) ? [name] : []),
+    rest: (take: TakeBody, id: string) => {
+      const record = recordIn(take, id)
+      return record === null ? null : airSaid<A>(record)
+    },
+  } satisfies KeyKind<AirValues[A]>)
+}
+
+/** What of a shot's air can be keyed. Each has itself for its owner. */
+export const AIR_KEYS: Readonly<{ readonly [A in AirName]: KeyKind<AirValues[A]> }> = Object.freeze({ haze: airKind('haze'), focus: airKind('focus') })
+
+/** By name: framings, what of a level can be keyed, and what of the air. */
+export const KEY_KINDS: Readonly<Record<string, AnyKeyKind>> = { framings: FRAMINGS, ...LEVEL_KEYS, ...AIR_KEYS }
 
 /** Whose keys are meant. */
 export interface KeyOwner<V = unknown> {
@@ -126,6 +169,10 @@ export interface KeyOwner<V = unknown> {
 
 export const cameraKeys = (cameraId: string): KeyOwner<CameraPose> => ({ kind: FRAMINGS, id: cameraId })
 export const levelKeys = <A extends LevelAspect>(levelId: string, aspect: A): KeyOwner<LevelValues[A]> => ({ kind: LEVEL_KEYS[aspect], id: levelId })
+export const airKeys = <A extends AirName>(name: A): KeyOwner<AirValues[A]> => ({ kind: AIR_KEYS[name], id: name })
+/** The same where it is not known here which is meant. */
+export const airOwner = (name: AirName): AnyKeyOwner => airKeys(name)
+export const AIR_OWNERS: readonly AnyKeyOwner[] = Object.freeze(AIR_NAMES.map(airOwner))
 /** The same where it is not known here which of a level's values is meant. */
 export const levelOwner = (levelId: string, aspect: LevelAspect): AnyKeyOwner => levelKeys(levelId, aspect)
 /** All tracks that a level has or might have. */

@@ -42,6 +42,8 @@ const MIGRATIONS: readonly FormatMigration[] = [
   { from: 13, take: same, drawing: same },
   // Since version 15 sets stand in shots; what version 14 says is said the same way.
   { from: 14, take: same, drawing: same },
+  // Since version 16 shots have haze and soft focus, and levels shadows; what version 15 says is said the same way.
+  { from: 15, take: same, drawing: same },
 ]
 
 type Plain = Record<string, unknown>

@@ -1,6 +1,8 @@
 import { z } from 'zod'
 import { isInOrder } from './order'
 import {
+  airKeySchema,
+  airSchema,
   cameraCutSchema,
   cameraSchema,
   cellSchema,
@@ -35,7 +37,7 @@ import {
 } from './records'
 
 /** The version of the whole format; a change of any schema raises it and adds a migration. */
-export const FORMAT_VERSION = 15
+export const FORMAT_VERSION = 16
 
 /** The record schemas of each kind of unit, by collection. */
 export const UNIT_SCHEMAS = Object.freeze({
@@ -54,6 +56,8 @@ export const UNIT_SCHEMAS = Object.freeze({
     tries: trySchema,
     presets: presetSchema,
     grounds: groundPlanSchema,
+    air: airSchema,
+    airKeys: airKeySchema,
   },
   drawing: { marks: markSchema },
   /** Levels that stand in many shots; they have no time and no camera of their own. */
@@ -107,7 +111,7 @@ export const outlineSchema = collections(UNIT_SCHEMAS.outline).extend({
   transitions: z.record(idSchema, transitionSchema).default({}),
   sets: z.record(idSchema, setSchema).default({}),
 })
-/** Bodies kept by versions before 6 have no presets and nothing under the plan, those before 9 no keys of levels, those before 10 no names of drawings, those before 11 no spans of cameras, those before 12 no tries. */
+/** Bodies kept by versions before 6 have no presets and nothing under the plan, those before 9 no keys of levels, those before 10 no names of drawings, those before 11 no spans of cameras, those before 12 no tries, those before 16 no haze and no focus. */
 export const takeBodySchema = collections(UNIT_SCHEMAS.take).extend({
   presets: z.record(z.string().max(1), presetSchema).default({}),
   grounds: z.record(idSchema, groundPlanSchema).default({}),
@@ -116,6 +120,8 @@ export const takeBodySchema = collections(UNIT_SCHEMAS.take).extend({
   spans: z.record(idSchema, spanSchema).default({}),
   spanEnds: z.record(idSchema, spanEndSchema).default({}),
   tries: z.record(idSchema, trySchema).default({}),
+  air: z.record(idSchema, airSchema).default({}),
+  airKeys: z.record(idSchema, airKeySchema).default({}),
 })
 export const drawingSchema = z.strictObject({
   marks: z.array(markSchema).refine(isInOrder, { message: 'marks are not in order, or two have one id' }),
@@ -125,7 +131,7 @@ export const tryBodySchema = collections(UNIT_SCHEMAS.try)
 export const setBodySchema = collections(UNIT_SCHEMAS.set)
 
 export const EMPTY_OUTLINE: Outline = freeze({ project: {}, sequences: {}, shots: {}, takes: {}, passages: {}, links: {}, rulerMarks: {}, lanes: {}, clips: {}, transitions: {}, sets: {} })
-export const EMPTY_TAKE: TakeBody = freeze({ panels: {}, levels: {}, cells: {}, levelDrawings: {}, cameras: {}, framings: {}, levelKeys: {}, cuts: {}, spans: {}, spanEnds: {}, tries: {}, presets: {}, grounds: {} })
+export const EMPTY_TAKE: TakeBody = freeze({ panels: {}, levels: {}, cells: {}, levelDrawings: {}, cameras: {}, framings: {}, levelKeys: {}, cuts: {}, spans: {}, spanEnds: {}, tries: {}, presets: {}, grounds: {}, air: {}, airKeys: {} })
 export const EMPTY_DRAWING: Drawing = freeze({ marks: [] })
 export const EMPTY_TRY: TryBody = freeze({ samples: {} })
 export const EMPTY_SET: SetBody = freeze({ pieces: {}, art: {} })

@@ -48,7 +48,7 @@ export const LEVEL_VALUES: Readonly<{ readonly [A in LevelAspect]: Keyable<Level
 export const sameLevelValues = (a: LevelValues, b: LevelValues): boolean => PLACES.equal(a.place, b.place) && TURNS.equal(a.turn, b.turn) && a.size === b.size && a.opacity === b.opacity
 
 /** A mix of which only the way from `p` 0 to 1 is its own; where it begins, rests and settles is every move's. */
-function mixBy<V>(wayOf: (from: V, to: V, spec: MoveSpec) => (p: number) => V): Mix<V> {
+export function mixBy<V>(wayOf: (from: V, to: V, spec: MoveSpec) => (p: number) => V): Mix<V> {
   return (from, to, spec, lengthFrames, mostSettleFrames) => {
     const timing = createTiming(spec.timing, lengthFrames, mostSettleFrames)
     const end = lengthFrames + Math.min(settleOf(spec.timing), mostSettleFrames)

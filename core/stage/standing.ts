@@ -22,6 +22,8 @@ export interface StandingLevel {
   /** What it shows; null where it has no drawing yet. */
   readonly drawingId: string | null
   readonly plane: LevelPlane
+  /** What it stands in: of a piece, its set. */
+  readonly base: Stand
   /** Where its pivot stands. */
   readonly place: Point3
   /** Its art is so many times its own size. */
@@ -82,7 +84,7 @@ export function createStanding(take: TakeBody, motionOf: (levelId: string) => Le
   type Told = { -readonly [F in keyof StandingLevel]: StandingLevel[F] }
   const now = visible.flatMap(({ body: { level, last: { plane, place, size, opacity } }, rackIndex, layer, repeated }) =>
     // Among equals those that stand lower come nearer, and all of them lie where the level is listed.
-    (repeated?.ranks ?? [0]).map((rank, copy): Told => ({ level, drawingId: null, plane, place, size, opacity, tint: level.tint ?? null, tone: level.tone ?? null, copy, rackIndex: rackIndex + rank / REPEATS_MOST / 2, layer, pictureIndex: null })),
+    (repeated?.ranks ?? [0]).map((rank, copy): Told => ({ level, drawingId: null, plane, base: SET, place, size, opacity, tint: level.tint ?? null, tone: level.tone ?? null, copy, rackIndex: rackIndex + rank / REPEATS_MOST / 2, layer, pictureIndex: null })),
   )
   const carriageOf = ({ carrier, set }: Body, camera: CameraPose, lieOfCarrier: (body: Body) => Lie): Carriage =>
     carrier === null ? SET : carrier === 'camera' ? carriageOfCamera(camera) : carriageOn(lieOfCarrier(carrier.body), carrier.follows, set === null ? SET : lieOfCarrier(set))
@@ -116,6 +118,7 @@ export function createStanding(take: TakeBody, motionOf: (levelId: string) => Le
           told.plane = plane
           told.place = place
           told.size = size
+          if (body.set !== null) told.base = liesOf(body.set)
           told.opacity = body.set === null ? lies.opacity : lies.opacity * liesOf(body.set).opacity
         }
       }

@@ -2,15 +2,19 @@ import type { Optics } from '../camera/lens'
 import { untouchedPose, type CameraPose } from '../camera/pose'
 import { lensOf, NEAREST_Z, project, type Lens } from '../camera/projection'
 import { screenMotion } from '../camera/screenMotion'
+import { CLEAR_AIR, type Air } from '../depth/air'
 import { inDrawOrder } from '../depth/drawOrder'
 import { planeOf } from '../depth/carriage'
-import { pointOnPlane } from '../depth/levelPlane'
+import { pointOnPlane, type LevelPlane } from '../depth/levelPlane'
+import { shadowPlane, type ShadowFall } from '../depth/shadow'
 import type { SeenLevels } from '../document/carriers'
+import { airKeys, airSaid, keyTrack } from '../document/keys'
 import { panelAtFrame, placedFramings, takeLengthFrames, type PlacedFraming } from '../document/panels'
 import type { TakeBody } from '../document/units'
 import type { SpanTarget } from '../document/records'
 import { placedSpans, targetHangs, targetOf } from '../document/spans'
-import { dot, type Point2, type Point3 } from '../geometry/point'
+import { dot, ORIGIN, type Point2, type Point3 } from '../geometry/point'
+import { type AirName, type AirValues } from '../moves/airValues'
 import { createCameraTrack } from '../moves/cameraTrack'
 import { createCameraWork, type CameraWork } from './cameraWork'
 import { liveCameraOf, type LiveCamera } from './liveCamera'
@@ -35,6 +39,9 @@ export interface StageFrame {
   readonly lens: Lens
   /** Far to near. Hidden levels are left out; levels behind the lens too. */
   readonly levels: readonly PlacedLevel[]
+  /** The shadows that levels throw, each as that level laid flat, faded as much as it is light. */
+  readonly shadows: readonly PlacedLevel[]
+  readonly air: Air
 }
 
 /** Frames outside the shot are held at its ends. */
@@ -55,6 +62,8 @@ export interface TakeStage {
   withPose(frame: number, pose: CameraPose, tried?: TriedLevels | null): StageFrame
   /** How levels stand, visible or not; for the live camera where none is said. Throws for a level that is not there. */
   seen(frame: number, pose?: CameraPose, tried?: TriedLevels | null): SeenLevels
+  /** Haze and focus, whoever looks. */
+  airAt(frame: number): Air
   /** The live camera's pose. */
   poseAt(frame: number): CameraPose
   framings(cameraId: string): readonly PlacedFraming[]
@@ -127,8 +136,12 @@ export function createTakeStage(take: TakeBody, optics: Optics): TakeStage {
     const frame = held(asked)
     const lens = lensOf(eye, optics)
     const placed = panelAtFrame(take, frame)
-    return { frame, panelIndex: placed?.index ?? 0, panelId: placed?.panel.id ?? null, cameraId, pose: eye, lens, levels: inDrawOrder(seenThrough(lens, standing.at(frame, asked, pose, tried))) }
+    const stands = standing.at(frame, asked, pose, tried)
+    return { frame, panelIndex: placed?.index ?? 0, panelId: placed?.panel.id ?? null, cameraId, pose: eye, lens, levels: inDrawOrder(seenThrough(lens, stands)), shadows: throwsAny ? shadowsThrough(lens, stands) : NO_SHADOWS, air: airAt(frame) }
   }
+  const throwsAny = Object.values(take.levels).some(({ shadow }) => shadow !== undefined)
+  const airs = airOf(take, optics)
+  const airAt = (frame: number): Air => (airs === null ? CLEAR_AIR : airs(held(frame)))
   const liveAt = (frame: number) => live.at(held(frame))
   return {
     take,
@@ -142,6 +155,7 @@ export function createTakeStage(take: TakeBody, optics: Optics): TakeStage {
       const frame = held(asked)
       return { camera, standOf: (id) => standing.standOf(id, frame, camera, tried), valuesOf: (id) => motionOf(id).seenAt(frame, frame, tried?.get(id)), swayOf: (id) => motionOf(id).swayAt(frame) }
     },
+    airAt,
     poseAt: (frame) => poseOf(liveAt(frame), frame),
     motionOf,
     framings: (cameraId) => framings.get(cameraId) ?? [],
@@ -157,6 +171,44 @@ export function createTakeStage(take: TakeBody, optics: Optics): TakeStage {
   }
 }
 
+const NO_SHADOWS: readonly PlacedLevel[] = Object.freeze([])
+
+/** What of a take's air is seen at a frame; null of one that has none. */
+function airOf(take: TakeBody, optics: Optics): ((frame: number) => Air) | null {
+  const of = <A extends AirName>(name: A): ((frame: number) => AirValues[A]) | null => {
+    const record = take.air[name]
+    if (record === undefined) return null
+    const said = airSaid(record) as unknown as AirValues[A]
+    const track = keyTrack(take, airKeys(name), optics)
+    return (frame) => (track.at(frame) as AirValues[A] | null) ?? said
+  }
+  const haze = of('haze')
+  const focus = of('focus')
+  return haze === null && focus === null ? null : (frame) => ({ haze: haze?.(frame) ?? null, focus: focus?.(frame) ?? null })
+}
+
+/** What does not move keeps its plane, and its shadow. */
+const laid = new WeakMap<LevelPlane, { readonly of: ShadowFall; readonly plane: LevelPlane }>()
+function laidFlat({ plane, level, base }: StandingLevel): LevelPlane {
+  const of = level.shadow!
+  const known = laid.get(plane)
+  if (known?.of === of) return known.plane
+  const made = shadowPlane(plane, of, base)
+  laid.set(plane, { of, plane: made })
+  return made
+}
+
+/** The shadows of what throws one. What can't be seen of them is left to whoever draws. */
+function shadowsThrough(lens: Lens, standing: readonly StandingLevel[]): PlacedLevel[] {
+  const thrown = standing.flatMap((each): StandingLevel[] => {
+    const { shadow } = each.level
+    if (shadow === undefined || shadow.strength === 0 || each.drawingId === null) return []
+    const plane = laidFlat(each)
+    return [{ ...each, plane, place: pointOnPlane(plane, each.level.pivot ?? ORIGIN), opacity: each.opacity * shadow.strength, tint: null, tone: null }]
+  })
+  return inDrawOrder(seenThrough(lens, thrown))
+}
+
 function seenThrough({ position, forward }: Lens, standing: readonly StandingLevel[]): PlacedLevel[] {
   const levels: PlacedLevel[] = []
   for (const each of standing) {
@@ -164,8 +216,8 @@ function seenThrough({ position, forward }: Lens, standing: readonly StandingLev
     const z = (place.x - position.x) * forward.x + (place.y - position.y) * forward.y + (place.depth - position.depth) * forward.depth
     const square = Math.abs(dot(plane.axisX, forward)) < SQUARE_TOLERANCE * size && Math.abs(dot(plane.axisY, forward)) < SQUARE_TOLERANCE * size
     if (square && z < NEAREST_Z) continue
-    const { level, drawingId, opacity, tint, tone, copy, rackIndex, layer, pictureIndex } = each
-    levels.push({ level, drawingId, plane, place, size, opacity, tint, tone, copy, rackIndex, layer, pictureIndex, z, square })
+    const { level, drawingId, base, opacity, tint, tone, copy, rackIndex, layer, pictureIndex } = each
+    levels.push({ level, drawingId, plane, base, place, size, opacity, tint, tone, copy, rackIndex, layer, pictureIndex, z, square })
   }
   return levels
 }

@@ -60,6 +60,8 @@ const repeatSchema: z.ZodType<Repeat> = z.strictObject({
   stagger: z.number().min(-1).max(1),
 })
 
+export const SHADOW_MOST = Object.freeze({ softFw: 1, length: 20 })
+
 const level = {
   id: idSchema,
   /** Rack order, near first; decides only between levels at one depth. */
@@ -85,6 +87,8 @@ const level = {
   tint: z.strictObject({ colour, strength: unitInterval }).nullable().optional(),
   /** How light its art is shown, −1 black … 1 white, and how much of its colour is left, 0 none … 1 all. Absent: as drawn. */
   tone: z.strictObject({ light: z.number().min(-1).max(1), colour: unitInterval }).optional(),
+  /** Its shadow on the ground: how dark, 0…1, how wide its edge is, fw, and how it falls (see `shadowPlane`). Absent: none. */
+  shadow: z.strictObject({ strength: unitInterval, soft: z.number().min(0).max(SHADOW_MOST.softFw), ground: fw, towardsDegrees: degrees, length: z.number().min(0).max(SHADOW_MOST.length) }).optional(),
   /** What turns and grows stand still about, in the art's own fw; it stands at the level's place. Absent: the art's middle. */
   pivot: z.strictObject({ x: fw, y: fw }).optional(),
   /** Its motion shows every so many frames only, counted from each key; `held`, only its keys. Absent: every frame. */

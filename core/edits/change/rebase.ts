@@ -102,7 +102,7 @@ function groundClashes(film: Film, change: Change): Clash[] {
 }
 
 /** What two at one place differ in. */
-const SLOT_FIELD: Readonly<Record<AnchoredCollection, string>> = { framings: 'pose', levelKeys: 'value', cuts: 'cameraId', spans: 'kind', spanEnds: 'spanId', tries: 'samplesId' }
+const SLOT_FIELD: Readonly<Record<AnchoredCollection, string>> = { framings: 'pose', levelKeys: 'value', airKeys: 'value', cuts: 'cameraId', spans: 'kind', spanEnds: 'spanId', tries: 'samplesId' }
 
 /** Two keys of one track, or two cuts, at one frame: one of them would never be seen. */
 function samePlaceClashes(film: Film, edit: Edit): Clash[] {

@@ -3,7 +3,7 @@ import type { Edit } from './edit'
 
 /** Why an edit can't be made, for the wording to explain. */
 export type MakeRefusal =
-  | { readonly code: 'missing'; readonly what: 'panel' | 'level' | 'framing' | 'camera' | 'shot' | 'drawing' | 'sequence' | 'passage' | 'mark' | 'lane' | 'clip' | 'transition' | 'preset' | 'span' | 'cut' | 'take' | 'try' | 'set'; readonly id: string }
+  | { readonly code: 'missing'; readonly what: 'panel' | 'level' | 'framing' | 'camera' | 'shot' | 'drawing' | 'sequence' | 'passage' | 'mark' | 'lane' | 'clip' | 'transition' | 'preset' | 'span' | 'cut' | 'take' | 'try' | 'set' | 'air'; readonly id: string }
   | { readonly code: 'length-out-of-range'; readonly received: number; readonly min: number; readonly max: number }
   | { readonly code: 'last-panel' | 'last-shot' | 'last-camera' | 'last-take' }
   | { readonly code: 'level-locked' | 'key-locked' | 'framing-locked' | 'camera-locked' | 'length-locked'; readonly id: string }
@@ -29,7 +29,7 @@ export type MakeRefusal =
   | { readonly code: 'spans-work-there'; readonly id: string }
   /** Of samples. */
   | { readonly code: 'try-too-long'; readonly received: number; readonly most: number }
-  | { readonly code: 'between-keys' }
+  | { readonly code: 'between-keys' | 'between-air-keys' }
   /** The camera comes to rest at that frame of the shot. */
   | { readonly code: 'still-settling'; readonly restsAtFrame: number }
   | { readonly code: 'pose-not-finite' }

@@ -10,6 +10,7 @@ import { takeRef, outlineRef, type Film, type Outline, type TakeBody } from '../
 import { Draft } from '../change/draft'
 import type { NewIds } from '../change/newIds'
 import { made, refused, type Made } from '../change/refusal'
+import { withAirOf } from '../take/air'
 import { alikeLevels } from '../take/alike'
 import { lettersOf, namesOfCameras } from '../take/cameraNames'
 import { putKeyRecord } from '../take/keys'
@@ -74,9 +75,13 @@ export function joinShots(film: Film, projectId: string, ids: readonly string[],
     byLetter: lettersOf(base),
     newId,
   }
+  const airs = shots.map((shot) => film.takes[shot.circledTakeId]!)
+  const clearBase = withAirOf(base, airs)
+  for (const record of Object.values(clearBase.air)) whole.draft.put('air', record)
+  whole.parts[0] = { ...whole.parts[0]!, take: clearBase }
   let startFrame = takeLengthFrames(base)
   for (const shot of rest) {
-    const take = film.takes[shot.circledTakeId]!
+    const take = withAirOf(film.takes[shot.circledTakeId]!, airs)
     const part = joinTake(whole, take, startFrame)
     joinFollowers(whole, outline, shot, first, part.names!, startFrame, takeLengthFrames(take))
     for (const other of takesOf(shot)) whole.outline.drop('takes', other.id)
@@ -168,7 +173,7 @@ function putTogether({ base, draft, parts, panels, levels, newId }: Joined, opti
 const namedAnchor = (anchor: Anchor, names: ReadonlyMap<string, string> | null): Anchor => (names === null ? anchor : { ...anchor, panelId: names.get(anchor.panelId)! })
 
 /** What an owner of keys is called in the whole. */
-const ownerIn = (part: JoinedPart, kind: AnyKeyKind, id: string) => (kind.words.owner === 'camera' ? part.cameraOf(id) : part.levelOf(id))
+const ownerIn = (part: JoinedPart, kind: AnyKeyKind, id: string) => (kind.words.owner === 'camera' ? part.cameraOf(id) : kind.words.owner === 'level' ? part.levelOf(id) : id)
 
 /** Each camera and level does in each part what it did there, and jumps from one to the next: one that nobody has touched too. */
 function joinTracks(kind: AnyKeyKind, draft: Draft<TakeBody>, parts: readonly JoinedPart[], optics: Optics, newId: NewIds) {
@@ -176,11 +181,13 @@ function joinTracks(kind: AnyKeyKind, draft: Draft<TakeBody>, parts: readonly Jo
   for (const target of targets) {
     const owner = { kind, id: target }
     const own = parts.map((part) => ({ ...part, source: kind.ownersIn(part.take).find((id) => ownerIn(part, kind, id) === target) ?? null }))
-    if (own.every(({ take, source }) => source === null || placedKeys(take, { kind, id: source }).length === 0)) continue
+    const rests = own.map(({ take, source }) => kind.rest(take, source ?? target, optics))
+    const isKeyed = own.some(({ take, source }) => source !== null && placedKeys(take, { kind, id: source }).length > 0)
+    if (!isKeyed && rests.every((rest) => rest === null || rests[0] === null || kind.values.equal(rest, rests[0]))) continue
     own.forEach(({ take, source, names }, i) => {
       const last = i === own.length - 1
       const found = source === null ? [] : keySpan(take, { kind, id: source }, optics, 0, last ? null : takeLengthFrames(take) - 1)
-      const rest = kind.rest(take, source ?? target, optics)
+      const rest = rests[i]!
       // A level that is not there shows nothing.
       if (rest === null) return
       // The first part may begin later than its first frame: nothing is before it.

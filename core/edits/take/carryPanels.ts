@@ -4,7 +4,7 @@ import { liveSpans } from '../../document/liveCamera'
 import { opticsOfFilm } from '../../document/optics'
 import { carriersFirst, withCarrierNamed } from '../../document/carriers'
 import { compareOrdered, inOrder } from '../../document/order'
-import { cameraKeys, levelOwners, placedKeys, type AnyKeyOwner } from '../../document/keys'
+import { AIR_OWNERS, cameraKeys, levelOwners, placedKeys, type AnyKeyOwner } from '../../document/keys'
 import { anchorOfFrame, drawingsWith, frameOfAnchor, isDrawing, placedPanels, takeLengthFrames, type PlacedPanel } from '../../document/panels'
 import { placedSpans, targetOf } from '../../document/spans'
 import { linkIdOf, type Level } from '../../document/records'
@@ -13,6 +13,7 @@ import { Draft } from '../change/draft'
 import { applyToUnit, isEmpty, type Edit, type RecordChange } from '../change/edit'
 import type { NewIds } from '../change/newIds'
 import { made, refused, type Made } from '../change/refusal'
+import { withAirOf } from './air'
 import { alikeLevels } from './alike'
 import { namesOfCameras } from './cameraNames'
 import { putKeyRecord } from './keys'
@@ -68,6 +69,7 @@ export function carryPanels(film: Film, projectId: string, fromTakeId: string, i
     const source = art.origins.get(target) ?? null
     levelOwners(target).forEach((owner, i) => carryTrack(carry, source === null ? null : levelOwners(source)[i]!, owner))
   }
+  carryAir(carry)
   carrySpans(carry, cameras, art.called)
   tidyLoose(draft, to)
   const [liveHere, liveThere] = [liveInPanels(from), liveInPanels(to)]
@@ -179,11 +181,12 @@ function carryCameras(carry: Carry): ReadonlyMap<string, string> {
 /** The keys of one of those; with `source` null nothing is seen of it, or through it, in the panels that come. */
 function carryTrack({ from, to, draft, moving, names, at, optics, newId }: Carry, source: AnyKeyOwner | null, owner: AnyKeyOwner): void {
   const keyed = placedKeys(to, owner).length > 0
-  if (!keyed && (source === null || placedKeys(from, source).length === 0)) return
-  const rest = owner.kind.rest(to, owner.id, optics) ?? owner.kind.rest(from, source!.id, optics)
+  const restHere = source === null ? null : owner.kind.rest(from, source.id, optics)
+  const rest = owner.kind.rest(to, owner.id, optics) ?? restHere
+  if (!keyed && (source === null || (placedKeys(from, source).length === 0 && owner.kind.values.equal(restHere, rest)))) return
   const placedTo = placedPanels(to)
   const cutFrame = placedTo[at]?.startFrame ?? takeLengthFrames(to)
-  const spanOf = (take: TakeBody, of: AnyKeyOwner, start: number, end: number | null) => startingAt(keySpan(take, of, optics, start, end), start, rest)
+  const spanOf = (take: TakeBody, of: AnyKeyOwner, start: number, end: number | null) => startingAt(keySpan(take, of, optics, start, end), start, take === from ? restHere : rest)
   const carried = source === null ? [] : runsOf(moving).map(({ start, end }) => spanOf(from, source, start, end - 1))
   let after: SpanKeys<unknown> = []
   if (owner.kind.ownerIn(to, owner.id) !== null) {
@@ -200,6 +203,13 @@ function carryTrack({ from, to, draft, moving, names, at, optics, newId }: Carry
       putKeyRecord(draft, owner.kind, keyOf(each, owner, { ...anchor, panelId: names.get(anchor.panelId)! }, newId, true))
     }
   })
+}
+
+/** Haze and focus are in the panels what they were in their own shot, and around them what they were. */
+function carryAir(carry: Carry): void {
+  const [from, to] = [withAirOf(carry.from, [carry.to]), withAirOf(carry.to, [carry.from])]
+  for (const record of Object.values(to.air)) carry.draft.put('air', record)
+  for (const owner of AIR_OWNERS) if (owner.kind.ownerIn(to, owner.id) !== null) carryTrack({ ...carry, from, to }, owner, owner)
 }
 
 /** The levels that a camera goes after in panels. */
