@@ -1,8 +1,8 @@
 import { untouchedPose, type CameraPose } from '@rubato/core/camera'
-import { anchorOfFrame, cellAt, EMPTY_TAKE, freeze, levelDrawingIdOf, linkIdOf, newLevel, SET_SHOWN, type Camera, type CameraSpan, type Cell, type Drawing, type Film, type FollowSpan, type Framing, type GroundPlan, type HandSpan, type Level, type LevelDrawing, type LevelKey, type Link, type Panel, type Passage, type Preset, type Project, type RulerMark, type SpanEnd, type TakeBody, type Transition, orderOfNumber } from '@rubato/core/document'
+import { anchorOfFrame, cellAt, EMPTY_TAKE, freeze, levelDrawingIdOf, linkIdOf, newLevel, SET_SHOWN, type AirKey, type AirRecord, type Camera, type CameraSpan, type Cell, type Drawing, type Film, type FollowSpan, type Framing, type GroundPlan, type HandSpan, type Level, type LevelDrawing, type LevelKey, type Link, type Panel, type Passage, type Preset, type Project, type RulerMark, type SpanEnd, type TakeBody, type Transition, orderOfNumber } from '@rubato/core/document'
 import { roomWalls, type Repeat, type Room, type WallName } from '@rubato/core/depth'
 import type { Point3 } from '@rubato/core/geometry'
-import { CUSHIONED_MOVE, type MoveSpec } from '@rubato/core/moves'
+import { CUSHIONED_MOVE, type HazeValue, type MoveSpec } from '@rubato/core/moves'
 import { passageWords, readFountain } from '@rubato/core/script'
 import { SPAN_DEFAULTS } from '@rubato/core/edits'
 import { opticsOf } from '@rubato/core/stage'
@@ -67,6 +67,7 @@ interface ShotPlan {
   /** Which camera is live from which frame on. */
   readonly cuts?: readonly { readonly frame: number; readonly letter: string; readonly dissolveFrames?: number }[]
   /** Where A follows, aims or is held by hand: its first frame and its last, null: the shot's. */
+  readonly haze?: readonly { readonly frame: number; readonly value: HazeValue }[]
   readonly spans?: readonly { readonly first: number; readonly last: number | null; readonly span: Omit<CameraSpan, 'id' | 'cameraId' | 'panelId' | 'offsetFrames'> }[]
   /** Which of the sequences it is in. Absent: the boardwalk's. */
   readonly sequenceId?: string
@@ -202,6 +203,12 @@ const gooseAtRail: ShotPlan = {
   framings: [
     { panel: 1, offset: 0, pose: { x: -0.05, y: 0 }, move: { timing: { kind: 'even' }, path: { kind: 'straight' }, evenness: { kind: 'set' } } },
     { panel: 2, offset: 71, pose: { x: 0.09, y: 0.005, depth: REST.depth + 0.04 } },
+  ],
+  // Dawn: the marsh lies in haze, which lifts as the light comes.
+  haze: [
+    { frame: 0, value: { density: 0.42, start: 1.35, colour: '#d3d8d8' } },
+    { frame: 60, value: { density: 0.42, start: 1.35, colour: '#d9d8d0' } },
+    { frame: 137, value: { density: 0.2, start: 1.5, colour: '#f0e4cb' } },
   ],
   spans: [{ first: 0, last: null, span: { ...SPAN_DEFAULTS.hand, kind: 'hand', placeFw: 0.003, rollDegrees: 0.15, periodFrames: 72, seed: 7 } as HandSpan }],
 }
@@ -443,5 +450,10 @@ function buildTake(plan: ShotPlan, drawings: Record<string, Drawing>, seed: numb
     spans[id] = { ...span, id, cameraId: cameraId('A'), ...anchorOf(first) } as CameraSpan
     if (last !== null) spanEnds[id] = { id, spanId: id, ...anchorOf(last) }
   })
-  return { ...EMPTY_TAKE, panels, levels, cells, levelDrawings, levelKeys, cameras, framings, cuts, spans, spanEnds, presets, grounds }
+  const [air, airKeys]: [Record<string, AirRecord>, Record<string, AirKey>] = [{}, {}]
+  plan.haze?.forEach(({ frame, value }, i) => {
+    air.haze ??= { id: 'haze', ...value }
+    airKeys[`haze-k${i + 1}`] = { id: `haze-k${i + 1}`, airId: 'haze', ...anchorOf(frame), value, move: CUSHIONED_MOVE, locked: false }
+  })
+  return { ...EMPTY_TAKE, panels, levels, cells, levelDrawings, levelKeys, cameras, framings, cuts, spans, spanEnds, presets, grounds, air, airKeys }
 }

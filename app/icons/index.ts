@@ -71,4 +71,5 @@ export { default as Columns2 } from 'lucide-vue-next/dist/esm/icons/columns-2.js
 export { default as Scan } from 'lucide-vue-next/dist/esm/icons/scan.js'
 export { default as Cuboid } from 'lucide-vue-next/dist/esm/icons/cuboid.js'
 export { default as UnfoldHorizontal } from 'lucide-vue-next/dist/esm/icons/unfold-horizontal.js'
+export { default as CloudFog } from 'lucide-vue-next/dist/esm/icons/cloud-fog.js'
 export { default as PersonStanding } from 'lucide-vue-next/dist/esm/icons/person-standing.js'

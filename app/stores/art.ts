@@ -5,6 +5,7 @@ import { api } from '~/api/client'
 import { inIdle } from '~/clients/inIdle'
 import { ArtLibrary } from '~/viewport/artLibrary'
 import { compose, octaveNeeded, type Composition, type Dimming, type Looking, type ViewBox } from '~/viewport/composition'
+import type { Through } from '~/viewport/levelAir'
 import { createPictureCache } from '~/viewport/pictureCache'
 import { serialOf } from '~/workers/artSender'
 import { useFilmStore } from './film'
@@ -52,8 +53,8 @@ export const useArtStore = defineStore('art', () => {
     return library
   }
 
-  function composeFrame(stage: StageFrame, view: ViewBox, withReference = true, dimming?: Dimming, looking?: Looking): Composition {
-    const composition = compose(stage, view, current(), film.drawingOf, withReference, dimming, looking)
+  function composeFrame(stage: StageFrame, view: ViewBox, withReference = true, dimming?: Dimming, looking?: Looking, through?: Through): Composition {
+    const composition = compose(stage, view, current(), film.drawingOf, withReference, dimming, looking, through)
     paintOn()
     if (composition.missing.length > 0) void film.ensure('drawing', composition.missing).catch(() => undefined)
     return composition

@@ -1,5 +1,6 @@
 import type { Drawing, Project, TakeBody } from '@rubato/core/document'
 import type { CameraPose, Optics } from '@rubato/core/camera'
+import type { DepthRange } from '@rubato/core/depth'
 import type { AreaRefusal } from '@rubato/core/ink'
 import type { RasterLayer, SetFile } from '@rubato/core/interchange'
 import type { PrintChoice } from '../boards/printLayout'
@@ -105,6 +106,8 @@ export interface MovieRequest {
   readonly drawings: Readonly<Record<string, Drawing>>
   /** One of `FORMATS`, by its id. */
   readonly format: string
+  /** Distances in the place of colours, in grey. Absent: as drawn. */
+  readonly depth?: DepthRange | null
   /** 1, 1/2 or 1/4 of the project's size, made even. */
   readonly size: 1 | 0.5 | 0.25
   readonly fileName: string

@@ -3,7 +3,10 @@ import { timecodeOfFrame } from '@rubato/core/time'
 import { ArtLibrary } from '../viewport/artLibrary'
 import { createCanvasCompositor } from '../viewport/canvasCompositor'
 import { compose, samePicture, wholeFrame, type Composition } from '../viewport/composition'
+import type { Background } from '../viewport/compositor'
 import { createGlCompositor } from '../viewport/glCompositor'
+import { AIR } from '../viewport/levelAir'
+import { SILHOUETTE } from '../viewport/looks'
 import { createPictureCache } from '../viewport/pictureCache'
 import { createMixTable, mixShown } from '../viewport/mixPictures'
 import { anyBurnIn, burnText, drawBurnIn, loadBurnFonts, type BurnText } from './burnIn'
@@ -22,6 +25,8 @@ const RASTER_BUDGET_BYTES = 384 * 1024 * 1024
 export async function createPainter(request: MovieRequest, painters: number): Promise<Painter> {
   const { project, shots, drawings } = request
   const { widthPx, heightPx } = moviePixels(request)
+  const depth = request.depth ?? null
+  const background: Background = { frame: depth === null ? '#ffffff' : '#000000', surround: null }
   let library: ArtLibrary | null = null
   const pictures = createPictureCache(
     (hash, side) => `${request.pictureBase}${hash}${side === null ? '' : `?side=${side}`}`,
@@ -44,7 +49,7 @@ export async function createPainter(request: MovieRequest, painters: number): Pr
   let made: OffscreenCanvasRenderingContext2D | null = null
   const [held, mixed] = [createMixTable(readable), createMixTable(readable)]
 
-  const composed = ({ takeId, frame, cameraId }: ShownView): Composition => compose(stages.get(takeId)!.through(frame, cameraId), wholeFrame(widthPx, heightPx), art, (id) => drawings[id] ?? null, false)
+  const composed = ({ takeId, frame, cameraId }: ShownView): Composition => compose(stages.get(takeId)!.through(frame, cameraId), wholeFrame(widthPx, heightPx), art, (id) => drawings[id] ?? null, false, undefined, depth === null ? undefined : () => SILHOUETTE, depth === null ? AIR : { kind: 'depth', range: depth })
   /** A frame with all its placed pictures: composing asks for those that are not there, each at the size wanted. */
   const whole = async (of: ShownView): Promise<Composition> => {
     for (;;) {
@@ -77,7 +82,7 @@ export async function createPainter(request: MovieRequest, painters: number): Pr
   const only = ({ compositions }: Described) => compositions.values().next().value!
   const same = (a: Described, b: Described) => a.mix === null && b.mix === null && samePicture(only(a).signature, only(b).signature) && JSON.stringify(a.text) === JSON.stringify(b.text)
   const draw = (composition: Composition): OffscreenCanvas => {
-    if (compositor.draw(composition, { frame: '#ffffff', surround: null }, 'exact')) reader?.drawImage(canvas, 0, 0)
+    if (compositor.draw(composition, background, 'exact')) reader?.drawImage(canvas, 0, 0)
     return canvas
   }
   /** The context that holds the frame when it is drawn. */
@@ -126,6 +131,6 @@ export async function createPainter(request: MovieRequest, painters: number): Pr
 function anyTurned(stage: TakeStage): boolean {
   const cameras = new Set(stage.live.spans.map((span) => span.cameraId))
   // One that dissolves is seen before it is live, and after.
-  for (const cameraId of cameras.size === 0 ? [null] : cameras) for (let frame = 0; frame < stage.lengthFrames; frame++) if (stage.through(frame, cameraId).levels.some((placed) => !placed.square)) return true
+  for (const cameraId of cameras.size === 0 ? [null] : cameras) for (let frame = 0; frame < stage.lengthFrames; frame++) if (((at) => at.levels.some((placed) => !placed.square) || at.shadows.some((placed) => !placed.square))(stage.through(frame, cameraId))) return true
   return false
 }

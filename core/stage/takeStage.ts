@@ -41,6 +41,7 @@ export interface StageFrame {
   readonly levels: readonly PlacedLevel[]
   /** The shadows that levels throw, each as that level laid flat, faded as much as it is light. */
   readonly shadows: readonly PlacedLevel[]
+  /** Seen from elsewhere than the camera, clear. */
   readonly air: Air
 }
 
@@ -137,7 +138,7 @@ export function createTakeStage(take: TakeBody, optics: Optics): TakeStage {
     const lens = lensOf(eye, optics)
     const placed = panelAtFrame(take, frame)
     const stands = standing.at(frame, asked, pose, tried)
-    return { frame, panelIndex: placed?.index ?? 0, panelId: placed?.panel.id ?? null, cameraId, pose: eye, lens, levels: inDrawOrder(seenThrough(lens, stands)), shadows: throwsAny ? shadowsThrough(lens, stands) : NO_SHADOWS, air: airAt(frame) }
+    return { frame, panelIndex: placed?.index ?? 0, panelId: placed?.panel.id ?? null, cameraId, pose: eye, lens, levels: inDrawOrder(seenThrough(lens, stands)), shadows: throwsAny ? shadowsThrough(lens, stands) : NO_SHADOWS, air: eye === pose ? airAt(frame) : CLEAR_AIR }
   }
   const throwsAny = Object.values(take.levels).some(({ shadow }) => shadow !== undefined)
   const airs = airOf(take, optics)

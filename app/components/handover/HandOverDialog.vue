@@ -13,7 +13,7 @@ const visible = defineModel<boolean>('visible', { required: true })
 const film = useFilmStore()
 const desk = useDeskStore()
 const timing = useTimingStore()
-const choice = reactive<HandOverChoice>({ range: 'shot', format: 'webm', size: 1, sound: true, burnIn: { timecode: false, label: false, panel: false, captions: false }, standIns: false })
+const choice = reactive<HandOverChoice>({ range: 'shot', format: 'webm', size: 1, sound: true, burnIn: { timecode: false, label: false, panel: false, captions: false }, standIns: false, depth: null })
 const sounds = useSoundStore()
 const hasSound = computed(() => sounds.placed.clips.length > 0)
 const HANDED = formatsOf('frames', 'sound')
@@ -50,6 +50,19 @@ const BURNS = [
   { key: 'panel', label: 'panel' },
   { key: 'captions', label: 'captions' },
 ] as const
+const PICTURES = [
+  { label: 'As drawn', value: 'drawn' },
+  { label: 'Distances in grey', value: 'depth' },
+] as const
+const ENDS = [
+  { key: 'nearest', label: 'White at', title: 'What is so far off, or nearer, is white; empty: the nearest of these shots' },
+  { key: 'farthest', label: 'black at', title: 'What is so far off, or farther, is black; empty: the farthest of these shots' },
+] as const
+function setEnd(key: 'nearest' | 'farthest', text: string) {
+  const value = Number(text)
+  if (choice.depth !== null) choice.depth = { ...choice.depth, [key]: text.trim() === '' || !(value >= 0.01) ? null : value }
+}
+const endsCrossed = computed(() => choice.depth !== null && choice.depth.nearest !== null && choice.depth.farthest !== null && choice.depth.farthest <= choice.depth.nearest)
 const sizes = computed(() =>
   ([1, 0.5, 0.25] as const).map((value) => {
     const even = (px: number) => Math.max(2, Math.round((px * value) / 2) * 2)
@@ -76,10 +89,15 @@ const megabytes = (bytes: number) => (bytes < 1e6 ? `${Math.max(1, Math.round(by
         <span title="Written into the lower part of the picture">Burn in</span>
         <label v-for="each in BURNS" :key="each.key"><input v-model="choice.burnIn[each.key]" type="checkbox" :disabled="busy" /> {{ each.label }}</label>
       </div>
+      <label v-if="format.needs === 'frames'">Picture <Select size="small" :model-value="choice.depth === null ? 'drawn' : 'depth'" :options="[...PICTURES]" option-label="label" option-value="value" :disabled="busy" aria-label="Picture" @update:model-value="(to: string) => (choice.depth = to === 'depth' ? { nearest: null, farthest: null } : null)" /></label>
+      <div v-if="format.needs === 'frames' && choice.depth !== null" class="ends">
+        <label v-for="end in ENDS" :key="end.key" :title="end.title">{{ end.label }} <input type="number" class="mono" min="0.01" max="1000000" step="0.05" placeholder="auto" :value="choice.depth[end.key] ?? ''" :disabled="busy" :aria-label="end.title" @change="(event) => setEnd(end.key, (event.target as HTMLInputElement).value)" /> fw</label>
+      </div>
       <label v-if="format.needs === 'frames'">Size <Select size="small" v-model="choice.size" :options="sizes" option-label="label" option-value="value" :disabled="busy" aria-label="Size" /></label>
       <label v-if="format.needs === 'frames' && hasStandIns" class="check" title="Figures, boxes and grids that stand in for what is not drawn yet"><span>Stand-ins</span><span><input v-model="choice.standIns" type="checkbox" :disabled="busy" /> {{ choice.standIns ? 'are seen' : 'are left out' }}</span></label>
       <p class="quiet">{{ frames }} frames, {{ film.project ? secondsOfFrames(frames, film.project.rate).toFixed(2) : 0 }} s. Reference levels are left out.</p>
 
+      <p v-if="endsCrossed" class="failed" role="alert">What is white must be nearer than what is black.</p>
       <div v-if="state.kind === 'loading'" role="status">Fetching the drawings…</div>
       <div v-else-if="state.kind === 'making'" role="status">
         <ProgressBar :value="percent" :show-value="false" style="height: 8px" aria-label="Progress" />
@@ -95,7 +113,7 @@ const megabytes = (bytes: number) => (bytes < 1e6 ? `${Math.max(1, Math.round(by
         <button v-if="busy" type="button" class="push-button" data-test="export-cancel" @click="cancel">Cancel</button>
         <template v-else>
           <button type="button" class="push-button" @click="visible = false">Close</button>
-          <button type="submit" class="push-button strong" :disabled="frames === 0">Make it</button>
+          <button type="submit" class="push-button strong" :disabled="frames === 0 || endsCrossed">Make it</button>
         </template>
       </div>
     </form>
@@ -117,6 +135,24 @@ label.check > span:last-child {
   display: flex;
   align-items: center;
   gap: 6px;
+}
+.ends {
+  display: flex;
+  gap: 14px;
+  padding-left: 60px;
+}
+.ends label {
+  display: flex;
+  align-items: center;
+  gap: 5px;
+}
+.ends input {
+  width: 74px;
+  padding: 3px 6px;
+  border: 1px solid var(--rule);
+  border-radius: 5px;
+  background: var(--sheet);
+  color: var(--ink);
 }
 .burn {
   display: flex;

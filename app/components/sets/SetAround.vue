@@ -34,7 +34,7 @@ const { problem } = useStageCanvas(
   () => [signature.value, width.value, height.value, turning.value],
   () => null,
   () => null,
-  { frame: '#8b8881', surround: null },
+  () => ({ frame: '#8b8881', surround: null }),
 )
 
 const outlines = computed(() =>

@@ -2,6 +2,7 @@ import { exposuresOf, placedPanels, shownCell, type Drawing } from '@rubato/core
 import type { Stand } from '@rubato/core/depth'
 import { placedLevel, type PlacedLevel, type StageFrame } from '@rubato/core/stage'
 import { useArt } from '~/composables/view/useArt'
+import { useAirStore } from '~/stores/air'
 import { useDeskStore } from '~/stores/desk'
 import { useFaceOnStore } from '~/stores/faceOn'
 import { useFilmStore } from '~/stores/film'
@@ -9,6 +10,7 @@ import { useLevelToolStore } from '~/stores/levelTool'
 import { usePenStore } from '~/stores/pen'
 import { useTimingStore } from '~/stores/timing'
 import { composeLevel, type ComposedLevel, type Composition, type ViewBox } from '~/viewport/composition'
+import { CLEAR } from '~/viewport/levelAir'
 import { SILHOUETTE } from '~/viewport/looks'
 import { drawingSheet, ghostsAround, plannedGhosts } from '~/viewport/sheet'
 
@@ -29,6 +31,7 @@ export function useSheet() {
   const levelTool = useLevelToolStore()
   const art = useArt()
   const faceOn = useFaceOnStore()
+  const air = useAirStore()
 
   /** Stand-ins fade as one; one that is drawn over lies faint under what is drawn. */
   function standInShare({ level: { id, standIn } }: PlacedLevel): number {
@@ -47,7 +50,7 @@ export function useSheet() {
 
   function silhouette(stage: StageFrame, view: ViewBox): Composition {
     const figures = stage.levels.some((placed) => placed.level.figure === true)
-    return art.composeFrame(stage, view, false, (placed) => soloDimming(placed) * (figures ? Number(placed.level.figure === true) : Number(placed.level.id === desk.selectedLevelId)), () => SILHOUETTE)
+    return art.composeFrame(stage, view, false, (placed) => soloDimming(placed) * (figures ? Number(placed.level.figure === true) : Number(placed.level.id === desk.selectedLevelId)), () => SILHOUETTE, CLEAR)
   }
 
   /** Ghosts of the panels around, of the selected level or of all that were drawn. */
@@ -114,8 +117,14 @@ export function useSheet() {
   /** The frame that is flipped to, as it is seen through this one's lens. */
   const flipped = (stage: StageFrame, frame: number): StageFrame => desk.stage?.withPose(frame, stage.pose) ?? stage
 
+  /** Drawing is done in clear air. */
+  const isDrawing = () => !desk.playing && (desk.view === 'draw' || desk.tool === 'pen')
   /** The picture alone, with what is solo. */
-  const picture = (stage: StageFrame, view: ViewBox) => art.composeFrame(stage, view, true, soloDimming)
+  function picture(stage: StageFrame, view: ViewBox): Composition {
+    const range = isDrawing() ? null : air.shownRange
+    if (range !== null) return art.composeFrame(stage, view, false, soloDimming, () => SILHOUETTE, { kind: 'depth', range })
+    return art.composeFrame(stage, view, true, soloDimming, undefined, isDrawing() ? CLEAR : undefined)
+  }
 
   /** `onPaper`: for drawing, with the other levels faded; else the picture, with ghosts where they are wanted. */
   function sheet(stage: StageFrame, view: ViewBox, onPaper: boolean, withGhosts: boolean): Composition {
@@ -125,7 +134,7 @@ export function useSheet() {
   }
 
   /** What a sheet is made of beside the stage and the art; a view watches it. */
-  const moods = () => [desk.lens.standIns, desk.view, desk.tool === 'pen', faceOn.mode, pen.silhouette, pen.flipFrame, pen.fade, pen.solo, desk.selectedLevelId, desk.tool === 'level' ? levelTool.ghostsEvery : 0, ...Object.values(pen.ghosts)]
+  const moods = () => [desk.lens.standIns, air.shownRange, isDrawing(), desk.view, desk.tool === 'pen', faceOn.mode, pen.silhouette, pen.flipFrame, pen.fade, pen.solo, desk.selectedLevelId, desk.tool === 'level' ? levelTool.ghostsEvery : 0, ...Object.values(pen.ghosts)]
 
   return { sheet, picture, moods }
 }

@@ -1,5 +1,6 @@
 import { drawingsOf, EMPTY_DRAWING, withoutStandIns } from '@rubato/core/document'
-import type { FilmSpan } from '@rubato/core/stage'
+import type { DepthRange } from '@rubato/core/depth'
+import { createTakeStage, depthRangeOf, type FilmSpan, type TakeStage } from '@rubato/core/stage'
 import { secondsOfFrames } from '@rubato/core/time'
 import { computed, ref, shallowRef } from 'vue'
 import { WorkerStopped } from '~/clients/jobs'
@@ -20,6 +21,8 @@ export interface HandOverChoice {
   burnIn: BurnIn
   /** Whether what stands in for something is seen. */
   standIns: boolean
+  /** Distances in grey in the place of colours, from white to black; null: as drawn. Absent ends are those of the shots. */
+  depth: { readonly nearest: number | null; readonly farthest: number | null } | null
 }
 
 type State =
@@ -72,19 +75,27 @@ export function useHandOver() {
         shots.push({ placed: each, body: choice.standIns ? body : withoutStandIns(body) })
         for (const drawingId of drawingsOf(body)) drawings[drawingId] = film.drawingOf(drawingId) ?? EMPTY_DRAWING
       }
-      const stem = `${project.title}${nameOf(choice.range)}`.trim().replace(/[^\p{L}\p{N}._-]+/gu, '-')
+      const stem = `${project.title}${nameOf(choice.range)}${choice.depth === null ? '' : ' distances'}`.trim().replace(/[^\p{L}\p{N}._-]+/gu, '-')
       const fileName = `${stem || 'film'}.${format.extension}`
       const plan = sounds.plan()
       const wantsSound = format.needs === 'sound' || (format.sound && choice.sound)
       const sound = plan === null || !wantsSound ? null : { plan, soundBase: `${location.origin}/api/sounds/`, fromSeconds: secondsOfFrames(range.start, project.rate), toSeconds: secondsOfFrames(range.end, project.rate) }
       if (format.needs === 'sound' && sound === null) throw new Error('The film has no sound yet. Bring some in on the Desk first.')
-      await run({ project, span: range, shots, transitions, drawings, format: choice.format, size: choice.size, burnIn: { ...choice.burnIn }, sound, fileName, pictureBase: `${location.origin}/api/pictures/` }, mine)
+      const depth = choice.depth === null || format.needs !== 'frames' ? null : depthOf(choice.depth, shots.map(({ body }) => createTakeStage(body, film.optics!)))
+      await run({ project, depth, span: range, shots, transitions, drawings, format: choice.format, size: choice.size, burnIn: { ...choice.burnIn }, sound, fileName, pictureBase: `${location.origin}/api/pictures/` }, mine)
     } catch (error) {
       if (mine !== asked) return
       const cancelled = gate?.signal.aborted === true
       release()
       state.value = cancelled ? { kind: 'idle' } : { kind: 'failed', what: error instanceof WorkerStopped ? `The export stopped by itself (${error.message}). Reload the page and try again.` : (error as Error).message }
     }
+  }
+
+  /** The distances that are white and black in all of these shots. */
+  function depthOf({ nearest, farthest }: NonNullable<HandOverChoice['depth']>, stages: readonly TakeStage[]): DepthRange {
+    const found = depthRangeOf(stages) ?? { nearest: 1, farthest: 10 }
+    const near = nearest ?? found.nearest
+    return { nearest: near, farthest: Math.max(farthest ?? found.farthest, near * 1.0001) }
   }
 
   /** The film's frames of a choice, `end` exclusive. */

@@ -1,5 +1,5 @@
-import { inOrder, placedPanels, exposuresOf, spanWeight, takeLengthFrames, type PlacedSpan, type TakeBody } from '@rubato/core/document'
-import { levelPartsOf } from '@rubato/core/moves'
+import { airOwner, inOrder, placedKeys, placedPanels, exposuresOf, spanWeight, takeLengthFrames, type PlacedSpan, type TakeBody } from '@rubato/core/document'
+import { levelPartsOf, type AirName } from '@rubato/core/moves'
 import { factorOfDb, isHeard } from '@rubato/core/sound'
 import type { PlacedShot, TakeStage } from '@rubato/core/stage'
 import { framesPerSecond } from '@rubato/core/time'
@@ -8,6 +8,7 @@ import { computed, shallowRef, watch, type ComputedRef } from 'vue'
 import { useBoardThumbsStore } from '~/stores/boardThumbs'
 import { useFinishedFramesStore } from '~/stores/finishedFrames'
 import { usePeaksStore } from '~/stores/peaks'
+import { useAirStore } from '~/stores/air'
 import { useBoardsStore } from '~/stores/boards'
 import { useDeskStore } from '~/stores/desk'
 import { useFilmStore } from '~/stores/film'
@@ -49,6 +50,7 @@ export function useStripScene(scale: ComputedRef<StripScale>) {
   const thumbs = useBoardThumbsStore()
   const sound = useSoundStore()
   const peaks = usePeaksStore()
+  const air = useAirStore()
   const live = shallowRef<StripScene['live']>(null)
   const drop = shallowRef<StripScene['drop']>(null)
   const snapFrame = shallowRef<number | null>(null)
@@ -57,7 +59,7 @@ export function useStripScene(scale: ComputedRef<StripScale>) {
   const thumbWidthPx = computed(() => Math.round(THUMB_HEIGHT_PX * ratio * (film.optics?.aspect ?? 16 / 9)))
 
   const fixed = new WeakMap<TakeStage, Fixed>()
-  const bodies = new WeakMap<TakeStage, { readonly levelId: string | null; readonly cameraId: string | null; readonly beads: string; readonly keys: string; readonly span: string | null; readonly cut: number | null; readonly body: StripBody }>()
+  const bodies = new WeakMap<TakeStage, { readonly levelId: string | null; readonly cameraId: string | null; readonly beads: string; readonly keys: string; readonly span: string | null; readonly cut: number | null; readonly airHand: AirName | null; readonly body: StripBody }>()
 
   function fixedOf(stage: TakeStage, cameraId: string | null): Fixed {
     const known = fixed.get(stage)
@@ -81,19 +83,20 @@ export function useStripScene(scale: ComputedRef<StripScale>) {
     const selectedKeys = current ? desk.selectedKeyIds : []
     const span = current ? desk.selectedSpanId : null
     const cut = current ? desk.selectedCutFrame : null
+    const airHand = current ? air.inHand : null
     const known = bodies.get(stage)
     const cameraId = current ? desk.cameraAtWorkId : stage.live.at(0)
-    if (known !== undefined && known.levelId === levelId && known.cameraId === cameraId && known.beads === selected.join() && known.keys === selectedKeys.join() && known.span === span && known.cut === cut) return known.body
+    if (known !== undefined && known.levelId === levelId && known.cameraId === cameraId && known.beads === selected.join() && known.keys === selectedKeys.join() && known.span === span && known.cut === cut && known.airHand === airHand) return known.body
     const framings = cameraId === null ? [] : stage.framings(cameraId)
     const body: StripBody = {
       ...fixedOf(stage, cameraId),
       panels: placedPanels(stage.take).map(({ panel, index, startFrame }) => ({ id: panel.id, number: index + 1, startFrame, lengthFrames: panel.lengthFrames, locked: panel.lengthLocked })),
-      ...levelKeysOf(stage, levelId, selectedKeys),
+      ...(airHand === null ? levelKeysOf(stage, levelId, selectedKeys) : airKeysOf(stage.take, airHand, selectedKeys)),
       spans: spansOf(stage, cameraId, span),
       cuts: cutsOf(stage, current),
       beads: framings.map(({ framing, frame }, i) => ({ id: framing.id, number: i + 1, frame, shade: framings.length < 2 ? 1 : i / (framings.length - 1), selected: selected.includes(framing.id), locked: framing.locked })),
     }
-    bodies.set(stage, { levelId, cameraId, beads: selected.join(), keys: selectedKeys.join(), span, cut, body })
+    bodies.set(stage, { airHand, levelId, cameraId, beads: selected.join(), keys: selectedKeys.join(), span, cut, body })
     return body
   }
 
@@ -145,6 +148,14 @@ export function useStripScene(scale: ComputedRef<StripScale>) {
       return levelPartsOf(motion.keyedAt(fromFrame), motion.keyedAt(toFrame)).length === 0 ? [] : [{ fromFrame, toFrame }]
     })
     return { keys: keys.map(({ ids, frame, locked }) => ({ ids, frame, locked, selected: ids.some((id) => selected.includes(id)) })), ways, runs: runsOf(stage.take, levelId) }
+  }
+
+  /** The keys of a shot's haze or focus. */
+  function airKeysOf(take: TakeBody, name: AirName, selected: readonly string[]): Pick<StripBody, 'keys' | 'ways' | 'runs'> {
+    const keys = placedKeys(take, airOwner(name))
+    const { values, valueOf } = airOwner(name).kind
+    const ways = keys.slice(1).flatMap((to, i) => (values.equal(valueOf(keys[i]!.record), valueOf(to.record)) ? [] : [{ fromFrame: keys[i]!.frame, toFrame: to.frame }]))
+    return { keys: keys.map(({ record: { id, locked }, frame }) => ({ ids: [id], frame, locked, selected: selected.includes(id) })), ways, runs: [] }
   }
 
   /** What a level shows, run by run; where it shows nothing there is none. */

@@ -22,7 +22,7 @@ export interface MixedView {
  * it rests, once more exactly. `compose` gives null while there is nothing to show; `watched` is what it is made of.
  * While it plays, a frame that `finished` has is shown instead.
  */
-export function useStageCanvas(host: Readonly<Ref<HTMLElement | null>>, compose: () => Composition | null, watched: WatchSource<unknown[]>, finished: () => ImageBitmap | null = () => null, mixed: () => MixedView | null = () => null, background: Background = PAPER) {
+export function useStageCanvas(host: Readonly<Ref<HTMLElement | null>>, compose: () => Composition | null, watched: WatchSource<unknown[]>, finished: () => ImageBitmap | null = () => null, mixed: () => MixedView | null = () => null, background: () => Background = () => PAPER) {
   const desk = useDeskStore()
   const art = useArt()
   const { reportDraw, fromCache } = usePlayback()
@@ -85,7 +85,7 @@ export function useStageCanvas(host: Readonly<Ref<HTMLElement | null>>, compose:
     if (finishedCanvas !== null) finishedCanvas.style.visibility = 'hidden'
     shown = composition
     view ??= createStageView(makeCanvas)
-    const { canvas, drawn } = view.draw(composition, background, resampling)
+    const { canvas, drawn } = view.draw(composition, background(), resampling)
     for (const other of canvases.values()) other.style.visibility = other === canvas ? 'visible' : 'hidden'
     host.value.dataset.frame = String(desk.playhead)
     host.value.dataset.resampling = resampling
@@ -100,7 +100,7 @@ export function useStageCanvas(host: Readonly<Ref<HTMLElement | null>>, compose:
     const pictures = new Map(
       views.map((each, i) => {
         sides[i] ??= createStageView(() => document.createElement('canvas'))
-        return [each.composition, sides[i].draw(each.composition, background, resampling).canvas]
+        return [each.composition, sides[i].draw(each.composition, background(), resampling).canvas]
       }),
     )
     table.begin(widthPx, heightPx)

@@ -6,6 +6,7 @@ import { useSpans } from '~/composables/camera/useSpans'
 import { useDeskStore } from '~/stores/desk'
 import FermataMark from '~/components/desk/strip/FermataMark.vue'
 import NumberField from '~/components/fields/NumberField.vue'
+import { useAir } from '~/composables/levels/useAir'
 import { useScrub } from '~/composables/view/useScrub'
 import type { Make } from '~/stores/editing'
 import { useFilmStore } from '~/stores/film'
@@ -14,6 +15,7 @@ import CameraPanel from '~/components/desk/inspector/CameraPanel.vue'
 import LevelPanel from '~/components/desk/inspector/LevelPanel.vue'
 import CutPanel from '~/components/desk/inspector/CutPanel.vue'
 import SpanPanel from '~/components/desk/inspector/SpanPanel.vue'
+import MoveFields from '~/components/desk/inspector/MoveFields.vue'
 import MovePanel from '~/components/desk/inspector/MovePanel.vue'
 import ClipPanel from '~/components/sound/ClipPanel.vue'
 import TransitionPanel from '~/components/sound/TransitionPanel.vue'
@@ -27,6 +29,7 @@ const timing = useTimingStore()
 const { giverAfter, reachAfter } = useTiming()
 const scrub = useScrub()
 const spans = useSpans()
+const air = useAir()
 const sound = useSoundStore()
 
 const takeId = () => desk.takeId!
@@ -54,6 +57,7 @@ function keepWords(field: 'action' | 'dialogue' | 'notes', target: Panel | null)
     <LevelPanel v-if="desk.selectedLevel && desk.tool === 'level'" />
     <CutPanel v-if="desk.selectedCutFrame !== null" />
     <SpanPanel v-if="spans.selected.value" :key="spans.selected.value.span.id" :placed="spans.selected.value" />
+    <MoveFields v-if="air.move.value" :move="air.move.value" />
     <MovePanel />
     <CameraPanel />
     <SpanPanel v-if="!spans.selected.value && spans.shown.value" :key="spans.shown.value.span.id" :placed="spans.shown.value" />

@@ -1,9 +1,9 @@
 <script setup lang="ts">
 import { computed } from 'vue'
-import type { LevelAspect } from '@rubato/core/moves'
+import type { AirName, LevelAspect } from '@rubato/core/moves'
 
 /** Whether a value has a key at this frame, elsewhere or nowhere; pressed, it gets one here, or loses it. */
-const { of, state } = defineProps<{ of: LevelAspect; state: 'here' | 'elsewhere' | 'none'; disabled: boolean }>()
+const { of, state } = defineProps<{ of: LevelAspect | AirName; state: 'here' | 'elsewhere' | 'none'; disabled: boolean }>()
 const emit = defineEmits<{ press: [] }>()
 const TITLES = {
   here: 'has a key here; press to take it out',

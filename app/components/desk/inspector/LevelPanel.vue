@@ -9,6 +9,7 @@ import KeyButton from '~/components/desk/inspector/KeyButton.vue'
 import MoveFields, { type ShownMove } from '~/components/desk/inspector/MoveFields.vue'
 import CarriedFields from '~/components/desk/inspector/CarriedFields.vue'
 import RepeatFields from '~/components/desk/inspector/RepeatFields.vue'
+import ShadowFields from '~/components/desk/inspector/ShadowFields.vue'
 import SwayFields from '~/components/desk/inspector/SwayFields.vue'
 import { useLevelFields } from '~/composables/levels/useLevelFields'
 import { useLevelMoves } from '~/composables/levels/useLevelMoves'
@@ -108,6 +109,7 @@ const pivot = computed(() => level.value.pivot ?? { x: 0, y: 0 })
     </div>
     <CarriedFields :level="level" />
     <SwayFields :level="level" />
+    <ShadowFields v-if="level.kind === 'drawn' || level.kind === 'placed'" :level="level" />
     <RepeatFields v-if="level.kind === 'drawn' || level.kind === 'placed'" :level="level" />
     <div v-if="moves.isKeyed.value" class="line">
       <span class="quiet">Ghosts</span>

@@ -34,6 +34,7 @@ import { useViews } from '~/composables/view/useViews'
 import { usePlayback } from '~/composables/playback/usePlayback'
 import { followDrag } from '~/gestures/drag'
 import { ringCursor } from '~/gestures/ringCursor'
+import { useAirStore } from '~/stores/air'
 import { useDeskStore, type Tool } from '~/stores/desk'
 import { useFilmStore } from '~/stores/film'
 import { useOperateStore } from '~/stores/operate'
@@ -48,6 +49,7 @@ import { frameBoxOf } from '~/viewport/mixPictures'
 const { playAt = 1 } = defineProps<{ playAt?: number }>()
 const film = useFilmStore()
 const desk = useDeskStore()
+const air = useAirStore()
 const pen = usePenStore()
 const art = useArt()
 const { sheet, moods } = useSheet()
@@ -124,8 +126,9 @@ const { problem, shown } = useStageCanvas(
   host,
   () => (desk.stageFrame === null || width.value === 0 ? null : sheet(desk.stageFrame, viewBox(), false, desk.tool === 'pen' && !desk.playing)),
   () => [desk.stageFrame, mixFrames.value, film.outline.transitions, film.film.drawings, width.value, height.value, quality.value, desk.tool, ...moods()],
-  () => (desk.isLookingAside || desk.operatedHere !== null ? null : cache.finished(desk.playhead)),
+  () => (desk.isLookingAside || desk.operatedHere !== null || air.distances ? null : cache.finished(desk.playhead)),
   mixed,
+  () => ({ frame: air.shownRange === null || desk.tool === 'pen' ? '#ffffff' : '#000000', surround: null }),
 )
 watch(
   () => [frame.value, timing.wantedQuality],
@@ -279,6 +282,7 @@ const cursor = computed(() => (desk.tool === 'pen' ? (ringPx.value > 0 ? ringCur
       <LevelBar v-if="desk.tool === 'level'" :pulls="levels.pulling.value" />
       <WallBar v-else-if="desk.tool === 'walls'" :far-off="walls.farOff.value" />
       <CameraBar v-else />
+      <button v-if="air.distances" class="chip blue what" title="Distances are seen in the place of colours. Press for the picture again (Alt Shift J)" data-test="distances" @click="air.distances = false">distances</button>
       <span v-if="desk.counterZooms" class="chip blue" title="Truck and zoom answer each other (Alt Z)" data-test="counter-zoom">counter-zoom</span>
       <span class="tools" role="group" aria-label="Tools">
         <button v-for="item in TOOLS" :key="item.id" class="icon-button" :aria-pressed="desk.tool === item.id" :aria-label="item.name" :title="`${item.name} (${item.key})`" @click="desk.tool = item.id"><component :is="item.icon" :size="16" /></button>

@@ -4,11 +4,12 @@ import { LEVEL_ASPECTS } from '@rubato/core/moves'
 import { useElementSize } from '@vueuse/core'
 import { dropTargetForElements } from '@atlaskit/pragmatic-drag-and-drop/element/adapter'
 import { computed, onBeforeUnmount, onMounted, ref, useTemplateRef } from 'vue'
-import { ImagePlus, Link, PersonStanding, Plus, Unlink } from '~/icons'
+import { CloudFog, ImagePlus, Link, PersonStanding, Plus, Unlink } from '~/icons'
 import RackLadder from '~/components/desk/rack/RackLadder.vue'
 import RackRow from '~/components/desk/rack/RackRow.vue'
 import StandInPopover from '~/components/desk/rack/StandInPopover.vue'
 import DistancePopover from '~/components/desk/rack/DistancePopover.vue'
+import AirPanel from '~/components/desk/rack/AirPanel.vue'
 import RackFold from '~/components/desk/rack/RackFold.vue'
 import SetMark from '~/components/sets/SetMark.vue'
 import SetPopover from '~/components/sets/SetPopover.vue'
@@ -22,6 +23,7 @@ import { useDepths } from '~/composables/levels/useDepths'
 import { useFastening } from '~/composables/levels/useFastening'
 import { useLevels } from '~/composables/levels/useLevels'
 import { usePlacePicture } from '~/composables/levels/usePlacePicture'
+import { useAirStore } from '~/stores/air'
 import { useDeskStore } from '~/stores/desk'
 import { useRackStore } from '~/stores/rack'
 import { useSpreadStore } from '~/stores/spread'
@@ -35,6 +37,7 @@ const levels = useLevels()
 const fastening = useFastening()
 const rack = useRackStore()
 const spread = useSpreadStore()
+const air = useAirStore()
 const depths = useDepths()
 const standIns = useStandIns()
 const sets = useSets()
@@ -204,6 +207,8 @@ offerCommands([
     },
     enabled: () => desk.selectedLevel !== null && !desk.selectedLevel.locked && !desk.playing,
   },
+  { id: 'air', name: 'Air: haze and soft focus of the shot', group: 'Levels', keys: ['Alt+Shift+Z'], run: () => (air.open = !air.open) },
+  { id: 'distances', name: 'Distances in grey, on or off', group: 'View', keys: ['Alt+Shift+J'], run: () => (air.distances = !air.distances) },
   { id: 'stand-in', name: 'Put a stand-in: a figure, a box, a doorway…', group: 'Levels', keys: ['Alt+Shift+E'], run: () => standIn.value?.show(standInButton.value) },
   { id: 'draw-over', name: 'Draw over the selected level: a new one that goes along with it', group: 'Levels', keys: ['Alt+Shift+V'], run: standIns.over },
   { id: 'levels-flatten', name: 'Flatten the chosen levels: all at one depth, the picture kept', group: 'Levels', keys: [], run: () => depths.flatten(desk.chosenLevelIds), enabled: () => desk.chosenLevelIds.length > 0 },
@@ -236,12 +241,14 @@ async function openCarriers() {
         <p v-if="ordered.length === 0" class="empty">No levels yet. Add one to draw on, or drop a picture on the lens view.</p>
       </div>
     </div>
+    <AirPanel v-if="air.open && !spread.open" />
     <SpreadPanel v-if="spread.open" />
     <footer v-else>
       <button class="push-button keep" :aria-pressed="desk.keepPicture" :title="desk.keepPicture ? 'A level that changes depth is scaled about the lens, so the picture stays (Shift P)' : 'A level that changes depth grows or shrinks (Shift P)'" @click="desk.keepPicture = !desk.keepPicture">
         <Link v-if="desk.keepPicture" :size="14" /><Unlink v-else :size="14" /> Keep the picture
       </button>
       <button class="push-button" title="Give the chosen levels, or all that are not locked, depths in one step (Shift D)" @click="spread.begin()">Spread…</button>
+      <button class="icon-button" :aria-pressed="air.open" title="Air: haze, soft focus, distances in grey (Alt Shift Z)" aria-label="Air" @click="air.open = !air.open"><CloudFog :size="16" /></button>
     </footer>
     <DistancePopover ref="distance" />
     <Menu ref="menu" :model="menuItems" popup />

@@ -1,11 +1,14 @@
 <script setup lang="ts">
 import { dropTargetForElements } from '@atlaskit/pragmatic-drag-and-drop/element/adapter'
+import { hazeAt } from '@rubato/core/depth'
 import type { Level } from '@rubato/core/document'
 import { computed, onBeforeUnmount, onMounted, ref, useTemplateRef } from 'vue'
 import { DEEPEST_FW, depthText, INDENT_PX, ladderTicks, NEAREST_FW, signedDepth, type FoldedRow, type Ladder, type ShownRow } from '~/components/desk/rack/ladder'
 import { useFastening } from '~/composables/levels/useFastening'
 import { useDepths, type DepthChange } from '~/composables/levels/useDepths'
 import { followDrag, type DragStep } from '~/gestures/drag'
+import { useAir } from '~/composables/levels/useAir'
+import { useAirStore } from '~/stores/air'
 import { useDeskStore } from '~/stores/desk'
 import { useSpreadStore } from '~/stores/spread'
 
@@ -14,6 +17,8 @@ const props = defineProps<{ rows: readonly ShownRow[]; folds: readonly FoldedRow
 const desk = useDeskStore()
 const depths = useDepths()
 const spread = useSpreadStore()
+const airStore = useAirStore()
+const air = useAir()
 const fastening = useFastening()
 
 const lens = useTemplateRef('lens')
@@ -78,6 +83,39 @@ const rungs = computed(() => [
   ...props.folds.flatMap(({ levels, depths: stand, rungs: ys }) => levels.map((level, i) => ({ level, depth: stand[i]!, behind: stand[i]! - (desk.read.pose?.depth ?? 0) < NEAREST_FW, y: ys[i]! }))),
 ])
 
+/** Haze along the ladder, as much of it as lies over what stands there. */
+const hazeBands = computed(() => {
+  const { haze } = air.values.value
+  if (!airStore.open || haze === null) return []
+  const [from, to] = [props.ladder.y(Math.max(NEAREST_FW, haze.start)), props.heightPx - 14]
+  return Array.from({ length: HAZE_BANDS }, (_, i) => {
+    const y = from + ((to - from) * i) / HAZE_BANDS
+    return { y, height: (to - from) / HAZE_BANDS + 0.5, colour: haze.colour, share: hazeAt(haze, props.ladder.distance(y + (to - from) / HAZE_BANDS / 2)) }
+  }).filter(({ height }) => height > 0.5)
+})
+const HAZE_BANDS = 24
+/** What is sharp, on the ladder. */
+const sharp = computed(() => {
+  const { focus } = air.values.value
+  return !airStore.open || focus === null ? null : { distance: focus.sharp, y: props.ladder.y(Math.max(NEAREST_FW, focus.sharp)) }
+})
+const sharpField = air.field('focus', 'sharp distance', (distance, now) => ({ ...now, sharp: distance }))
+function dragSharp(down: PointerEvent) {
+  if (down.button !== 0 || sharp.value === null) return
+  down.stopPropagation()
+  const [scale, startY] = [props.ladder, sharp.value.y]
+  followDrag(down, {
+    begin: () => sharpField.begin(),
+    move: ({ dy, event }) => sharpField.scrub(Math.round(Math.min(DEEPEST_FW, Math.max(NEAREST_FW, scale.distance(startY + dy * (event.altKey ? 0.1 : 1)))) * 1000) / 1000),
+    end: () => sharpField.commit(),
+    cancel: () => sharpField.cancel(),
+  })
+}
+function stepSharp(event: KeyboardEvent) {
+  const distance = sharp.value === null ? null : depthStep(event, sharp.value.distance)
+  if (distance !== null) sharpField.set(Math.max(NEAREST_FW, distance))
+}
+
 /** The ends that levels are spread between. */
 const ends = computed(() => {
   if (!spread.open || spread.form.by !== 'ends') return []
@@ -110,6 +148,7 @@ function stepEnd(event: KeyboardEvent, end: 'near' | 'far') {
   <svg class="ladder" :height="heightPx" width="100%" aria-hidden="true">
     <path class="lens-mark" d="M20 3h12v9l-6 6-6-6z" />
     <line class="rail" x1="26" x2="26" y1="20" :y2="heightPx - 14" />
+    <rect v-for="band in hazeBands" :key="band.y" x="28" width="7" :y="band.y" :height="band.height" :fill="band.colour" :opacity="band.share" />
     <g v-for="tick in ladderTicks(ladder)" :key="tick">
       <line class="tick" x1="21" x2="31" :y1="ladder.y(tick)" :y2="ladder.y(tick)" />
       <text class="mono tick-text" x="17" text-anchor="end" :y="ladder.y(tick) + 3.5">{{ String(tick).replace('0.', '.') }}</text>
@@ -144,6 +183,22 @@ function stepEnd(event: KeyboardEvent, end: 'near' | 'far') {
     @keydown="stepDepth($event, rung.level)"
   >
     <i />
+  </button>
+  <button
+    v-if="sharp"
+    class="end sharp"
+    :style="{ top: `${sharp.y - 10}px` }"
+    role="slider"
+    aria-orientation="vertical"
+    aria-label="What is sharp"
+    :aria-valuenow="sharp.distance"
+    :aria-valuetext="`${sharp.distance.toFixed(2)} fw off`"
+    :title="`Sharp at ${sharp.distance.toFixed(2)} fw from the lens: drag (Alt: fine)`"
+    data-test="sharp-mark"
+    @pointerdown="dragSharp"
+    @keydown="stepSharp"
+  >
+    sharp
   </button>
   <button
     v-for="each in ends"
@@ -254,6 +309,12 @@ function stepEnd(event: KeyboardEvent, end: 'near' | 'far') {
   font-size: 11px;
   cursor: ns-resize;
   touch-action: none;
+}
+.end.sharp {
+  height: 18px;
+  border: 1.5px solid var(--ink);
+  background: var(--sheet);
+  color: var(--ink);
 }
 .end.near {
   border-bottom: 2px solid var(--ink);

@@ -43,7 +43,7 @@ const { problem } = useStageCanvas(
   () => [signature.value, width.value, height.value, turning.value],
   () => null,
   () => null,
-  { frame: '#8b8881', surround: null },
+  () => ({ frame: '#8b8881', surround: null }),
 )
 
 /** The camera's field as far as the picture plane, or a step ahead where it looks away. */

@@ -100,7 +100,7 @@ const { problem } = useStageCanvas(
   () => [ghosted.value, tableSignature.value, ...(ghosted.value ? [tableFrame.value?.panelIndex, desk.take, film.film.drawings] : []), scale.value, ...moods()],
   () => null,
   () => null,
-  { frame: '#a29f98', surround: null },
+  () => ({ frame: '#a29f98', surround: null }),
 )
 
 const frames = computed<readonly TableBead[]>(() =>

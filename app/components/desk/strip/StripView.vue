@@ -18,6 +18,7 @@ import { useStripGestures } from '~/composables/strip/useStripGestures'
 import { useStripScene } from '~/composables/strip/useStripScene'
 import { useTiming } from '~/composables/strip/useTiming'
 import { useBoardsStore } from '~/stores/boards'
+import { useAirStore } from '~/stores/air'
 import { useDeskStore } from '~/stores/desk'
 import { useFilmStore } from '~/stores/film'
 import { useSoundStore } from '~/stores/sound'
@@ -31,6 +32,7 @@ import { fitted, frameOfX, keptInView, xOfFrame, zoomedAt, type StripScale } fro
 
 const film = useFilmStore()
 const desk = useDeskStore()
+const air = useAirStore()
 const boards = useBoardsStore()
 const timing = useTimingStore()
 const { markAt, setEach } = useTiming()
@@ -209,7 +211,7 @@ defineExpose({ zoom, zoomToShot, zoomToChosen, zoomToAll: () => (view.value = nu
       <div class="labels">
         <span v-for="(row, name) in shownRows" :key="name" :class="name" :title="name === 'level' && desk.selectedLevel ? `${desk.selectedLevel.name}: flags are its keys, a thick line where it moves; below, a dot where it has a drawing of its own, a bar where it holds` : undefined" :style="{ top: `${row.top}px`, height: `${row.height}px` }">
           <template v-if="name === 'ruler'"><button class="mark-button" title="A mark at the playhead (Alt M); double-click one to name it" @click="editedMark = markAt(desk.playhead)">+ Mark</button></template>
-          <template v-else>{{ { ruler: '', shots: 'Shots', panels: 'Panels', cuts: 'Camera cuts', camera: `Camera ${desk.cameraAtWork?.letter ?? 'A'}`, work: 'Follow, aim', level: desk.selectedLevel?.name ?? 'no level selected' }[name] }}</template>
+          <template v-else>{{ { ruler: '', shots: 'Shots', panels: 'Panels', cuts: 'Camera cuts', camera: `Camera ${desk.cameraAtWork?.letter ?? 'A'}`, work: 'Follow, aim', level: air.inHand !== null ? (air.inHand === 'haze' ? 'Haze' : 'Soft focus') : (desk.selectedLevel?.name ?? 'no level selected') }[name] }}</template>
         </span>
         <LaneHead v-for="(lane, i) in sound.lanes" :key="lane.id" class="lane" :lane="lane" :height="scene.lanes[i]?.height ?? 0" :style="{ top: `${scene.lanes[i]?.top ?? 0}px`, height: `${scene.lanes[i]?.height ?? 0}px` }" @carry="(dy) => laneOrder.carry(lane.id, dy)" @put="laneOrder.put(lane.id)" @leave="laneOrder.leave" />
         <i v-if="laneOrder.place.value" class="lane-place" :style="{ top: `${laneOrder.place.value.top}px` }" data-test="lane-place" />

@@ -11,6 +11,7 @@ import { useFinishedFramesStore } from '~/stores/finishedFrames'
 import { usePlayback } from '~/composables/playback/usePlayback'
 import { useSoundPlayerStore } from '~/stores/soundPlayer'
 import { useTapTiming } from '~/composables/strip/useTapTiming'
+import { useAirStore } from '~/stores/air'
 import { useDeskStore } from '~/stores/desk'
 import { useFilmStore } from '~/stores/film'
 import { useSoundStore } from '~/stores/sound'
@@ -18,6 +19,7 @@ import { LOOPS, SPEEDS, useTimingStore, type WantedQuality } from '~/stores/timi
 
 const film = useFilmStore()
 const desk = useDeskStore()
+const air = useAirStore()
 const timing = useTimingStore()
 const cache = useFinishedFramesStore()
 const sound = useSoundStore()
@@ -121,6 +123,7 @@ function setDrop(on: boolean) {
           <NumberField label="ground at" unit="fw" :model-value="desk.lens.groundY" :step="0.02" :min="-1000" :max="1000" :reset-to="-0.25" title="How high the ground lies in the set; the untouched lens stands at 0" @set="(v) => (desk.lens.groundY = v)" @scrub="(v) => (desk.lens.groundY = v)" />
           <NumberField label="squares of" unit="fw" :model-value="desk.lens.groundStep" :step="0.05" :min="0.02" :max="100" :reset-to="0.5" @set="(v) => (desk.lens.groundStep = v)" @scrub="(v) => (desk.lens.groundStep = v)" />
         </div>
+        <label title="Equal steps of grey are equal steps of parallax; its ends are under Air in the depth rack"><input v-model="air.distances" type="checkbox" /> distances in grey (Alt Shift J)</label>
         <label title="Figures, boxes and grids that stand in for what is not drawn yet: all of them as one">Stand-ins <input v-model.number="desk.lens.standIns" type="range" min="0" max="1" step="0.05" aria-label="How strongly stand-ins show" /> {{ Math.round(desk.lens.standIns * 100) }} %</label>
         <label><input v-model="desk.lens.framings" type="checkbox" /> outline the framings before and after</label>
         <label>Matte strength <input v-model.number="desk.lens.matteStrength" type="range" min="0.1" max="1" step="0.02" /></label>
