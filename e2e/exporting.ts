@@ -2,7 +2,7 @@ import { execFileSync } from 'node:child_process'
 import type { Page } from '@playwright/test'
 
 /** Hands over what is chosen, and gives the file. */
-export async function exportAs(page: Page, choose: { format?: string; size?: string; what?: string } = {}) {
+export async function exportAs(page: Page, choose: { format?: string; size?: string; what?: string; picture?: string } = {}) {
   await page.getByRole('button', { name: 'Hand over…' }).click()
   const dialog = page.getByRole('dialog')
   const pick = async (label: string, option: string | undefined) => {
@@ -12,6 +12,7 @@ export async function exportAs(page: Page, choose: { format?: string; size?: str
   }
   await pick('What', choose.what)
   await pick('As', choose.format)
+  await pick('Picture', choose.picture)
   await pick('Size', choose.size)
   const download = page.waitForEvent('download', { timeout: 80_000 })
   await dialog.getByRole('button', { name: 'Make it' }).click()

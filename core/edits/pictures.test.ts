@@ -1,8 +1,9 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { untouchedPose, type CameraPose } from '../camera'
-import { cameraKeys, cellAt, EMPTY_OUTLINE, EMPTY_TAKE, freeze, inOrder, liveCameraAt, liveSpans, orderOfNumber, placedFramings, placedPanels, takeBodySchema, takeLengthFrames, takeProblems, type Film, type Framing, type PlacedFraming, type TakeBody } from '../document'
-import { createCameraTrack } from '../moves'
+import { airKeys, cameraKeys, cellAt, EMPTY_OUTLINE, EMPTY_TAKE, freeze, inOrder, liveCameraAt, liveSpans, orderOfNumber, placedFramings, placedKeys, placedPanels, takeBodySchema, takeLengthFrames, takeProblems, type Film, type Framing, type PlacedFraming, type TakeBody } from '../document'
+import { hazeAt, type Air } from '../depth'
+import { channelsOf, createCameraTrack } from '../moves'
 import { beginsOf } from '../moves/track'
 import { createTakeStage } from '../stage'
 import { liveInPanels } from './take/liveCuts'
@@ -33,6 +34,8 @@ const move = fc.record({
   evenness: fc.oneof(fc.constant({ kind: 'set' as const }), fc.constant({ kind: 'screen' as const, subjectDepth: 1 })),
 })
 
+const haze = fc.record({ density: number(0, 2), start: number(0, 5), colour: fc.constantFrom('#c0d0e0', '#ffe0b0') })
+
 const takeBody = (prefix: string): fc.Arbitrary<TakeBody> =>
   fc
     .record({
@@ -40,9 +43,10 @@ const takeBody = (prefix: string): fc.Arbitrary<TakeBody> =>
       keys: fc.array(fc.record({ at: number(0, 0.999), pose, move, locked: fc.boolean() }), { maxLength: 5 }),
       other: fc.array(fc.record({ at: number(0, 0.999), pose, move, locked: fc.boolean() }), { maxLength: 3 }),
       cuts: fc.oneof(fc.constant([]), fc.array(fc.record({ at: number(0, 0.999), cameraId: fc.constantFrom('a', 'b') }), { maxLength: 4 })),
+      haze: fc.option(fc.record({ said: haze, keys: fc.array(fc.record({ at: number(0, 0.999), value: haze, move }), { maxLength: 4 }) }), { nil: null }),
       shows: fc.array(fc.array(fc.constantFrom('hold', 'own', 'none', 'inside', 'both'), { minLength: 5, maxLength: 5 }), { maxLength: 3 }),
     })
-    .map(({ lengths, keys, other, cuts, shows }) => {
+    .map(({ lengths, keys, other, cuts, shows, haze: air }) => {
       const panels = Object.fromEntries(lengths.map((lengthFrames, i) => [`${prefix}${i}`, { id: `${prefix}${i}`, order: orderOfNumber(i), lengthFrames, lengthLocked: false, action: '', dialogue: '', notes: '' }]))
       const total = lengths.reduce((sum, length) => sum + length, 0)
       const placed = placedPanels({ panels })
@@ -58,6 +62,7 @@ const takeBody = (prefix: string): fc.Arbitrary<TakeBody> =>
           framings[id] = { id, cameraId, ...anchorOf(key.at), pose: key.pose, move: key.move, locked: key.locked }
         }
       }
+      const airKeys = Object.fromEntries((air?.keys ?? []).map(({ at, value, move: leaves }) => [`${prefix}h${Math.floor(at * total)}`, { id: `${prefix}h${Math.floor(at * total)}`, airId: 'haze' as const, ...anchorOf(at), value, move: leaves, locked: false }]))
       const cutRecords = Object.fromEntries(cuts.map(({ at, cameraId }, i) => [`${prefix}c${i}`, { id: `${prefix}c${i}`, ...anchorOf(at), cameraId, dissolveFrames: 0 }]))
       // A take of one camera, or of two that are cut between.
       const cameras = { a: { id: 'a', order: 'a0', letter: 'A', locked: false }, ...(cuts.length + other.length > 0 ? { b: { id: 'b', order: 'a1', letter: 'B', locked: false } } : {}) }
@@ -71,7 +76,7 @@ const takeBody = (prefix: string): fc.Arbitrary<TakeBody> =>
           }),
         ),
       )
-      return freeze({ ...EMPTY_TAKE, panels, framings, levels, cells, cameras, cuts: cutRecords })
+      return freeze({ ...EMPTY_TAKE, panels, framings, levels, cells, cameras, cuts: cutRecords, air: air === null ? {} : { haze: { id: 'haze' as const, ...air.said } }, airKeys } as TakeBody)
     })
 
 const filmOf = (takes: Readonly<Record<string, TakeBody>>): Film => {
@@ -94,13 +99,19 @@ const filmOf = (takes: Readonly<Record<string, TakeBody>>): Film => {
 interface Seen {
   readonly pose: CameraPose
   readonly shows: readonly string[]
+  /** How much of the farthest and nearest levels' colour is gone, and what it goes towards. */
+  readonly haze: readonly number[]
+}
+function hazeSeen({ haze: air }: Air): readonly number[] {
+  if (air === null || air.density === 0) return [0, 0]
+  return [hazeAt(air, 2), hazeAt(air, 6), ...channelsOf(air.colour)]
 }
 function seenIn(film: Film, take: TakeBody): readonly Seen[] {
   const stage = createTakeStage(take, OPTICS)
   return Array.from({ length: takeLengthFrames(take) }, (_, frame) => {
     const at = stage.at(frame)
     const shows = at.levels.flatMap(({ level, drawingId }) => (drawingId === null ? [] : [`${level.name}: ${film.drawings[drawingId]!.marks[0]!.id}`]))
-    return { pose: at.pose, shows: shows.sort() }
+    return { pose: at.pose, shows: shows.sort(), haze: hazeSeen(at.air) }
   })
 }
 const filmSeen = (film: Film) => filmOrder(film.outline).flatMap((shot) => seenIn(film, film.takes[shot.circledTakeId]!))
@@ -121,6 +132,9 @@ function expectSame(now: readonly (Seen | null)[], before: readonly Seen[], inks
     const wrong = off(each.pose, before[frame]!.pose)
     if (!(wrong < 5e-5)) throw new Error(`frame ${frame} is off by ${wrong}: ${JSON.stringify(each.pose)} for ${JSON.stringify(before[frame]!.pose)}`)
     if (inks) expect(each.shows).toEqual(before[frame]!.shows)
+    const hazes = [each.haze, before[frame]!.haze]
+    // A colour is a whole number: rounding may take it to the next.
+    if (hazes[0]!.length !== hazes[1]!.length || hazes[0]!.some((value, i) => Math.abs(value - hazes[1]![i]!) > (i < 2 ? 5e-5 : 1))) throw new Error(`frame ${frame} is in another haze: ${JSON.stringify(hazes)}`)
   })
 }
 
@@ -272,16 +286,26 @@ describe('no frame changes', () => {
         const end = startFrame + panel.lengthFrames
         const after = seenIn(film, done(film, removePanels(film, 'film', 't', [panel.id], newId)).takes.t!)
         const live = liveSpans(take)
-        const beginsAt = (frame: number) => framingBegins(placedFramings(take, liveCameraAt(live, frame)!)).begins
-        const keyedAt = (frame: number) => placedFramings(take, liveCameraAt(live, frame)!).some((entry) => entry.framing.panelId === panel.id)
+        /** Of each track that is seen there: when its moves begin, and whether the panel has a key of it. */
+        const tracksAt = (frame: number) => {
+          const framings = placedFramings(take, liveCameraAt(live, frame)!)
+          const hazes = placedKeys(take, airKeys('haze'))
+          return [
+            { begins: framingBegins(framings).begins, at: framings.map((entry) => entry.frame), keyed: framings.some((entry) => entry.framing.panelId === panel.id) },
+            { begins: beginsOf(hazes.map(({ record, frame: at }) => ({ frame: at, move: record.move }))).begins, at: hazes.map((entry) => entry.frame), keyed: hazes.some(({ record }) => record.panelId === panel.id) },
+          ]
+        }
         const last = index === placed.length - 1
         /** Under way at the frame, in a move that goes on past `edge`. */
-        const goesPast = (frame: number, edge: number) => beginsAt(frame).some((begin, i, begins) => frame > begin && frame < (begins[i + 1] ?? -1) && begins[i + 1]! > edge)
-        const camesFrom = (frame: number) => beginsAt(frame).some((begin, i, begins) => frame > begin && frame < (begins[i + 1] ?? -1) && begin < end)
+        const goesPast = (begins: readonly number[], frame: number, edge: number) => begins.some((begin, i) => frame > begin && frame < (begins[i + 1] ?? -1) && begins[i + 1]! > edge)
+        const camesFrom = (begins: readonly number[], frame: number) => begins.some((begin, i) => frame > begin && frame < (begins[i + 1] ?? -1) && begin < end)
         const kept = after.map((seen, f) => {
           const frame = f < startFrame ? f : f + panel.lengthFrames
-          if (frame < startFrame) return last || !goesPast(frame, startFrame - 1) ? seen : null
-          return keyedAt(frame) || !camesFrom(frame) ? seen : null
+          const tracks = tracksAt(frame)
+          if (frame < startFrame) return last || tracks.every(({ begins }) => !goesPast(begins, frame, startFrame - 1)) ? seen : null
+          // What settles past the panel's first frame does so in what is after it now.
+          const settles = (begins: readonly number[], at: readonly number[]) => at.some((key, i) => key < startFrame && begins[i]! > f)
+          return tracks.every(({ begins, at, keyed }) => (keyed || !camesFrom(begins, frame)) && !settles(begins, at)) ? seen : null
         })
         expectSame(kept, [...before.slice(0, startFrame), ...before.slice(end)])
       }),
