@@ -109,6 +109,8 @@ function varied(take: TakeBody, chance: () => number): TakeBody {
     () => put({ rollDegrees: level.rollDegrees + by(20) }),
     () => put({ opacity: Math.round(chance() * 10) / 10 }),
     () => put({ visible: !level.visible }),
+    () => ({ ...take, air: { ...take.air, haze: { id: 'haze', density: 0.2 + chance(), start: chance(), colour: '#c0d0e0' } } }),
+    () => ({ ...take, air: { ...take.air, focus: { id: 'focus', sharp: 0.5 + chance(), strength: 0.1 * chance() } } }),
     () => put({ tint: { colour: '#884422', strength: Math.round(chance() * 4) / 4 } }),
     () => ({ ...take, cells: Object.fromEntries(Object.entries(take.cells).map(([id, cell]) => [id, cell.levelId === level.id ? { ...cell, drawingId: null } : cell])) }),
     () => (framing === undefined ? take : { ...take, framings: { ...take.framings, [framing.id]: { ...framing, pose: { ...framing.pose, x: framing.pose.x + by(0.2), rollDegrees: framing.pose.rollDegrees + by(8) } } } }),

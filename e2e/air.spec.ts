@@ -53,8 +53,15 @@ test('haze turns what is far towards a colour by its distance, is one step that 
   }
   await desk.savedNow()
   expect((await bodyOf(film)).air).toEqual({})
-  // Drawing is done in clear air.
+  // Copied and pasted it is what it was.
   await page.getByRole('button', { name: 'Redo haze on' }).click()
+  await page.getByRole('button', { name: 'Copy the air' }).click()
+  await page.getByRole('checkbox', { name: 'Haze' }).uncheck()
+  await expect.poll(far).toEqual(GREEN)
+  await page.getByRole('button', { name: 'Paste the air' }).click()
+  await desk.savedNow()
+  expect((await bodyOf(film)).air.haze.density).toBe(0.15)
+  // Drawing is done in clear air.
   await expect.poll(async () => within(await far(), GREEN, 2)).toBe(false)
   await page.evaluate(() => localStorage.setItem('rubato.fade', '0'))
   const paper = new Paper(page)

@@ -76,6 +76,13 @@ async function compositor() {
     await page.addScriptTag({ content: harness })
     const differ = await page.evaluate((px) => rubato.backendsDiffer(px, 'exact'), VIEW_PX)
     hold('backends differ at most, /255', Math.max(...Object.values(differ)), 3, Object.entries(differ).map(([take, most]) => `${take} ${most}`).join(', '))
+    const airs = await page.evaluate((runs) => ({ square: rubato.airDiffers(runs, 'exact', true), turned: rubato.airDiffers(runs, 'exact', false) }), SMALL ? 20 : 200)
+    for (const [which, most, found] of [['square', 8, airs.square], ['turned', 5, airs.turned]]) hold(`backends differ at most over ${which} levels in haze and soft focus, /255`, found.largest, most, `${found.off} channels by more than 3; ${found.soft} soft and ${found.hazy} hazy levels`)
+    const softened = await page.evaluate(() => rubato.softens())
+    hold('soft edges against the bell they should be, from 1 px of deviation on, /255', Math.max(...softened.filter(([px]) => px > 1).map(([, off]) => off)), 14, softened.map(([px, off]) => `${px.toFixed(1)} px ${off.toFixed(0)}`).join(', '))
+    const frameMs = []
+    for (const part of [1, 0.5, 0.25]) frameMs.push([part, await page.evaluate(([px, frames]) => rubato.airFrameMs(px, frames), [1280 * part, SMALL ? 8 : 60])])
+    for (const [part, { clear, haze, both }] of frameMs) hold(`a moving frame of 12 levels with haze and soft focus / with haze, at ${part} of 1280 px`, both / haze, 2.5, `${both.toFixed(1)} / ${haze.toFixed(1)} ms, in clear air ${clear.toFixed(1)}; 2D backend`)
     const script = await page.evaluate(([px, frames]) => rubato.glScriptMs(px, frames), [VIEW_PX, SMALL ? 12 : 240])
     hold('compositor script a frame, 12 levels / bare three.js', script.ours / script.bare, 1.3, `${script.ours.toFixed(2)} / ${script.bare.toFixed(2)} ms`)
     const draw = (resampling) => page.evaluate(([w, h, f, r]) => rubato.drawFrameMs(w, h, f, r), [...PANE_PX, VIEW_PX, resampling])

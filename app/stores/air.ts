@@ -1,5 +1,5 @@
 import type { DepthRange } from '@rubato/core/depth'
-import type { AirName } from '@rubato/core/moves'
+import type { AirName, AirValues } from '@rubato/core/moves'
 import { depthRangeOf } from '@rubato/core/stage'
 import { defineStore } from 'pinia'
 import { computed, ref, shallowRef } from 'vue'
@@ -12,6 +12,9 @@ export const useAirStore = defineStore('air', () => {
   const chosen = ref<AirName>('haze')
   /** Whose keys the strip shows. */
   const inHand = computed<AirName | null>(() => (open.value && desk.take?.air[chosen.value] !== undefined ? chosen.value : null))
+
+  /** Haze and focus that were copied, as they were at that frame. */
+  const copied = shallowRef<{ readonly [A in AirName]: AirValues[A] | null } | null>(null)
 
   const distances = ref(false)
   /** By take, the distances that are white and black, where the artist has said. */
@@ -27,5 +30,5 @@ export const useAirStore = defineStore('air', () => {
     else all.set(desk.takeId, next)
     ends.value = all
   }
-  return { open, chosen, inHand, distances, range, shownRange, hasOwnEnds: computed(() => desk.takeId !== null && ends.value.has(desk.takeId)), setEnds }
+  return { open, chosen, inHand, copied, distances, range, shownRange, hasOwnEnds: computed(() => desk.takeId !== null && ends.value.has(desk.takeId)), setEnds }
 })

@@ -90,7 +90,7 @@ function drawAside(context: Context2D, level: ComposedLevel, view: ViewBox, resa
   // In motion, what is soft is made only as large as its softness lets anyone see.
   const softLevel = resampling === 'fast' && cuts.length === 0 && level.affine !== null ? (level.air?.soft?.place.level ?? 0) : 0
   const shrunk = 2 ** -Math.min(3, Math.floor(softLevel))
-  // A new size clears it too.
+  // A new size clears it too, and is cheaper than clearing: what was drawn from it need not be kept.
   aside.canvas.width = Math.ceil(width * shrunk)
   aside.canvas.height = Math.ceil(height * shrunk)
   if (level.affine === null) aside.putImageData(turnedPixels(level, box, cuts, resampling), 0, 0)

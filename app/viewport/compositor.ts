@@ -1,9 +1,10 @@
 import { changedSince } from './artRaster'
 import { samePicture, type ComposedLevel, type Composition } from './composition'
 import { sameAir } from './levelAir'
+import type { AnyCanvas } from './paint'
 import { around, clipped, type PixelBox } from './pixelBox'
 
-export type AnyCanvas = HTMLCanvasElement | OffscreenCanvas
+export type { AnyCanvas } from './paint'
 
 /** `exact` everywhere the same to within 3/255; `fast` may be coarser in hard edges, for pictures in motion. */
 export type Resampling = 'exact' | 'fast'

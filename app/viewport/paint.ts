@@ -1,6 +1,7 @@
 import { type Fill, type Mark, type Picture, type Stroke } from '@rubato/core/document'
 import { markBounds, OUTLINE_UNITS_PER_FW, strokeOutline, USUAL_THINNING } from '@rubato/core/ink'
 
+export type AnyCanvas = HTMLCanvasElement | OffscreenCanvas
 export type Context2D = CanvasRenderingContext2D | OffscreenCanvasRenderingContext2D
 
 const COMPOSITE: Record<Stroke['mode'], GlobalCompositeOperation> = {

@@ -1,5 +1,5 @@
 import { contextOf, type ArtRaster } from './artRaster'
-import type { AnyCanvas } from './compositor'
+import type { AnyCanvas } from './paint'
 import { soften } from './soften'
 
 /**

@@ -8,9 +8,10 @@ import type { FieldEvents } from '~/composables/view/useScrub'
 import { useAirStore } from '~/stores/air'
 import { useDeskStore } from '~/stores/desk'
 import { useFilmStore } from '~/stores/film'
+import { together } from '~/stores/levelHand'
 import { wordRefusal } from '~/text/refusals'
 
-export const AIR_WORDS: Readonly<Record<AirName, string>> = { haze: 'haze', focus: 'soft focus' }
+const AIR_WORDS: Readonly<Record<AirName, string>> = { haze: 'haze', focus: 'soft focus' }
 
 /** What an artist does with a shot's haze and focus. */
 export function useAir() {
@@ -91,6 +92,21 @@ export function useAir() {
     if (takeId !== null && now !== null) film.perform(`${AIR_WORDS[name]} alike for the whole shot`, (f) => settleAir(f.takes[takeId]!, takeId, name, now))
   }
 
+  /** This shot has what was copied, for the whole of it; what was not there to be copied stays. */
+  function paste() {
+    const [takeId, copied] = [desk.takeId, air.copied]
+    if (takeId === null) return
+    if (copied === null) return film.refuse('No haze or soft focus has been copied yet. Copy it in the shot that has it first.')
+    film.perform('paste air', (f) => {
+      const take = f.takes[takeId]!
+      return together(AIR_NAMES.filter((name) => copied[name] !== null), (name) => (take.air[name] === undefined ? addAir(take, takeId, name, copied[name]!) : settleAir(take, takeId, name, copied[name]!)))
+    })
+  }
+  function copy() {
+    if (values.value.haze === null && values.value.focus === null) return film.refuse('This shot has no haze and no soft focus to copy.')
+    air.copied = values.value
+  }
+
   /** The way that the playhead is in. */
   const move = computed<ShownMove | null>(() => {
     const name = air.inHand
@@ -103,5 +119,5 @@ export function useAir() {
     return { keys: [from.record], title: `${title[0]!.toUpperCase()}${title.slice(1)}, ${index + 1} → ${index + 2}`, name: '', frames: to.frame - from.frame, room: settleRoom(desk.take, from.record.id), inner: index > 0, places: null, onScreen: false, what: 'key' }
   })
 
-  return { values, tracks, stateOf, isBetween, reach, toggle, field, set, toggleKey, settle, move, names: AIR_NAMES }
+  return { values, tracks, stateOf, isBetween, reach, toggle, field, set, toggleKey, settle, copy, paste, move, names: AIR_NAMES }
 }

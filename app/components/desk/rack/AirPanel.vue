@@ -8,7 +8,7 @@ import { computed } from 'vue'
 import KeyButton from '~/components/desk/inspector/KeyButton.vue'
 import NumberField from '~/components/fields/NumberField.vue'
 import { useAir } from '~/composables/levels/useAir'
-import { X } from '~/icons'
+import { ClipboardPaste, Copy, X } from '~/icons'
 import { useAirStore } from '~/stores/air'
 import { useDeskStore } from '~/stores/desk'
 import { useFilmStore } from '~/stores/film'
@@ -40,7 +40,7 @@ const where = (which: AirName) => (!keyed(which) ? 'the whole shot' : air.stateO
 
 <template>
   <section class="panel" aria-label="Air: haze and soft focus" data-test="air">
-    <header><b>Air</b><span class="quiet">this shot’s</span><button class="icon-button small" title="Close (Esc)" aria-label="Close" @click="store.open = false"><X :size="14" /></button></header>
+    <header><b>Air</b><span class="quiet">this shot’s</span><button class="icon-button small" title="Copy haze and soft focus as they are at this frame, for another shot" aria-label="Copy the air" @click="air.copy()"><Copy :size="13" /></button><button class="icon-button small" title="Paste them: this shot has them too" aria-label="Paste the air" :disabled="store.copied === null" @click="air.paste()"><ClipboardPaste :size="13" /></button><button class="icon-button small" title="Close (Esc)" aria-label="Close" @click="store.open = false"><X :size="14" /></button></header>
     <div class="part" :class="{ inhand: store.inHand === 'haze' }">
       <div class="head">
         <label title="What is farther off goes towards a colour"><input type="checkbox" :checked="haze !== null" @change="air.toggle('haze')" /> Haze</label>
