@@ -23,6 +23,7 @@ const THINGS: Readonly<Record<Collection, readonly [one: string, many: string]>>
   cameras: ['camera', 'cameras'],
   framings: ['framing', 'framings'],
   levelKeys: ['key of a level', 'keys of levels'],
+  meant: ['finding that is meant so', 'findings that are meant so'],
   air: ['haze or soft focus', 'haze and soft focus'],
   airKeys: ['key of haze or focus', 'keys of haze or focus'],
   cuts: ['camera cut', 'camera cuts'],

@@ -54,6 +54,7 @@ function drawShot(context: CanvasRenderingContext2D, scale: StripScale, shot: St
     context.lineWidth = 2
     context.strokeRect(x + 1, top + 3, Math.max(1, width - 3), height - 7)
   }
+  drawFound(context, scale, shot, ink)
   if (width < 14) return
   context.save()
   context.beginPath()
@@ -90,6 +91,18 @@ function drawShot(context: CanvasRenderingContext2D, scale: StripScale, shot: St
     context.fillText(frames, right - 6, top + height / 2)
   }
   context.restore()
+}
+
+/** What a check found, along the foot of the shot: a line where art runs out, a broken one where paper is bare. */
+function drawFound(context: CanvasRenderingContext2D, scale: StripScale, shot: StripShot, ink: StripInk) {
+  const { top, height } = STRIP_ROWS.shots
+  for (const { kind, from, to } of shot.found) {
+    const [x0, x1] = [xOfFrame(scale, shot.startFrame + from), xOfFrame(scale, shot.startFrame + to + 1)]
+    context.fillStyle = kind === 'gap' ? ink.ochre : ink.vermilion
+    const y = top + height - 6
+    if (kind === 'runs-out') context.fillRect(x0, y, Math.max(2, x1 - x0), 3)
+    else for (let x = x0; x < Math.max(x0 + 2, x1); x += 5) context.fillRect(x, y - 3, Math.min(3, Math.max(2, x1 - x)), 3)
+  }
 }
 
 function drawUnloaded(context: CanvasRenderingContext2D, scale: StripScale, shot: StripShot, ink: StripInk) {

@@ -14,7 +14,7 @@ const SCENE: StripScene = {
   rows: stripRows(false),
   shots: [
     {
-      id: 's1', takeId: 't1', chosen: false, thumbs: new Map(), ready: null, label: '010', title: '', startFrame: 10, lengthFrames: 40, current: true,
+      id: 's1', takeId: 't1', chosen: false, thumbs: new Map(), found: [], ready: null, label: '010', title: '', startFrame: 10, lengthFrames: 40, current: true,
       body: {
         panels: [panel('p1', 1, 0, 24), panel('p2', 2, 24, 16)],
         beads: [{ id: 'f1', number: 1, frame: 0, shade: 0, selected: false, locked: false }, { id: 'f2', number: 2, frame: 30, shade: 1, selected: false, locked: false }],
@@ -22,7 +22,7 @@ const SCENE: StripScene = {
         moves: [], keys: [], ways: [], runs: [], spans: [], cuts: [],
       },
     },
-    { id: 's2', takeId: 't2', chosen: false, thumbs: new Map(), ready: null, label: '020', title: '', startFrame: 50, lengthFrames: 10, current: false, body: null },
+    { id: 's2', takeId: 't2', chosen: false, thumbs: new Map(), found: [], ready: null, label: '020', title: '', startFrame: 50, lengthFrames: 10, current: false, body: null },
   ],
   lengthFrames: 60,
   framesPerSecond: 24,

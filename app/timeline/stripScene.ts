@@ -90,6 +90,8 @@ export interface StripShot {
   readonly body: StripBody | null
   /** Small pictures by panel id, of those wide enough to show one. */
   readonly thumbs: ReadonlyMap<string, CanvasImageSource & { readonly width: number; readonly height: number }>
+  /** Where art runs out or paper is bare, by the shot's frames. */
+  readonly found: readonly { readonly kind: 'runs-out' | 'gap'; readonly from: number; readonly to: number }[]
   /** 1 for each frame that is finished for playback; null for none. */
   readonly ready: Uint8Array | null
 }

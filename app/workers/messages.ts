@@ -1,5 +1,6 @@
 import type { Drawing, Project, TakeBody } from '@rubato/core/document'
 import type { CameraPose, Optics } from '@rubato/core/camera'
+import type { Finding } from '@rubato/core/checks'
 import type { DepthRange } from '@rubato/core/depth'
 import type { AreaRefusal } from '@rubato/core/ink'
 import type { RasterLayer, SetFile } from '@rubato/core/interchange'
@@ -22,7 +23,20 @@ export interface WorkerMessages {
   frames: { ask: FramesAsk; answer: FramesAnswer }
   encode: { ask: EncodeAsk; answer: EncodeAnswer }
   sound: { ask: SoundAsk; answer: SoundAnswer }
+  edges: { ask: EdgesAsk; answer: EdgesAnswer }
 }
+
+/** A shot whose edges are to be looked at. A newer one of the same key ends an older; `cancel` ends it too. */
+export type EdgesAsk =
+  | { readonly kind: 'begin'; readonly optics: Optics; readonly baseWidthPx: number; readonly pictureBase: string }
+  | DrawingMessage
+  | { readonly kind: 'check'; readonly key: string; readonly number: number; readonly take: TakeBody }
+  | { readonly kind: 'cancel'; readonly key: string }
+export type EdgesAnswer =
+  | { readonly kind: 'progress'; readonly key: string; readonly number: number; readonly done: number; readonly total: number }
+  /** `again`: of all its frames those that had to be looked at anew. */
+  | { readonly kind: 'found'; readonly key: string; readonly number: number; readonly findings: readonly Finding[]; readonly frames: number; readonly again: number; readonly tookMs: number }
+  | { readonly kind: 'failed'; readonly key: string; readonly number: number; readonly what: string }
 
 /** Which framings of a camera, or keys of a level, change nothing within a tolerance. */
 /** Spans of a camera that are to be framings. */

@@ -27,7 +27,7 @@ describe('keeping', () => {
     expect(openDrawing({ marks: [mark('a', 1), mark('a', 2)] }, 3)).toMatchObject({ ok: false, code: 'malformed' })
   })
 
-  const air = { air: {}, airKeys: {} }
+  const air = { air: {}, airKeys: {}, meant: {} }
   const tries = { tries: {}, ...air }
   const spans = { spans: {}, spanEnds: {}, ...tries }
   it.each([[8, { levelKeys: {}, levelDrawings: {}, ...spans }], [9, { levelDrawings: {}, ...spans }], [10, spans], [11, tries], [12, air], [13, air], [14, air], [15, air]])('opens a file of format %i: nothing that it does not know of is in it, and all else is as it was', (format, since) => {

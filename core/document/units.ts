@@ -16,6 +16,7 @@ import {
   levelSchema,
   linkSchema,
   markSchema,
+  meantSchema,
   panelSchema,
   passageSchema,
   pieceArtSchema,
@@ -58,6 +59,7 @@ export const UNIT_SCHEMAS = Object.freeze({
     grounds: groundPlanSchema,
     air: airSchema,
     airKeys: airKeySchema,
+    meant: meantSchema,
   },
   drawing: { marks: markSchema },
   /** Levels that stand in many shots; they have no time and no camera of their own. */
@@ -111,7 +113,7 @@ export const outlineSchema = collections(UNIT_SCHEMAS.outline).extend({
   transitions: z.record(idSchema, transitionSchema).default({}),
   sets: z.record(idSchema, setSchema).default({}),
 })
-/** Bodies kept by versions before 6 have no presets and nothing under the plan, those before 9 no keys of levels, those before 10 no names of drawings, those before 11 no spans of cameras, those before 12 no tries, those before 16 no haze and no focus. */
+/** Bodies kept by versions before 6 have no presets and nothing under the plan, those before 9 no keys of levels, those before 10 no names of drawings, those before 11 no spans of cameras, those before 12 no tries, those before 16 no haze, no focus and nothing that is meant. */
 export const takeBodySchema = collections(UNIT_SCHEMAS.take).extend({
   presets: z.record(z.string().max(1), presetSchema).default({}),
   grounds: z.record(idSchema, groundPlanSchema).default({}),
@@ -122,6 +124,7 @@ export const takeBodySchema = collections(UNIT_SCHEMAS.take).extend({
   tries: z.record(idSchema, trySchema).default({}),
   air: z.record(idSchema, airSchema).default({}),
   airKeys: z.record(idSchema, airKeySchema).default({}),
+  meant: z.record(recordIdSchema, meantSchema).default({}),
 })
 export const drawingSchema = z.strictObject({
   marks: z.array(markSchema).refine(isInOrder, { message: 'marks are not in order, or two have one id' }),
@@ -131,7 +134,7 @@ export const tryBodySchema = collections(UNIT_SCHEMAS.try)
 export const setBodySchema = collections(UNIT_SCHEMAS.set)
 
 export const EMPTY_OUTLINE: Outline = freeze({ project: {}, sequences: {}, shots: {}, takes: {}, passages: {}, links: {}, rulerMarks: {}, lanes: {}, clips: {}, transitions: {}, sets: {} })
-export const EMPTY_TAKE: TakeBody = freeze({ panels: {}, levels: {}, cells: {}, levelDrawings: {}, cameras: {}, framings: {}, levelKeys: {}, cuts: {}, spans: {}, spanEnds: {}, tries: {}, presets: {}, grounds: {}, air: {}, airKeys: {} })
+export const EMPTY_TAKE: TakeBody = freeze({ panels: {}, levels: {}, cells: {}, levelDrawings: {}, cameras: {}, framings: {}, levelKeys: {}, cuts: {}, spans: {}, spanEnds: {}, tries: {}, presets: {}, grounds: {}, air: {}, airKeys: {}, meant: {} })
 export const EMPTY_DRAWING: Drawing = freeze({ marks: [] })
 export const EMPTY_TRY: TryBody = freeze({ samples: {} })
 export const EMPTY_SET: SetBody = freeze({ pieces: {}, art: {} })

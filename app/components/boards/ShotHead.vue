@@ -9,6 +9,8 @@ import { useBoardDrag } from '~/composables/boards/useBoardDrag'
 import { useBoardsStore } from '~/stores/boards'
 import { useDeskStore } from '~/stores/desk'
 import { useFilmStore } from '~/stores/film'
+import { useEdgesStore } from '~/stores/edges'
+import { findingTitle } from '~/text/findings'
 import { cameraWords } from '~/text/cameraWords'
 
 /** A shot's name over its panels: label, title, length, and what its camera does. */
@@ -18,6 +20,7 @@ const desk = useDeskStore()
 const boards = useBoardsStore()
 const actions = useBoardActions()
 const drag = useBoardDrag()
+const edges = useEdgesStore()
 const root = useTemplateRef('root')
 const menu = ref<{ toggle: (event: Event) => void } | null>(null)
 const menuWanted = ref(false)
@@ -30,6 +33,9 @@ const letter = computed(() => film.outline.takes[shot.value.circledTakeId]?.lett
 const takes = computed(() => takesOfShot(film.outline, shot.value.id).length)
 const seconds = computed(() => (film.project === null ? '' : `${((props.placed.lengthFrames * film.project.rate.denominator) / film.project.rate.numerator).toFixed(1)} s`))
 const lengthTitle = computed(() => (film.project === null ? '' : `${props.placed.lengthFrames} frames, ${timecodeOfFrame(props.placed.lengthFrames, film.project.rate)} at ${rateName(film.project.rate)} fps`))
+/** What a check found in it. */
+const found = computed(() => edges.speaking(shot.value.circledTakeId))
+const nameOf = (id: string) => film.takeOf(shot.value.circledTakeId)?.levels[id]?.name ?? 'A level'
 /** What the camera does, from framing to framing. */
 const moves = computed(() => {
   const stage = film.stageOf(shot.value.circledTakeId)
@@ -81,6 +87,7 @@ const items = computed(() => [
     <input v-if="typing === 'title'" class="title" aria-label="Shot title" maxlength="300" :value="shot.title" @keydown.stop.enter="keep" @keydown.stop.escape="typing = null" @blur="keep" @vue:mounted="({ el }: any) => (el.focus(), el.select())" />
     <span v-else class="title" :class="{ quiet: shot.title === '' }" :title="shot.title || 'Double-click to give it a title'" @dblclick="film.lookingAt === null && (typing = 'title')">{{ shot.title || 'untitled' }}</span>
     <span v-if="takes > 1" class="chip" title="The circled take">take {{ letter }}</span>
+    <span v-if="found.length > 0" class="chip found" :title="found.map((each) => findingTitle(each, nameOf)).join('; ')" data-test="shot-found">{{ found.length === 1 ? '1 finding' : `${found.length} findings` }}</span>
     <span class="mono quiet seconds" :title="lengthTitle">{{ seconds }}</span>
     <span class="grow" />
     <span class="tempo quiet moves" :title="moves">{{ moves }}</span>
@@ -90,6 +97,10 @@ const items = computed(() => [
 </template>
 
 <style scoped>
+.found {
+  background: var(--vermilion-wash);
+  color: var(--vermilion);
+}
 .head {
   position: relative;
   display: flex;

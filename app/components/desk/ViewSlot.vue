@@ -3,6 +3,7 @@ import { computed } from 'vue'
 import { Columns2, ExternalLink, Maximize2, Minimize2, X } from '~/icons'
 import CameraBar from '~/components/desk/lens/CameraBar.vue'
 import AroundView from '~/components/desk/set/AroundView.vue'
+import EdgesView from '~/components/desk/checks/EdgesView.vue'
 import CurvesView from '~/components/desk/curves/CurvesView.vue'
 import SetView from '~/components/desk/set/SetView.vue'
 import WallView from '~/components/desk/set/WallView.vue'
@@ -36,6 +37,7 @@ const alone = computed(() => arranged.value.alone === props.slotId)
       <SetView v-else-if="kind === 'plan' || kind === 'side'" :key="kind" :kind="kind" />
       <AroundView v-else-if="kind === 'around'" />
       <WallView v-else-if="kind === 'wall'" />
+      <EdgesView v-else-if="kind === 'edges'" />
       <OtherTakeView v-else-if="kind === 'take'" />
       <CurvesView v-else />
     </div>
@@ -71,9 +73,10 @@ header {
     font-size: 11px;
   }
 }
-@container slot (max-width: 325px) {
+@container slot (max-width: 345px) {
   .kinds :deep(button) {
-    padding: 1px 3px;
+    padding: 1px 2px;
+    font-size: 10.5px;
   }
   header {
     gap: 0;

@@ -11,6 +11,7 @@ import { usePeaksStore } from '~/stores/peaks'
 import { useAirStore } from '~/stores/air'
 import { useBoardsStore } from '~/stores/boards'
 import { useDeskStore } from '~/stores/desk'
+import { useEdgesStore } from '~/stores/edges'
 import { useFilmStore } from '~/stores/film'
 import { useSoundStore } from '~/stores/sound'
 import { useTimingStore } from '~/stores/timing'
@@ -51,6 +52,7 @@ export function useStripScene(scale: ComputedRef<StripScale>) {
   const sound = useSoundStore()
   const peaks = usePeaksStore()
   const air = useAirStore()
+  const edges = useEdgesStore()
   const live = shallowRef<StripScene['live']>(null)
   const drop = shallowRef<StripScene['drop']>(null)
   const snapFrame = shallowRef<number | null>(null)
@@ -193,7 +195,7 @@ export function useStripScene(scale: ComputedRef<StripScale>) {
       const bitmap = thumbs.bitmapOf(takeId, panel.id, thumbWidthPx.value)
       if (bitmap !== null) pictures.set(panel.id, bitmap)
     }
-    return { id: shot.id, takeId, label: shot.label, title: shot.title, startFrame, lengthFrames, current, chosen: boards.shots.includes(shot.id), body, thumbs: pictures, ready: cache.readyIn(takeId) }
+    return { id: shot.id, takeId, label: shot.label, title: shot.title, startFrame, lengthFrames, current, chosen: boards.shots.includes(shot.id), found: edges.speaking(takeId).flatMap(({ kind, ranges }) => ranges.map(([from, to]) => ({ kind, from, to }))), body, thumbs: pictures, ready: cache.readyIn(takeId) }
   }
 
   const chosen = computed(() => new Set(boards.panels.map(({ takeId, panelId }) => panelKey(takeId, panelId))))

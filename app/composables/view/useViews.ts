@@ -1,7 +1,7 @@
 import { useLocalStorage } from '@vueuse/core'
 import { useFilmStore } from '~/stores/film'
 
-export type ViewKind = 'table' | 'plan' | 'side' | 'around' | 'curves' | 'wall' | 'take'
+export type ViewKind = 'table' | 'plan' | 'side' | 'around' | 'curves' | 'wall' | 'take' | 'edges'
 export type Slot = 'lens' | 'beside' | 'third'
 
 const KINDS: readonly { readonly id: ViewKind; readonly name: string; readonly title: string }[] = [
@@ -11,6 +11,7 @@ const KINDS: readonly { readonly id: ViewKind; readonly name: string; readonly t
   { id: 'around', name: 'Around', title: 'Look around the whole set without touching the camera' },
   { id: 'curves', name: 'Curves', title: 'Every value of the camera over time' },
   { id: 'wall', name: 'Wall', title: 'What every camera of the shot sees, side by side, to cut by eye' },
+  { id: 'edges', name: 'Edges', title: 'Does the art suffice? Where it ends inside the frame, in this shot and in the film' },
   { id: 'take', name: 'Take', title: 'Another take of the shot under the same playhead' },
 ]
 

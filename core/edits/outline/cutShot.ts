@@ -55,6 +55,7 @@ export function cutShot(film: Film, projectId: string, shotId: string, panelId: 
   }
   for (const preset of Object.values(take.presets)) cut.right.put('presets', preset)
   for (const record of Object.values(take.air)) cut.right.put('air', record)
+  for (const record of Object.values(take.meant)) cut.right.put('meant', record)
   const going = levelsGoing(cut)
   cutKeys(cut, film, new Set(going.map((level) => level.id)))
   const art = cutLevels(cut, film, going)

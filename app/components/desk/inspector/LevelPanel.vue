@@ -9,6 +9,7 @@ import KeyButton from '~/components/desk/inspector/KeyButton.vue'
 import MoveFields, { type ShownMove } from '~/components/desk/inspector/MoveFields.vue'
 import CarriedFields from '~/components/desk/inspector/CarriedFields.vue'
 import RepeatFields from '~/components/desk/inspector/RepeatFields.vue'
+import OwesFields from '~/components/desk/inspector/OwesFields.vue'
 import ShadowFields from '~/components/desk/inspector/ShadowFields.vue'
 import SwayFields from '~/components/desk/inspector/SwayFields.vue'
 import { useLevelFields } from '~/composables/levels/useLevelFields'
@@ -111,6 +112,7 @@ const pivot = computed(() => level.value.pivot ?? { x: 0, y: 0 })
     <SwayFields :level="level" />
     <ShadowFields v-if="level.kind === 'drawn' || level.kind === 'placed'" :level="level" />
     <RepeatFields v-if="level.kind === 'drawn' || level.kind === 'placed'" :level="level" />
+    <OwesFields v-if="level.kind === 'drawn' || level.kind === 'placed'" :level="level" />
     <div v-if="moves.isKeyed.value" class="line">
       <span class="quiet">Ghosts</span>
       <NumberField label="every" unit="f" :model-value="tool.ghostsEvery" :step="1" :min="0" :max="1000" :decimals="0" :reset-to="0" title="With the level in hand it is seen as it was and will be, every so many frames; 0 for not" @set="(v) => (tool.ghostsEvery = Math.round(v))" @scrub="(v) => (tool.ghostsEvery = Math.round(v))" />

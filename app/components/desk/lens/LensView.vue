@@ -12,6 +12,7 @@ import { useWalls } from '~/composables/levels/useWalls'
 import { useLevelUnder } from '~/composables/levels/useLevelUnder'
 import CameraChips from '~/components/desk/lens/CameraChips.vue'
 import CameraBar from '~/components/desk/lens/CameraBar.vue'
+import LensEdges from '~/components/desk/lens/LensEdges.vue'
 import LensGround from '~/components/desk/lens/LensGround.vue'
 import LensHorizon from '~/components/desk/lens/LensHorizon.vue'
 import LensInk from '~/components/desk/lens/LensInk.vue'
@@ -35,6 +36,7 @@ import { usePlayback } from '~/composables/playback/usePlayback'
 import { followDrag } from '~/gestures/drag'
 import { ringCursor } from '~/gestures/ringCursor'
 import { useAirStore } from '~/stores/air'
+import { useEdgesStore } from '~/stores/edges'
 import { useDeskStore, type Tool } from '~/stores/desk'
 import { useFilmStore } from '~/stores/film'
 import { useOperateStore } from '~/stores/operate'
@@ -50,6 +52,7 @@ const { playAt = 1 } = defineProps<{ playAt?: number }>()
 const film = useFilmStore()
 const desk = useDeskStore()
 const air = useAirStore()
+const edges = useEdgesStore()
 const pen = usePenStore()
 const art = useArt()
 const { sheet, moods } = useSheet()
@@ -301,6 +304,7 @@ const cursor = computed(() => (desk.tool === 'pen' ? (ringPx.value > 0 ? ringCur
       <div ref="host" class="host" data-test="lens-host" />
       <LensOther v-if="takes.other && (takes.flipped || takes.wipeAt !== null)" :frame="frame" :view-box="() => (width > 0 ? viewBox() : null)" />
       <LensOverlay :frame="frame" :width="width" :height="height" :to-pane="toPane" :region="region" />
+      <LensEdges v-if="!desk.playing && desk.tool !== 'pen' && edges.atFrame.length > 0" :frame="frame" :width="width" :height="height" :to-pane="toPane" />
       <LensGround v-if="(desk.lens.ground || desk.tool === 'walls') && !desk.playing" :width="width" :height="height" :to-pane="toPane" :frame-width="frame.width" />
       <LensHorizon v-if="spread.open && spread.form.by === 'ground'" :frame="frame" :width="width" :to-pane="toPane" />
       <LensPlan v-if="takes.planOf" :width="width" :height="height" :to-pane="toPane" />

@@ -14,6 +14,8 @@ import { useFastening } from '~/composables/levels/useFastening'
 import { useLevels } from '~/composables/levels/useLevels'
 import { Ellipsis } from '~/icons'
 import { useDeskStore } from '~/stores/desk'
+import { useEdgesStore } from '~/stores/edges'
+import { findingFacts } from '~/text/findings'
 import { useRackStore } from '~/stores/rack'
 import { useSpreadStore } from '~/stores/spread'
 import { useFilmStore } from '~/stores/film'
@@ -27,6 +29,7 @@ const film = useFilmStore()
 const timing = useTimingStore()
 const levels = useLevels()
 const rack = useRackStore()
+const edges = useEdgesStore()
 const spread = useSpreadStore()
 const depths = useDepths()
 const sets = useSets()
@@ -76,6 +79,10 @@ const told = computed(() => {
 const facts = computed(() => (props.row.facts === null ? null : factsText(props.row.facts)))
 const nearNames = computed(() => (props.row.near ?? []).flatMap((id) => (id === props.row.level.id ? [] : [desk.take?.levels[id]?.name ?? ''])).join(', '))
 
+/** Where its art runs out in this shot; of a set that is closed, its pieces’. */
+const found = computed(() => edges.speakingHere.filter(({ levelId }) => levelId !== null && (levelId === props.row.level.id || desk.choosable(levelId) === props.row.level.id)))
+const OUT = Object.freeze({ left: '◂', right: '▸', bottom: '▾', top: '▴', inside: '' })
+
 /** A little frame: a side that the art does not reach is left open. */
 const SIDES = ['left', 'right', 'bottom', 'top'] as const
 const SIDE_PATHS = Object.freeze({ left: 'M1 1v8', right: 'M14 1v8', bottom: 'M1 9h13', top: 'M1 1h13' })
@@ -116,6 +123,7 @@ const more = computed(() => [props.row.level.standIn === true ? 'stand-in' : '',
       <ShowAndLock :name="row.level.name" :visible="row.level.visible" :locked="row.level.locked" @show="levels.toggle(row.level, 'visible')" @lock="levels.toggle(row.level, 'locked')" />
     </div>
     <i v-if="timing.isMuted(desk.takeId, row.level.id)" class="muted" :title="`${row.level.name} is left out while playing`" role="img" aria-label="Left out of playback">not played</i>
+    <i v-if="found.length > 0" class="out" role="img" :title="found.map((each) => `${row.level.name} runs out at ${each.side}: ${findingFacts(each)}`).join('; ')" :aria-label="`Runs out at ${found.map((each) => each.side).join(' and ')}`" data-test="rack-out">{{ found.map((each) => OUT[each.side]).join('') }}</i>
     <button v-if="row.near && !spread.open" class="near" :title="`${row.level.name} and ${nearNames} lie over one another, less than 0.001 fw apart: set them apart, the picture kept`" :aria-label="`Set ${row.level.name} and ${nearNames} apart`" data-test="rack-near" @click.stop="depths.setApart(row.near)"><svg width="12" height="10" aria-hidden="true"><path d="M1 3.5h10M1 6.5h10" /></svg></button>
     <button v-if="!spread.open" class="mini more" :aria-label="`More for ${row.level.name}`" title="More" @click.stop="emit('menu', $event)"><Ellipsis :size="14" /></button>
     <hr v-if="edge" class="edge" :class="edge" />
@@ -186,6 +194,17 @@ const more = computed(() => [props.row.level.standIn === true ? 'stand-in' : '',
 }
 .near:hover path {
   stroke: var(--blue);
+}
+.out {
+  position: absolute;
+  bottom: 3px;
+  left: 30px;
+  padding: 0 2px;
+  border-radius: 3px;
+  background: var(--paper-0);
+  color: var(--vermilion);
+  font-size: 12px;
+  font-style: normal;
 }
 .edge {
   position: absolute;

@@ -1,0 +1,218 @@
+import type { Finding } from '@rubato/core/checks'
+import { drawingsOf, type TakeBody } from '@rubato/core/document'
+import { meanNoMore, meanSo } from '@rubato/core/edits'
+import { useLocalStorage } from '@vueuse/core'
+import { defineStore } from 'pinia'
+import { computed, ref, shallowReactive, shallowRef, watch } from 'vue'
+import { createWorkerLine, type WorkerLine } from '~/clients/workerLine'
+import { createArtSender, serialOf } from '~/workers/artSender'
+import type { EdgesAnswer, EdgesAsk } from '~/workers/messages'
+import { useDeskStore } from './desk'
+import { useFilmStore } from './film'
+
+/** What was found of a take, and what it was then. */
+export interface Looked {
+  readonly findings: readonly Finding[]
+  readonly serial: number
+  readonly frames: number
+  /** Of them, those that were looked at anew. */
+  readonly again: number
+  readonly atMs: number
+}
+
+/** After a change, this long until it is looked at. */
+const IDLE_MS = 700
+const ART_BYTES = 24 * 1024 * 1024
+
+/** Where art ends inside the frame: looked for by itself in the shot that is open, in the whole film when it is asked for. */
+export const useEdgesStore = defineStore('edges', () => {
+  const film = useFilmStore()
+  const desk = useDeskStore()
+  const byItself = useLocalStorage('rubato.edgesByItself', true)
+  const looked = shallowReactive(new Map<string, Looked>())
+  const running = shallowRef<{ readonly takeId: string; readonly done: number; readonly total: number } | null>(null)
+  /** While the whole film is looked through. */
+  const whole = shallowRef<{ readonly done: number; readonly total: number; readonly label: string } | null>(null)
+  const trouble = ref<string | null>(null)
+  const chosenId = ref<string | null>(null)
+
+  let line: WorkerLine<EdgesAsk> | null = null
+  let begunFor = ''
+  let number = 0
+  const waiting = new Map<number, { readonly takeId: string; readonly serial: number; readonly done: (ok: boolean) => void }>()
+  const art = createArtSender((message) => line!.send(message))
+
+  function begin() {
+    const { project, optics } = film
+    line ??= createWorkerLine<EdgesAsk, EdgesAnswer>(() => new Worker(new URL('../workers/edges.worker.ts', import.meta.url), { type: 'module' }), {
+      answer: take,
+      stopped(why) {
+        begunFor = ''
+        running.value = null
+        trouble.value = `The check stopped by itself (${why.message}). It goes on with the next change.`
+        for (const each of waiting.values()) each.done(false)
+        waiting.clear()
+      },
+    })
+    const key = `${film.projectId}:${film.lookingAt?.version}:${JSON.stringify([optics, project?.widthPx])}`
+    if (key === begunFor || project === null || optics === null) return
+    begunFor = key
+    art.reset()
+    looked.clear()
+    line.send({ kind: 'begin', optics: { ...optics }, baseWidthPx: project.widthPx, pictureBase: `${location.origin}/api/pictures/` })
+  }
+
+  function take(answer: EdgesAnswer) {
+    const asked = waiting.get(answer.number)
+    if (asked === undefined) return
+    if (answer.kind === 'progress') {
+      if (running.value?.takeId === asked.takeId) running.value = { takeId: asked.takeId, done: answer.done, total: answer.total }
+      return
+    }
+    waiting.delete(answer.number)
+    if (running.value?.takeId === asked.takeId) running.value = null
+    if (answer.kind === 'failed') trouble.value = `Shot could not be looked through: ${answer.what}. It is tried again when it changes.`
+    else {
+      trouble.value = null
+      looked.set(asked.takeId, { findings: answer.findings, serial: asked.serial, frames: answer.frames, again: answer.again, atMs: Date.now() })
+    }
+    asked.done(answer.kind === 'found')
+  }
+
+  /** What a take's findings hang on: its body and its drawings. */
+  function serialNow(body: TakeBody): number {
+    let hash = serialOf(body)
+    for (const id of drawingsOf(body)) {
+      const drawing = film.drawingOf(id)
+      hash = Math.imul(hash ^ (drawing === null ? 0 : serialOf(drawing)), 0x01000193) >>> 0
+    }
+    return hash
+  }
+
+  /** Looks through a take whose art is loaded; false where it was given up. */
+  function look(takeId: string): Promise<boolean> {
+    const body = film.takeOf(takeId)
+    if (body === null || film.optics === null) return Promise.resolve(false)
+    begin()
+    const serial = serialNow(body)
+    if (looked.get(takeId)?.serial === serial) return Promise.resolve(true)
+    // What is under way for this take is for nothing now.
+    for (const [before, each] of waiting) {
+      if (each.takeId !== takeId) continue
+      waiting.delete(before)
+      each.done(false)
+    }
+    const drawings = drawingsOf(body)
+    for (const id of drawings) {
+      const drawing = film.drawingOf(id)
+      if (drawing !== null) art.send(id, drawing)
+    }
+    art.keepWithin(ART_BYTES, drawings.length)
+    const mine = ++number
+    running.value = { takeId, done: 0, total: body === null ? 0 : 1 }
+    return new Promise((done) => {
+      waiting.set(mine, { takeId, serial, done })
+      line!.send({ kind: 'check', key: takeId, number: mine, take: body })
+    })
+  }
+
+  function cancel(takeId: string) {
+    for (const [mine, each] of waiting) {
+      if (each.takeId !== takeId) continue
+      waiting.delete(mine)
+      line?.send({ kind: 'cancel', key: takeId })
+      each.done(false)
+    }
+    if (running.value?.takeId === takeId) running.value = null
+  }
+
+  let idle: ReturnType<typeof setTimeout> | undefined
+  watch(
+    () => [byItself.value, desk.view, desk.takeId, desk.take, film.film.drawings, desk.playing, film.gestureOpen] as const,
+    ([on, view, takeId, body, , playing, gesture], [, , before] = [true, 'desk', null, null, null, false, false] as never) => {
+      clearTimeout(idle)
+      if (before !== null && before !== undefined && before !== takeId && whole.value === null) cancel(before)
+      if (playing && takeId !== null && whole.value === null) cancel(takeId)
+      if (!on || view !== 'desk' || takeId === null || body === null || playing || gesture) return
+      idle = setTimeout(() => void film.ensureTakeWithArt(takeId).then(() => look(takeId)).catch(() => undefined), IDLE_MS)
+    },
+    { immediate: true },
+  )
+
+  let stopped = false
+  /** Looks through every shot's circled take, one after the other. */
+  async function lookThroughFilm() {
+    if (whole.value !== null) return
+    stopped = false
+    const { shots } = film.filmStage
+    for (const [i, { shot }] of shots.entries()) {
+      if (stopped) break
+      whole.value = { done: i, total: shots.length, label: shot.label }
+      try {
+        await film.ensureTakeWithArt(shot.circledTakeId)
+        await look(shot.circledTakeId)
+      } catch (error) {
+        trouble.value = `Shot ${shot.label} could not be loaded, and was not looked through. ${(error as Error).message}`
+      }
+    }
+    whole.value = null
+  }
+  function stop() {
+    stopped = true
+    if (running.value !== null) cancel(running.value.takeId)
+  }
+
+  /** Whether a finding is meant so: its note, or null. */
+  function meantOf(takeId: string, finding: Finding): string | null {
+    const meant = film.takeOf(takeId)?.meant ?? {}
+    const own = meant[finding.id]
+    if (own !== undefined && (own.about === undefined || own.about === finding.about)) return own.note
+    return finding.kind === 'gap' && meant.paper !== undefined ? meant.paper.note : null
+  }
+  const speaking = (takeId: string): readonly Finding[] => looked.get(takeId)?.findings.filter((finding) => meantOf(takeId, finding) === null) ?? []
+  /** Of the shot that is open. */
+  const here = computed<readonly Finding[]>(() => (desk.takeId === null ? [] : (looked.get(desk.takeId)?.findings ?? [])))
+  const speakingHere = computed(() => (desk.takeId === null ? [] : speaking(desk.takeId)))
+  /** Those at the playhead, seen by the camera that is live. */
+  const atFrame = computed(() => (desk.isLookingAside ? [] : speakingHere.value.filter(({ ranges }) => ranges.some(([first, last]) => first <= desk.shotFrame && desk.shotFrame <= last))))
+
+  function goTo(finding: Finding) {
+    const start = desk.placedShot?.startFrame
+    if (start === undefined) return
+    chosenId.value = finding.id
+    desk.goTo(start + finding.worstFrame)
+    if (finding.levelId !== null && desk.take?.levels[finding.levelId] !== undefined) desk.chooseLevel(desk.choosable(finding.levelId))
+  }
+  /** The next that speaks: here, or in the shots that were looked through. */
+  function next() {
+    const all = speakingHere.value
+    if (all.length > 0) {
+      const at = all.findIndex(({ id }) => id === chosenId.value)
+      if (at + 1 < all.length) return goTo(all[at + 1]!)
+    }
+    const { shots } = film.filmStage
+    const index = desk.placedShot?.index ?? 0
+    const later = [...shots.slice(index + 1), ...shots.slice(0, index)].find(({ shot }) => speaking(shot.circledTakeId).length > 0)
+    if (later !== undefined) {
+      desk.goTo(later.startFrame)
+      goTo(speaking(later.shot.circledTakeId)[0]!)
+    } else if (all.length > 0) goTo(all[0]!)
+    else film.refuse(looked.size === 0 ? 'Nothing has been looked through yet.' : 'Nothing is found: the art suffices in all that has been looked through.')
+  }
+
+  function accept(finding: Finding, note: string) {
+    const takeId = desk.takeId
+    if (takeId !== null) film.perform('meant so', (f) => meanSo(f.takes[takeId]!, takeId, { id: finding.id, note, about: finding.about }))
+  }
+  function speakAgain(id: string) {
+    const takeId = desk.takeId
+    if (takeId !== null) film.perform('meant no more', (f) => meanNoMore(f.takes[takeId]!, takeId, id))
+  }
+  const paperIsMeant = computed(() => desk.take?.meant.paper !== undefined)
+  function setPaper(on: boolean) {
+    const takeId = desk.takeId
+    if (takeId !== null) film.perform(on ? 'white paper is meant' : 'white paper is not meant', (f) => (on ? meanSo(f.takes[takeId]!, takeId, { id: 'paper', note: '' }) : meanNoMore(f.takes[takeId]!, takeId, 'paper')))
+  }
+
+  return { byItself, looked, running, whole, trouble, chosenId, look, lookThroughFilm, stop, meantOf, speaking, here, speakingHere, atFrame, goTo, next, accept, speakAgain, paperIsMeant, setPaper }
+})

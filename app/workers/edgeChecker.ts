@@ -1,0 +1,116 @@
+import type { Optics } from '@rubato/core/camera'
+import { findEdges, viewEdges, viewsAt, type ArtOutline, type Finding, type ViewEdges } from '@rubato/core/checks'
+import { compareOrdered, type Drawing, type Mark, type TakeBody } from '@rubato/core/document'
+import { drawingBounds } from '@rubato/core/ink'
+import { createTakeStage, frameSignature } from '@rubato/core/stage'
+import { heightOf, widthOf } from '@rubato/core/geometry'
+import { ArtLibrary } from '../viewport/artLibrary'
+import { createPictureCache } from '../viewport/pictureCache'
+import { outlineOfRaster } from './artOutline'
+
+/** A drawing is looked at no finer than so many px of it. */
+const MOST_PX = 2_500_000
+const RASTER_BUDGET_BYTES = 32 * 1024 * 1024
+/** Frames are looked at for so long before others are heard. */
+const SLICE_MS = 12
+/** Takes whose frames are remembered. */
+const MOST_TAKES = 12
+const NOBODY: ReadonlySet<string> = new Set()
+
+export interface EdgeChecker {
+  putDrawing(id: string, drawing: Drawing): void
+  changeDrawing(id: string, dropped: readonly string[], put: readonly Mark[]): void
+  forgetDrawings(ids: readonly string[]): void
+  /** What is wrong in a take; null where `isOver` said that nobody wants it any more. Frames that are as they were are not looked at again. */
+  check(key: string, take: TakeBody, isOver: () => boolean, tell: (done: number, total: number) => void): Promise<{ readonly findings: readonly Finding[]; readonly frames: number; readonly again: number } | null>
+}
+
+/** Looks for where art ends, shot by shot, and remembers what each frame was. */
+export function createEdgeChecker(optics: Optics, baseWidthPx: number, pictureBase: string): EdgeChecker {
+  const drawings = new Map<string, { drawing: Drawing; version: number }>()
+  const outlines = new Map<string, { readonly version: number; readonly outline: ArtOutline | null }>()
+  const known = new Map<string, Map<string, ViewEdges>>()
+  let versions = 0
+  let library: ArtLibrary | null = null
+  const pictures = createPictureCache(
+    (hash, side) => `${pictureBase}${hash}${side === null ? '' : `?side=${side}`}`,
+    (hash) => library?.forgetPicture(hash),
+  )
+  library = new ArtLibrary(baseWidthPx, pictures.lookup, { budgetBytes: RASTER_BUDGET_BYTES })
+  const art = library
+  const put = (id: string, drawing: Drawing) => void drawings.set(id, { drawing, version: ++versions })
+
+  /** Of a drawing, or of one picture of a sequence. */
+  async function outlineFor(id: string, pictureIndex: number | null): Promise<void> {
+    const own = drawings.get(id)
+    const name = nameOf(id, pictureIndex)
+    if (own === undefined || outlines.get(name)?.version === own.version) return
+    const mark = pictureIndex === null ? null : own.drawing.marks[pictureIndex]
+    const drawing = mark === null ? own.drawing : { marks: mark === undefined ? [] : [mark] }
+    const bounds = drawingBounds(drawing)
+    let outline: ArtOutline | null = null
+    if (bounds !== null) {
+      const px = widthOf(bounds) * heightOf(bounds) * baseWidthPx ** 2
+      const octave = Math.min(0, Math.floor(Math.log2(MOST_PX / px) / 2))
+      let raster = art.raster(name, drawing, octave)
+      for (let tries = 0; pictures.waiting && tries < 4; tries++) {
+        await pictures.settled()
+        raster = art.raster(name, drawing, octave)
+      }
+      outline = raster === null ? null : outlineOfRaster(raster)
+      art.forgetDrawings([name])
+      art.freeAll()
+    }
+    outlines.set(name, { version: own.version, outline })
+  }
+
+  async function check(key: string, take: TakeBody, isOver: () => boolean, tell: (done: number, total: number) => void) {
+    const stage = createTakeStage(take, optics)
+    const before = known.get(key) ?? new Map<string, ViewEdges>()
+    const now = new Map<string, ViewEdges>()
+    const frames: ViewEdges[][] = []
+    let again = 0
+    let until = performance.now() + SLICE_MS
+    for (let frame = 0; frame < stage.lengthFrames; frame++) {
+      if (performance.now() > until) {
+        tell(frame, stage.lengthFrames)
+        await new Promise((resolve) => setTimeout(resolve))
+        if (isOver()) return null
+        until = performance.now() + SLICE_MS
+      }
+      const views: ViewEdges[] = []
+      for (const view of viewsAt(stage, frame)) {
+        const signature = `${view.cameraId} ${frameSignature(view, (id) => `${id}:${drawings.get(id)?.version ?? 0}`, NOBODY)}`
+        let edges = now.get(signature) ?? before.get(signature)
+        if (edges === undefined) {
+          for (const { drawingId, pictureIndex } of view.levels) if (drawingId !== null) await outlineFor(drawingId, pictureIndex)
+          edges = viewEdges(view, { outlineOf: (id, index) => outlines.get(nameOf(id, index))?.outline ?? null })
+          again++
+        }
+        now.set(signature, edges)
+        views.push(edges)
+      }
+      frames.push(views)
+    }
+    known.delete(key)
+    known.set(key, now)
+    if (known.size > MOST_TAKES) known.delete(known.keys().next().value!)
+    return { findings: findEdges(stage, frames, { widthPx: baseWidthPx }), frames: stage.lengthFrames, again }
+  }
+
+  return {
+    putDrawing: put,
+    changeDrawing(id, dropped, marks) {
+      const own = drawings.get(id)
+      if (own === undefined) return
+      const gone = new Set(dropped)
+      put(id, { marks: [...own.drawing.marks.filter((mark) => !gone.has(mark.id)), ...marks].sort(compareOrdered) })
+    },
+    forgetDrawings(ids) {
+      for (const id of ids) drawings.delete(id)
+    },
+    check,
+  }
+}
+
+const nameOf = (id: string, pictureIndex: number | null) => (pictureIndex === null ? id : `${id}#${pictureIndex}`)
