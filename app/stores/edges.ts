@@ -1,12 +1,13 @@
 import type { Finding } from '@rubato/core/checks'
 import { drawingsOf, type TakeBody } from '@rubato/core/document'
-import { meanNoMore, meanSo } from '@rubato/core/edits'
+import { meanNoMore, meanSo, mendEdge, type Mend, type MendKind } from '@rubato/core/edits'
 import { useLocalStorage } from '@vueuse/core'
 import { defineStore } from 'pinia'
 import { computed, ref, shallowReactive, shallowRef, watch } from 'vue'
 import { createWorkerLine, type WorkerLine } from '~/clients/workerLine'
 import { createArtSender, serialOf } from '~/workers/artSender'
 import type { EdgesAnswer, EdgesAsk } from '~/workers/messages'
+import type { Gesture } from './editing'
 import { useDeskStore } from './desk'
 import { useFilmStore } from './film'
 
@@ -40,6 +41,7 @@ export const useEdgesStore = defineStore('edges', () => {
   let begunFor = ''
   let number = 0
   const waiting = new Map<number, { readonly takeId: string; readonly serial: number; readonly done: (ok: boolean) => void }>()
+  const mending = new Map<number, (mend: Mend | null) => void>()
   const art = createArtSender((message) => line!.send(message))
 
   function begin() {
@@ -52,6 +54,7 @@ export const useEdgesStore = defineStore('edges', () => {
         trouble.value = `The check stopped by itself (${why.message}). It goes on with the next change.`
         for (const each of waiting.values()) each.done(false)
         waiting.clear()
+        for (const told of mending.values()) told(null)
       },
     })
     const key = `${film.projectId}:${film.lookingAt?.version}:${JSON.stringify([optics, project?.widthPx])}`
@@ -63,6 +66,8 @@ export const useEdgesStore = defineStore('edges', () => {
   }
 
   function take(answer: EdgesAnswer) {
+    if (answer.kind === 'mended') return mending.get(answer.number)?.(answer.mend)
+    if (answer.kind === 'failed' && mending.has(answer.number)) return mending.get(answer.number)!(null)
     const asked = waiting.get(answer.number)
     if (asked === undefined) return
     if (answer.kind === 'progress') {
@@ -200,6 +205,39 @@ export const useEdgesStore = defineStore('edges', () => {
     else film.refuse(looked.size === 0 ? 'Nothing has been looked through yet.' : 'Nothing is found: the art suffices in all that has been looked through.')
   }
 
+  /** A mend that is shown as it would be: it is in the film once it is taken. */
+  const trial = shallowRef<{ readonly findingId: string; readonly mend: Mend; readonly gesture: Gesture } | null>(null)
+  /** The finding for which a mend is worked out. */
+  const working = ref<string | null>(null)
+  async function tryMend(finding: Finding, of: MendKind) {
+    leaveMend()
+    const [takeId, body, optics] = [desk.takeId, desk.take, film.optics]
+    if (takeId === null || body === null || optics === null || working.value !== null) return
+    if (film.lookingAt !== null) return void film.perform('mend', () => ({ ok: true, edits: [] }))
+    working.value = finding.id
+    const mine = ++number
+    const mend = await new Promise<Mend | null>((told) => {
+      mending.set(mine, told)
+      line!.send({ kind: 'mend', key: takeId, number: mine, take: body, finding, of })
+    })
+    mending.delete(mine)
+    working.value = null
+    if (takeId !== desk.takeId || film.takeOf(takeId) !== body) return
+    if (mend === null) return film.refuse(of === 'larger' ? 'No larger level closes every frame: it is locked, a piece of a set, or would have to be more than three times as large. Draw more art, or shorten the way.' : 'No shorter way closes every frame: the framings there are locked, or art is missing at all of them. Draw more art, or make the level larger.')
+    const gesture = film.beginGesture(of === 'larger' ? `larger level: ${body.levels[finding.levelId!]?.name ?? ''}` : 'shorter way')
+    gesture.update((f) => mendEdge(f.takes[takeId]!, takeId, finding, mend, optics))
+    trial.value = { findingId: finding.id, mend, gesture }
+  }
+  function takeMend() {
+    trial.value?.gesture.commit()
+    trial.value = null
+  }
+  function leaveMend() {
+    trial.value?.gesture.abandon()
+    trial.value = null
+  }
+  watch(() => desk.takeId, () => leaveMend())
+
   function accept(finding: Finding, note: string) {
     const takeId = desk.takeId
     if (takeId !== null) film.perform('meant so', (f) => meanSo(f.takes[takeId]!, takeId, { id: finding.id, note, about: finding.about }))
@@ -214,5 +252,5 @@ export const useEdgesStore = defineStore('edges', () => {
     if (takeId !== null) film.perform(on ? 'white paper is meant' : 'white paper is not meant', (f) => (on ? meanSo(f.takes[takeId]!, takeId, { id: 'paper', note: '' }) : meanNoMore(f.takes[takeId]!, takeId, 'paper')))
   }
 
-  return { byItself, looked, running, whole, trouble, chosenId, look, lookThroughFilm, stop, meantOf, speaking, here, speakingHere, atFrame, goTo, next, accept, speakAgain, paperIsMeant, setPaper }
+  return { byItself, looked, running, whole, trouble, chosenId, look, lookThroughFilm, stop, meantOf, speaking, here, speakingHere, atFrame, goTo, next, trial, working, tryMend, takeMend, leaveMend, accept, speakAgain, paperIsMeant, setPaper }
 })

@@ -1,6 +1,7 @@
 import type { Optics } from '@rubato/core/camera'
 import { findEdges, viewEdges, viewsAt, type ArtOutline, type Finding, type ViewEdges } from '@rubato/core/checks'
 import { compareOrdered, type Drawing, type Mark, type TakeBody } from '@rubato/core/document'
+import { leastMend, type Mend, type MendKind } from '@rubato/core/edits'
 import { drawingBounds } from '@rubato/core/ink'
 import { createTakeStage, frameSignature } from '@rubato/core/stage'
 import { heightOf, widthOf } from '@rubato/core/geometry'
@@ -21,6 +22,8 @@ export interface EdgeChecker {
   putDrawing(id: string, drawing: Drawing): void
   changeDrawing(id: string, dropped: readonly string[], put: readonly Mark[]): void
   forgetDrawings(ids: readonly string[]): void
+  /** The least that closes what was found in a take that was checked. */
+  mend(take: TakeBody, finding: Finding, of: MendKind): Mend | null
   /** What is wrong in a take; null where `isOver` said that nobody wants it any more. Frames that are as they were are not looked at again. */
   check(key: string, take: TakeBody, isOver: () => boolean, tell: (done: number, total: number) => void): Promise<{ readonly findings: readonly Finding[]; readonly frames: number; readonly again: number } | null>
 }
@@ -110,6 +113,7 @@ export function createEdgeChecker(optics: Optics, baseWidthPx: number, pictureBa
       for (const id of ids) drawings.delete(id)
     },
     check,
+    mend: (take, finding, of) => leastMend(take, finding, of, optics, { widthPx: baseWidthPx, outlineOf: (id, index) => outlines.get(nameOf(id, index))?.outline ?? null }),
   }
 }
 

@@ -20,6 +20,14 @@ async function check({ key, number, take }: Extract<EdgesAsk, { readonly kind: '
   }
 }
 
+function mend({ key, number, take, finding, of }: Extract<EdgesAsk, { readonly kind: 'mend' }>): void {
+  try {
+    say({ kind: 'mended', key, number, mend: checker?.mend(take, finding, of) ?? null })
+  } catch (error) {
+    say({ kind: 'failed', key, number, what: (error as Error).message })
+  }
+}
+
 self.onmessage = ({ data: ask }: MessageEvent<EdgesAsk>) => {
   // Known at once, so that what is under way ends.
   if (ask.kind === 'check') newest.set(ask.key, ask.number)
@@ -30,6 +38,7 @@ self.onmessage = ({ data: ask }: MessageEvent<EdgesAsk>) => {
     else if (ask.kind === 'drawing') checker?.putDrawing(ask.id, ask.drawing)
     else if (ask.kind === 'drawing-change') checker?.changeDrawing(ask.id, ask.dropped, ask.put)
     else if (ask.kind === 'forget') checker?.forgetDrawings(ask.ids)
+    else if (ask.kind === 'mend') mend(ask)
     else if (ask.kind === 'check') return check(ask)
   })
 }

@@ -2,6 +2,7 @@ import type { Drawing, Project, TakeBody } from '@rubato/core/document'
 import type { CameraPose, Optics } from '@rubato/core/camera'
 import type { Finding } from '@rubato/core/checks'
 import type { DepthRange } from '@rubato/core/depth'
+import type { Mend, MendKind } from '@rubato/core/edits'
 import type { AreaRefusal } from '@rubato/core/ink'
 import type { RasterLayer, SetFile } from '@rubato/core/interchange'
 import type { PrintChoice } from '../boards/printLayout'
@@ -32,10 +33,14 @@ export type EdgesAsk =
   | DrawingMessage
   | { readonly kind: 'check'; readonly key: string; readonly number: number; readonly take: TakeBody }
   | { readonly kind: 'cancel'; readonly key: string }
+  /** The least of a mend; the shot's outlines are known from its last check. */
+  | { readonly kind: 'mend'; readonly key: string; readonly number: number; readonly take: TakeBody; readonly finding: Finding; readonly of: MendKind }
 export type EdgesAnswer =
   | { readonly kind: 'progress'; readonly key: string; readonly number: number; readonly done: number; readonly total: number }
   /** `again`: of all its frames those that had to be looked at anew. */
   | { readonly kind: 'found'; readonly key: string; readonly number: number; readonly findings: readonly Finding[]; readonly frames: number; readonly again: number; readonly tookMs: number }
+  /** Null where no amount of it closes every frame. */
+  | { readonly kind: 'mended'; readonly key: string; readonly number: number; readonly mend: Mend | null }
   | { readonly kind: 'failed'; readonly key: string; readonly number: number; readonly what: string }
 
 /** Which framings of a camera, or keys of a level, change nothing within a tolerance. */

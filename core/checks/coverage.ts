@@ -5,7 +5,7 @@ export const ROWS = 270
 
 /** What is bare of a frame: row, from u, to u, in turn. */
 export type Bare = Float64Array
-export const NOTHING_BARE: Bare = new Float64Array(0)
+const NOTHING_BARE: Bare = new Float64Array(0)
 
 /** The share of a frame, 0…1. */
 export function shareOf(bare: Bare): number {
@@ -69,6 +69,23 @@ export function bareOf(outlines: readonly SeenRings[], halfHeight: number): Bare
     if (from < RIGHT) bare.push(row, from, RIGHT)
   }
   return bare.length === 0 ? NOTHING_BARE : Float64Array.from(bare)
+}
+
+/** How many rows one outline alone covers from side to side. */
+export function rowsAcross(rings: SeenRings, halfHeight: number): number {
+  const step = (2 * halfHeight) / ROWS
+  for (let row = 0; row < ROWS; row++) covered[row]!.count = crossed[row]!.count = 0
+  for (const ring of rings) cross(ring, halfHeight, step, 0, ROWS - 1)
+  let count = 0
+  for (const { at, count: crossings } of crossed) {
+    sort(at, crossings)
+    for (let i = 0; i + 1 < crossings; i += 2) {
+      if (at[i]! > LEFT || at[i + 1]! < RIGHT) continue
+      count++
+      break
+    }
+  }
+  return count
 }
 
 const isFull = ({ count, at }: Row) => count === 2 && at[0] === LEFT && at[1] === RIGHT

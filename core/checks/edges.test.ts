@@ -1,6 +1,6 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { keyFraming } from '../edits'
+import { keyFraming, leastMend, mendEdge } from '../edits'
 import { done, level, OPTICS, REST, T } from '../edits/testing'
 import { cellIdOf, EMPTY_TAKE, orderOfNumber, type Level, type TakeBody } from '../document'
 import { createTakeStage, type TakeStage } from '../stage'
@@ -161,6 +161,10 @@ describe('findings', () => {
     expect(of(0.6).about).not.toBe(of(0.7).about)
   })
 
+  it('tell art that runs out first: bare paper comes of it', () => {
+    expect(found(travelling(takeOf([level('wall', 1, 0)])), { 'd-wall': rectangleOutline(-3, -1, 1, 1) }).map(({ kind }) => kind)).toEqual(['runs-out', 'gap'])
+  })
+
   it('look at both pictures of a dissolve between cameras', () => {
     const take = takeOf([level('wall', 1, 0)])
     const cameras = { ...take.cameras, b: { id: 'b', order: 'a2', letter: 'B', locked: false } }
@@ -171,5 +175,38 @@ describe('findings', () => {
     const finding = findEdges(stage, framesOf(stage, options), options).find(({ kind }) => kind === 'runs-out')!
     expect(finding).toMatchObject({ side: 'right', cameraId: 'b' })
     expect(finding.ranges[0]![0]).toBeLessThan(20)
+  })
+})
+
+describe('mends', () => {
+  const sea = level('sea', 1, 3.2, { y: -0.2, scale: 1.2 })
+  const outlines = { 'd-sea': rectangleOutline(-2.3, -0.25, 2.3, 0.25) }
+  const options = optionsOf(outlines)
+  const take = travelling(takeOf([sea]))
+  const [finding] = found(take, outlines).filter(({ kind }) => kind === 'runs-out')
+
+  it('close every frame with the least that does, and a check finds nothing there after them', () => {
+    for (const of of ['larger', 'shorter'] as const) {
+      const mend = leastMend(take, finding!, of, OPTICS, options)!
+      const after = done(take, mendEdge(take, T, finding!, mend, OPTICS))
+      expect(found(after, outlines).filter(({ id }) => id === finding!.id)).toEqual([])
+      const less = of === 'larger' ? 1 + (mend.amount - 1) * 0.9 : mend.amount * 0.9
+      expect(found(done(take, mendEdge(take, T, finding!, { of, amount: less }, OPTICS)), outlines).some(({ id }) => id === finding!.id)).toBe(true)
+    }
+    // About the lens's foot at frame 48, x 1.2: its right end at 2.76 has to come to where the frame's edge falls, 2.852.
+    expect(leastMend(take, finding!, 'larger', OPTICS, options)!.amount).toBeCloseTo((2.76 + 0.092 - 1.2) / (2.76 - 1.2), 4)
+    // The end of the way is drawn in by what is missing there, 0.092 fw of 1.2.
+    expect(leastMend(take, finding!, 'shorter', OPTICS, options)!.amount).toBeCloseTo(0.092 / 1.2, 4)
+  })
+
+  it('are not offered where they are of no use', () => {
+    const locked = { ...take, levels: { sea: { ...sea, locked: true } } }
+    expect(leastMend(locked, finding!, 'larger', OPTICS, options)).toBeNull()
+    expect(mendEdge(locked, T, finding!, { of: 'larger', amount: 2 }, OPTICS)).toMatchObject({ refusal: { code: 'level-locked' } })
+    const held = { ...take, framings: { ...take.framings, f2: { ...take.framings.f2!, locked: true } } }
+    expect(leastMend(held, finding!, 'shorter', OPTICS, options)).toBeNull()
+    // One framing alone, at which it is missing: there is nothing to draw it to.
+    const still = done(takeOf([sea]), keyFraming(takeOf([sea]), T, 'a', 0, { ...REST, x: 1.2 }, 'f1'))
+    expect(leastMend(still, { ...finding!, ranges: [[0, 48]] }, 'shorter', OPTICS, options)).toBeNull()
   })
 })

@@ -3,7 +3,7 @@ import type { Level } from '../document/records'
 import type { StageFrame, TakeStage } from '../stage/takeStage'
 import { shownInTake } from '../stage/shownAt'
 import { viewsOf } from '../stage/shown'
-import { bareOf, createEverCovered, ROWS, shareOf, type Bare } from './coverage'
+import { bareOf, createEverCovered, ROWS, rowsAcross, shareOf, type Bare } from './coverage'
 import { seenRings, type ArtOutline, type SeenRings } from './outline'
 import { reachOf, SIDES, type Reach, type Side } from './reach'
 
@@ -19,7 +19,7 @@ export interface ViewEdges {
   /** Of each level that covers, how far it goes past the frame. */
   readonly reaches: ReadonlyMap<string, LevelReach>
 }
-type LevelReach = Reach & { /** Fw of the art to one of the picture, where its pivot stands. */ readonly artPerFw: number }
+type LevelReach = Reach & { /** Rows of the frame that it alone covers from side to side. */ readonly rows: number; /** Fw of the art to one of the picture, where its pivot stands. */ readonly artPerFw: number }
 
 /** Something to be looked at: a level whose art ends inside the frame at some frames and goes past it at others, or bare paper where there was art. */
 export interface Finding {
@@ -73,7 +73,13 @@ export function viewEdges(stage: StageFrame, { outlineOf }: Pick<EdgeOptions, 'o
     cameraId: stage.cameraId,
     bare: bareOf(outlines, lens.halfHeight),
     // A level that is shown many times reaches as far as all of them.
-    reaches: new Map([...byLevel].map(([id, { rings, artPerFw }]) => [id, { ...reachOf(rings.flat(), lens.halfHeight), artPerFw }])),
+    reaches: new Map(
+      [...byLevel].map(([id, { rings, artPerFw }]) => {
+        const reach = reachOf(rings.flat(), lens.halfHeight)
+        const isPast = (reach.left ?? -1) > 0 && (reach.right ?? -1) > 0
+        return [id, { ...reach, rows: isPast ? Math.max(...rings.map((each) => rowsAcross(each, lens.halfHeight))) : 0, artPerFw }]
+      }),
+    ),
   }
 }
 
@@ -84,8 +90,9 @@ export const viewsAt = (stage: TakeStage, frame: number): readonly StageFrame[] 
 export const owedBy = ({ owes }: Level): readonly Side[] | undefined => (owes === undefined ? undefined : owes === 'all' ? SIDES : owes === 'none' ? [] : owes)
 
 /**
- * What a level is taken to owe where it says nothing: two sides that it goes past at one frame, if it stands still and is no figure. So a
- * sea does, and what stands on it does not. What is carried stands as still as what carries it.
+ * What a level is taken to owe where it says nothing, if it stands still and is no figure: left and right where it goes from side to side
+ * of the frame at some time, top and bottom too where it fills all of it. So a sea does, and what stands on it does not. What is carried
+ * stands as still as what carries it.
  */
 function guessed(stage: TakeStage, level: Level, spans: { readonly across: boolean; readonly up: boolean }): readonly Side[] {
   if (level.figure === true) return []
@@ -97,13 +104,10 @@ function guessed(stage: TakeStage, level: Level, spans: { readonly across: boole
   return [...(spans.across ? (['left', 'right'] as const) : []), ...(spans.up ? (['bottom', 'top'] as const) : [])]
 }
 
-/** What is wrong in a shot, the worst first. `frames` has the views of every frame of it, in order. */
+/** What is wrong in a shot: art that runs out, then bare paper, the worst of each first. `frames` has the views of every frame of it, in order. */
 export function findEdges(stage: TakeStage, frames: readonly (readonly ViewEdges[])[], { widthPx }: Pick<EdgeOptions, 'widthPx'>): readonly Finding[] {
-  return [...gapsIn(frames), ...runsOut(stage, frames, 1 / widthPx)].sort((a, b) => weight(b) - weight(a) || (a.id < b.id ? -1 : 1))
+  return [...gapsIn(frames), ...runsOut(stage, frames, 1 / widthPx)].sort((a, b) => Number(a.kind === 'gap') - Number(b.kind === 'gap') || b.amount - a.amount || (a.id < b.id ? -1 : 1))
 }
-
-/** Bare paper of a tenth of the frame weighs as much as a tenth of its width that is missing. */
-const weight = ({ amount }: Finding) => amount
 
 /** How wrong it is at a frame, if it is. */
 interface Wrong {
@@ -124,9 +128,8 @@ function runsOut(stage: TakeStage, frames: readonly (readonly ViewEdges[])[], le
       for (const [id, reach] of reaches) {
         let own = told.get(id)
         if (own === undefined) told.set(id, (own = { spans: { across: false, up: false }, most: { left: -Infinity, right: -Infinity, bottom: -Infinity, top: -Infinity }, wrong: { left: [], right: [], bottom: [], top: [] } }))
-        const past = (side: Side) => (reach[side] ?? -1) > 0
-        if (past('left') && past('right')) own.spans.across = true
-        if (past('bottom') && past('top')) own.spans.up = true
+        if (reach.rows > 0) own.spans.across = true
+        if (reach.rows === ROWS) own.spans.up = true
         for (const side of SIDES) {
           const far = reach[side]
           if (far === null) continue

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { useElementSize, useEventListener } from '@vueuse/core'
 import { computed, onBeforeUnmount, onMounted, ref, useTemplateRef, watch } from 'vue'
+import LensEdges from '~/components/desk/lens/LensEdges.vue'
 import LensGround from '~/components/desk/lens/LensGround.vue'
 import SelectionLayer from '~/components/draw/SelectionLayer.vue'
 import { isTyping } from '~/commands/command'
@@ -17,6 +18,7 @@ import { useStageCanvas } from '~/composables/view/useStageCanvas'
 import { followDrag } from '~/gestures/drag'
 import { followFingers } from '~/gestures/fingers'
 import { useDeskStore } from '~/stores/desk'
+import { useEdgesStore } from '~/stores/edges'
 import { useFaceOnStore } from '~/stores/faceOn'
 import { useFilmStore } from '~/stores/film'
 import { usePenStore } from '~/stores/pen'
@@ -28,6 +30,7 @@ const film = useFilmStore()
 const desk = useDeskStore()
 const pen = usePenStore()
 const faceOn = useFaceOnStore()
+const edges = useEdgesStore()
 const artUnder = useArtUnder()
 const { sheet, moods } = useSheet()
 const { quality, toggle: togglePlay } = usePlayback()
@@ -238,6 +241,7 @@ defineExpose({ paper, selection, back: areas.back, startFlipping, startRunning, 
       <path v-if="!faceOn.isFaceOn" class="matte" :d="mattePath" fill-rule="evenodd" />
       <path class="frame" :class="{ none: faceOn.isFaceOn }" :d="outline" data-test="paper-frame" />
     </svg>
+    <LensEdges v-if="!desk.playing && !faceOn.isFaceOn && edges.atFrame.length > 0" :width="width" :height="height" :to-pane="paper.toPane" />
     <LensGround v-if="desk.lens.ground && !desk.playing && !faceOn.isFaceOn" :width="width" :height="height" :to-pane="paper.toPane" :frame-width="paper.frameWidth.value" />
     <SelectionLayer v-if="!desk.playing" :selection="selection" :width="width" :height="height" />
     <p v-if="areas.work.value" class="note" role="status">{{ areas.work.value.what }}… <button class="push-button" @click="areas.work.value?.cancel()" @pointerdown.stop>Cancel</button></p>

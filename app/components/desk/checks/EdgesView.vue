@@ -1,6 +1,8 @@
 <script setup lang="ts">
 import type { Finding } from '@rubato/core/checks'
-import { useNow } from '@vueuse/core'
+import { pieceOf } from '@rubato/core/document'
+import type { Mend } from '@rubato/core/edits'
+import { useEventListener, useNow } from '@vueuse/core'
 import { computed, ref } from 'vue'
 import { useDeskStore } from '~/stores/desk'
 import { useEdgesStore } from '~/stores/edges'
@@ -31,6 +33,14 @@ const isRunning = computed(() => edges.running !== null && edges.running.takeId 
 
 /** Of the film's other shots, those in which something was found. */
 const others = computed(() => film.filmStage.shots.flatMap(({ shot, startFrame }) => (shot.id === desk.shotId ? [] : [{ shot, startFrame, count: edges.speaking(shot.circledTakeId).length }])).filter(({ count }) => count > 0))
+
+useEventListener(window, 'keydown', (event) => event.key === 'Escape' && !event.defaultPrevented && edges.leaveMend())
+const canGrow = (levelId: string) => pieceOf(levelId) === null
+const mendWords = ({ of, amount }: Mend) => (of === 'larger' ? `× ${amount.toFixed(amount < 1.1 ? 3 : 2)}, about its foot` : `framings drawn in by ${(amount * 100).toFixed(amount < 0.1 ? 1 : 0)} %`)
+function moreArt(finding: Finding) {
+  edges.goTo(finding)
+  desk.view = 'draw'
+}
 
 const noting = ref<string | null>(null)
 const note = ref('')
@@ -64,7 +74,20 @@ function accept(finding: Finding) {
             <input v-model="note" maxlength="300" placeholder="Why it is meant so" aria-label="Why it is meant so" @keydown.stop @keydown.escape="noting = null" @vue:mounted="({ el }: any) => el.focus()" />
             <button class="push-button" type="submit">Keep</button>
           </form>
-          <button v-else class="chip" title="It stays quiet until anything of it is another" @click="begin(finding)">Meant so…</button>
+          <div v-else-if="edges.trial?.findingId === finding.id" class="trial" role="status" data-test="mend-trial">
+            <span>{{ mendWords(edges.trial.mend) }}</span>
+            <button class="push-button strong" @click="edges.takeMend()">Take it</button>
+            <button class="push-button" title="As it was (Esc)" @click="edges.leaveMend()">Leave it</button>
+          </div>
+          <div v-else class="mends">
+            <template v-if="finding.levelId !== null && finding.side !== 'inside'">
+              <button v-if="canGrow(finding.levelId)" class="chip" :disabled="edges.working !== null" title="About the point of it that is straight before the lens, by the least that closes every frame" @click="edges.tryMend(finding, 'larger')">Larger level</button>
+              <button class="chip" :disabled="edges.working !== null" title="The camera’s framings drawn in by the least that closes every frame" @click="edges.tryMend(finding, 'shorter')">Shorter way</button>
+              <button class="chip" title="To Draw, at the worst frame, with this level in hand" @click="moreArt(finding)">More art</button>
+            </template>
+            <button class="chip" title="It stays quiet until anything of it is another" @click="begin(finding)">Meant so…</button>
+            <span v-if="edges.working === finding.id" class="quiet small">working it out…</span>
+          </div>
         </template>
         <p v-else class="said">meant so{{ meant === '' ? '' : `: “${meant}”` }}<button v-if="desk.take?.meant[finding.id]" class="link" @click="edges.speakAgain(finding.id)">not any more</button></p>
       </li>
@@ -160,6 +183,18 @@ li.quiet {
 .others .go {
   display: block;
   padding: 0;
+}
+.mends,
+.trial {
+  display: flex;
+  flex-wrap: wrap;
+  align-items: center;
+  gap: 4px;
+}
+.trial span {
+  flex: 1;
+  color: var(--ink);
+  font-weight: 600;
 }
 .note {
   display: flex;

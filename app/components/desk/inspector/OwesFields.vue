@@ -20,7 +20,7 @@ function toggle(side: Side) {
 <template>
   <div class="line">
     <span class="quiet">Owes</span>
-    <button class="chip" :class="{ blue: owed === undefined }" :aria-pressed="owed === undefined" title="Guessed: a level that stands still and goes past two opposite sides at one frame must do so at every other; figures and what moves owe nothing" @click="levels.edit(level, 'sides owed by', { owes: undefined })">guessed</button>
+    <button class="chip" :class="{ blue: owed === undefined }" :aria-pressed="owed === undefined" title="Guessed: a level that stands still and goes from side to side of the frame at some time must always do so, and one that fills the frame must always fill it; figures and what moves owe nothing" @click="levels.edit(level, 'sides owed by', { owes: undefined })">guessed</button>
     <button v-for="side in SIDES" :key="side" class="chip" :class="{ blue: owed?.includes(side) }" :aria-pressed="owed?.includes(side) === true" :aria-label="`Owes the ${side}`" :title="`Must go past the frame at ${side} wherever a camera looks`" @click="toggle(side)">{{ SIGNS[side] }}</button>
   </div>
 </template>

@@ -7,22 +7,22 @@ import { useFilmStore } from '~/stores/film'
 import { findingTitle } from '~/text/findings'
 
 /** What was found at this frame, on the side of the frame where it happens. */
-const props = defineProps<{ frame: { readonly left: number; readonly top: number; readonly width: number; readonly height: number }; width: number; height: number; toPane: (u: number, v: number) => { readonly x: number; readonly y: number } }>()
+const props = defineProps<{ width: number; height: number; toPane: (u: number, v: number) => { readonly x: number; readonly y: number } }>()
 const film = useFilmStore()
 const desk = useDeskStore()
 const edges = useEdgesStore()
 
-const BAR_PX = 5
 const nameOf = (id: string) => desk.take?.levels[id]?.name ?? 'A level'
-function barOf({ side }: Finding) {
-  const { left, top, width, height } = props.frame
-  if (side === 'left') return { x: left - BAR_PX, y: top, width: BAR_PX, height }
-  if (side === 'right') return { x: left + width, y: top, width: BAR_PX, height }
-  if (side === 'bottom') return { x: left, y: top + height, width, height: BAR_PX }
-  if (side === 'top') return { x: left, y: top - BAR_PX, width, height: BAR_PX }
-  return null
-}
 const half = computed(() => 0.5 / (film.optics?.aspect ?? 16 / 9))
+/** Along the side of the frame, just outside it. */
+function barOf({ side }: Finding): string | null {
+  if (side === 'inside') return null
+  const [u, v] = [0.5 + OUT, half.value + OUT]
+  const ends = ({ left: [[-u, -v], [-u, v]], right: [[u, -v], [u, v]], bottom: [[-u, -v], [u, -v]], top: [[-u, v], [u, v]] } as const)[side]
+  return ends.map(([x, y], i) => ((at) => `${i === 0 ? 'M' : 'L'}${at.x.toFixed(1)} ${at.y.toFixed(1)}`)(props.toPane(x, y))).join('')
+}
+/** Fw of the picture. */
+const OUT = 0.004
 /** What is bare, where the worst frame is seen. */
 function bareOf({ bare, worstFrame }: Finding): string {
   if (bare === null || worstFrame !== desk.shotFrame) return ''
@@ -30,8 +30,8 @@ function bareOf({ bare, worstFrame }: Finding): string {
   let path = ''
   for (let i = 0; i < bare.length; i += 3) {
     const v = bare[i]! * step - half.value
-    const [a, b] = [props.toPane(bare[i + 1]!, v + step), props.toPane(bare[i + 2]!, v)]
-    path += `M${a.x.toFixed(1)} ${a.y.toFixed(1)}H${b.x.toFixed(1)}V${b.y.toFixed(1)}H${a.x.toFixed(1)}Z`
+    const corners = ([[bare[i + 1]!, v], [bare[i + 2]!, v], [bare[i + 2]!, v + step], [bare[i + 1]!, v + step]] as const).map(([u, w]) => props.toPane(u, w))
+    path += `M${corners.map(({ x, y }) => `${x.toFixed(1)} ${y.toFixed(1)}`).join('L')}Z`
   }
   return path
 }
@@ -42,7 +42,7 @@ const shown = computed(() => edges.atFrame.map((finding) => ({ finding, bar: bar
   <svg class="found" :width="width" :height="height" aria-hidden="true">
     <template v-for="{ finding, bar, bare } in shown" :key="finding.id">
       <path v-if="bare !== ''" class="bare" :d="bare" />
-      <rect v-if="bar" :class="finding.kind" v-bind="bar" :data-finding="finding.id" />
+      <path v-if="bar" class="bar" :class="finding.kind" :d="bar" :data-finding="finding.id" />
     </template>
   </svg>
   <ul v-if="shown.length > 0" class="words" data-test="lens-findings">
@@ -56,11 +56,14 @@ const shown = computed(() => edges.atFrame.map((finding) => ({ finding, bar: bar
   inset: 0;
   pointer-events: none;
 }
-.runs-out {
-  fill: var(--vermilion);
+.bar {
+  fill: none;
+  stroke: var(--vermilion);
+  stroke-width: 5;
 }
-.gap {
-  fill: var(--ochre);
+.bar.gap {
+  stroke: var(--ochre);
+  stroke-dasharray: 9 5;
 }
 .bare {
   fill: var(--ochre);

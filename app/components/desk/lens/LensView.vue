@@ -304,7 +304,7 @@ const cursor = computed(() => (desk.tool === 'pen' ? (ringPx.value > 0 ? ringCur
       <div ref="host" class="host" data-test="lens-host" />
       <LensOther v-if="takes.other && (takes.flipped || takes.wipeAt !== null)" :frame="frame" :view-box="() => (width > 0 ? viewBox() : null)" />
       <LensOverlay :frame="frame" :width="width" :height="height" :to-pane="toPane" :region="region" />
-      <LensEdges v-if="!desk.playing && desk.tool !== 'pen' && edges.atFrame.length > 0" :frame="frame" :width="width" :height="height" :to-pane="toPane" />
+      <LensEdges v-if="!desk.playing && desk.tool !== 'pen' && edges.atFrame.length > 0" :width="width" :height="height" :to-pane="toPane" />
       <LensGround v-if="(desk.lens.ground || desk.tool === 'walls') && !desk.playing" :width="width" :height="height" :to-pane="toPane" :frame-width="frame.width" />
       <LensHorizon v-if="spread.open && spread.form.by === 'ground'" :frame="frame" :width="width" :to-pane="toPane" />
       <LensPlan v-if="takes.planOf" :width="width" :height="height" :to-pane="toPane" />
