@@ -42,7 +42,7 @@ test('art that runs out is found by itself, told where it happens, and mended; t
   await expect(page.getByRole('button', { name: 'Undo shorter way' })).toBeVisible()
   await expect(panel).toContainText('The art suffices in all 48 frames')
   await desk.savedNow()
-  expect((await bodyOf(film)).framings.f2.pose.x).toBeCloseTo(0.25, 3)
+  expect((await bodyOf(film)).framings.f2.pose.x).toBeCloseTo(0.25, 2)
   await expect(page.getByTestId('rack-out')).toHaveCount(0)
   await page.getByRole('button', { name: 'Undo shorter way' }).click()
   await expect(finding.first()).toContainText('wall runs out at right')
