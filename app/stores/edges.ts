@@ -40,7 +40,7 @@ export const useEdgesStore = defineStore('edges', () => {
   let line: WorkerLine<EdgesAsk> | null = null
   let begunFor = ''
   let number = 0
-  const waiting = new Map<number, { readonly takeId: string; readonly serial: number; readonly done: (ok: boolean) => void }>()
+  const waiting = new Map<number, { readonly takeId: string; readonly serial: number; readonly done: (ok: boolean) => void; readonly over: Promise<boolean> }>()
   const mending = new Map<number, (mend: Mend | null) => void>()
   const art = createArtSender((message) => line!.send(message))
 
@@ -101,9 +101,10 @@ export const useEdgesStore = defineStore('edges', () => {
     begin()
     const serial = serialNow(body)
     if (looked.get(takeId)?.serial === serial) return Promise.resolve(true)
-    // What is under way for this take is for nothing now.
+    // What is under way for this take, as it was, is for nothing now.
     for (const [before, each] of waiting) {
       if (each.takeId !== takeId) continue
+      if (each.serial === serial) return each.over
       waiting.delete(before)
       each.done(false)
     }
@@ -114,11 +115,12 @@ export const useEdgesStore = defineStore('edges', () => {
     }
     art.keepWithin(ART_BYTES, drawings.length)
     const mine = ++number
-    running.value = { takeId, done: 0, total: body === null ? 0 : 1 }
-    return new Promise((done) => {
-      waiting.set(mine, { takeId, serial, done })
-      line!.send({ kind: 'check', key: takeId, number: mine, take: body })
-    })
+    running.value = { takeId, done: 0, total: 1 }
+    let done: (ok: boolean) => void = () => undefined
+    const over = new Promise<boolean>((resolve) => (done = resolve))
+    waiting.set(mine, { takeId, serial, done, over })
+    line!.send({ kind: 'check', key: takeId, number: mine, take: body })
+    return over
   }
 
   function cancel(takeId: string) {

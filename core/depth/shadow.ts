@@ -1,5 +1,5 @@
 import { add, dot, scale, subtract, type Point3 } from '../geometry/point'
-import { SET, wayOut, outOf, type Stand } from './carriage'
+import { into, outOf, SET, wayInto, wayOut, type Stand } from './carriage'
 import type { LevelPlane } from './levelPlane'
 
 /** A level's shadow on the ground: where that is, and how the light falls. */
@@ -14,6 +14,16 @@ export interface ShadowFall {
 
 /** So far over the ground that it lies on what is drawn there, fw. */
 const OVER_GROUND_FW = 1e-4
+
+/** A fall told in other axes, by where its ground and its light go: exact where both stand upright. */
+function told<F extends ShadowFall>(fall: F, place: (at: Point3) => Point3, way: (to: Point3) => Point3): F {
+  const angle = (fall.towardsDegrees * Math.PI) / 180
+  const along = way({ x: Math.sin(angle), y: 0, depth: Math.cos(angle) })
+  return { ...fall, ground: place({ x: 0, y: fall.ground, depth: 0 }).y, towardsDegrees: (Math.atan2(along.x, along.depth) * 180) / Math.PI }
+}
+/** A fall told in the set's axes, as what stands in `base` has it; and the other way round. */
+export const shadowInto = <F extends ShadowFall>(fall: F, base: Stand): F => told(fall, (at) => into(base, at), (way) => wayInto(base, way))
+export const shadowOutOf = <F extends ShadowFall>(fall: F, base: Stand): F => told(fall, (at) => outOf(base, at), (way) => wayOut(base, way))
 
 /**
  * The plane of a level's shadow: each point of its art goes along the light to the ground, so what stands turns flat, what

@@ -1,11 +1,11 @@
 import { describe, expect, it } from 'vitest'
 import { airKeys, keyTrack, placedKeys, type TakeBody } from '../../document'
-import { createTakeStage, depthRangeOf, frameSignature } from '../../stage'
+import { createTakeStage, depthRangeOf, frameSignature, seenAt } from '../../stage'
 import { rebaseChange, type Change } from '../index'
 import { EMPTY_OUTLINE, type Film } from '../../document/units'
-import { done, level, newId, OPTICS, REST, sampleTake, T } from '../testing'
+import { done, level, newId, OPTICS, REST, sampleTake, seen, T } from '../testing'
 import { addAir, keyAir, settleAir, shapeAir } from './air'
-import { editLevel } from './levels'
+import { editLevel, sendLevels } from './levels'
 
 const MIST = { density: 0.2, start: 1, colour: '#c0d0e0' }
 const airAt = (take: TakeBody, frame: number) => createTakeStage(take, OPTICS).airAt(frame)
@@ -84,6 +84,17 @@ describe('shadows', () => {
     const softer = done(dark, editLevel(dark, T, 'tilda', { shadow: { ...SHADOW, soft: 0.03 } }))
     expect(new Set([take, dark, softer, misty()].map(signature)).size).toBe(4)
     expect(done(dark, editLevel(dark, T, 'tilda', { shadow: undefined, opacity: 1 }))).toEqual(take)
+  })
+
+  it('are seen as they were when their level is sent to another depth, and what carries it', () => {
+    const hung = { ...sampleTake(), levels: { ...sampleTake().levels, lamp: level('lamp', 3, 0.2, { carrier: { kind: 'level', levelId: 'tilda', turn: true, size: true }, shadow: SHADOW }) }, cells: { ...sampleTake().cells, 'lamp.p1': { id: 'lamp.p1', levelId: 'lamp', panelId: 'p1', drawingId: 'd-lamp' } } } as TakeBody
+    const dark = done(hung, editLevel(hung, T, 'tilda', { shadow: SHADOW }))
+    const camera = { ...REST, x: 0.3, y: 0.2, panDegrees: 8 }
+    const corners = (take: TakeBody) => ((at) => at.shadows.map((placed) => [[-0.3, -0.2], [0.3, 0.4]].map(([x, y]) => seenAt(at.lens, placed, { x: x!, y: y! }))))(createTakeStage(take, OPTICS).withPose(0, camera))
+    const before = corners(dark)
+    const after = corners(done(dark, sendLevels(dark, T, new Map([['tilda', { depth: 2.5 }]]), seen(dark, camera))))
+    expect(before).toHaveLength(2)
+    after.flat().forEach(({ u, v }, i) => expect(Math.hypot(u - before.flat()[i]!.u, v - before.flat()[i]!.v)).toBeLessThan(1e-3))
   })
 
   it('keep their plane while nothing moves', () => {

@@ -1,12 +1,13 @@
 import { keepPicture } from '../../depth/keepPicture'
 import { spreadDepths, type SpreadRule } from '../../depth/spread'
-import { into, SET } from '../../depth/carriage'
+import { into, outOf, SET, type Stand } from '../../depth/carriage'
 import { carriageIn, carriedBy, carrierOf, carriersFirst, type SeenLevels } from '../../document/carriers'
 import { rackLevels } from '../../document/panels'
+import { pieceOf } from '../../document/sets'
 import { spansOn } from '../../document/spans'
 import { asOneKind, cellAt, type Carrier, type Level, type LevelFields } from '../../document/records'
 import { takeRef, type TakeBody } from '../../document/units'
-import { add, scale, type Point3 } from '../../geometry/point'
+import { add, scale, subtract, type Point3 } from '../../geometry/point'
 import { Draft, withFields } from '../change/draft'
 import { made, refused, type Made, type Refused } from '../change/refusal'
 import { handOver } from './fasten'
@@ -65,6 +66,8 @@ function scaledAboutLens(draft: Draft<TakeBody>, take: TakeBody, chosen: Readonl
     ratios.set(level.id, ratio)
     const grows = carrier?.kind === 'level' && carrier.size ? carried : 1
     const factor = ratio / grows
+    const set = pieceOf(level.id)?.setLevelId
+    groundAlong(draft, level, ratio / (set === undefined ? 1 : (ratios.get(set) ?? 1)), set === undefined ? SET : seen.standOf(set), seen)
     if (factor === 1 && ratio === carried) continue
     const carriage = carriageIn(take, level, seen)
     const lens = into(carriage, seen.camera)
@@ -79,6 +82,13 @@ function scaledAboutLens(draft: Draft<TakeBody>, take: TakeBody, chosen: Readonl
     if (refusal !== null) return refusal
   }
   return null
+}
+
+/** The ground that a level's shadow falls on goes as many times as far from the lens as the level does, so that the shadow is seen as it was. */
+function groundAlong(draft: Draft<TakeBody>, level: Level, ratio: number, base: Stand, { camera }: SeenLevels): void {
+  if (level.shadow === undefined || ratio === 1) return
+  const ground = outOf(base, { x: 0, y: level.shadow.ground, depth: 0 })
+  draft.put('levels', { ...draft.now('levels', level.id)!, shadow: { ...level.shadow, ground: into(base, add(camera, scale(subtract(ground, camera), ratio))).y } })
 }
 
 /** Where a level is sent: to a depth of the set, or so many times as far from the lens as it is. */

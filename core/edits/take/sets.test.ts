@@ -17,7 +17,7 @@ function film(): Film {
   const more: Level[] = [
     level('planks', 3, 2, { x: 0.3, y: -0.2, tiltDegrees: -70, scale: 2 }),
     level('rail', 4, 0.2, { y: 0.2, tiltDegrees: 70, carrier: { kind: 'level', levelId: 'planks', turn: true, size: true } }),
-    level('shed', 5, 3, { x: -0.8, panDegrees: 40, rollDegrees: 5, scale: 1.5, pivot: { x: 0.1, y: -0.3 }, opacity: 0.8 }),
+    level('shed', 5, 3, { x: -0.8, panDegrees: 40, rollDegrees: 5, scale: 1.5, pivot: { x: 0.1, y: -0.3 }, opacity: 0.8, shadow: { strength: 0.5, soft: 0.02, ground: -0.35, towardsDegrees: 40, length: 0.7 } }),
     level('lamp', 6, 3, { x: -0.7, swing: { amount: 6, periodFrames: 20, phase: 0.1 }, facing: 'lens' }),
   ]
   take = { ...take, levels: { ...take.levels, ...Object.fromEntries(more.map((each) => [each.id, each])) }, cells: { ...take.cells, ...Object.fromEntries(more.map(({ id }) => [`${id}.p1`, { id: `${id}.p1`, levelId: id, panelId: 'p1', drawingId: `d-${id}` }])) } }
@@ -56,8 +56,8 @@ function after(now: Film, made: Made): Film {
 const shown = (now: Film, takeId: string) => unfolded(now.takes[takeId]!, (id) => now.sets?.[id] ?? null)
 /** What is seen at a frame: of each drawing, in drawing order, where its corners are and how strongly. */
 const picture = (now: Film, takeId: string, frame: number, name: (drawingId: string) => string = (id) => id) => {
-  const { lens, levels } = createTakeStage(shown(now, takeId), OPTICS).at(frame)
-  return levels.flatMap((placed) => (placed.drawingId === null ? [] : [{ drawing: name(placed.drawingId), opacity: placed.opacity, at: [-0.5, 0.5].flatMap((x) => [-0.4, 0.4].flatMap((y) => { const { u, v } = seenAt(lens, placed, { x, y }); return [u, v] })) }]))
+  const { lens, levels, shadows } = createTakeStage(shown(now, takeId), OPTICS).at(frame)
+  return [...levels.map((placed) => ['', placed] as const), ...shadows.map((placed) => ['shadow: ', placed] as const)].flatMap(([of, placed]) => (placed.drawingId === null ? [] : [{ drawing: `${of}${name(placed.drawingId)}`, opacity: placed.opacity, at: [-0.5, 0.5].flatMap((x) => [-0.4, 0.4].flatMap((y) => { const { u, v } = seenAt(lens, placed, { x, y }); return [u, v] })) }]))
 }
 const pictures = (now: Film, takeId: string, name?: (drawingId: string) => string) => Array.from({ length: createTakeStage(shown(now, takeId), OPTICS).lengthFrames }, (_, frame) => picture(now, takeId, frame, name))
 function expectAlike(now: ReturnType<typeof pictures>, before: ReturnType<typeof pictures>) {

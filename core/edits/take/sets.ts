@@ -1,6 +1,7 @@
 import type { CameraPose } from '../../camera/pose'
 import { basisOf } from '../../camera/projection'
 import { into, outOf, turnedInto, turnedOut, turnNear, type Stand } from '../../depth/carriage'
+import { shadowInto, shadowOutOf } from '../../depth/shadow'
 import { carriersOf } from '../../document/carriers'
 import { exposuresOf } from '../../document/exposures'
 import { newLevel } from '../../document/newLevel'
@@ -110,8 +111,10 @@ export function makeSet(film: Film, projectId: string, takeId: string, levelIds:
   if (shows === undefined && first !== undefined) draft.put('cells', cellAt(ids.level, first.panel.id, 0, SET_SHOWN))
 
   const set = new Draft<SetBody>(EMPTY_SET)
+  const base = createTakeStage(after, optics).seen(look.frame, look.camera).standOf(ids.level)
   for (const id of chosen) {
-    const { carrier, ...piece } = after.levels[id]!
+    const { carrier, ...level } = after.levels[id]!
+    const piece = level.shadow === undefined ? level : { ...level, shadow: shadowInto(level.shadow, base) }
     const isOn = carrier?.kind === 'level' && carrier.levelId !== ids.level
     set.put('pieces', { ...piece, ...(isOn ? { carrier } : {}) } as Piece)
     const drawingId = exposuresOf(take, id).find(({ cell }) => cell.drawingId !== null)?.cell.drawingId
@@ -221,8 +224,9 @@ export function ownPieces(film: Film, takeId: string, setLevelId: string, pieceI
     const piece = set.pieces[pieceOf(id)!.pieceId]!
     const own = newId()
     names.set(id, own)
-    const { order: _, ...level } = opened.levels[id]!
+    const { order: _, ...found } = opened.levels[id]!
     const seen = createTakeStage(after, optics).seen(look.frame, look.camera)
+    const level = found.shadow === undefined ? found : { ...found, shadow: shadowOutOf(found.shadow, seen.standOf(setLevelId)) }
     const { depth } = seen.standOf(id).place
     const isFirst = !unfolded.slice(0, unfolded.findIndex((each) => each.id === id)).some((each) => each.id !== setLevelId && pieceOf(each.id)?.setLevelId === setLevelId && seen.standOf(each.id).place.depth === depth)
     const at = rack.findIndex((each) => each.id === setLevelId) + (isFirst ? 0 : 1)

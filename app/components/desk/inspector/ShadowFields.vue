@@ -60,7 +60,7 @@ function toFoot() {
   <div v-if="shadow" class="shadow">
     <div class="pair three">
       <NumberField label="dark" unit="%" :model-value="shadow.strength * 100" :step="5" :min="0" :max="100" :decimals="0" :reset-to="35" :disabled="level.locked" v-on="field('darkness', (v) => ({ strength: v / 100 }))" />
-      <NumberField label="soft" unit="fw" :model-value="shadow.soft" :step="0.005" :min="0" :max="SHADOW_MOST.softFw" :reset-to="0.02" :disabled="level.locked" title="How wide its edge is, on the ground" v-on="field('softness', (v) => ({ soft: v }))" />
+      <NumberField label="soft" unit="fw" :model-value="shadow.soft" :step="0.005" :min="0" :max="SHADOW_MOST.softFw" :reset-to="0.02" :disabled="level.locked" title="How wide its edge is, in fw of the art" v-on="field('softness', (v) => ({ soft: v }))" />
       <NumberField label="long" unit="×" :model-value="shadow.length" :step="0.05" :min="0" :max="SHADOW_MOST.length" :decimals="2" :reset-to="0.9" :disabled="level.locked" title="How long it is, by the height of what throws it: the lower the sun, the longer" v-on="field('length', (v) => ({ length: v }))" />
     </div>
     <div class="pair">
