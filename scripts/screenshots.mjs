@@ -57,7 +57,17 @@ await shot('cameras', '/film/salt-lantern?shot=060', async (page) => {
   await toFrame(page, 430 + 84)
   await page.waitForTimeout(2500)
 })
-await shot('desk-night', '/film/salt-lantern?shot=050', async (page) => toFrame(page, 88 + 204 + 100), true)
+await shot(
+  'desk-night',
+  '/film/salt-lantern?shot=050',
+  async (page) => {
+    await toFrame(page, 88 + 204 + 100)
+    await page.keyboard.press('Alt+Shift+Z')
+    await page.keyboard.press('Alt+Shift+I')
+    await page.waitForTimeout(3000)
+  },
+  true,
+)
 await shot('sets', '/film/salt-lantern?view=sets&shot=040', async (page) => page.locator('[data-test=set-shot]').nth(1).hover())
 await shot('draw', '/film/salt-lantern?view=draw&shot=040', async (page) => {
   await page.locator('[data-test=ribbon-panel][aria-label^="Panel 3"]').first().click()
