@@ -87,8 +87,8 @@ export function compose(
     shown.push({ placed, look, drawing, composed: composeLevel(stage, placed, placed.drawingId, drawing, opacity, look, view, library, through) })
   }
   for (const placed of stage.levels) put(placed, looking(placed))
-  // Distances have no shadows.
-  if (stage.shadows.length > 0 && through.kind !== 'depth') {
+  // Distances have no shadows, and none is drawn under.
+  if (stage.shadows.length > 0 && through.kind === 'air') {
     for (const placed of stage.shadows) put(placed, { kind: 'shadow', soft: placed.level.shadow!.soft })
     shown.sort((a, b) => a.placed.layer - b.placed.layer || b.placed.z - a.placed.z || b.placed.rackIndex - a.placed.rackIndex)
   }

@@ -22,7 +22,7 @@ export interface StandingLevel {
   /** What it shows; null where it has no drawing yet. */
   readonly drawingId: string | null
   readonly plane: LevelPlane
-  /** What it stands in: of a piece, its set. */
+  /** What it stands in: of a piece, its set. Told in place. */
   readonly base: Stand
   /** Where its pivot stands. */
   readonly place: Point3

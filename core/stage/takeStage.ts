@@ -14,7 +14,7 @@ import type { TakeBody } from '../document/units'
 import type { SpanTarget } from '../document/records'
 import { placedSpans, targetHangs, targetOf } from '../document/spans'
 import { dot, ORIGIN, type Point2, type Point3 } from '../geometry/point'
-import { type AirName, type AirValues } from '../moves/airValues'
+import type { AirName, AirValues } from '../moves/airValues'
 import { createCameraTrack } from '../moves/cameraTrack'
 import { createCameraWork, type CameraWork } from './cameraWork'
 import { liveCameraOf, type LiveCamera } from './liveCamera'
@@ -22,7 +22,7 @@ import { createLevelMotion, type LevelMotion, type TriedLevels } from './levelMo
 import { createStanding, type StandingLevel } from './standing'
 
 /** A level as one camera sees it at one frame: all that is needed to show it. */
-export interface PlacedLevel extends StandingLevel {
+export interface PlacedLevel extends Omit<StandingLevel, 'base'> {
   /** Distance of the pivot along the lens axis, fw. */
   readonly z: number
   /** Parallel to the picture, so its image is a plain affine one. */
@@ -217,8 +217,8 @@ function seenThrough({ position, forward }: Lens, standing: readonly StandingLev
     const z = (place.x - position.x) * forward.x + (place.y - position.y) * forward.y + (place.depth - position.depth) * forward.depth
     const square = Math.abs(dot(plane.axisX, forward)) < SQUARE_TOLERANCE * size && Math.abs(dot(plane.axisY, forward)) < SQUARE_TOLERANCE * size
     if (square && z < NEAREST_Z) continue
-    const { level, drawingId, base, opacity, tint, tone, copy, rackIndex, layer, pictureIndex } = each
-    levels.push({ level, drawingId, plane, base, place, size, opacity, tint, tone, copy, rackIndex, layer, pictureIndex, z, square })
+    const { level, drawingId, opacity, tint, tone, copy, rackIndex, layer, pictureIndex } = each
+    levels.push({ level, drawingId, plane, place, size, opacity, tint, tone, copy, rackIndex, layer, pictureIndex, z, square })
   }
   return levels
 }

@@ -1,6 +1,6 @@
 <script setup lang="ts">
-import { into, pointOnPlane } from '@rubato/core/depth'
-import { SHADOW_MOST, type Level, type LevelFields } from '@rubato/core/document'
+import { into, pointOnPlane, SET } from '@rubato/core/depth'
+import { pieceOf, SHADOW_MOST, type Level, type LevelFields } from '@rubato/core/document'
 import { editLevel } from '@rubato/core/edits'
 import { placedLevel } from '@rubato/core/stage'
 import { computed } from 'vue'
@@ -27,7 +27,9 @@ function footOf(level: Level): number {
   const placed = placedLevel(desk.stageFrame, level.id)
   if (placed === null) return 0
   const { left, right, bottom } = fields.boundsOf(level.id)
-  return Math.round(into(placed.base, pointOnPlane(placed.plane, { x: (left + right) / 2, y: bottom })).y * 1000) / 1000
+  const set = pieceOf(level.id)?.setLevelId
+  const base = set === undefined ? SET : desk.stage!.seen(desk.shotFrame, desk.pose ?? undefined).standOf(set)
+  return Math.round(into(base, pointOnPlane(placed.plane, { x: (left + right) / 2, y: bottom })).y * 1000) / 1000
 }
 /** One sun for a shot: the light of one that throws a shadow already. */
 function begun(level: Level): Shadow {
