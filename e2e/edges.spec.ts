@@ -46,7 +46,7 @@ test('art that runs out is found by itself, told where it happens, and mended; t
   await expect(page.getByTestId('rack-out')).toHaveCount(0)
   await page.getByRole('button', { name: 'Undo shorter way' }).click()
   await expect(finding.first()).toContainText('wall runs out at right')
-  await finding.first().getByRole('button', { name: 'More art' }).click()
+  await finding.first().getByRole('button', { name: 'More art', exact: true }).click()
   await expect(page.getByTestId('paper-host')).toBeVisible()
   await expect(page.locator('[data-finding="wall.right"]')).toHaveCount(1)
 })
