@@ -7,8 +7,11 @@ const address = process.env.RUBATO_ADDRESS ?? `http://127.0.0.1:${process.env.RU
 const folder = join(ROOT, 'docs', 'screenshots')
 mkdirSync(folder, { recursive: true })
 
+/** Those that are named; all, where none is. */
+const named = process.argv.slice(2)
 const browser = await launchChromium()
 async function shot(name, path, act = async () => undefined, night = false) {
+  if (named.length > 0 && !named.includes(name)) return
   const context = await browser.newContext({ viewport: { width: 1280, height: 800 }, colorScheme: night ? 'dark' : 'light' })
   const page = await context.newPage()
   await page.goto(address + path)
