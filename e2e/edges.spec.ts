@@ -47,7 +47,7 @@ test('art that runs out is found by itself, told where it happens, and mended; t
   await page.getByRole('button', { name: 'Undo shorter way' }).click()
   await expect(finding.first()).toContainText('wall runs out at right')
   await finding.first().getByRole('button', { name: 'More art', exact: true }).click()
-  await expect(page.getByTestId('paper-host')).toBeVisible()
+  await expect(page.getByTestId('paper-host').locator('canvas').first()).toBeVisible()
   await expect(page.locator('[data-finding="wall.right"]')).toHaveCount(1)
 })
 
