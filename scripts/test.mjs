@@ -59,9 +59,12 @@ function runTests(command, args, env) {
   })
 }
 
-function count(name, passed, failed, code) {
+/** The first lines of what a failed test said, under its name. */
+const told = (name, message) => `  ${name}\n${message.replaceAll(/\u001B\[[\d;]*m/g, '').trim().split('\n').slice(0, 12).map((line) => `    ${line}`).join('\n')}`
+
+function count(name, passed, failed, code, said = []) {
   totals.passed += passed
-  if (failed > 0 || code !== 0) failures.push(`${name} tests: ${failed} failed, ended with ${code}`)
+  if (failed > 0 || code !== 0) failures.push([`${name} tests: ${failed} failed, ended with ${code}`, ...said].join('\n'))
   // A runner that ended badly without naming a failed test has failed all the same.
   totals.failed += failed === 0 && code !== 0 ? 1 : failed
 }
@@ -71,8 +74,13 @@ async function vitest(project, env = {}, files = []) {
   const out = join(scratch, `${project}.json`)
   const code = await runTests('npx', ['--no-install', 'vitest', 'run', ...files, '--project', project, '--reporter=dot', '--reporter=json', `--outputFile.json=${out}`], env)
   try {
-    const { numPassedTests, numFailedTests } = JSON.parse(readFileSync(out, 'utf8'))
-    count(project, numPassedTests, numFailedTests, code)
+    const { numPassedTests, numFailedTests, testResults } = JSON.parse(readFileSync(out, 'utf8'))
+    const said = testResults.flatMap(({ name, message, assertionResults }) => [
+      // A file that could not be run has no tests to tell of.
+      ...(message ? [told(name, message)] : []),
+      ...assertionResults.filter(({ status }) => status === 'failed').map(({ fullName, failureMessages }) => told(`${name}: ${fullName}`, failureMessages.join('\n'))),
+    ])
+    count(project, numPassedTests, numFailedTests, code, said)
   } catch {
     count(project, 0, 1, code)
   }
@@ -83,8 +91,11 @@ async function playwright(env) {
   const out = join(scratch, 'e2e.json')
   const code = await runTests('npx', ['--no-install', 'playwright', 'test', '--reporter=list,json'], { ...env, PLAYWRIGHT_JSON_OUTPUT_NAME: out })
   try {
-    const { stats } = JSON.parse(readFileSync(out, 'utf8'))
-    count('browser', stats.expected + stats.flaky, stats.unexpected, code)
+    const { stats, suites } = JSON.parse(readFileSync(out, 'utf8'))
+    const specs = (suite) => [...suite.specs, ...(suite.suites ?? []).flatMap(specs)]
+    const failed = suites.flatMap(specs).filter(({ ok }) => !ok)
+    const said = failed.map(({ file, title, tests }) => told(`${file}: ${title}`, tests.at(-1)?.results.at(-1)?.error?.message ?? ''))
+    count('browser', stats.expected + stats.flaky, stats.unexpected, code, said)
   } catch {
     count('browser', 0, 1, code)
   }

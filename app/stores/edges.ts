@@ -18,6 +18,8 @@ export interface Looked {
   readonly frames: number
   /** Of them, those that were looked at anew. */
   readonly again: number
+  /** Whether there is anything that could run out. */
+  readonly anyArt: boolean
   readonly atMs: number
 }
 
@@ -79,7 +81,7 @@ export const useEdgesStore = defineStore('edges', () => {
     if (answer.kind === 'failed') trouble.value = `Shot could not be looked through: ${answer.what}. It is tried again when it changes.`
     else {
       trouble.value = null
-      looked.set(asked.takeId, { findings: answer.findings, serial: asked.serial, frames: answer.frames, again: answer.again, atMs: Date.now() })
+      looked.set(asked.takeId, { findings: answer.findings, serial: asked.serial, frames: answer.frames, again: answer.again, anyArt: answer.anyArt, atMs: Date.now() })
     }
     asked.done(answer.kind === 'found')
   }
@@ -136,9 +138,10 @@ export const useEdgesStore = defineStore('edges', () => {
   let idle: ReturnType<typeof setTimeout> | undefined
   watch(
     () => [byItself.value, desk.view, desk.takeId, desk.take, film.film.drawings, desk.playing, film.gestureOpen] as const,
-    ([on, view, takeId, body, , playing, gesture], [, , before] = [true, 'desk', null, null, null, false, false] as never) => {
+    ([on, view, takeId, body, , playing, gesture], was) => {
+      const before = was?.[2]
       clearTimeout(idle)
-      if (before !== null && before !== undefined && before !== takeId && whole.value === null) cancel(before)
+      if (before !== undefined && before !== null && before !== takeId && whole.value === null) cancel(before)
       if (playing && takeId !== null && whole.value === null) cancel(takeId)
       if (!on || view !== 'desk' || takeId === null || body === null || playing || gesture) return
       idle = setTimeout(() => void film.ensureTakeWithArt(takeId).then(() => look(takeId)).catch(() => undefined), IDLE_MS)
@@ -204,7 +207,7 @@ export const useEdgesStore = defineStore('edges', () => {
       desk.goTo(later.startFrame)
       goTo(speaking(later.shot.circledTakeId)[0]!)
     } else if (all.length > 0) goTo(all[0]!)
-    else film.refuse(looked.size === 0 ? 'Nothing has been looked through yet.' : 'Nothing is found: the art suffices in all that has been looked through.')
+    else film.refuse(looked.size === 0 ? 'Nothing has been looked through yet.' : [...looked.values()].some(({ anyArt }) => anyArt) ? 'Nothing is found: the art suffices in all that has been looked through.' : 'Nothing is found, as nothing is drawn yet in what has been looked through.')
   }
 
   /** A mend that is shown as it would be: it is in the film once it is taken. */

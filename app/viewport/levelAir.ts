@@ -57,7 +57,10 @@ const inStep = (share: number) => Math.round(share * 255) / 255
 const inSteps = ({ level, share }: SoftPlace): SoftPlace => ({ level: Math.floor(level) + inStep(level - Math.floor(level)), share: inStep(share) })
 
 const WHITE = '#ffffff'
-const parts = (colour: string): Veil['rgb'] => channelsOf(colour).map((value) => value / 255) as unknown as Veil['rgb']
+function parts(colour: string): Veil['rgb'] {
+  const [r, g, b] = channelsOf(colour)
+  return [r / 255, g / 255, b / 255]
+}
 
 /** What haze, or a picture of depth, makes of a level at distance z; of a turned one, at its nearest and farthest. Null where nobody would see it. */
 export function veilOf(air: Air | null, range: DepthRange | null, nearest: number, farthest: number): Veil | null {

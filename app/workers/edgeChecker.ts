@@ -25,7 +25,7 @@ export interface EdgeChecker {
   /** The least that closes what was found in a take that was checked. */
   mend(take: TakeBody, finding: Finding, of: MendKind): Mend | null
   /** What is wrong in a take; null where `isOver` said that nobody wants it any more. Frames that are as they were are not looked at again. */
-  check(key: string, take: TakeBody, isOver: () => boolean, tell: (done: number, total: number) => void): Promise<{ readonly findings: readonly Finding[]; readonly frames: number; readonly again: number } | null>
+  check(key: string, take: TakeBody, isOver: () => boolean, tell: (done: number, total: number) => void): Promise<{ readonly findings: readonly Finding[]; readonly frames: number; readonly again: number; readonly anyArt: boolean } | null>
 }
 
 /** Looks for where art ends, shot by shot, and remembers what each frame was. */
@@ -98,7 +98,7 @@ export function createEdgeChecker(optics: Optics, baseWidthPx: number, pictureBa
     known.delete(key)
     known.set(key, now)
     if (known.size > MOST_TAKES) known.delete(known.keys().next().value!)
-    return { findings: findEdges(stage, frames, { widthPx: baseWidthPx }), frames: stage.lengthFrames, again }
+    return { findings: findEdges(stage, frames, { widthPx: baseWidthPx }), frames: stage.lengthFrames, again, anyArt: frames.some((views) => views.some(({ reaches }) => reaches.size > 0)) }
   }
 
   return {

@@ -37,8 +37,8 @@ export type EdgesAsk =
   | { readonly kind: 'mend'; readonly key: string; readonly number: number; readonly take: TakeBody; readonly finding: Finding; readonly of: MendKind }
 export type EdgesAnswer =
   | { readonly kind: 'progress'; readonly key: string; readonly number: number; readonly done: number; readonly total: number }
-  /** `again`: of all its frames those that had to be looked at anew. */
-  | { readonly kind: 'found'; readonly key: string; readonly number: number; readonly findings: readonly Finding[]; readonly frames: number; readonly again: number; readonly tookMs: number }
+  /** `again`: of all its frames those that had to be looked at anew. `anyArt`: whether there is anything that could run out. */
+  | { readonly kind: 'found'; readonly key: string; readonly number: number; readonly findings: readonly Finding[]; readonly frames: number; readonly again: number; readonly anyArt: boolean; readonly tookMs: number }
   /** Null where no amount of it closes every frame. */
   | { readonly kind: 'mended'; readonly key: string; readonly number: number; readonly mend: Mend | null }
   | { readonly kind: 'failed'; readonly key: string; readonly number: number; readonly what: string }

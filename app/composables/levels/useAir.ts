@@ -71,7 +71,7 @@ export function useAir() {
       commit: () => (gesture?.commit(), (gesture = from = null)),
       cancel: () => (gesture?.abandon(), (gesture = from = null)),
       set: (value) => set(name, said, (now) => valueOf(value, now)),
-    } as FieldEvents
+    }
   }
   function set<A extends AirName>(name: A, said: string, valueOf: (now: AirValues[A]) => AirValues[A]) {
     air.chosen = name

@@ -1,4 +1,4 @@
-import { AIR_KEYS, airKeys, placedKeys, type KeyOwner } from '../../document/keys'
+import { airKeys, placedKeys } from '../../document/keys'
 import type { AirRecord } from '../../document/records'
 import { takeRef, type TakeBody } from '../../document/units'
 import { AIR_NAMES, type AirName, type AirValues } from '../../moves/airValues'
@@ -11,14 +11,14 @@ const missing = (name: AirName): Refused => refused({ code: 'missing', what: 'ai
 
 /** Gives a shot haze or soft focus, for the whole of it; one that is there, with its keys, is refused by `shapeAir` alone. */
 export function addAir<A extends AirName>(take: TakeBody, takeId: string, name: A, asked: AirValues[A]): Made {
-  const value = AIR_KEYS[name].held(asked as never)
+  const value = airKeys(name).kind.held(asked)
   if (value === null) return refused({ code: 'pose-not-finite' })
-  return made(new Draft(take).put('air', recordOf(name, value as AirValues[A])).edit('air-add', takeRef(takeId)))
+  return made(new Draft(take).put('air', recordOf(name, value)).edit('air-add', takeRef(takeId)))
 }
 
 /** What is there without keys changes for the whole shot, with one key that one, with several the key on this frame; between keys it is refused. */
 export function shapeAir<A extends AirName>(take: TakeBody, takeId: string, name: A, frame: number, asked: AirValues[A]): Made {
-  const owner = airKeys(name) as unknown as KeyOwner<AirValues[A]>
+  const owner = airKeys(name)
   const value = owner.kind.held(asked)
   if (value === null) return refused({ code: 'pose-not-finite' })
   if (!Object.hasOwn(take.air, name)) return missing(name)
@@ -29,12 +29,12 @@ export function shapeAir<A extends AirName>(take: TakeBody, takeId: string, name
 }
 
 export const keyAir = <A extends AirName>(take: TakeBody, takeId: string, name: A, frame: number, value: AirValues[A], newId: string): Made =>
-  putKey(take, takeId, airKeys(name) as unknown as KeyOwner<AirValues[A]>, frame, value, newId)
+  putKey(take, takeId, airKeys(name), frame, value, newId)
 
 /** Drops all keys of haze or focus; with a value it is that from now on for the whole shot, with none it goes as well. */
 export function settleAir<A extends AirName>(take: TakeBody, takeId: string, name: A, value: AirValues[A] | null): Made {
   if (!Object.hasOwn(take.air, name)) return missing(name)
-  const owner = airKeys(name) as unknown as KeyOwner<AirValues[A]>
+  const owner = airKeys(name)
   const held = value === null ? null : owner.kind.held(value)
   if (value !== null && held === null) return refused({ code: 'pose-not-finite' })
   const draft = new Draft(take)

@@ -92,7 +92,8 @@ function accept(finding: Finding) {
         <p v-else class="said">meant so{{ meant === '' ? '' : `: “${meant}”` }}<button v-if="desk.take?.meant[finding.id]" class="link" @click="edges.speakAgain(finding.id)">not any more</button></p>
       </li>
     </ul>
-    <p v-if="looked && list.length === 0" class="fine">The art suffices in all {{ looked.frames }} frames of this shot.</p>
+    <p v-if="looked && !looked.anyArt" class="quiet">Nothing is drawn in this shot yet that could run out. Draw on a level, or place a picture.</p>
+    <p v-else-if="looked && list.length === 0" class="fine">The art suffices in all {{ looked.frames }} frames of this shot.</p>
     <p class="quiet small" role="status">
       <template v-if="isRunning">looking… {{ edges.running!.total > 1 ? `${edges.running!.done} of ${edges.running!.total} frames` : '' }}</template>
       <template v-else-if="looked">{{ looked.frames }} frames looked at, {{ looked.again }} of them anew, {{ ago }}</template>
