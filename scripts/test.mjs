@@ -2,6 +2,7 @@ import { spawn } from 'node:child_process'
 import { mkdtempSync, readFileSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
+import { stripVTControlCharacters } from 'node:util'
 import { ensureBuild } from './build.mjs'
 import { removeCluster, startCluster } from './cluster.mjs'
 import { ensureChromium, ensurePackages, ensurePostgres, ensureProbe } from './install.mjs'
@@ -60,7 +61,7 @@ function runTests(command, args, env) {
 }
 
 /** The first lines of what a failed test said, under its name. */
-const told = (name, message) => `  ${name}\n${message.replaceAll(/\u001B\[[\d;]*m/g, '').trim().split('\n').slice(0, 12).map((line) => `    ${line}`).join('\n')}`
+const told = (name, message) => `  ${name}\n${stripVTControlCharacters(message).trim().split('\n').slice(0, 12).map((line) => `    ${line}`).join('\n')}`
 
 function count(name, passed, failed, code, said = []) {
   totals.passed += passed

@@ -1,6 +1,6 @@
 import { faceOn, planeOf, pointOnPlane, type Stand } from '@rubato/core/depth'
 import { showsNothing, shownAt } from '@rubato/core/document'
-import { cornersOf, dot, rectangleAround, subtract, type Rectangle } from '@rubato/core/geometry'
+import { cornersOf, dot, rectangleAround, subtract, union, type Rectangle } from '@rubato/core/geometry'
 import { drawingBounds } from '@rubato/core/ink'
 import { foldedOpen, placedLevel, type FoldedOpen, type PlacedLevel, type StageFrame } from '@rubato/core/stage'
 import { defineStore } from 'pinia'
@@ -30,7 +30,8 @@ export const useFaceOnStore = defineStore('faceOn', () => {
   function boundsOf(levelId: string): Rectangle {
     const cell = desk.take === null ? null : shownAt(desk.take, levelId, desk.shotFrame)
     const drawing = cell === null ? null : film.drawingOf(cell.drawingId)
-    return (drawing === null ? null : drawingBounds(drawing)) ?? ROOM
+    const drawn = drawing === null ? null : drawingBounds(drawing)
+    return union(drawn, desk.take?.levels[levelId]?.paper ?? null) ?? ROOM
   }
 
   /** What is hinged to the selected level, were it folded open. */

@@ -1,8 +1,8 @@
 import type { Drawing, Project, TakeBody } from '@rubato/core/document'
 import type { CameraPose, Optics } from '@rubato/core/camera'
-import type { Finding } from '@rubato/core/checks'
+import type { ArtNeed, DrawingHint, Finding, SpeedOf, Strobe } from '@rubato/core/checks'
 import type { DepthRange } from '@rubato/core/depth'
-import type { Mend, MendKind } from '@rubato/core/edits'
+import type { Mend, MendKind, Slowing } from '@rubato/core/edits'
 import type { AreaRefusal } from '@rubato/core/ink'
 import type { RasterLayer, SetFile } from '@rubato/core/interchange'
 import type { PrintChoice } from '../boards/printLayout'
@@ -25,6 +25,7 @@ export interface WorkerMessages {
   encode: { ask: EncodeAsk; answer: EncodeAnswer }
   sound: { ask: SoundAsk; answer: SoundAnswer }
   edges: { ask: EdgesAsk; answer: EdgesAnswer }
+  survey: { ask: SurveyAsk; answer: SurveyAnswer }
 }
 
 /** A shot whose edges are to be looked at. A newer one of the same key ends an older; `cancel` ends it too. */
@@ -42,6 +43,25 @@ export type EdgesAnswer =
   /** Null where no amount of it closes every frame. */
   | { readonly kind: 'mended'; readonly key: string; readonly number: number; readonly mend: Mend | null }
   | { readonly kind: 'failed'; readonly key: string; readonly number: number; readonly what: string }
+
+/** What art is needed, and how fast things go. Takes go by a serial: of one that is known as it is `take` is null. */
+export type SurveyAsk =
+  | { readonly kind: 'begin'; readonly optics: Optics }
+  | { readonly kind: 'need'; readonly number: number; readonly of: readonly NeededBy[]; readonly margin: number; readonly takes: readonly { readonly takeId: string; readonly serial: number; readonly take: TakeBody | null }[] }
+  | { readonly kind: 'speed'; readonly number: number; readonly take: TakeBody; readonly fps: number; readonly limit: number }
+  | { readonly kind: 'slow'; readonly number: number; readonly take: TakeBody; readonly levelId: string; readonly strobe: Strobe; readonly fps: number; readonly limit: number }
+/** Whose need it is, and the drawings that it shows. */
+export interface NeededBy {
+  readonly id: string
+  readonly drawings: readonly (DrawingHint & { readonly id: string })[]
+}
+export type SurveyAnswer =
+  /** Of each of those asked for, in their order; null of one that is never seen. */
+  | { readonly kind: 'need'; readonly number: number; readonly needs: readonly (ArtNeed | null)[]; readonly tookMs: number }
+  | { readonly kind: 'speed'; readonly number: number; readonly speeds: readonly SpeedOf[] }
+  /** Null where no frames put in slow it down. */
+  | { readonly kind: 'slow'; readonly number: number; readonly slowing: Slowing | null }
+  | { readonly kind: 'failed'; readonly number: number; readonly what: string }
 
 /** Which framings of a camera, or keys of a level, change nothing within a tolerance. */
 /** Spans of a camera that are to be framings. */

@@ -2,28 +2,12 @@ import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { keyFraming, leastMend, mendEdge } from '../edits'
 import { done, level, OPTICS, REST, T } from '../edits/testing'
-import { cellIdOf, EMPTY_TAKE, orderOfNumber, type Level, type TakeBody } from '../document'
+import type { Level, TakeBody } from '../document'
 import { createTakeStage, type TakeStage } from '../stage'
+import { EVEN, takeOf, travelling } from './testing'
 import { bareOf, createEverCovered, findEdges, reachOf, rectangleOutline, ROWS, seenRings, shareOf, viewEdges, viewsAt, type ArtOutline, type EdgeOptions, type Finding, type Side } from './index'
 
 const H = 0.28125
-const EVEN = { timing: { kind: 'even' as const }, path: { kind: 'straight' as const }, evenness: { kind: 'set' as const } }
-
-function takeOf(levels: readonly Level[], frames = 49): TakeBody {
-  const byId = <R extends { readonly id: string }>(records: readonly R[]) => Object.fromEntries(records.map((record) => [record.id, record]))
-  return {
-    ...EMPTY_TAKE,
-    panels: byId([{ id: 'p1', order: orderOfNumber(1), lengthFrames: frames, lengthLocked: false, action: '', dialogue: '', notes: '' }]),
-    levels: byId(levels),
-    cells: byId(levels.map(({ id }) => ({ id: cellIdOf(id, 'p1'), levelId: id, panelId: 'p1', drawingId: `d-${id}` }))),
-    cameras: byId([{ id: 'a', order: 'a1', letter: 'A', locked: false }]),
-  }
-}
-/** The camera goes right, evenly. */
-function travelling(take: TakeBody, x = 1.2): TakeBody {
-  const [first, second] = [done(take, keyFraming(take, T, 'a', 0, REST, 'f1'))].flatMap((one) => [one, done(one, keyFraming(one, T, 'a', 48, { ...REST, x }, 'f2'))])
-  return { ...second!, framings: { ...second!.framings, f1: { ...first!.framings.f1!, move: EVEN } } }
-}
 const optionsOf = (outlines: Readonly<Record<string, ArtOutline>>): EdgeOptions => ({ widthPx: 1920, outlineOf: (id) => outlines[id] ?? null })
 const framesOf = (stage: TakeStage, options: EdgeOptions) => Array.from({ length: stage.lengthFrames }, (_, frame) => viewsAt(stage, frame).map((view) => viewEdges(view, options)))
 function found(take: TakeBody, outlines: Readonly<Record<string, ArtOutline>>): readonly Finding[] {

@@ -1,8 +1,6 @@
 import { carrierOf } from '../document/carriers'
 import type { Level } from '../document/records'
 import type { StageFrame, TakeStage } from '../stage/takeStage'
-import { shownInTake } from '../stage/shownAt'
-import { viewsOf } from '../stage/shown'
 import { bareOf, createEverCovered, ROWS, rowsAcross, shareOf, type Bare } from './coverage'
 import { seenRings, type ArtOutline, type SeenRings } from './outline'
 import { reachOf, SIDES, type Reach, type Side } from './reach'
@@ -82,9 +80,6 @@ export function viewEdges(stage: StageFrame, { outlineOf }: Pick<EdgeOptions, 'o
     ),
   }
 }
-
-/** Every view of a frame: of a dissolve between cameras, both. */
-export const viewsAt = (stage: TakeStage, frame: number): readonly StageFrame[] => viewsOf(shownInTake('', frame, stage)).map((view) => stage.through(view.frame, view.cameraId))
 
 /** Which sides a level owes where it says so itself; undefined: it is to be guessed. */
 export const owedBy = ({ owes }: Level): readonly Side[] | undefined => (owes === undefined ? undefined : owes === 'all' ? SIDES : owes === 'none' ? [] : owes)

@@ -44,6 +44,8 @@ const MIGRATIONS: readonly FormatMigration[] = [
   { from: 14, take: same, drawing: same },
   // Since version 16 shots have haze and soft focus, and levels shadows; what version 15 says is said the same way.
   { from: 15, take: same, drawing: same },
+  // Since version 17 levels may have paper laid out; what version 16 says is said the same way.
+  { from: 16, take: same, drawing: same },
 ]
 
 type Plain = Record<string, unknown>

@@ -3,7 +3,7 @@ import { computed } from 'vue'
 import { Columns2, ExternalLink, Maximize2, Minimize2, X } from '~/icons'
 import CameraBar from '~/components/desk/lens/CameraBar.vue'
 import AroundView from '~/components/desk/set/AroundView.vue'
-import EdgesView from '~/components/desk/checks/EdgesView.vue'
+import ChecksView from '~/components/desk/checks/ChecksView.vue'
 import CurvesView from '~/components/desk/curves/CurvesView.vue'
 import SetView from '~/components/desk/set/SetView.vue'
 import WallView from '~/components/desk/set/WallView.vue'
@@ -37,7 +37,7 @@ const alone = computed(() => arranged.value.alone === props.slotId)
       <SetView v-else-if="kind === 'plan' || kind === 'side'" :key="kind" :kind="kind" />
       <AroundView v-else-if="kind === 'around'" />
       <WallView v-else-if="kind === 'wall'" />
-      <EdgesView v-else-if="kind === 'edges'" />
+      <ChecksView v-else-if="kind === 'checks'" />
       <OtherTakeView v-else-if="kind === 'take'" />
       <CurvesView v-else />
     </div>

@@ -10,7 +10,7 @@ import PanelRibbon from '~/components/draw/PanelRibbon.vue'
 import PaperView from '~/components/draw/PaperView.vue'
 import PencilTray from '~/components/draw/PencilTray.vue'
 import { offerCommands } from '~/commands/registry'
-import { FlipHorizontal, Maximize, RotateCcw, RotateCw, Square, UnfoldHorizontal } from '~/icons'
+import { FlipHorizontal, Maximize, RotateCcw, RotateCw, Square, SquareDashed, UnfoldHorizontal } from '~/icons'
 import { useDrawCommands } from '~/composables/draw/useDrawCommands'
 import { usePlayback } from '~/composables/playback/usePlayback'
 import { useShots } from '~/composables/boards/useShots'
@@ -18,6 +18,7 @@ import { useShotArt } from '~/composables/view/useShotArt'
 import { useDeskStore } from '~/stores/desk'
 import { useFaceOnStore } from '~/stores/faceOn'
 import { useFilmStore } from '~/stores/film'
+import { useNeededStore } from '~/stores/needed'
 import { usePenStore } from '~/stores/pen'
 
 /** Draw: the paper large, levels beside it, the pencil tray and the neighbouring panels under it. */
@@ -25,6 +26,7 @@ const film = useFilmStore()
 const desk = useDeskStore()
 const pen = usePenStore()
 const faceOn = useFaceOnStore()
+const needed = useNeededStore()
 const { stop } = usePlayback()
 const { newShot } = useShots()
 const { trouble, load } = useShotArt()
@@ -84,6 +86,7 @@ function setZoom(event: Event) {
               <button class="icon-button small" :aria-pressed="pen.paper.flipped" title="Flip the paper over, to see it with fresh eyes (M)" aria-label="Flip the paper" @click="paper?.paper.flip()"><FlipHorizontal :size="14" /></button>
               <button class="icon-button small" :aria-pressed="faceOn.mode === 'square'" title="Square on: the selected level face on, at its own proportions (Alt Q)" aria-label="The level square on" @click="faceOn.show('square')"><Square :size="14" /></button>
               <button class="icon-button small" :aria-pressed="faceOn.mode === 'open'" :disabled="faceOn.hinged === null && faceOn.mode !== 'open'" title="Folded open: the level and all that is hinged to it, flat (Alt E)" aria-label="Folded open" @click="faceOn.show('open')"><UnfoldHorizontal :size="14" /></button>
+              <button class="icon-button small" :aria-pressed="needed.shown" title="Outline of the art that the moves of all shots need of this level (Alt Shift B)" aria-label="Outline of the art needed" @click="needed.shown = !needed.shown"><SquareDashed :size="14" /></button>
               <button class="icon-button small" title="The whole frame (Z)" aria-label="Fit the frame" @click="paper?.paper.fit()"><Maximize :size="14" /></button>
               <input class="mono zoom" :value="zoomText ?? `${percent} %`" aria-label="Zoom" title="Zoom, of the picture’s own size (Shift Z: 100 %; wheel zooms)" data-test="zoom" @input="zoomText = ($event.target as HTMLInputElement).value" @change="setZoom" @keydown.enter="($event.target as HTMLInputElement).blur()" />
             </span>

@@ -2,6 +2,7 @@
 import { useElementSize, useEventListener } from '@vueuse/core'
 import { computed, onBeforeUnmount, onMounted, ref, useTemplateRef, watch } from 'vue'
 import LensEdges from '~/components/desk/lens/LensEdges.vue'
+import NeedOutline from '~/components/desk/checks/NeedOutline.vue'
 import LensGround from '~/components/desk/lens/LensGround.vue'
 import SelectionLayer from '~/components/draw/SelectionLayer.vue'
 import { isTyping } from '~/commands/command'
@@ -243,6 +244,7 @@ defineExpose({ paper, selection, back: areas.back, startFlipping, startRunning, 
     </svg>
     <LensEdges v-if="!desk.playing && !faceOn.isFaceOn && edges.atFrame.length > 0" :width="width" :height="height" :to-pane="paper.toPane" />
     <LensGround v-if="desk.lens.ground && !desk.playing && !faceOn.isFaceOn" :width="width" :height="height" :to-pane="paper.toPane" :frame-width="paper.frameWidth.value" />
+    <NeedOutline v-if="faceOn.openIds === null" :frame="faceOn.frame" :lens="faceOn.frame?.lens ?? null" :width="width" :height="height" :to-pane="paper.toPane" />
     <SelectionLayer v-if="!desk.playing" :selection="selection" :width="width" :height="height" />
     <p v-if="areas.work.value" class="note" role="status">{{ areas.work.value.what }}… <button class="push-button" @click="areas.work.value?.cancel()" @pointerdown.stop>Cancel</button></p>
     <p v-else-if="pen.silhouette" class="note" role="status">Silhouettes <button class="push-button" title="The drawing again (S)" @click="pen.silhouette = false" @pointerdown.stop>Show the drawing</button></p>

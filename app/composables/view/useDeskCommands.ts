@@ -1,6 +1,7 @@
 import { keyFraming, removeKeys } from '@rubato/core/edits'
 import type { Command } from '~/commands/command'
 import { cameraCommands } from '~/composables/camera/useCameraCommands'
+import { checkCommands } from '~/composables/checks/useCheckCommands'
 import { penCommands } from '~/composables/draw/useDrawCommands'
 import { soundCommands } from '~/composables/sound/useSoundCommands'
 import { timeCommands } from '~/composables/strip/useTimeCommands'
@@ -13,8 +14,6 @@ import { useLevels } from '~/composables/levels/useLevels'
 import { usePanels } from '~/composables/boards/usePanels'
 import { useShots } from '~/composables/boards/useShots'
 import { useBoardsStore } from '~/stores/boards'
-import { useViews } from '~/composables/view/useViews'
-import { useEdgesStore } from '~/stores/edges'
 import { useDeskStore, type Tool } from '~/stores/desk'
 import { useFilmStore } from '~/stores/film'
 import { useTimingStore } from '~/stores/timing'
@@ -38,8 +37,6 @@ export function useDeskCommands(parts: Parts) {
   const player = useSoundPlayerStore()
   const boards = useBoardsStore()
   const timing = useTimingStore()
-  const views = useViews()
-  const edges = useEdgesStore()
 
   function copyFraming() {
     const id = desk.selectedFramingIds[0] ?? desk.framingHere?.framing.id ?? (desk.framings.length === 1 ? desk.framings[0]!.framing.id : undefined)
@@ -121,9 +118,7 @@ export function useDeskCommands(parts: Parts) {
     { id: 'thirds', name: 'Thirds on or off', group: 'View', keys: ['Shift+T'], run: () => (desk.lens.thirds = !desk.lens.thirds) },
     { id: 'ground', name: 'Ground, horizon and vanishing points on or off', group: 'View', keys: ['Shift+U'], run: () => (desk.lens.ground = !desk.lens.ground) },
     { id: 'safe', name: 'Safe areas on or off', group: 'View', keys: ['Shift+A'], run: () => (desk.lens.safeAreas = !desk.lens.safeAreas) },
-    { id: 'edges', name: 'Edges: does the art suffice?', group: 'View', keys: ['Alt+Shift+I'], run: () => views.show('edges') },
-    { id: 'next-finding', name: 'The next finding, at its worst frame', group: 'View', keys: ['Alt+Shift+Q'], run: edges.next },
-    { id: 'edges-film', name: 'Look through the whole film for art that runs out', group: 'View', keys: [], run: () => void edges.lookThroughFilm() },
+    ...checkCommands(),
     { id: 'zoom-in', name: 'Zoom the strip in', group: 'View', keys: ['+', '='], run: () => parts.strip()?.zoom(1.5) },
     { id: 'zoom-out', name: 'Zoom the strip out', group: 'View', keys: ['-'], run: () => parts.strip()?.zoom(1 / 1.5) },
     { id: 'zoom-here', name: 'What is chosen, or the shot, across the strip', group: 'View', keys: ['Z'], run: () => parts.strip()?.zoomToChosen() },

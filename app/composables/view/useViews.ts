@@ -1,7 +1,7 @@
 import { useLocalStorage } from '@vueuse/core'
 import { useFilmStore } from '~/stores/film'
 
-export type ViewKind = 'table' | 'plan' | 'side' | 'around' | 'curves' | 'wall' | 'take' | 'edges'
+export type ViewKind = 'table' | 'plan' | 'side' | 'around' | 'curves' | 'wall' | 'take' | 'checks'
 export type Slot = 'lens' | 'beside' | 'third'
 
 const KINDS: readonly { readonly id: ViewKind; readonly name: string; readonly title: string }[] = [
@@ -11,7 +11,7 @@ const KINDS: readonly { readonly id: ViewKind; readonly name: string; readonly t
   { id: 'around', name: 'Around', title: 'Look around the whole set without touching the camera' },
   { id: 'curves', name: 'Curves', title: 'Every value of the camera over time' },
   { id: 'wall', name: 'Wall', title: 'What every camera of the shot sees, side by side, to cut by eye' },
-  { id: 'edges', name: 'Edges', title: 'Does the art suffice? Where it ends inside the frame, in this shot and in the film' },
+  { id: 'checks', name: 'Checks', title: 'Does the art suffice, how much of it is needed, how fast does it go?' },
   { id: 'take', name: 'Take', title: 'Another take of the shot under the same playhead' },
 ]
 
@@ -25,6 +25,11 @@ interface Arrangement {
 export function useViews() {
   const film = useFilmStore()
   const arranged = useLocalStorage<Arrangement>('rubato.views', { beside: 'plan', third: null, alone: null }, { mergeDefaults: true })
+
+  const isKind = (kind: ViewKind | null) => KINDS.some(({ id }) => id === kind)
+  // Kept by an earlier version, under another name.
+  if (!isKind(arranged.value.beside)) arranged.value.beside = 'plan'
+  if (arranged.value.third !== null && !isKind(arranged.value.third)) arranged.value.third = null
 
   function show(kind: ViewKind, slot: 'beside' | 'third' = 'beside') {
     const other = slot === 'beside' ? 'third' : 'beside'

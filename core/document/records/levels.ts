@@ -89,6 +89,8 @@ const level = {
   tone: z.strictObject({ light: z.number().min(-1).max(1), colour: unitInterval }).optional(),
   /** Past which sides of the frame it must go wherever a camera looks. Absent: guessed of what it is. */
   owes: z.union([z.enum(['all', 'none']), z.array(z.enum(['left', 'right', 'bottom', 'top'])).min(1).max(4)]).optional(),
+  /** The paper that its art is made on, in the art's own fw. It changes nothing that is seen. Absent: none is laid out. */
+  paper: z.strictObject({ left: fw, right: fw, bottom: fw, top: fw }).refine(({ left, right, bottom, top }) => right - left > 1e-4 && top - bottom > 1e-4, 'a paper has a width and a height').optional(),
   /** Its shadow on the ground: how dark, 0…1, how wide its edge is, fw of the art, and how it falls (see `shadowPlane`). Absent: none. */
   shadow: z.strictObject({ strength: unitInterval, soft: z.number().min(0).max(SHADOW_MOST.softFw), ground: fw, towardsDegrees: degrees, length: z.number().min(0).max(SHADOW_MOST.length) }).optional(),
   /** What turns and grows stand still about, in the art's own fw; it stands at the level's place. Absent: the art's middle. */

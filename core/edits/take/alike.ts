@@ -4,7 +4,7 @@ import { sways } from '../../document/swayShift'
 import type { SetBody } from '../../document/units'
 
 /** What of a level nobody sees. */
-const UNSEEN: ReadonlySet<string> = new Set<keyof Level>(['id', 'order', 'locked', 'group', 'figure', 'owes'])
+const UNSEEN: ReadonlySet<string> = new Set<keyof Level>(['id', 'order', 'locked', 'group', 'figure', 'owes', 'paper'])
 
 const looks = (level: Level) => Object.fromEntries(Object.entries(level).filter(([field, value]) => value !== undefined && value !== null && !UNSEEN.has(field)))
 

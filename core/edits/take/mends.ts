@@ -1,6 +1,7 @@
 import type { Optics } from '../../camera/lens'
 import type { CameraPose } from '../../camera/pose'
-import { viewsAt, type EdgeOptions, type Finding } from '../../checks/edges'
+import type { EdgeOptions, Finding } from '../../checks/edges'
+import { viewsAt } from '../../checks/views'
 import { seenRings } from '../../checks/outline'
 import { reachOf } from '../../checks/reach'
 import { into } from '../../depth/carriage'

@@ -7,12 +7,14 @@ import { computed, ref } from 'vue'
 import { useDeskStore } from '~/stores/desk'
 import { useEdgesStore } from '~/stores/edges'
 import { useFilmStore } from '~/stores/film'
+import { useNeededStore } from '~/stores/needed'
 import { findingFacts, findingTitle } from '~/text/findings'
 
 /** Whether the art suffices in the shot that is open, and in the film: what was found, what is meant so. */
 const film = useFilmStore()
 const desk = useDeskStore()
 const edges = useEdgesStore()
+const needed = useNeededStore()
 const now = useNow({ interval: 5000 })
 
 const nameOf = (id: string) => desk.take?.levels[id]?.name ?? 'A level'
@@ -39,6 +41,8 @@ const canGrow = (levelId: string) => pieceOf(levelId) === null
 const mendWords = ({ of, amount }: Mend) => (of === 'larger' ? `× ${amount.toFixed(amount < 1.1 ? 3 : 2)}, about its foot` : `framings drawn in by ${(amount * 100).toFixed(amount < 0.1 ? 1 : 0)} %`)
 function moreArt(finding: Finding) {
   edges.goTo(finding)
+  // What is missing lies inside the outline of what is needed.
+  needed.shown = true
   desk.view = 'draw'
 }
 
@@ -121,6 +125,7 @@ function accept(finding: Finding) {
   </div>
 </template>
 
+<style scoped src="./checks.css"></style>
 <style scoped>
 .edges {
   height: 100%;
@@ -219,32 +224,9 @@ li.quiet {
   margin: 0;
   font-style: italic;
 }
-.link {
-  padding: 0 4px;
-  border: 0;
-  background: none;
-  color: var(--blue);
-  font: inherit;
-  text-decoration: underline;
-  cursor: pointer;
-}
-.fine {
-  margin: 0 0 7px;
-  color: var(--sea);
-}
-.trouble {
-  margin: 0 0 7px;
-  padding: 5px 8px;
-  border-left: 3px solid var(--vermilion);
-  background: var(--vermilion-wash);
-}
 .actions label {
   display: flex;
   align-items: center;
   gap: 5px;
-}
-.bar {
-  flex: 1;
-  height: 8px;
 }
 </style>

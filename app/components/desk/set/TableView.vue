@@ -13,20 +13,23 @@ import { useSheet } from '~/composables/draw/useSheet'
 import { useStageCanvas } from '~/composables/view/useStageCanvas'
 import { useLevelWay } from '~/composables/levels/useLevelWay'
 import { useWayGestures, type PlaceStep } from '~/composables/levels/useWayGestures'
+import NeedOutline from '~/components/desk/checks/NeedOutline.vue'
 import LevelWay from '~/components/levels/LevelWay.vue'
 import { followDrag, type DragAxis, type DragStep } from '~/gestures/drag'
 import { hitLevel } from '~/plan/levelHandles'
 import { pathMarks } from '~/plan/pathMarks'
 import { useDeskStore } from '~/stores/desk'
 import { useFilmStore } from '~/stores/film'
+import { useNeededStore } from '~/stores/needed'
 import { usePenStore } from '~/stores/pen'
 import { extentOf, hitTable, knobOf, outlineOf, type TableBead } from '~/table/tableHit'
-import { axisAt, fitTable, frameOnTable, onTable, pxPerFwAt, truckedFrame, viewBoxOf, zoomedTable, type Px, type TableFrame, type TableScale } from '~/table/tableScale'
+import { axisAt, fitTable, frameOnTable, onTable, pxPerFwAt, tablePx, truckedFrame, viewBoxOf, zoomedTable, type Px, type TableFrame, type TableScale } from '~/table/tableScale'
 
 /** The art square on, with the frame of every framing: where one sees how much background a move needs. */
 const film = useFilmStore()
 const desk = useDeskStore()
 const pen = usePenStore()
+const needed = useNeededStore()
 const { sheet, moods } = useSheet()
 const { prepareFrames, signatureOf } = useArt()
 const { path, beads, hasMarks, pathKeys } = useCameraPath()
@@ -103,6 +106,7 @@ const { problem } = useStageCanvas(
   () => ({ frame: '#a29f98', surround: null }),
 )
 
+const seenOnTable = (u: number, v: number) => tablePx(scale.value, film.optics?.aspect ?? 16 / 9, u, v)
 const frames = computed<readonly TableBead[]>(() =>
   film.optics === null
     ? []
@@ -278,11 +282,13 @@ const sees = computed(() => {
           <rect v-for="(corner, i) in grip.frame.corners" :key="i" class="grip" :x="corner.x - 3.5" :y="corner.y - 3.5" width="7" height="7" />
         </g>
       </svg>
+      <NeedOutline :frame="tableFrame" :lens="lens" :width="width" :height="height" :to-pane="seenOnTable" />
       <LevelWay :way="level.way.value" :width="width" :height="height" />
       <p v-if="live" class="told" role="status">{{ live }}</p>
       <div class="corner" @pointerdown.stop @dblclick.stop>
         <span v-if="sees && !live" class="chip" title="How much of this plane the framings see together">{{ sees }}</span>
         <button class="chip" :aria-pressed="onLevel && desk.selectedLevel !== null" title="Where the frames are drawn: on the selected level, or on the picture plane" @click="onLevel = !onLevel">on {{ planeName }}</button>
+        <button class="chip" :aria-pressed="needed.shown" title="The outline of the art that the moves of all shots need of the chosen level (Alt Shift B)" @click="needed.shown = !needed.shown">Needed</button>
         <button class="chip" :aria-pressed="ghosted" title="The neighbouring panels as ghosts, as many as Draw shows" @click="toggleGhosts">Ghosts</button>
         <button v-if="held" class="chip" title="Show everything (double click)" @click="held = null">Fit</button>
       </div>

@@ -1,0 +1,288 @@
+import { FillRule, intersect, union as unionOf, type Path64, type Paths64 } from 'clipper2-ts'
+import { NEAREST_Z, type Lens } from '../camera/projection'
+import type { LevelPlane } from '../depth/levelPlane'
+import { carrierOf } from '../document/carriers'
+import { pieceOf } from '../document/sets'
+import { targetOf } from '../document/spans'
+import type { Level } from '../document/records'
+import type { TakeBody } from '../document/units'
+import { keptBy, type HalfPlane } from '../geometry/halfPlane'
+import { cross, dot, subtract, type Point2, type Point3 } from '../geometry/point'
+import { cornersOf, heightOf, rectangleAround, union, widthOf, type Rectangle } from '../geometry/rectangle'
+import type { TakeStage } from '../stage/takeStage'
+import { viewsAt } from './views'
+
+/** A plane that goes on to the horizon is asked for so far from the lens, fw. */
+export const FARTHEST_Z = 20
+/** Of the frame's width, added at each side. */
+export const NEED_MARGIN = Object.freeze({ usual: 0.05, most: 0.5 })
+/** Whole numbers that polygons are counted in: a millionth of a fw. */
+const UNITS_PER_FW = 1e6
+/** Outlines are joined so many at a time. */
+const AT_ONCE = 6
+
+/** What of a plane a frame takes in. */
+export interface FrameOnPlane {
+  /** A convex outline, in the art's own fw. */
+  readonly corners: readonly Point2[]
+  /** How near to the lens it comes, along the lens axis. */
+  readonly nearest: number
+  /** Whether it would go on beyond what is asked for. */
+  readonly isEndless: boolean
+}
+
+/** The frame, wider by `margin` fw at each side, carried back onto a plane; null where it does not meet it before the lens. */
+export function frameOnPlane(lens: Lens, plane: LevelPlane, margin: number): FrameOnPlane | null {
+  const { axisX, axisY, origin } = plane
+  const normal = cross(axisX, axisY)
+  const q = subtract(origin, lens.position)
+  const off = dot(q, normal)
+  const squared = dot(normal, normal)
+  if (Math.abs(off) <= 1e-9 * Math.sqrt(squared)) return null
+  // Across the frame the inverse of the distance goes evenly, and so does what the ray goes along each axis of the art while it goes one along the lens axis.
+  const evenly = (way: Point3, by: number): HalfPlane => ({ a: dot(lens.right, way) / (lens.k * by), b: dot(lens.up, way) / (lens.k * by), c: dot(lens.forward, way) / by })
+  const near = evenly(normal, off)
+  const [alongX, alongY] = [cross(axisY, normal), cross(normal, axisX)]
+  const [wayX, wayY] = [evenly(alongX, squared), evenly(alongY, squared)]
+  const [fromX, fromY] = [dot(q, alongX) / squared, dot(q, alongY) / squared]
+  const [u, v] = [0.5 + margin, lens.halfHeight + margin]
+  const frame: readonly Point2[] = [{ x: -u, y: -v }, { x: u, y: -v }, { x: u, y: v }, { x: -u, y: v }]
+  const at = ({ a, b, c }: HalfPlane, { x, y }: Point2) => a * x + b * y + c
+  const isBefore = frame.every((point) => at(near, point) <= 1 / NEAREST_Z)
+  const before = isBefore ? frame : keptBy(frame, [{ a: -near.a, b: -near.b, c: 1 / NEAREST_Z - near.c }])
+  const isEndless = before.some((point) => at(near, point) < 1 / FARTHEST_Z)
+  const kept = isEndless ? keptBy(before, [{ ...near, c: near.c - 1 / FARTHEST_Z }]) : before
+  if (kept.length < 3) return null
+  let most = 0
+  const corners = kept.map((point) => {
+    const inverse = at(near, point)
+    most = Math.max(most, inverse)
+    return { x: at(wayX, point) / inverse - fromX, y: at(wayY, point) / inverse - fromY }
+  })
+  return { corners, nearest: 1 / most, isEndless }
+}
+
+/** Where a drawing is seen: on one level, through one camera, in frames that follow each other. */
+export interface SeenThere {
+  readonly takeId: string
+  readonly levelId: string
+  readonly cameraId: string | null
+  /** Of the shot; both are seen. */
+  readonly first: number
+  readonly last: number
+  /** Fw of the picture to one of the art where it is largest, and when that is first. */
+  readonly magnification: number
+  readonly closestFrame: number
+}
+
+/** What the moves show of a drawing. */
+export interface ArtNeed {
+  /** The outline of all that is seen of its plane, as rings of x, y in turn, in the art's own fw. */
+  readonly rings: readonly (readonly number[])[]
+  readonly box: Rectangle
+  /** Fw of the picture to one of the art where it is seen largest. */
+  readonly magnification: number
+  readonly seen: readonly SeenThere[]
+  /** Whether it goes on to the horizon: it ends `FARTHEST_Z` from the lens here. */
+  readonly isEndless: boolean
+  /** Whether it has to fill the frame; what stands in the picture needs no more than what is seen of it. */
+  readonly fills: boolean
+}
+
+/** What the frame takes in, frame by frame, while its corners go straight: their convex outline is what lies under all of them, to the tolerance. */
+type Run = (readonly Point2[])[]
+const LONGEST_RUN = 48
+/** Corners that stray no more than this from the straight go straight, fw of the picture: a quarter of a pixel at 1920. */
+const TOLERANCE_FW = 0.25 / 1920
+
+/** What is known of a drawing beforehand. */
+export interface DrawingHint {
+  /** Where its art lies, in its own fw; null where that is not known. A frame that takes in nothing of it does not see it. */
+  readonly bounds: Rectangle | null
+  /** Whether it has to fill the frame; null: it does where it goes from side to side of it at some time. */
+  readonly fills: boolean | null
+}
+
+/** The same while it is gathered. */
+type Told = { -readonly [F in keyof SeenThere]: SeenThere[F] }
+interface Gathered {
+  readonly runs: Run[]
+  box: Rectangle | null
+  isEndless: boolean
+  fills: boolean
+  readonly seen: Told[]
+}
+
+/** What a camera saw of a level up to now, while it goes on. */
+interface Trail {
+  readonly drawingId: string
+  readonly seen: Told
+  /** Of each copy, and the frame that it was last seen at. */
+  readonly copies: { readonly run: Run; readonly frame: number }[]
+}
+
+/** A take with no more levels than are needed to say where those stand that show one of these drawings: a survey of one level then costs what one level does. */
+export function takeForDrawings(take: TakeBody, drawingIds: ReadonlySet<string>): TakeBody {
+  const kept = new Set<string>()
+  const keep = (id: string) => {
+    const level: Level | undefined = take.levels[id]
+    if (level === undefined || kept.has(id)) return
+    kept.add(id)
+    const carrier = carrierOf(take, level)
+    if (carrier?.kind === 'level') keep(carrier.levelId)
+    const of = pieceOf(id)
+    if (of !== null) keep(of.setLevelId)
+  }
+  for (const { levelId, drawingId } of Object.values(take.cells)) if (drawingId !== null && drawingIds.has(drawingId)) keep(levelId)
+  if (kept.size === 0) return { ...take, levels: {}, cells: {} }
+  // What a camera follows moves it.
+  for (const span of Object.values(take.spans)) {
+    const target = targetOf(span)
+    if (target !== null) keep(target.levelId)
+  }
+  const of = <R>(records: Readonly<Record<string, R>>, levelId: (record: R) => string) => Object.fromEntries(Object.entries(records).filter(([, record]) => kept.has(levelId(record))))
+  return { ...take, levels: of(take.levels, ({ id }) => id), cells: of(take.cells, (cell) => cell.levelId) }
+}
+
+/** What the frames of one take show of drawings, by drawing: not joined yet. */
+export type TakeNeeds = ReadonlyMap<string, Omit<ArtNeed, 'rings' | 'magnification'> & { readonly shapes: readonly (readonly Point2[])[]; readonly bounds: Rectangle | null }>
+
+/** What a take's frames show of these drawings; between two frames of one camera what lies between is taken in too, so that the outline is as smooth as the move. */
+export function needsOfTake(stage: TakeStage, takeId: string, drawings: ReadonlyMap<string, DrawingHint>, margin: number): TakeNeeds {
+  const gathered = new Map<string, Gathered>()
+  const trails = new Map<string | null, Map<Level, Trail>>()
+  for (let frame = 0; frame < stage.lengthFrames; frame++) {
+    for (const { lens, levels, cameraId } of viewsAt(stage, frame)) {
+      let ofCamera = trails.get(cameraId)
+      if (ofCamera === undefined) trails.set(cameraId, (ofCamera = new Map()))
+      for (const { drawingId, opacity, plane, size, copy, level } of levels) {
+        const hint = drawingId === null ? undefined : drawings.get(drawingId)
+        if (drawingId === null || hint === undefined || opacity <= 0) continue
+        const found = frameOnPlane(lens, plane, margin)
+        if (found === null || (hint.bounds !== null && !meets(found.corners, hint.bounds))) continue
+        const { corners, nearest } = found
+        let own = gathered.get(drawingId)
+        if (own === undefined) gathered.set(drawingId, (own = { runs: [], box: null, isEndless: false, fills: hint.fills ?? hint.bounds === null, seen: [] }))
+        let trail = ofCamera.get(level)
+        // A repeated level is seen once, however many it is.
+        if (trail === undefined || trail.drawingId !== drawingId || trail.seen.last < frame - 1) {
+          ofCamera.set(level, (trail = { drawingId, seen: { takeId, levelId: level.id, cameraId, first: frame, last: frame, magnification: 0, closestFrame: frame }, copies: [] }))
+          own.seen.push(trail.seen)
+        }
+        const { seen, copies } = trail
+        const last = copies[copy]
+        const isOn = last !== undefined && last.frame === frame - 1 && !isJump(last.run.at(-1)!, corners)
+        let run = last?.run
+        if (run === undefined || !isOn || !goesOn(run, corners, (TOLERANCE_FW * nearest) / (lens.k * size))) own.runs.push((run = isOn ? [last!.run.at(-1)!] : []))
+        if (run.length === 0 || !isSame(run.at(-1)!, corners)) run.push(corners)
+        copies[copy] = { run, frame }
+        const box = rectangleAround(corners)!
+        own.box = union(own.box, box)
+        if (!own.fills && hint.fills === null) own.fills = goesAcross(hint.bounds!, box, margin)
+        own.isEndless ||= found.isEndless
+        seen.last = frame
+        const magnification = (lens.k * size) / nearest
+        if (magnification > seen.magnification * (1 + 1e-12)) [seen.magnification, seen.closestFrame] = [magnification, frame]
+      }
+    }
+  }
+  return new Map([...gathered].map(([id, { runs, box, isEndless, fills, seen }]) => [id, { shapes: runs.map((run) => hullOf(sampled(run).flat())), box: box!, isEndless, fills, seen, bounds: drawings.get(id)!.bounds }]))
+}
+
+/** What all of these takes together show of drawings that are made on one paper; null where none shows any. */
+export function neededOf(drawingIds: readonly string[], takes: readonly TakeNeeds[]): ArtNeed | null {
+  const parts = takes.flatMap((needs) => drawingIds.flatMap((id) => needs.get(id) ?? []))
+  if (parts.length === 0) return null
+  const seen = parts.flatMap((part) => part.seen)
+  const fills = parts.some((part) => part.fills)
+  const all = joined(parts.flatMap(({ shapes }) => shapes))
+  const box = parts.reduce<Rectangle | null>((sum, part) => union(sum, part.box), null)!
+  const art = fills ? null : parts.reduce<Rectangle | null>((sum, part) => union(sum, part.bounds), null)
+  const rings = art === null ? all : within(all, art)
+  return {
+    rings,
+    box: (art === null ? null : rectangleAround(rings.flatMap(pointsOf))) ?? box,
+    fills,
+    magnification: Math.max(...seen.map(({ magnification }) => magnification)),
+    seen,
+    isEndless: parts.some(({ isEndless }) => isEndless),
+  }
+}
+
+/** The size in px at which nothing of a part of the art is ever shown above 1:1. */
+export function sizePx(box: Rectangle, magnification: number, widthPx: number): { readonly width: number; readonly height: number } {
+  return { width: widthOf(box) * magnification * widthPx, height: heightOf(box) * magnification * widthPx }
+}
+
+const isSame = (a: readonly Point2[], b: readonly Point2[]) => a === b || (a.length === b.length && a.every(({ x, y }, i) => x === b[i]!.x && y === b[i]!.y))
+
+/** Whether corners go on as straight as those of a run have gone. */
+function goesOn(run: Run, corners: readonly Point2[], tolerance: number): boolean {
+  const from = run[0]
+  if (from === undefined || from.length !== corners.length || run.length >= LONGEST_RUN) return false
+  // Moves are smooth: where they are in between at a few places tells enough, as the outline is laid around all of them.
+  for (let part = 1; part < 4 && run.length > 1; part++) {
+    const between = run[Math.round(((run.length - 1) * part) / 4)]!
+    for (let i = 0; i < corners.length; i++) {
+      const [dx, dy] = [corners[i]!.x - from[i]!.x, corners[i]!.y - from[i]!.y]
+      const [x, y] = [between[i]!.x - from[i]!.x, between[i]!.y - from[i]!.y]
+      const way = dx * dx + dy * dy
+      const off = dx * y - dy * x
+      if (way < tolerance * tolerance ? x * x + y * y > tolerance * tolerance : off * off > tolerance * tolerance * way) return false
+    }
+  }
+  return true
+}
+
+/** A run is straight, so its ends and a few in between tell all of it. */
+const sampled = (run: Run): Run => (run.length < 6 ? run : [0, 0.25, 0.5, 0.75, 1].map((part) => run[Math.round((run.length - 1) * part)]!))
+
+/** Farther than half of what the frame takes in, from corner to corner, is a cut, even of one camera: nothing is seen in between. */
+function isJump(a: readonly Point2[], b: readonly Point2[]): boolean {
+  if (a.length !== b.length) return false
+  const [wide, wideNow] = [apart(a[0]!, a[2]!), apart(b[0]!, b[2]!)]
+  return wideNow > wide * 4 || wideNow < wide / 4 || a.every((from, i) => apart(from, b[i]!) > wide / 4)
+}
+/** Squared. */
+const apart = (a: Point2, b: Point2) => (a.x - b.x) ** 2 + (a.y - b.y) ** 2
+
+/** Whether a convex outline and a rectangle have anything in common. */
+function meets(corners: readonly Point2[], { left, right, bottom, top }: Rectangle): boolean {
+  if (corners.some(({ x, y }) => x > left && x < right && y > bottom && y < top)) return true
+  return keptBy(corners, [{ a: 1, b: 0, c: -left }, { a: -1, b: 0, c: right }, { a: 0, b: 1, c: -bottom }, { a: 0, b: -1, c: top }]).length > 0
+}
+/** Whether art goes from side to side of a frame, given with its margin. */
+function goesAcross(art: Rectangle, frame: Rectangle, margin: number): boolean {
+  const [middle, half] = [(frame.left + frame.right) / 2, widthOf(frame) / 2 / (1 + 2 * margin)]
+  return art.left <= middle - half + 1e-9 && art.right >= middle + half - 1e-9
+}
+const pointsOf = (ring: readonly number[]): readonly Point2[] => Array.from({ length: ring.length / 2 }, (_, i) => ({ x: ring[i * 2]!, y: ring[i * 2 + 1]! }))
+
+/** The convex outline around points, counter-clockwise (Andrew's monotone chain). */
+function hullOf(points: readonly Point2[]): readonly Point2[] {
+  const sorted = points.toSorted((a, b) => a.x - b.x || a.y - b.y)
+  const half = (ordered: readonly Point2[]) => {
+    const chain: Point2[] = []
+    for (const p of ordered) {
+      while (chain.length > 1 && turnOf(chain.at(-2)!, chain.at(-1)!, p) <= 0) chain.pop()
+      chain.push(p)
+    }
+    return chain.slice(0, -1)
+  }
+  return [...half(sorted), ...half(sorted.toReversed())]
+}
+const turnOf = (o: Point2, a: Point2, b: Point2) => (a.x - o.x) * (b.y - o.y) - (a.y - o.y) * (b.x - o.x)
+
+/** Outlines joined, a few at a time: neighbours overlap nearly wholly, so what is left of each few is small. */
+function joined(shapes: readonly (readonly Point2[])[]): readonly (readonly number[])[] {
+  let paths: Paths64[] = shapes.map((shape) => [counted(shape)])
+  do {
+    const fewer: Paths64[] = []
+    for (let at = 0; at < paths.length; at += AT_ONCE) fewer.push(unionOf(paths.slice(at, at + AT_ONCE).flat(), FillRule.NonZero))
+    paths = fewer
+  } while (paths.length > 1)
+  return (paths[0] ?? []).map(ringOf)
+}
+const counted = (points: readonly Point2[]): Path64 => points.map(({ x, y }) => ({ x: Math.round(x * UNITS_PER_FW), y: Math.round(y * UNITS_PER_FW) }))
+const ringOf = (path: Path64): readonly number[] => path.flatMap(({ x, y }) => [Number(x) / UNITS_PER_FW, Number(y) / UNITS_PER_FW])
+const within = (rings: readonly (readonly number[])[], art: Rectangle): readonly (readonly number[])[] => intersect(rings.map((ring) => counted(pointsOf(ring))), [counted(cornersOf(art))], FillRule.NonZero).map(ringOf)
