@@ -6,11 +6,6 @@ export interface Plotly {
   relayout(host: HTMLElement, changes: object): Promise<unknown>
   purge(host: HTMLElement): void
 }
-/** A host that a chart has been drawn in. */
-export interface ChartHost extends HTMLElement {
-  on(event: string, heard: (event: { readonly points: readonly { readonly x: number; readonly y: number; readonly curveNumber: number }[] }) => void): void
-}
-
 let loading: Promise<Plotly> | null = null
 
 /** Brought in when the first chart is shown: it is large. Fails where it can't be loaded, and is tried again the next time. */

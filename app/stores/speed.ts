@@ -51,7 +51,7 @@ export const useSpeedStore = defineStore('speed', () => {
   const shown = computed(() => (ofTakeId.value === desk.takeId ? speeds.value : []))
 
   /** A mend that is shown as it would be: it is in the film once it is taken. */
-  const trial = shallowRef<{ readonly levelId: string; readonly strobe: Strobe; readonly slowing: Slowing; readonly gesture: Gesture } | null>(null)
+  const trial = shallowRef<{ readonly levelId: string; readonly strobe: Strobe; readonly slowing: Slowing; readonly gesture: Gesture; readonly before: readonly SpeedOf[] } | null>(null)
   const working = ref<string | null>(null)
   const nameOf = (strobe: Strobe, levelId: string) => `${levelId} ${strobe.first}`
   async function trySlower(levelId: string, strobe: Strobe) {
@@ -66,9 +66,10 @@ export const useSpeedStore = defineStore('speed', () => {
     if (found instanceof Error) return film.refuse(`How many frames are missing could not be worked out. ${found.message}`)
     const { slowing } = found
     if (slowing === null) return film.refuse('No frames put in there make it slow enough: its panel keeps its length, or it sways by itself. Let go of the fermata, or calm its swing, bob or drift.')
+    const before = shown.value
     const gesture = film.beginGesture(`slower: ${take.levels[levelId]?.name ?? ''}, ${slowing.frames} frames more`)
     gesture.update((f) => insertFrames(f.takes[takeId]!, takeId, slowing.before, slowing.frames))
-    trial.value = { levelId, strobe, slowing, gesture }
+    trial.value = { levelId, strobe, slowing, gesture, before }
   }
   function takeIt() {
     trial.value?.gesture.commit()

@@ -23,6 +23,9 @@ export interface SpeedChart {
   readonly shapes: number
 }
 
+/** Of the frames' axis, CSS px. */
+export const CHART_MARGINS = Object.freeze({ left: 34, right: 8 })
+
 /** Lines of one hue, told apart by how dark they are: near levels are drawn dark, far ones light. */
 const SHADES = ['#3f5f57', '#5b7d74', '#789a90', '#96b4ac', '#b3cbc5']
 
@@ -55,14 +58,15 @@ export function speedChart(lines: readonly SpeedLine[], limit: number): SpeedCha
     layout: {
       width,
       height,
-      margin: { l: 34, r: 8, t: 6, b: 22 },
+      margin: { l: CHART_MARGINS.left, r: CHART_MARGINS.right, t: 6, b: 22 },
       showlegend: false,
       hovermode: 'closest',
+      hoverlabel: { font: { family: 'Archivo Variable, Archivo, sans-serif', size: 12 } },
       dragmode: false,
       paper_bgcolor: 'rgba(0,0,0,0)',
       plot_bgcolor: 'rgba(0,0,0,0)',
       font: { family: 'Archivo Variable, Archivo, sans-serif', size: 11, color: ink },
-      xaxis: { gridcolor: rule, zeroline: false, fixedrange: true, rangemode: 'tozero' },
+      xaxis: { gridcolor: rule, zeroline: false, fixedrange: true, range: [0, Math.max(1, (lines[0]?.speeds.length ?? 1) - 1)] },
       yaxis: { gridcolor: rule, zeroline: false, fixedrange: true, rangemode: 'tozero', nticks: 5 },
       shapes: [
         { type: 'line', xref: 'paper', x0: 0, x1: 1, y0: limit, y1: limit, line: { color: wrong, width: 1, dash: 'dash' } },

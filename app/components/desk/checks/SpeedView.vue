@@ -3,11 +3,11 @@ import { parallaxOf, type SpeedOf, type Strobe } from '@rubato/core/checks'
 import { useElementSize, useEventListener } from '@vueuse/core'
 import { computed, onBeforeUnmount, ref, useTemplateRef, watch } from 'vue'
 import NumberField from '~/components/fields/NumberField.vue'
-import { loadPlotly, type ChartHost, type Plotly } from '~/clients/plotly'
+import { loadPlotly, type Plotly } from '~/clients/plotly'
 import { useDeskStore } from '~/stores/desk'
 import { useSpeedStore } from '~/stores/speed'
 import { frameRanges } from '~/text/findings'
-import { speedChart } from '~/text/speedChart'
+import { CHART_MARGINS, speedChart } from '~/text/speedChart'
 
 /** How fast the camera and the levels go over the screen, over the shot; what strobes; how the levels go against each other. */
 const desk = useDeskStore()
@@ -18,8 +18,8 @@ const nameOf = (id: string | null) => (id === null ? 'Camera' : (desk.take?.leve
 const most = ({ speeds }: SpeedOf) => speeds.reduce((top, value) => (value > top ? value : top), 0)
 /** The fastest first; the camera before all. */
 const moving = computed(() => speed.shown.filter((each) => each.levelId === null || most(each) > 1e-4).sort((a, b) => Number(b.levelId === null) - Number(a.levelId === null) || most(b) - most(a)))
-/** Level by level, with the worst of its runs. */
-const strobing = computed(() => speed.shown.flatMap(({ levelId, strobes }) => (strobes.length === 0 ? [] : [{ levelId: levelId!, strobes, strobe: strobes.reduce((worst, each) => (each.speed > worst.speed ? each : worst)) }])).sort((a, b) => b.strobe.speed - a.strobe.speed))
+/** Level by level, with the worst of its runs. While a mend is tried it stands as it was; the chart shows how it would be. */
+const strobing = computed(() => (speed.trial?.before ?? speed.shown).flatMap(({ levelId, strobes }) => (strobes.length === 0 ? [] : [{ levelId: levelId!, strobes, strobe: strobes.reduce((worst, each) => (each.speed > worst.speed ? each : worst)) }])).sort((a, b) => b.strobe.speed - a.strobe.speed))
 const framesOf = (strobes: readonly Strobe[]) => frameRanges(strobes.map(({ first, last }) => [first, last]))
 const atFrame = ref<number | null>(null)
 const shotFrame = computed(() => atFrame.value ?? desk.shotFrame)
@@ -38,11 +38,11 @@ const parallax = computed(() => {
 })
 const ratioWords = (ratio: number) => (Math.abs(ratio - 1) < 0.005 ? 'as fast as' : ratio > 1 ? `${ratio.toFixed(ratio < 10 ? 2 : 0)} × as fast as` : `${(1 / ratio).toFixed(2)} × slower than`)
 
-const host = useTemplateRef<ChartHost>('host')
+const host = useTemplateRef<HTMLElement>('host')
 const { width, height } = useElementSize(host)
 const trouble = ref<string | null>(null)
 let plotly: Plotly | null = null
-let isHeard = false
+let isDrawn = false
 const styleOf = (name: string) => getComputedStyle(document.documentElement).getPropertyValue(name).trim()
 const chart = computed(() => speedChart(moving.value.map((each) => ({ name: nameOf(each.levelId), speeds: each.speeds, isCamera: each.levelId === null, isChosen: each.levelId !== null && each.levelId === desk.selectedLevelId, strobes: each.strobes })), speed.limit))
 
@@ -59,17 +59,20 @@ async function draw() {
   trouble.value = null
   const { traces, layout } = chart.value({ ink: styleOf('--ink-2'), rule: styleOf('--rule'), camera: styleOf('--blue'), wrong: styleOf('--vermilion'), width: width.value, height: height.value })
   await plotly.react(host.value, traces, { ...layout, shapes: [...layout.shapes, playhead()] }, { displayModeBar: false, responsive: false })
-  if (isHeard || host.value === null) return
-  isHeard = true
-  host.value.on('plotly_hover', ({ points }) => (atFrame.value = points[0] === undefined ? null : points[0].x))
-  host.value.on('plotly_unhover', () => (atFrame.value = null))
-  host.value.on('plotly_click', ({ points }) => points[0] !== undefined && goTo(points[0].x))
+  isDrawn = true
+}
+/** The frame under the pointer, wherever it is over the chart. */
+function frameUnder(event: PointerEvent | MouseEvent): number {
+  const box = host.value!.getBoundingClientRect()
+  const { left, right } = CHART_MARGINS
+  const most = Math.max(0, (desk.stage?.lengthFrames ?? 1) - 1)
+  return Math.min(most, Math.max(0, Math.round(((event.clientX - box.left - left) / Math.max(1, box.width - left - right)) * most)))
 }
 const playhead = () => ({ type: 'line', x0: desk.shotFrame, x1: desk.shotFrame, y0: 0, y1: 1, yref: 'paper', line: { color: styleOf('--vermilion'), width: 1.5 } })
 const goTo = (frame: number) => desk.placedShot !== null && desk.goTo(desk.placedShot.startFrame + frame)
 watch([chart, width, height], () => void draw(), { flush: 'post' })
 watch(() => desk.shotFrame, () => {
-  if (plotly === null || host.value === null || !isHeard || desk.playing) return
+  if (plotly === null || host.value === null || !isDrawn || desk.playing) return
   void plotly.relayout(host.value, { [`shapes[${chart.value.shapes}]`]: playhead() })
 })
 onBeforeUnmount(() => host.value !== null && plotly?.purge(host.value))
@@ -87,7 +90,7 @@ const isTried = (levelId: string, first: number) => speed.trial?.levelId === lev
     <p v-if="trouble ?? speed.trouble" class="trouble" role="alert">{{ trouble ?? speed.trouble }}</p>
     <p v-if="desk.takeId === null" class="quiet">There is no shot here yet.</p>
     <template v-else>
-      <div v-show="moving.length > 0" ref="host" class="chart" data-test="speed-chart" role="img" aria-label="Speed on screen over the frames of the shot" />
+      <div v-show="moving.length > 0" ref="host" class="chart" data-test="speed-chart" role="img" aria-label="Speed on screen over the frames of the shot" title="A click goes to the frame" @pointermove="atFrame = frameUnder($event)" @pointerleave="atFrame = null" @click="goTo(frameUnder($event))" />
       <p v-if="speed.shown.length > 0 && moving.length <= 1 && moving.every((each) => most(each) < 1e-4)" class="quiet">Nothing goes over the screen in this shot.</p>
       <ul v-if="strobing.length > 0" data-test="strobes">
         <li v-for="{ levelId, strobes, strobe } in strobing" :key="levelId">
