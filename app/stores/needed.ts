@@ -160,5 +160,8 @@ export const useNeededStore = defineStore('needed', () => {
     { immediate: true },
   )
 
-  return { shown, marginPercent, margin, needs, answered, trouble, loading, chosen, setId, takeIds, look }
+  /** Of all shots that show what is chosen, as far as they are known: the open one first. */
+  const bodies = () => takeIds.value.flatMap((takeId) => ((take) => (take === undefined ? [] : [{ takeId, take }]))(film.takeOf(takeId) ?? kept.get(takeId)))
+
+  return { of, bodies, shown, marginPercent, margin, needs, answered, trouble, loading, chosen, setId, takeIds, look }
 })

@@ -1,8 +1,9 @@
 import type { Drawing, Project, TakeBody } from '@rubato/core/document'
 import type { CameraPose, Optics } from '@rubato/core/camera'
-import type { ArtNeed, DrawingHint, Finding, SpeedOf, Strobe } from '@rubato/core/checks'
+import type { ArtNeed, DrawingHint, Finding, SheetPaper, SpeedOf, Strobe } from '@rubato/core/checks'
 import type { DepthRange } from '@rubato/core/depth'
 import type { Mend, MendKind, Slowing } from '@rubato/core/edits'
+import type { Rectangle } from '@rubato/core/geometry'
 import type { AreaRefusal } from '@rubato/core/ink'
 import type { RasterLayer, SetFile } from '@rubato/core/interchange'
 import type { PrintChoice } from '../boards/printLayout'
@@ -50,6 +51,39 @@ export type SurveyAsk =
   | { readonly kind: 'need'; readonly number: number; readonly of: readonly NeededBy[]; readonly margin: number; readonly takes: readonly { readonly takeId: string; readonly serial: number; readonly take: TakeBody | null }[] }
   | { readonly kind: 'speed'; readonly number: number; readonly take: TakeBody; readonly fps: number; readonly limit: number }
   | { readonly kind: 'slow'; readonly number: number; readonly take: TakeBody; readonly levelId: string; readonly strobe: Strobe; readonly fps: number; readonly limit: number }
+/** Background sheets: of one level, or of a set's pieces one by one with a page of the whole before them. */
+export interface SheetsAsk {
+  readonly as: 'pdf' | 'svg'
+  readonly paper: SheetPaper
+  readonly film: string
+  readonly dateText: string
+  readonly optics: Optics
+  readonly widthPx: number
+  readonly fps: number
+  readonly margin: number
+  readonly pictureBase: string
+  /** What the take that is open shows. */
+  readonly drawings: readonly (readonly [id: string, drawing: Drawing])[]
+  /** The open one first; labels are of their shots. */
+  readonly takes: readonly { readonly takeId: string; readonly label: string; readonly take: TakeBody }[]
+  /** `rough`: the drawing that lies under it; null for none. */
+  readonly levels: readonly (NeededBy & { readonly name: string; readonly laid: Rectangle | null; readonly rough: string | null })[]
+  /** Of the set that they are pieces of; null for a level by itself. */
+  readonly setName: string | null
+}
+export interface SheetsProgress {
+  readonly done: number
+  readonly total: number
+}
+export interface MadeSheets {
+  /** SVGs: one, or several in a ZIP. */
+  readonly file: Blob
+  readonly extension: 'pdf' | 'svg' | 'zip'
+  readonly pages: number
+  /** Levels that no shot sees. */
+  readonly unseen: readonly string[]
+}
+
 /** Whose need it is, and the drawings that it shows. */
 export interface NeededBy {
   readonly id: string

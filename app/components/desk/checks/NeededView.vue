@@ -3,7 +3,9 @@ import { sizePx, type ArtNeed, type SeenThere } from '@rubato/core/checks'
 import type { Level } from '@rubato/core/document'
 import type { Rectangle } from '@rubato/core/geometry'
 import { computed } from 'vue'
+import ChoiceRow from '~/components/fields/ChoiceRow.vue'
 import NumberField from '~/components/fields/NumberField.vue'
+import { SHEET_PAPERS, useSheets } from '~/composables/checks/useSheets'
 import { useLevels } from '~/composables/levels/useLevels'
 import { useDeskStore } from '~/stores/desk'
 import { useFaceOnStore } from '~/stores/faceOn'
@@ -18,6 +20,9 @@ const needed = useNeededStore()
 const faceOn = useFaceOnStore()
 const levels = useLevels()
 needed.look()
+const sheets = useSheets()
+const sheetTitle = computed(() => (desk.selectedLevel?.kind === 'set' ? `Sheets of ${desk.selectedLevel.name}` : needed.chosen.length > 1 ? `${needed.chosen.length} background sheets` : 'Background sheet'))
+const anySeen = computed(() => needed.chosen.some(({ id }) => needed.needs.has(id)))
 
 const widthPx = computed(() => film.project?.widthPx ?? 1920)
 interface Told {
@@ -110,6 +115,20 @@ const times = (value: number) => `× ${value.toFixed(value < 0.1 ? 3 : 2)}`
       <ProgressBar class="bar" :value="Math.round((needed.loading.done / needed.loading.total) * 100)" :show-value="false" aria-label="Other shots of the set" />
       <span class="quiet small">{{ needed.loading.done }} of {{ needed.loading.total }} other shots of the set</span>
     </div>
+    <template v-if="needed.chosen.length > 0">
+      <h4>{{ sheetTitle }}</h4>
+      <p v-if="sheets.trouble.value" class="trouble" role="alert">{{ sheets.trouble.value }}</p>
+      <div v-if="sheets.progress.value" class="line" role="status">
+        <ProgressBar class="bar" :value="Math.round((sheets.progress.value.done / sheets.progress.value.total) * 100)" :show-value="false" aria-label="Sheets" />
+        <button class="push-button" @click="sheets.stop()">Cancel</button>
+      </div>
+      <div v-else class="line">
+        <ChoiceRow v-model="sheets.paper.value" label="Paper" :choices="SHEET_PAPERS" />
+        <button class="push-button" :disabled="!anySeen" title="For who paints it: what is needed, every framing at its frame, the way, a grid, the sizes. Lines and words stay lines and words" @click="sheets.make('pdf')">PDF</button>
+        <button class="push-button" :disabled="!anySeen" title="The same as SVG, to be drawn on in other programs" @click="sheets.make('svg')">SVG</button>
+        <span v-if="sheets.made.value" class="quiet small" role="status">{{ sheets.made.value }}</span>
+      </div>
+    </template>
     <div class="line foot">
       <NumberField label="margin" :model-value="needed.margin * 100" unit="%" :step="1" :min="0" :max="50" :decimals="1" :reset-to="5" title="Added to the frame at each side, of its width" @begin="marginBefore = needed.marginPercent" @scrub="(value) => (needed.marginPercent = value)" @cancel="needed.marginPercent = marginBefore" @set="(value) => (needed.marginPercent = value)" />
       <label title="Dashed, around the art in Table and Draw (Alt Shift B)"><input v-model="needed.shown" type="checkbox" /> outline in Table and Draw</label>
