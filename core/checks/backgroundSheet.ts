@@ -99,6 +99,7 @@ export function backgroundSheet(ask: SheetAsk): SheetPage {
   const top = room.y + (isWide ? 0 : (room.height - heightOf(whole) * scale) / 2)
   const at = ({ x, y }: Point2): readonly [number, number] => [left + (x - whole.left) * scale, top + (whole.top - y) * scale]
   const marks: SheetMark[] = []
+  const taken: { readonly x: number; readonly y: number; readonly width: number }[] = []
   const line = (points: readonly (readonly [number, number])[], stroke: string, thick: number, closed = false, dash?: readonly number[]) => void marks.push({ kind: 'line', rings: [points.flat()], closed, stroke, width: thick, ...(dash === undefined ? {} : { dash }) })
   const text = (x: number, y: number, said: string, size: number, colour = INK, bold = false, anchor: 'start' | 'middle' | 'end' = 'start') => void marks.push({ kind: 'text', x, y, text: said, size, bold, colour, anchor })
 
@@ -128,13 +129,22 @@ export function backgroundSheet(ask: SheetAsk): SheetPage {
     }
   }
 
+  /** A label where none is yet: the next goes under the one before. */
+  function free(x: number, asked: number, said: string, size: number, colour: string) {
+    let y = asked
+    const width = said.length * size * 0.55
+    for (let tries = 0; tries < 12 && taken.some((box) => box.x < x + width && x < box.x + box.width && Math.abs(box.y - y) < size); tries++) y += size + 1
+    taken.push({ x, y, width })
+    text(x, y, said, size, colour, true)
+  }
+
   function drawSight({ label, framings, way, seen }: SheetSight, index: number) {
     const colour = SHOTS[index % SHOTS.length]!
     for (const { number, frame, corners } of framings) {
       line(corners.map(at), colour, number === '' ? 0.5 : 1, true, number === '' ? [2, 2] : undefined)
       const corner = corners.reduce((best, each) => (each.y - each.x > best.y - best.x ? each : best))
       const [x, y] = at(corner)
-      text(x + 3, y + 8, `${label}${number === '' ? '' : ` ${number}`} · f ${frame}`, 7, colour, true)
+      free(x + 3, y + 8, `${label}${number === '' ? '' : ` ${number}`} · f ${frame}`, 7, colour)
     }
     const points = way.flatMap((point, i) => (point === null ? [] : [{ point, frame: seen.first + i }]))
     if (points.length < 2) return
@@ -150,7 +160,9 @@ export function backgroundSheet(ask: SheetAsk): SheetPage {
       if (long < 1e-6) return
       const [nx, ny] = [(-(y - y0) / long) * 4, ((x - x0) / long) * 4]
       line([[x - nx, y - ny], [x + nx, y + ny]], WAY, 0.7)
-      if (frame % (each * 2) === 0) text(x + nx * 1.6, y + ny * 1.6 + 2, `${frame}`, 6, WAY, false, 'middle')
+      if (frame % (each * 2) !== 0 || taken.some((box) => Math.abs(box.x - x) < 14 && Math.abs(box.y - y) < 7)) return
+      taken.push({ x, y, width: 10 })
+      text(x + nx * 1.6, y + ny * 1.6 + 2, `${frame}`, 6, WAY, false, 'middle')
     })
   }
 

@@ -19,6 +19,18 @@ const inside = (rings: readonly (readonly number[])[], { x, y }: Point2) => {
   }
   return isIn
 }
+/** How far a point is from the nearest edge. */
+const beside = (rings: readonly (readonly number[])[], { x, y }: Point2) =>
+  Math.min(
+    ...rings.flatMap((ring) =>
+      Array.from({ length: ring.length / 2 }, (_, n) => {
+        const [i, j] = [n * 2, (n * 2 + 2) % ring.length]
+        const [ax, ay, bx, by] = [ring[i]!, ring[i + 1]!, ring[j]!, ring[j + 1]!]
+        const along = Math.min(1, Math.max(0, ((x - ax) * (bx - ax) + (y - ay) * (by - ay)) / ((bx - ax) ** 2 + (by - ay) ** 2)))
+        return Math.hypot(x - ax - (bx - ax) * along, y - ay - (by - ay) * along)
+      }),
+    ),
+  )
 const areaOf = (rings: readonly (readonly number[])[]) => rings.reduce((sum, ring) => sum + ring.reduce((own, x, i) => (i % 2 === 1 ? own : own + (x * ring[(i + 3) % ring.length]! - ring[(i + 2) % ring.length]! * ring[i + 1]!) / 2), 0), 0)
 const UNKNOWN: DrawingHint = { bounds: null, fills: null }
 const needOf = (take: Parameters<typeof createTakeStage>[0], drawingId: string, margin = 0, hint: DrawingHint = UNKNOWN) => neededOf([drawingId], [needsOfTake(createTakeStage(take, OPTICS), T, new Map([[drawingId, hint]]), margin)])
@@ -107,9 +119,8 @@ describe('art needed', () => {
         for (let frame = 0; frame < stage.lengthFrames; frame++) {
           const { lens, levels } = stage.at(frame)
           const corners = frameOnPlane(lens, levels[0]!.plane, 0)!.corners
-          const middle = { x: corners.reduce((sum, { x }) => sum + x, 0) / corners.length, y: corners.reduce((sum, { y }) => sum + y, 0) / corners.length }
-          // Corners lie on the outline, which is right to about half a px.
-          for (const { x, y } of corners) expect(inside(need.rings, { x: middle.x + (x - middle.x) * 0.999, y: middle.y + (y - middle.y) * 0.999 })).toBe(true)
+          // Right to 0.4 px at 1920, at the farthest that the camera is here.
+          for (const corner of corners) expect(inside(need.rings, corner) || beside(need.rings, corner) < ((0.4 / 1920) * 5.5) / ((50 / 36) * 1.2)).toBe(true)
         }
         const parts = [take, takeOf([turned], 3)].map((each, i) => needsOfTake(createTakeStage(each, OPTICS), `t${i}`, new Map([['d-sea', UNKNOWN]]), 0))
         const both = neededOf(['d-sea'], parts)!
@@ -117,7 +128,7 @@ describe('art needed', () => {
         expect(areaOf(both.rings)).toBeLessThanOrEqual(areaOf(need.rings) + areaOf(neededOf(['d-sea'], [parts[1]!])!.rings) + 1e-4)
         expect(both.seen.map(({ takeId }) => takeId)).toEqual(['t0', 't1'])
       }),
-      { numRuns: 40 },
+      { numRuns: 300 },
     )
   })
 

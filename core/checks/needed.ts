@@ -89,9 +89,21 @@ export interface ArtNeed {
   readonly fills: boolean
 }
 
-/** What the frame takes in, frame by frame, while its corners go straight: their convex outline is what lies under all of them, to the tolerance. */
-type Run = (readonly Point2[])[]
-const LONGEST_RUN = 48
+/** What the frame takes in while its corners go straight and do not turn back: to the tolerance all of it lies under the outline of its two ends. */
+interface Run {
+  readonly first: readonly Point2[]
+  last: readonly Point2[]
+  /** Of each corner, once it has left where it began. */
+  readonly sleeves: (Sleeve | undefined)[]
+}
+/** The directions, counted from its first, in which a corner may go on without leaving one that it has had by more than the tolerance. */
+interface Sleeve {
+  readonly toward: Point2
+  readonly low: number
+  readonly high: number
+  /** How far it has come. */
+  readonly far: number
+}
 /** Corners that stray no more than this from the straight go straight, fw of the picture: a quarter of a pixel at 1920. */
 const TOLERANCE_FW = 0.25 / 1920
 
@@ -170,12 +182,18 @@ export function needsOfTake(stage: TakeStage, takeId: string, drawings: Readonly
           own.seen.push(trail.seen)
         }
         const { seen, copies } = trail
-        const last = copies[copy]
-        const isOn = last !== undefined && last.frame === frame - 1 && !isJump(last.run.at(-1)!, corners)
-        let run = last?.run
-        if (run === undefined || !isOn || !goesOn(run, corners, (TOLERANCE_FW * nearest) / (lens.k * size))) own.runs.push((run = isOn ? [last!.run.at(-1)!] : []))
-        if (run.length === 0 || !isSame(run.at(-1)!, corners)) run.push(corners)
-        copies[copy] = { run, frame }
+        const before = copies[copy]
+        const tolerance = (TOLERANCE_FW * nearest) / (lens.k * size)
+        const run = before !== undefined && before.frame === frame - 1 && !isJump(before.run.last, corners) ? before.run : null
+        if (run !== null && (isSame(run.last, corners) || goesOn(run, corners, tolerance))) copies[copy] = { run, frame }
+        else {
+          // It begins where the one before ends, unless there was a cut or as many corners are no longer in view.
+          const from = run !== null && run.last.length === corners.length ? run.last : corners
+          const begun: Run = { first: from, last: from, sleeves: [] }
+          if (from !== corners) goesOn(begun, corners, tolerance)
+          own.runs.push(begun)
+          copies[copy] = { run: begun, frame }
+        }
         const box = rectangleAround(corners)!
         own.box = union(own.box, box)
         if (!own.fills && hint.fills === null) own.fills = goesAcross(hint.bounds!, box, margin)
@@ -186,7 +204,7 @@ export function needsOfTake(stage: TakeStage, takeId: string, drawings: Readonly
       }
     }
   }
-  return new Map([...gathered].map(([id, { runs, box, isEndless, fills, seen }]) => [id, { shapes: runs.map((run) => hullOf(sampled(run).flat())), box: box!, isEndless, fills, seen, bounds: drawings.get(id)!.bounds }]))
+  return new Map([...gathered].map(([id, { runs, box, isEndless, fills, seen }]) => [id, { shapes: runs.map(({ first, last }) => hullOf([...first, ...last])), box: box!, isEndless, fills, seen, bounds: drawings.get(id)!.bounds }]))
 }
 
 /** What all of these takes together show of drawings that are made on one paper; null where none shows any. */
@@ -216,26 +234,34 @@ export function sizePx(box: Rectangle, magnification: number, widthPx: number): 
 
 const isSame = (a: readonly Point2[], b: readonly Point2[]) => a === b || (a.length === b.length && a.every(({ x, y }, i) => x === b[i]!.x && y === b[i]!.y))
 
-/** Whether corners go on as straight as those of a run have gone. */
+/** Whether corners go on as straight as those of a run have gone; it has them then. */
 function goesOn(run: Run, corners: readonly Point2[], tolerance: number): boolean {
-  const from = run[0]
-  if (from === undefined || from.length !== corners.length || run.length >= LONGEST_RUN) return false
-  // Moves are smooth: where they are in between at a few places tells enough, as the outline is laid around all of them.
-  for (let part = 1; part < 4 && run.length > 1; part++) {
-    const between = run[Math.round(((run.length - 1) * part) / 4)]!
-    for (let i = 0; i < corners.length; i++) {
-      const [dx, dy] = [corners[i]!.x - from[i]!.x, corners[i]!.y - from[i]!.y]
-      const [x, y] = [between[i]!.x - from[i]!.x, between[i]!.y - from[i]!.y]
-      const way = dx * dx + dy * dy
-      const off = dx * y - dy * x
-      if (way < tolerance * tolerance ? x * x + y * y > tolerance * tolerance : off * off > tolerance * tolerance * way) return false
+  const { first, sleeves } = run
+  if (first.length !== corners.length) return false
+  const next: (Sleeve | undefined)[] = []
+  for (let i = 0; i < corners.length; i++) {
+    const [x, y] = [corners[i]!.x - first[i]!.x, corners[i]!.y - first[i]!.y]
+    const far = Math.sqrt(x * x + y * y)
+    const sleeve = sleeves[i]
+    if (far <= tolerance) {
+      if (sleeve !== undefined) return false
+      next.push(undefined)
+      continue
     }
+    const wide = Math.asin(tolerance / far)
+    if (sleeve === undefined) {
+      next.push({ toward: { x, y }, low: -wide, high: wide, far })
+      continue
+    }
+    const { toward, low, high } = sleeve
+    const angle = Math.atan2(toward.x * y - toward.y * x, toward.x * x + toward.y * y)
+    if (angle < low || angle > high || far < sleeve.far - tolerance) return false
+    next.push({ toward, low: Math.max(low, angle - wide), high: Math.min(high, angle + wide), far: Math.max(far, sleeve.far) })
   }
+  next.forEach((sleeve, i) => (sleeves[i] = sleeve))
+  run.last = corners
   return true
 }
-
-/** A run is straight, so its ends and a few in between tell all of it. */
-const sampled = (run: Run): Run => (run.length < 6 ? run : [0, 0.25, 0.5, 0.75, 1].map((part) => run[Math.round((run.length - 1) * part)]!))
 
 /** Farther than half of what the frame takes in, from corner to corner, is a cut, even of one camera: nothing is seen in between. */
 function isJump(a: readonly Point2[], b: readonly Point2[]): boolean {
