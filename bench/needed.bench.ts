@@ -17,7 +17,7 @@ const set: SetBody = {
 const drawings = new Set(Array.from({ length: PIECES }, (_, i) => `d${i}`))
 
 // Wide as the backgrounds of a set are.
-const hints = new Map([...drawings].map((id) => [id, { bounds: { left: -4, right: 4, bottom: -2, top: 2 }, fills: null }]))
+const hints = new Map([...drawings].map((id) => [id, { bounds: { left: -4, right: 4, bottom: -2, top: 2 }, owes: null }]))
 
 function shot(n: number): TakeBody {
   const framing = (id: string, offsetFrames: number, x: number, depth: number) => ({ id, cameraId: 'a', panelId: 'p1', offsetFrames, pose: { ...REST, x, depth: REST.depth + depth, rollDegrees: n % 7 }, move: { timing: { kind: 'even' as const }, path: { kind: 'straight' as const }, evenness: { kind: 'set' as const } }, locked: false })

@@ -1,4 +1,7 @@
 import type { Page } from '@playwright/test'
+import { readFile } from 'node:fs/promises'
+import { unzipSync } from 'fflate'
+import { PDFDocument } from 'pdf-lib'
 import { address, bodyOf, Desk, expect, makeFilm, post, test } from './desk'
 import { cornersOf, middle, openWith, STILL } from './framings'
 
@@ -101,6 +104,37 @@ test('a piece of a set needs what all shots of the set see of it; a set tells it
   await desk.savedNow()
   await panel.getByRole('listitem').filter({ hasText: '010' }).getByRole('button').click()
   await expect(page.getByTestId('shot-frame')).toHaveText(/^0 /)
+})
+
+test('a background sheet is one page of lines and words, as PDF or SVG; a set has a page of the whole before those of its pieces', async ({ page }) => {
+  const { choose } = await open(page, 'Alt+Shift+r')
+  const panel = page.getByTestId('needed')
+  const file = async (name: 'PDF' | 'SVG') => {
+    const [download] = await Promise.all([page.waitForEvent('download'), panel.getByRole('button', { name, exact: true }).click()])
+    return { name: download.suggestedFilename(), bytes: await readFile((await download.path())!) }
+  }
+  await choose('wall')
+  await expect(panel.getByTestId('needed-px')).toHaveText(`${1.5 * PX} × 318 px`)
+  const svg = await file('SVG')
+  expect(svg.name).toBe('Shapes – wall.svg')
+  const text = svg.bytes.toString('utf8')
+  expect(text.includes(`${1.5 * PX} × 318 px · 1.500 × 0.662 fw · 5 % margin`)).toBe(true)
+  for (const said of ['010 A', 'f 0–47', '010 A 1 · f 0', '010 A 2 · f 40']) expect([said, text.includes(`>${said}</text>`)]).toEqual([said, true])
+  expect(text.match(/<image /g)).toHaveLength(2)
+  await panel.getByRole('button', { name: 'A3' }).click()
+  const pdf = await file('PDF')
+  expect(pdf.name).toBe('Shapes – wall.pdf')
+  const read = await PDFDocument.load(pdf.bytes)
+  expect(read.getPages().map((each) => Object.values(each.getSize()).map(Math.round))).toEqual([[1191, 842]])
+  await expect(panel.getByText('One page saved.')).toBeVisible()
+  await page.locator('[data-level=post]').click({ modifiers: ['Control'] })
+  await page.keyboard.press('Alt+Shift+u')
+  await expect(page.getByRole('button', { name: 'Undo make a set of 2 levels' })).toBeVisible()
+  await expect(panel.getByRole('row').filter({ hasText: 'wall' })).toContainText(`${1.5 * PX} × 318 px`)
+  expect((await PDFDocument.load((await file('PDF')).bytes)).getPageCount()).toBe(3)
+  const many = await file('SVG')
+  expect(many.name).toBe('Shapes – Set 1.zip')
+  expect(Object.keys(unzipSync(many.bytes)).sort()).toEqual(['01 Set 1.svg', expect.stringMatching(/^02 /), expect.stringMatching(/^03 /)])
 })
 
 test('speed on screen is drawn, what strobes is told with what is safe, and frames put in slow it down', async ({ page }) => {

@@ -1,4 +1,4 @@
-import { backgroundSheet, needsOfTake, neededOf, seenRings, sheetSvg, sightOf, takeForDrawings, togetherSheet, togetherWindow, type ArtNeed, type PieceOnSheet, type SheetPage } from '@rubato/core/checks'
+import { backgroundSheet, needsOfTake, neededOf, seenRings, sheetSvg, SIDES, sightOf, takeForDrawings, togetherSheet, togetherWindow, type ArtNeed, type PieceOnSheet, type SheetPage } from '@rubato/core/checks'
 import type { Drawing, TakeBody } from '@rubato/core/document'
 import { drawingBounds } from '@rubato/core/ink'
 import { heightOf, widthOf, type Rectangle } from '@rubato/core/geometry'
@@ -75,7 +75,7 @@ async function make(ask: SheetsAsk, { tell, signal }: Job<SheetsProgress>): Prom
     const own = need.seen.filter(({ takeId }) => takeId === open.takeId)
     const closest = own.length === 0 ? null : own.reduce((best, each) => (each.magnification > best.magnification ? each : best))
     if (closest !== null) pictures.set('panel', await jpegOf(await painter.paint(open.take, closest.closestFrame, frameOfWidth(PICTURE_PX, ask.optics.aspect))))
-    const about = need.fills ? 'Has to fill the frame' : 'Stands in the picture'
+    const about = need.owed.length === SIDES.length ? 'Has to fill the frame' : need.owed.length === 0 ? 'Stands in the picture' : `Past the frame at ${need.owed.join(', ')}`
     return { name: level.name, pictures, page: backgroundSheet({ paper: ask.paper, words: words(level.name, `${about}${need.isEndless ? '; goes on to the horizon' : ''}`), need, margin: ask.margin, widthPx: ask.widthPx, fps: ask.fps, sights, rough: rough?.bounds ?? null, laid: level.laid, panelAspect: closest === null ? null : ask.optics.aspect }) }
   }
 

@@ -5,7 +5,7 @@ import { backgroundSheet, neededOf, needsOfTake, sheetSvg, sightOf, type SheetAs
 import { takeOf, travelling } from './testing'
 
 const stage = createTakeStage(travelling(takeOf([level('sea', 1, 3.2, { y: -0.2, scale: 1.2 })])), OPTICS)
-const need = neededOf(['d-sea'], [needsOfTake(stage, T, new Map([['d-sea', { bounds: null, fills: null }]]), 0.05)])!
+const need = neededOf(['d-sea'], [needsOfTake(stage, T, new Map([['d-sea', { bounds: null, owes: null }]]), 0.05)])!
 const sight = sightOf(stage, '040 A', need.seen[0]!)
 const ask = (more: Partial<SheetAsk> = {}): SheetAsk => ({ paper: 'a4', words: { title: 'Sea', film: 'Salt Lantern', date: '28 November 2026', about: 'fills the frame' }, need, margin: 0.05, widthPx: 1920, fps: 24, sights: [sight], rough: { left: -2.3, right: 2.3, bottom: -0.25, top: 0.25 }, laid: null, panelAspect: 16 / 9, ...more })
 const texts = ({ marks }: SheetPage) => marks.flatMap((mark) => (mark.kind === 'text' ? [mark.text] : []))

@@ -255,7 +255,7 @@ export function togetherSheet({ paper, words, pieces, widthPx, halfHeight, seenF
     if (first !== undefined) {
       const points = Array.from({ length: first.length / 2 }, (_, n) => at(first[n * 2]!, first[n * 2 + 1]!))
       const [px, py] = points.reduce((best, each) => (each[0] + each[1] < best[0] + best[1] ? each : best))
-      marks.push({ kind: 'text', x: px + 3, y: py + 9, text: `${i + 1}`, size: 8, bold: true, colour, anchor: 'start' })
+      marks.push({ kind: 'text', x: px + 3 + i * 11, y: py + 9, text: `${i + 1}`, size: 8, bold: true, colour, anchor: 'start' })
     }
     const px = sizePx(need.box, need.magnification, widthPx)
     const y = MARGIN + HEAD + 22 + i * 22

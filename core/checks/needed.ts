@@ -10,6 +10,7 @@ import { keptBy, type HalfPlane } from '../geometry/halfPlane'
 import { cross, dot, subtract, type Point2, type Point3 } from '../geometry/point'
 import { cornersOf, heightOf, rectangleAround, union, widthOf, type Rectangle } from '../geometry/rectangle'
 import type { TakeStage } from '../stage/takeStage'
+import { SIDES, type Side } from './reach'
 import { viewsAt } from './views'
 
 /** A plane that goes on to the horizon is asked for so far from the lens, fw. */
@@ -85,8 +86,8 @@ export interface ArtNeed {
   readonly seen: readonly SeenThere[]
   /** Whether it goes on to the horizon: it ends `FARTHEST_Z` from the lens here. */
   readonly isEndless: boolean
-  /** Whether it has to fill the frame; what stands in the picture needs no more than what is seen of it. */
-  readonly fills: boolean
+  /** Past which sides of the frame it must go. Towards the others it needs no more than is seen of its art: of what stands in the picture, towards all. */
+  readonly owed: readonly Side[]
 }
 
 /** What the frame takes in while its corners go straight and do not turn back: to the tolerance all of it lies under the outline of its two ends. */
@@ -111,8 +112,8 @@ const TOLERANCE_FW = 0.25 / 1920
 export interface DrawingHint {
   /** Where its art lies, in its own fw; null where that is not known. A frame that takes in nothing of it does not see it. */
   readonly bounds: Rectangle | null
-  /** Whether it has to fill the frame; null: it does where it goes from side to side of it at some time. */
-  readonly fills: boolean | null
+  /** Past which sides of the frame it must go; null: left and right where it goes from side to side of it at some time, above and below where it then goes past those. */
+  readonly owes: readonly Side[] | null
 }
 
 /** The same while it is gathered. */
@@ -121,7 +122,7 @@ interface Gathered {
   readonly runs: Run[]
   box: Rectangle | null
   isEndless: boolean
-  fills: boolean
+  readonly owed: Set<Side>
   readonly seen: Told[]
 }
 
@@ -174,7 +175,7 @@ export function needsOfTake(stage: TakeStage, takeId: string, drawings: Readonly
         if (found === null || (hint.bounds !== null && !meets(found.corners, hint.bounds))) continue
         const { corners, nearest } = found
         let own = gathered.get(drawingId)
-        if (own === undefined) gathered.set(drawingId, (own = { runs: [], box: null, isEndless: false, fills: hint.fills ?? hint.bounds === null, seen: [] }))
+        if (own === undefined) gathered.set(drawingId, (own = { runs: [], box: null, isEndless: false, owed: new Set(hint.owes ?? (hint.bounds === null ? SIDES : [])), seen: [] }))
         let trail = ofCamera.get(level)
         // A repeated level is seen once, however many it is.
         if (trail === undefined || trail.drawingId !== drawingId || trail.seen.last < frame - 1) {
@@ -196,7 +197,7 @@ export function needsOfTake(stage: TakeStage, takeId: string, drawings: Readonly
         }
         const box = rectangleAround(corners)!
         own.box = union(own.box, box)
-        if (!own.fills && hint.fills === null) own.fills = goesAcross(hint.bounds!, box, margin)
+        if (hint.owes === null && own.owed.size < SIDES.length) owe(own.owed, hint.bounds!, box, margin)
         own.isEndless ||= found.isEndless
         seen.last = frame
         const magnification = (lens.k * size) / nearest
@@ -204,7 +205,7 @@ export function needsOfTake(stage: TakeStage, takeId: string, drawings: Readonly
       }
     }
   }
-  return new Map([...gathered].map(([id, { runs, box, isEndless, fills, seen }]) => [id, { shapes: runs.map(({ first, last }) => hullOf([...first, ...last])), box: box!, isEndless, fills, seen, bounds: drawings.get(id)!.bounds }]))
+  return new Map([...gathered].map(([id, { runs, box, isEndless, owed, seen }]) => [id, { shapes: runs.map(({ first, last }) => hullOf([...first, ...last])), box: box!, isEndless, owed: [...owed], seen, bounds: drawings.get(id)!.bounds }]))
 }
 
 /** What all of these takes together show of drawings that are made on one paper; null where none shows any. */
@@ -212,15 +213,15 @@ export function neededOf(drawingIds: readonly string[], takes: readonly TakeNeed
   const parts = takes.flatMap((needs) => drawingIds.flatMap((id) => needs.get(id) ?? []))
   if (parts.length === 0) return null
   const seen = parts.flatMap((part) => part.seen)
-  const fills = parts.some((part) => part.fills)
+  const owed = SIDES.filter((side) => parts.some((part) => part.owed.includes(side)))
   const all = joined(parts.flatMap(({ shapes }) => shapes))
   const box = parts.reduce<Rectangle | null>((sum, part) => union(sum, part.box), null)!
-  const art = fills ? null : parts.reduce<Rectangle | null>((sum, part) => union(sum, part.bounds), null)
+  const art = owed.length === SIDES.length ? null : beyond(parts.reduce<Rectangle | null>((sum, part) => union(sum, part.bounds), null), box, owed)
   const rings = art === null ? all : within(all, art)
   return {
     rings,
     box: (art === null ? null : rectangleAround(rings.flatMap(pointsOf))) ?? box,
-    fills,
+    owed,
     magnification: Math.max(...seen.map(({ magnification }) => magnification)),
     seen,
     isEndless: parts.some(({ isEndless }) => isEndless),
@@ -277,10 +278,17 @@ function meets(corners: readonly Point2[], { left, right, bottom, top }: Rectang
   if (corners.some(({ x, y }) => x > left && x < right && y > bottom && y < top)) return true
   return keptBy(corners, [{ a: 1, b: 0, c: -left }, { a: -1, b: 0, c: right }, { a: 0, b: 1, c: -bottom }, { a: 0, b: -1, c: top }]).length > 0
 }
-/** Whether art goes from side to side of a frame, given with its margin. */
-function goesAcross(art: Rectangle, frame: Rectangle, margin: number): boolean {
-  const [middle, half] = [(frame.left + frame.right) / 2, widthOf(frame) / 2 / (1 + 2 * margin)]
-  return art.left <= middle - half + 1e-9 && art.right >= middle + half - 1e-9
+/** Adds the sides of a frame, given with its margin, that art goes past where it goes from side to side of it. */
+function owe(owed: Set<Side>, art: Rectangle, frame: Rectangle, margin: number): void {
+  const wide = (widthOf(frame) * margin) / (1 + 2 * margin)
+  if (art.left > frame.left + wide + 1e-9 || art.right < frame.right - wide - 1e-9) return
+  owed.add('left').add('right')
+  if (art.bottom <= frame.bottom + wide + 1e-9) owed.add('bottom')
+  if (art.top >= frame.top - wide - 1e-9) owed.add('top')
+}
+/** Art, as far as it is seen towards the sides that it owes. */
+function beyond(art: Rectangle | null, box: Rectangle, owed: readonly Side[]): Rectangle | null {
+  return art === null ? null : { left: owed.includes('left') ? box.left : art.left, right: owed.includes('right') ? box.right : art.right, bottom: owed.includes('bottom') ? box.bottom : art.bottom, top: owed.includes('top') ? box.top : art.top }
 }
 const pointsOf = (ring: readonly number[]): readonly Point2[] => Array.from({ length: ring.length / 2 }, (_, i) => ({ x: ring[i * 2]!, y: ring[i * 2 + 1]! }))
 

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { sizePx, type ArtNeed, type SeenThere } from '@rubato/core/checks'
+import { SIDES, sizePx, type ArtNeed, type SeenThere } from '@rubato/core/checks'
 import type { Level } from '@rubato/core/document'
 import type { Rectangle } from '@rubato/core/geometry'
 import { computed } from 'vue'
@@ -39,6 +39,11 @@ const told = computed(() =>
 const one = computed(() => (told.value.length === 1 ? told.value[0]! : null))
 const isWaiting = computed(() => needed.chosen.length > 0 && needed.chosen.some(({ id }) => !needed.answered.includes(id)))
 
+function owedWords({ owed }: ArtNeed): string {
+  if (owed.length === SIDES.length) return 'It has to fill the frame: all that the frames take in of its plane, as long as anything of it is in view.'
+  if (owed.length === 0) return 'It stands in the picture: what is seen of its art as it is drawn. Where it has to go past the frame, say which sides it owes.'
+  return `It has to go past the frame at ${owed.join(', ')}; elsewhere it needs what is seen of its art.`
+}
 const isPaperOf = ({ level: { paper }, need }: Told) => paper !== undefined && need !== null && (['left', 'right', 'bottom', 'top'] as const).every((side) => Math.abs(paper[side] - need.box[side]) < 1e-4)
 const holds = (paper: Rectangle, box: Rectangle) => paper.left <= box.left + 1e-4 && paper.right >= box.right - 1e-4 && paper.bottom <= box.bottom + 1e-4 && paper.top >= box.top - 1e-4
 function layPaper({ level, need }: Told) {
@@ -83,7 +88,7 @@ const times = (value: number) => `× ${value.toFixed(value < 0.1 ? 3 : 2)}`
         <p class="size mono" data-test="needed-px" title="So large that nothing of it is ever shown above 1:1">{{ one.px }}</p>
         <p class="quiet facts">{{ fwWords(one.need.box) }} of its art<template v-if="closest">, at 1:1 in <button class="link" :disabled="closest.start === null" @click="go(closest)">{{ closest.label }}, frame {{ closest.of.closestFrame }}</button></template></p>
         <p v-if="one.need.isEndless" class="quiet facts">It goes on to the horizon: reckoned as far as 20 fw from the lens.</p>
-        <p class="quiet facts">{{ one.need.fills ? 'It has to fill the frame: all that the frames take in of its plane, as long as anything of it is in view.' : 'It stands in the picture: what is seen of its art as it is drawn. Where it has to fill the frame, say which sides it owes.' }}</p>
+        <p class="quiet facts">{{ owedWords(one.need) }}</p>
         <div class="line">
           <button class="push-button" :disabled="isPaperOf(one) || one.level.locked" :title="one.level.locked ? `${one.level.name} is locked: unlock it in the rack first` : 'Its paper becomes as large as is needed; nothing that is drawn changes'" @click="layPaper(one)">Paper to size</button>
           <button v-if="one.level.paper" class="push-button" :disabled="one.level.locked" title="No paper is laid out for it any more" @click="levels.edit(one.level, 'no paper:', { paper: undefined })">No paper</button>
