@@ -19,8 +19,10 @@ export default defineConfig({
           name: 'server',
           include: ['server/test/**/*.test.ts', ...(process.env.RUBATO_HOSTILE ? ['server/hostile/**/*.test.ts'] : [])],
           fileParallelism: false,
-          testTimeout: 30_000,
-          hookTimeout: 60_000,
+          // They wait for servers, databases and files: a slow machine is no fault.
+          testTimeout: 180_000,
+          hookTimeout: 180_000,
+          expect: { poll: { timeout: 30_000 } },
         },
       },
     ],

@@ -6,7 +6,7 @@ import { join } from 'node:path'
 import { unzipSync, zipSync, strToU8, type Unzipped } from 'fflate'
 import pg from 'pg'
 import sharp from 'sharp'
-import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { afterAll, beforeAll, describe, expect, it, onTestFinished } from 'vitest'
 import { createServerProcess, NEW_PROJECT, PNG } from './testServer'
 import { startWatchedServer, type WatchedServer } from './watched'
 
@@ -167,13 +167,16 @@ describe('what a server has accepted', () => {
       }
     }
     const drawing = draw()
+    // Whatever happens, it ends before its server does.
+    onTestFinished(async () => {
+      going = false
+      await drawing
+    })
     for (let round = 0; round < 6; round++) {
       const files = unzipSync(new Uint8Array(await (await fetch(`${server.address}${FILM}/archive`)).arrayBuffer()))
       const cells = Object.values(JSON.parse(new TextDecoder().decode(files[`takes/${TAKE}.json`])).cells) as { drawingId: string | null }[]
       for (const { drawingId } of cells) if (drawingId?.startsWith('drawn-')) expect(new TextDecoder().decode(files[`drawings/${drawingId}.json`]), drawingId).toContain('"m"')
     }
-    going = false
-    await drawing
   })
 
   it('is told of where a file of it is missing, and the answer ends', async () => {
@@ -181,7 +184,7 @@ describe('what a server has accepted', () => {
     const mark = { id: 'pic', order: 'a1', kind: 'picture', assetHash: body.hash, widthPx: 9, heightPx: 9, x: 0, y: 0, widthFw: 0.5 }
     expect((await server.post(`${FILM}/edits`, { base: { 'drawing:placed': 0 }, changes: [{ id: randomUUID(), label: 'picture', edits: [{ kind: 'x', unit: { kind: 'drawing', id: 'placed' }, changes: { marks: { pic: { before: null, after: mark } } } }] }] })).status).toBe(200)
     rmSync(join(server.storage, body.hash.slice(0, 2), body.hash))
-    const answer = await server.ask(`${FILM}/archive`, { signal: AbortSignal.timeout(10_000) })
+    const answer = await server.ask(`${FILM}/archive`, { signal: AbortSignal.timeout(60_000) })
     expect([answer.status, answer.body.data.code]).toEqual([409, 'missing-file'])
     expect(answer.body.message).toContain(body.hash.slice(0, 12))
   })

@@ -110,7 +110,7 @@ describe('live changes', () => {
     await fetch(`${second.address}/api/projects/${projectId}/here`, { method: 'POST', body: JSON.stringify({ session: ben, name: 'Ben', shotId: 's1' }) })
     await expect.poll(() => first.told.filter((each) => each.event === 'here').at(-1)?.data.find((each: { session: string }) => each.session === ben)).toMatchObject({ name: 'Ben', shotId: 's1' })
     other.end()
-    await expect.poll(() => first.told.filter((each) => each.event === 'here').at(-1)?.data.map((each: { session: string }) => each.session), { timeout: 5000 }).toEqual([ada])
+    await expect.poll(() => first.told.filter((each) => each.event === 'here').at(-1)?.data.map((each: { session: string }) => each.session), { timeout: 30_000 }).toEqual([ada])
     first.end()
   })
 

@@ -64,7 +64,7 @@ export async function createServerProcess(env: Record<string, string>): Promise<
     async start() {
       child = spawn(process.execPath, ['.output/server/index.mjs'], { env: { ...process.env, PORT: String(port), HOST: '127.0.0.1', ...env }, stdio: ['ignore', 'ignore', 'inherit'] })
       let health: { ok: boolean } | null = null
-      for (let tries = 0; tries < 300; tries++) {
+      for (let tries = 0; tries < 900; tries++) {
         health = await fetch(`${address}/api/health`).then((r) => r.json() as Promise<{ ok: boolean }>).catch(() => null)
         if (health?.ok) return
         await new Promise((resolve) => setTimeout(resolve, 100))
