@@ -46,7 +46,7 @@ const arranged = (beside, third, act, alone = null) => async (page) => {
   await toFrame(page, 88 + 126)
   await act?.(page)
 }
-await shot('table', '/film/salt-lantern?shot=040', arranged('plan', 'table', async (page) => page.locator('[data-level=tilda]').click()))
+await shot('table', '/film/salt-lantern?shot=040', arranged('plan', 'table', async (page) => page.locator('[data-level=sea]').click()))
 await shot('curves', '/film/salt-lantern?shot=040', arranged('curves', null, undefined, 'beside'))
 await shot('around', '/film/salt-lantern?shot=040', arranged('side', 'around'))
 await shot('cameras', '/film/salt-lantern?shot=060', async (page) => {
@@ -76,15 +76,10 @@ await shot('draw', '/film/salt-lantern?view=draw&shot=040', async (page) => {
   await page.locator('[data-test=ribbon-panel][aria-label^="Panel 3"]').first().click()
   await page.locator('[data-draw-level=tilda]').click()
 })
-await shot(
-  'draw-night',
-  '/film/salt-lantern?view=draw&shot=060',
-  async (page) => {
-    await page.locator('[data-draw-level=wall-far]').click()
-    await page.keyboard.press('Alt+e')
-  },
-  true,
-)
+await shot('checks', '/film/salt-lantern?shot=040', async (page) => {
+  await page.evaluate(() => localStorage.setItem('rubato.check', 'speed'))
+  await arranged('checks', null, undefined, 'beside')(page)
+})
 await shot('timing', '/film/salt-lantern?shot=040', async (page) => {
   // Frames are finished meanwhile; then a selection, a range, and an edge that is being dragged.
   await page.waitForTimeout(16_000)
