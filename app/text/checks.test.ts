@@ -37,7 +37,7 @@ describe('sizes in words', () => {
 
 describe('the chart of speeds', () => {
   it('has a line each, gaps where nothing is seen, and its frames from end to end', () => {
-    const { traces, layout } = speedChart([line('Camera', [0.1, 0.2, NaN], { isCamera: true }), line('Sea', [0.1, NaN, NaN], { isChosen: true })], 0.14)(LOOK) as { traces: { y: (number | null)[]; line: { width: number; color: string } }[]; layout: { xaxis: { range: number[] }; margin: { l: number; r: number } } }
+    const { traces, layout } = speedChart([line('Camera', [0.1, 0.2, NaN], { isCamera: true }), line('Sea', [0.1, NaN, NaN], { isChosen: true })], 0.14)(LOOK)
     expect(traces.map(({ y }) => y)).toEqual([[0.1, 0.2, null], [0.1, null, null]])
     expect(traces[0]!.line.color).toBe(LOOK.camera)
     expect(traces[1]!.line.width).toBeGreaterThan(traces[0]!.line.width)
@@ -47,14 +47,14 @@ describe('the chart of speeds', () => {
 
   it('marks the limit, and where anything strobes once, whatever strobes there', () => {
     const chart = speedChart([line('a', [1, 1, 1], { strobes: [strobe(0, 4), strobe(20, 22)] }), line('b', [1, 1, 1], { strobes: [strobe(3, 8), strobe(9, 9)] })], 0.14)
-    const shapes = chart(LOOK).layout.shapes as { type: string; x0: number; x1: number; y0: number }[]
+    const shapes = chart(LOOK).layout.shapes
     expect(shapes).toHaveLength(chart.shapes)
     expect(shapes[0]).toMatchObject({ type: 'line', y0: 0.14 })
     expect(shapes.slice(1).map(({ x0, x1 }) => [x0, x1])).toEqual([[0, 10], [20, 23]])
   })
 
   it('says a name as it is, whatever is in it', () => {
-    const [trace] = speedChart([line('<b>Sea</b>', [1])], 1)(LOOK).traces as { hovertemplate: string }[]
+    const [trace] = speedChart([line('<b>Sea</b>', [1])], 1)(LOOK).traces
     expect(trace!.hovertemplate).not.toContain('<b>')
   })
 })

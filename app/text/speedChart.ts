@@ -17,8 +17,22 @@ export interface ChartLook {
   readonly width: number
   readonly height: number
 }
+export interface ChartTrace {
+  readonly type: 'scatter'
+  readonly mode: 'lines'
+  readonly name: string
+  readonly x: readonly number[]
+  readonly y: readonly (number | null)[]
+  readonly line: { readonly color: string; readonly width: number; readonly dash: string }
+  readonly hovertemplate: string
+}
+export interface ChartLayout extends Record<string, unknown> {
+  readonly xaxis: { readonly range: readonly number[] } & Record<string, unknown>
+  readonly margin: { readonly l: number; readonly r: number; readonly t: number; readonly b: number }
+  readonly shapes: readonly { readonly type: string; readonly x0: number; readonly x1: number; readonly y0: number; readonly y1: number }[]
+}
 export interface SpeedChart {
-  (look: ChartLook): { readonly traces: readonly object[]; readonly layout: { readonly shapes: readonly object[] } & Record<string, unknown> }
+  (look: ChartLook): { readonly traces: readonly ChartTrace[]; readonly layout: ChartLayout }
   /** How many shapes it has of its own. */
   readonly shapes: number
 }
@@ -44,7 +58,7 @@ function joined(strobes: readonly Strobe[]): readonly Pick<Strobe, 'first' | 'la
 export function speedChart(lines: readonly SpeedLine[], limit: number): SpeedChart {
   const strobes = joined(lines.flatMap((line) => line.strobes))
   const levels = lines.filter((line) => !line.isCamera)
-  const make = ({ ink, rule, camera, wrong, width, height }: ChartLook) => ({
+  const make: (look: ChartLook) => { traces: readonly ChartTrace[]; layout: ChartLayout } = ({ ink, rule, camera, wrong, width, height }) => ({
     traces: lines.map((line) => ({
       type: 'scatter',
       mode: 'lines',
@@ -52,7 +66,7 @@ export function speedChart(lines: readonly SpeedLine[], limit: number): SpeedCha
       // What is not there is a gap in the line.
       x: Array.from(line.speeds, (_, frame) => frame),
       y: Array.from(line.speeds, (value) => (Number.isNaN(value) ? null : value)),
-      line: { color: line.isCamera ? camera : SHADES[Math.min(SHADES.length - 1, levels.indexOf(line))], width: line.isChosen ? 3 : 1.5, dash: line.isCamera ? 'dot' : 'solid' },
+      line: { color: line.isCamera ? camera : SHADES[Math.min(SHADES.length - 1, levels.indexOf(line))]!, width: line.isChosen ? 3 : 1.5, dash: line.isCamera ? 'dot' : 'solid' },
       hovertemplate: `${line.name.replaceAll('<', '‹')}: %{y:.3f} fw/s<extra></extra>`,
     })),
     layout: {

@@ -74,7 +74,7 @@ function setZoom(event: Event) {
         <ExposureSheet v-if="pen.sheetOpen"><ChoiceRow label="Paper or sheet" :choices="SIDES" model-value="sheet" @update:model-value="(id) => (pen.sheetOpen = id === 'sheet')" /></ExposureSheet>
         <div v-else class="middle">
           <header ref="bar">
-            <ChoiceRow label="Paper or sheet" :choices="SIDES" model-value="paper" @update:model-value="(id) => (pen.sheetOpen = id === 'sheet')" />
+            <ChoiceRow class="sides" label="Paper or sheet" :choices="SIDES" model-value="paper" @update:model-value="(id) => (pen.sheetOpen = id === 'sheet')" />
             <GhostBar @flip="paper?.startFlipping()" />
             <span class="grow" />
             <span v-if="barWidth > 1120" class="where" :title="paper?.where">{{ paper?.where }}</span>
@@ -117,6 +117,7 @@ function setZoom(event: Event) {
   min-width: 0;
 }
 header {
+  container: bar / inline-size;
   display: flex;
   flex: none;
   align-items: center;
@@ -126,6 +127,9 @@ header {
   overflow: hidden;
   background: var(--paper-0);
   white-space: nowrap;
+}
+.sides {
+  flex: none;
 }
 .grow {
   flex: 1;

@@ -26,7 +26,7 @@ const fade = computed({ get: () => Math.round(pen.fade * 100), set: (value: numb
     <button class="chip" :aria-pressed="pen.ghosts.halfway" title="Both neighbours at half strength, for the drawing between (H)" @click="pen.ghosts.halfway = !pen.ghosts.halfway">Halfway</button>
     <button class="chip" title="Hold F: this and the drawing before change about. Hold Shift F: those around run through at the film’s rate" @click="emit('flip')">Flip <kbd>F</kbd></button>
     <button class="chip" :aria-pressed="pen.silhouette" title="Figures flat black on white: do the poses read? (S)" @click="pen.silhouette = !pen.silhouette">Silhouette <kbd>S</kbd></button>
-    <label class="fade" :title="`Other levels fade towards white: ${fade} %`">Fade others <input v-model.number="fade" type="range" min="0" max="90" step="5" aria-label="Fade other levels" /></label>
+    <label class="fade" :title="`Other levels fade towards white: ${fade} %`"><span class="fade-word">Fade others</span> <input v-model.number="fade" type="range" min="0" max="90" step="5" aria-label="Fade other levels" /></label>
   </div>
 </template>
 
@@ -81,6 +81,12 @@ input[type='range'] {
   gap: 5px;
   color: var(--ink-2);
   white-space: nowrap;
+}
+/* What it does is told by its title as well. */
+@container bar (max-width: 1130px) {
+  .fade-word {
+    display: none;
+  }
 }
 kbd {
   color: inherit;

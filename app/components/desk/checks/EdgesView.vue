@@ -174,17 +174,7 @@ li.quiet {
   display: flex;
   flex-direction: column;
   width: 100%;
-  padding: 0 0 3px;
-  border: 0;
-  background: none;
-  color: inherit;
-  font: inherit;
-  text-align: left;
-  cursor: pointer;
-}
-.go span {
-  color: var(--ink-2);
-  font-size: 12px;
+  padding-bottom: 3px;
 }
 .others .go {
   display: block;

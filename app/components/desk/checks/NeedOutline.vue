@@ -30,10 +30,13 @@ const path = (rings: readonly Float64Array[]) =>
 const shown = computed(() => {
   const level = placed.value
   if (!needed.shown || desk.playing || level === null || props.lens === null) return null
-  const need = needed.needs.get(level.level.id) ?? null
+  // What stands in the picture needs what is drawn of it: that is there to be seen.
+  const found = needed.needs.get(level.level.id) ?? null
+  const need = found === null || found.owed.length === 0 ? null : found
   const { paper } = level.level
   const rings = need === null ? [] : seenRings(props.lens, level.plane, need)
   const sheet = paper === undefined ? [] : seenRings(props.lens, level.plane, rectangleOutline(paper.left, paper.bottom, paper.right, paper.top))
+  if (need === null && paper === undefined) return null
   return { need: path(rings), paper: path(sheet), label: need === null ? null : { at: labelAt(rings), text: pxWords(sizePx(need.box, need.magnification, film.project?.widthPx ?? 1920)) } }
 })
 const LABEL = { width: 128, height: 17 }

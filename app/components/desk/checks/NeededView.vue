@@ -182,13 +182,7 @@ ul {
   gap: 8px;
   width: 100%;
   padding: 2px 4px;
-  border: 0;
   border-bottom: 1px solid var(--rule);
-  background: none;
-  color: inherit;
-  font: inherit;
-  text-align: left;
-  cursor: pointer;
 }
 .go:hover {
   background: var(--sheet);
@@ -196,7 +190,7 @@ ul {
 .go .mono {
   text-align: right;
 }
-.closest {
+.go .closest {
   color: var(--blue);
   font-weight: 700;
 }

@@ -165,17 +165,6 @@ li {
   flex: 1;
   flex-direction: column;
   min-width: 160px;
-  padding: 0;
-  border: 0;
-  background: none;
-  color: inherit;
-  font: inherit;
-  text-align: left;
-  cursor: pointer;
-}
-.go span {
-  color: var(--ink-2);
-  font-size: 12px;
 }
 .trial {
   display: flex;

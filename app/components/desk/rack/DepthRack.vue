@@ -225,7 +225,7 @@ async function openCarriers() {
 <template>
   <section class="rack" aria-label="Depth rack">
     <header>
-      <b title="Distances from the lens, fw">Depth rack</b><span class="quiet what">fw from lens</span>
+      <b title="Distances from the lens, fw">Depth rack</b><span class="quiet what" title="Distances from the lens, fw">fw</span>
       <button class="icon-button small" title="New level (Shift L)" aria-label="New level" @click="levels.add"><Plus :size="15" /></button>
       <button class="icon-button small" title="Place pictures, each on a new level" aria-label="Place pictures on new levels" @click="choosePicture(null)"><ImagePlus :size="15" /></button>
       <button ref="standInButton" class="icon-button small" title="A stand-in: a figure, a box, a doorway… to block with before anything is drawn (Alt Shift E)" aria-label="Put a stand-in" aria-haspopup="dialog" @click="standIn?.toggle($event)"><PersonStanding :size="15" /></button>

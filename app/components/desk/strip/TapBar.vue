@@ -54,14 +54,6 @@ const told = computed(() => `${progress.value.ended} of ${progress.value.of} ${p
   min-width: 92px;
   animation: struck 180ms ease-out;
 }
-.link {
-  border: 0;
-  background: none;
-  color: var(--blue);
-  font: inherit;
-  text-decoration: underline;
-  cursor: pointer;
-}
 .quiet {
   overflow: hidden;
   text-overflow: ellipsis;
