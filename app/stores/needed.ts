@@ -137,7 +137,7 @@ export const useNeededStore = defineStore('needed', () => {
   }
 
   watch([() => lookers.value > 0, of, margin, takeIds, () => desk.take, () => film.optics, loading], ask)
-  watch(() => film.projectId, () => kept.clear())
+  watch([() => film.projectId, () => film.lookingAt?.version], () => kept.clear())
   watch(
     [() => lookers.value > 0, setId, () => (setId.value === null ? '' : [...sets.usersOf(setId.value)].join())],
     async ([on, id]) => {
