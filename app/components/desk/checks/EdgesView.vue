@@ -3,7 +3,7 @@ import type { Finding } from '@rubato/core/checks'
 import { pieceOf } from '@rubato/core/document'
 import type { Mend } from '@rubato/core/edits'
 import { useEventListener, useNow } from '@vueuse/core'
-import { computed, ref } from 'vue'
+import { computed, onBeforeUnmount, ref } from 'vue'
 import { useDeskStore } from '~/stores/desk'
 import { useEdgesStore } from '~/stores/edges'
 import { useFilmStore } from '~/stores/film'
@@ -37,6 +37,8 @@ const isRunning = computed(() => edges.running !== null && edges.running.takeId 
 const others = computed(() => film.filmStage.shots.flatMap(({ shot, startFrame }) => (shot.id === desk.shotId ? [] : [{ shot, startFrame, count: edges.speaking(shot.circledTakeId).length }])).filter(({ count }) => count > 0))
 
 useEventListener(window, 'keydown', (event) => event.key === 'Escape' && !event.defaultPrevented && edges.leaveMend())
+// What is only tried must not stay where nobody can take it or leave it.
+onBeforeUnmount(() => edges.leaveMend())
 const canGrow = (levelId: string) => pieceOf(levelId) === null
 const mendWords = ({ of, amount }: Mend) => (of === 'larger' ? `× ${amount.toFixed(amount < 1.1 ? 3 : 2)}, about its foot` : `framings drawn in by ${(amount * 100).toFixed(amount < 0.1 ? 1 : 0)} %`)
 function moreArt(finding: Finding) {

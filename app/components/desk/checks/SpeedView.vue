@@ -75,7 +75,11 @@ watch(() => desk.shotFrame, () => {
   if (plotly === null || host.value === null || !isDrawn || desk.playing) return
   void plotly.relayout(host.value, { [`shapes[${chart.value.shapes}]`]: playhead() })
 })
-onBeforeUnmount(() => host.value !== null && plotly?.purge(host.value))
+onBeforeUnmount(() => {
+  // What is only tried must not stay where nobody can take it or leave it.
+  speed.leave()
+  if (host.value !== null) plotly?.purge(host.value)
+})
 useEventListener(window, 'keydown', (event) => event.key === 'Escape' && !event.defaultPrevented && speed.leave())
 
 function secondsTyped(value: number) {
