@@ -118,7 +118,7 @@ export function wordRefusal(refusal: MakeRefusal | EditRefusal): string {
     case 'set-has-no-time':
       return 'A set has no time: its pieces stand still and show one drawing each, in all its shots. Make this piece the shot’s own first, then key or expose that.'
     case 'set-has-no-references':
-      return 'A set has no references: they are each shot’s own.'
+      return 'A set has no time, so no sequence of pictures can be a reference in it. Bring it into the shot itself.'
     case 'piece-stays':
       return 'A piece stays in its set, or hangs on another piece of it. To fasten it elsewhere, make it this shot’s own first.'
     case 'piece-carries':

@@ -3,6 +3,7 @@ import type { Point2 } from '../geometry/point'
 import { grown, heightOf, rectangleAround, union, widthOf, type Rectangle } from '../geometry/rectangle'
 import type { TakeStage } from '../stage/takeStage'
 import { frameOnPlane, sizePx, type ArtNeed, type SeenThere } from './needed'
+import { INK, NEED, needMarks, SHOTS } from './needMarks'
 import type { SheetMark, SheetPage } from './sheetPage'
 
 export type SheetPaper = 'a4' | 'a3' | 'letter'
@@ -14,14 +15,9 @@ const HEAD = 46
 const WORDS = { width: 168, height: 150 }
 const STEPS = [0.01, 0.02, 0.05, 0.1, 0.2, 0.5, 1, 2, 5, 10, 20, 50]
 const MOST_LINES = 26
-const INK = '#27241e'
 const QUIET = '#6b6455'
 const GRID = '#d9d2c4'
-const NEED = '#2e7a68'
-const WAY = '#2a6a99'
 const PAPER = '#9b8f7a'
-/** Framings of one shot in one colour, of the next in another. */
-const SHOTS = ['#2a6a99', '#77476f', '#a86a1d', '#c2452d', '#4c6b2f']
 
 /** What one shot's camera sees of a level: its framings and its way, in the art's own fw. */
 export interface SheetSight {
@@ -98,10 +94,7 @@ export function backgroundSheet(ask: SheetAsk): SheetPage {
   const left = room.x + (room.width - widthOf(whole) * scale) / 2
   const top = room.y + (isWide ? 0 : (room.height - heightOf(whole) * scale) / 2)
   const at = ({ x, y }: Point2): readonly [number, number] => [left + (x - whole.left) * scale, top + (whole.top - y) * scale]
-  const marks: SheetMark[] = []
-  const taken: { readonly x: number; readonly y: number; readonly width: number }[] = []
-  const line = (points: readonly (readonly [number, number])[], stroke: string, thick: number, closed = false, dash?: readonly number[]) => void marks.push({ kind: 'line', rings: [points.flat()], closed, stroke, width: thick, ...(dash === undefined ? {} : { dash }) })
-  const text = (x: number, y: number, said: string, size: number, colour = INK, bold = false, anchor: 'start' | 'middle' | 'end' = 'start') => void marks.push({ kind: 'text', x, y, text: said, size, bold, colour, anchor })
+  const { marks, line, text, outline, sight } = needMarks(at)
 
   if (rough !== null) {
     const [x, y] = at({ x: rough.left, y: rough.top })
@@ -109,8 +102,8 @@ export function backgroundSheet(ask: SheetAsk): SheetPage {
   }
   grid()
   if (laid !== null) line([{ x: laid.left, y: laid.bottom }, { x: laid.right, y: laid.bottom }, { x: laid.right, y: laid.top }, { x: laid.left, y: laid.top }].map(at), PAPER, 0.8, true)
-  marks.push({ kind: 'line', rings: need.rings.map((ring) => Array.from({ length: ring.length / 2 }, (_, i) => at({ x: ring[i * 2]!, y: ring[i * 2 + 1]! })).flat()), closed: true, stroke: NEED, width: 1.4, dash: [6, 3.5] })
-  sights.forEach(drawSight)
+  outline(need)
+  sights.forEach((each, i) => sight(each, i, fps))
   head()
   beside()
   return { width, height, marks }
@@ -127,43 +120,6 @@ export function backgroundSheet(ask: SheetAsk): SheetPage {
       line([at({ x: whole.left, y }), at({ x: whole.right, y })], GRID, Math.abs(y) < 1e-9 ? 1 : 0.4)
       text(left - 3, at({ x: whole.left, y })[1] + 2, y.toFixed(digits), 6, QUIET, false, 'end')
     }
-  }
-
-  /** A label where none is yet: the next goes under the one before. */
-  function free(x: number, asked: number, said: string, size: number, colour: string) {
-    let y = asked
-    const width = said.length * size * 0.55
-    for (let tries = 0; tries < 12 && taken.some((box) => box.x < x + width && x < box.x + box.width && Math.abs(box.y - y) < size); tries++) y += size + 1
-    taken.push({ x, y, width })
-    text(x, y, said, size, colour, true)
-  }
-
-  function drawSight({ label, framings, way, seen }: SheetSight, index: number) {
-    const colour = SHOTS[index % SHOTS.length]!
-    for (const { number, frame, corners } of framings) {
-      line(corners.map(at), colour, number === '' ? 0.5 : 1, true, number === '' ? [2, 2] : undefined)
-      const corner = corners.reduce((best, each) => (each.y - each.x > best.y - best.x ? each : best))
-      const [x, y] = at(corner)
-      free(x + 3, y + 8, `${label}${number === '' ? '' : ` ${number}`} · f ${frame}`, 7, colour)
-    }
-    const points = way.flatMap((point, i) => (point === null ? [] : [{ point, frame: seen.first + i }]))
-    if (points.length < 2) return
-    const seenAt = points.map(({ point }) => at(point))
-    if (seenAt.every(([x, y]) => Math.hypot(x - seenAt[0]![0], y - seenAt[0]![1]) < 1)) return
-    line(seenAt, WAY, 0.9)
-    // A tick each half second, its frame at each whole one.
-    const each = Math.max(1, Math.round(fps / 2))
-    points.forEach(({ frame }, i) => {
-      if (frame % each !== 0 || i === 0) return
-      const [[x0, y0], [x, y]] = [seenAt[i - 1]!, seenAt[i]!]
-      const long = Math.hypot(x - x0, y - y0)
-      if (long < 1e-6) return
-      const [nx, ny] = [(-(y - y0) / long) * 4, ((x - x0) / long) * 4]
-      line([[x - nx, y - ny], [x + nx, y + ny]], WAY, 0.7)
-      if (frame % (each * 2) !== 0 || taken.some((box) => Math.abs(box.x - x) < 14 && Math.abs(box.y - y) < 7)) return
-      taken.push({ x, y, width: 10 })
-      text(x + nx * 1.6, y + ny * 1.6 + 2, `${frame}`, 6, WAY, false, 'middle')
-    })
   }
 
   function head() {

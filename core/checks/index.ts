@@ -9,6 +9,8 @@ export { FARTHEST_Z, frameOnPlane, NEED_MARGIN, needsOfTake, neededOf, sizePx, t
 export type { ArtNeed, DrawingHint, FrameOnPlane, SeenThere, TakeNeeds } from './needed'
 export { rectangleOutline, seenRings } from './outline'
 export type { ArtOutline, SeenRings } from './outline'
+export { PAINT_MOST, paintGuide, paintSheet } from './paintSheet'
+export type { PaintSheet, ToPaint } from './paintSheet'
 export { reachOf, SIDES } from './reach'
 export type { Reach, Side } from './reach'
 export { sheetSvg } from './sheetPage'

@@ -1,3 +1,5 @@
+import { xmlText } from '../document/text'
+
 /** A page of lines, words and pictures; points (72 to an inch), from its upper left corner. Written as SVG here, as PDF by whoever has fonts. */
 export interface SheetPage {
   readonly width: number
@@ -37,12 +39,6 @@ export interface SheetPicture {
 }
 export type SheetMark = SheetLine | SheetText | SheetPicture
 
-/** XML has no control signs, not even written as numbers. */
-const escaped = (text: string) =>
-  [...text]
-    .filter((sign) => sign >= ' ' || sign === '\n' || sign === '\t')
-    .map((sign) => (`&<>"'`.includes(sign) ? `&#${sign.codePointAt(0)!};` : sign))
-    .join('')
 const number = (value: number) => String(Number(value.toFixed(3)))
 
 /** The page as an SVG of real lines and words; `pictures` has each picture's address (a data URL), by name. One that has none is left out. */
@@ -50,9 +46,9 @@ export function sheetSvg({ width, height, marks }: SheetPage, pictures: Readonly
   const parts = marks.map((mark) => {
     if (mark.kind === 'picture') {
       const href = pictures.get(mark.name)
-      return href === undefined ? '' : `<image x="${number(mark.x)}" y="${number(mark.y)}" width="${number(mark.width)}" height="${number(mark.height)}" opacity="${number(mark.opacity)}" preserveAspectRatio="none" href="${escaped(href)}"/>`
+      return href === undefined ? '' : `<image x="${number(mark.x)}" y="${number(mark.y)}" width="${number(mark.width)}" height="${number(mark.height)}" opacity="${number(mark.opacity)}" preserveAspectRatio="none" href="${xmlText(href)}"/>`
     }
-    if (mark.kind === 'text') return `<text x="${number(mark.x)}" y="${number(mark.y)}" font-size="${number(mark.size)}"${mark.bold ? ' font-weight="600"' : ''} fill="${mark.colour}" text-anchor="${mark.anchor}">${escaped(mark.text)}</text>`
+    if (mark.kind === 'text') return `<text x="${number(mark.x)}" y="${number(mark.y)}" font-size="${number(mark.size)}"${mark.bold ? ' font-weight="600"' : ''} fill="${mark.colour}" text-anchor="${mark.anchor}">${xmlText(mark.text)}</text>`
     const d = mark.rings.map((ring) => ring.map((value, i) => `${i === 0 ? 'M' : i % 2 === 0 ? 'L' : ' '}${number(value)}`).join('') + (mark.closed ? 'Z' : '')).join('')
     return `<path d="${d}" fill="none" stroke="${mark.stroke}" stroke-width="${number(mark.width)}"${mark.dash === undefined ? '' : ` stroke-dasharray="${mark.dash.map(number).join(' ')}"`}/>`
   })

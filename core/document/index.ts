@@ -91,7 +91,7 @@ export {
   takeRef,
   UNIT_SCHEMAS,
 } from './units'
-export type { Drawing, Film, Outline, TakeBody, TryBody, Unit, UnitKind, UnitRef } from './units'
+export type { Drawing, Film, LevelOwner, Outline, TakeBody, TryBody, Unit, UnitKind, UnitRef } from './units'
 export { placedTries } from './tries'
 export { setBodySchema, tryBodySchema } from './units'
 export { REPEATS_MOST } from './records'

@@ -46,6 +46,8 @@ const MIGRATIONS: readonly FormatMigration[] = [
   { from: 15, take: same, drawing: same },
   // Since version 17 levels may have paper laid out; what version 16 says is said the same way.
   { from: 16, take: same, drawing: same },
+  // Since version 18 sets may have references; what version 17 says is said the same way.
+  { from: 17, take: same, drawing: same },
 ]
 
 type Plain = Record<string, unknown>

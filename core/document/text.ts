@@ -34,3 +34,10 @@ export function holdable(text: string): string {
 
 const isHigh = (unit: number) => unit >= 0xd800 && unit <= 0xdbff
 const isLow = (unit: number) => unit >= 0xdc00 && unit <= 0xdfff
+
+/** As text or attribute of XML, which has no control signs, not even written as numbers. */
+export const xmlText = (text: string) =>
+  [...text]
+    .filter((sign) => sign >= ' ' || sign === '\n' || sign === '\t')
+    .map((sign) => (`&<>"'`.includes(sign) ? `&#${sign.codePointAt(0)!};` : sign))
+    .join('')

@@ -38,7 +38,7 @@ import {
 } from './records'
 
 /** The version of the whole format; a change of any schema raises it and adds a migration. */
-export const FORMAT_VERSION = 17
+export const FORMAT_VERSION = 18
 
 /** The record schemas of each kind of unit, by collection. */
 export const UNIT_SCHEMAS = Object.freeze({
@@ -89,6 +89,8 @@ export interface UnitRef {
   readonly kind: UnitKind
   readonly id: string
 }
+/** Whose a level is: a take's, or a set's, of which it is a piece. */
+export type LevelOwner = UnitRef & { readonly kind: 'take' | 'set' }
 export const takeRef = (id: string): UnitRef => ({ kind: 'take', id })
 export const drawingRef = (id: string): UnitRef => ({ kind: 'drawing', id })
 export const tryRef = (id: string): UnitRef => ({ kind: 'try', id })

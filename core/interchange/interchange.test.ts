@@ -50,7 +50,7 @@ describe('an OpenRaster stack', () => {
       <layer name="Ink" src="data/1.png" x="10" y="20" opacity="0.5"/>
       <stack name="Set" x="5" y="5" opacity="0.5" visibility="hidden"><layer name="Ink" src="data/2.png" opacity="0.5" composite-op="svg:multiply"/></stack>
       <layer src="data/3.png"/></stack></image>`)
-    expect(read).toEqual({
+    expect(read).toMatchObject({
       ok: true,
       stack: {
         widthPx: 2000,

@@ -1,5 +1,6 @@
-import { shorten } from '../document/text'
+import { shorten, xmlText } from '../document/text'
 import { SaxesParser } from 'saxes'
+import { readRole, type LayerRole } from './wayBack'
 
 /** A layer of an OpenRaster file, px from the canvas's top left corner. */
 export interface RasterLayer {
@@ -13,6 +14,10 @@ export interface RasterLayer {
   readonly visible: boolean
   /** A way of mixing that levels don't have; null for plain. */
   readonly mixing: string | null
+  /** What its name says of the level that it was laid out for; null where it says nothing. */
+  readonly role: LayerRole | null
+  /** It was put in where it was painted, and goes with the layer that `role` is of. */
+  readonly added: boolean
 }
 
 export interface RasterStack {
@@ -34,7 +39,7 @@ const MOST_PX = 65_535
 export function readStack(xml: string): { readonly ok: true; readonly stack: RasterStack } | { readonly ok: false; readonly refusal: StackRefusal } {
   let size: { widthPx: number; heightPx: number } | null = null
   const layers: RasterLayer[] = []
-  const groups: { x: number; y: number; opacity: number; visible: boolean }[] = []
+  const groups: { x: number; y: number; opacity: number; visible: boolean; role: LayerRole | null }[] = []
   const refuse = (what: string, code: StackRefusal['code'] = 'not-a-stack') => ({ ok: false, refusal: { code, what } }) as const
   const parser = new SaxesParser()
   let trouble: string | null = null
@@ -47,17 +52,19 @@ export function readStack(xml: string): { readonly ok: true; readonly stack: Ras
     }
     if (name === 'image') size = { widthPx: Math.round(number('w', 0)), heightPx: Math.round(number('h', 0)) }
     if (name !== 'stack' && name !== 'layer') return
-    const outer = groups.at(-1) ?? { x: 0, y: 0, opacity: 1, visible: true }
+    const outer = groups.at(-1) ?? { x: 0, y: 0, opacity: 1, visible: true, role: null }
+    const { name: said, role } = readRole(attributes.name ?? '')
     const here = {
       x: outer.x + number('x', 0),
       y: outer.y + number('y', 0),
       opacity: outer.opacity * Math.min(1, Math.max(0, number('opacity', 1))),
       visible: outer.visible && attributes.visibility !== 'hidden',
+      role: role ?? outer.role,
     }
     if (name === 'stack') groups.push(here)
     else {
       const mixing = attributes['composite-op'] ?? 'svg:src-over'
-      layers.push({ name: shorten((attributes.name ?? '').trim(), 120), src: attributes.src ?? '', ...here, mixing: mixing === 'svg:src-over' ? null : mixing })
+      layers.push({ name: shorten(said.trim(), 120), src: attributes.src ?? '', ...here, mixing: mixing === 'svg:src-over' ? null : mixing, added: role === null && here.role !== null })
     }
   })
   parser.on('closetag', ({ name }) => {
@@ -72,15 +79,43 @@ export function readStack(xml: string): { readonly ok: true; readonly stack: Ras
   const found = size as { widthPx: number; heightPx: number } | null
   if (found === null || !(found.widthPx >= 1 && found.widthPx <= MOST_PX && found.heightPx >= 1 && found.heightPx <= MOST_PX)) return refuse('it does not say how large it is')
   if (layers.length > MOST_LAYERS) return refuse(`it has ${layers.length} layers; at most ${MOST_LAYERS} are taken`, 'too-many-layers')
-  return { ok: true, stack: { ...found, layers: named(layers) } }
+  return { ok: true, stack: { ...found, layers: named(settled(layers)) } }
+}
+
+/** Layers that say nothing themselves, among some that do: each goes with the art under it, or the next over it. */
+function settled(layers: readonly RasterLayer[]): RasterLayer[] {
+  const isArt = ({ role }: RasterLayer) => role?.kind === 'art'
+  return layers.map((layer, i) => {
+    const with_ = layer.role !== null ? undefined : (layers.slice(i + 1).find(isArt) ?? layers.slice(0, i).findLast(isArt))
+    return with_ === undefined ? layer : { ...layer, role: with_.role, added: true }
+  })
 }
 
 function named(layers: readonly RasterLayer[]): RasterLayer[] {
   const seen = new Map<string, number>()
   return layers.map((layer, index) => {
+    // What finds its way back has the name that it was given.
+    if (layer.role !== null) return layer
     const name = layer.name === '' ? `Layer ${layers.length - index}` : layer.name
     const times = (seen.get(name) ?? 0) + 1
     seen.set(name, times)
     return { ...layer, name: times === 1 ? name : `${name} ${times}` }
   })
+}
+
+/** What an OpenRaster file that is made here has: layers, or groups of them, nearest first; each layer as large as the canvas. */
+export type StackPart = { readonly kind: 'layer'; readonly name: string; readonly src: string; readonly opacity: number; readonly visible: boolean } | { readonly kind: 'group'; readonly name: string; readonly parts: readonly StackPart[] }
+
+/** The type of the file, to be its first entry, not compressed (OpenRaster baseline 0.0.6). */
+export const STACK_MIMETYPE = 'image/openraster'
+
+/** Writes `stack.xml`. */
+export function writeStack(widthPx: number, heightPx: number, parts: readonly StackPart[]): string {
+  const lines = (within: readonly StackPart[], indent: string): string[] =>
+    within.flatMap((part) =>
+      part.kind === 'group'
+        ? [`${indent}<stack name="${xmlText(part.name)}">`, ...lines(part.parts, `${indent}  `), `${indent}</stack>`]
+        : [`${indent}<layer name="${xmlText(part.name)}" src="${xmlText(part.src)}" x="0" y="0" opacity="${part.opacity}" visibility="${part.visible ? 'visible' : 'hidden'}" composite-op="svg:src-over"/>`],
+    )
+  return [`<?xml version="1.0" encoding="UTF-8"?>`, `<image version="0.0.6" w="${widthPx}" h="${heightPx}">`, '  <stack>', ...lines(parts, '    '), '  </stack>', '</image>', ''].join('\n')
 }

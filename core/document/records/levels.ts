@@ -114,12 +114,17 @@ const level = {
 /** The most pieces of a set. */
 export const PIECES_MOST = 500
 
-/** What levels of a set may be, too. */
+/** What levels of a set may be, too, beside references. */
 export const pieceKinds = [
   z.strictObject({ ...level, kind: z.literal('carrier') }),
   z.strictObject({ ...level, kind: z.literal('drawn') }),
   z.strictObject({ ...level, kind: z.literal('placed') }),
 ] as const
+
+/** Where a reference lies: under all others or over them. Absent: under. */
+const over = z.boolean().optional()
+/** A reference in a set; it has no time, so it is one picture. */
+export const pieceReference = z.strictObject({ ...level, kind: z.literal('reference'), over })
 
 /**
  * What a level is: drawn, of placed pictures, a carrier, which shows nothing and is there to be moved, a set, whose pieces it
@@ -139,8 +144,7 @@ export const levelSchema = z.discriminatedUnion('kind', [
   z.strictObject({
     ...level,
     kind: z.literal('reference'),
-    /** Where it lies: under all others or over them. Absent: under. */
-    over: z.boolean().optional(),
+    over,
     /** Where its drawing is a numbered sequence of pictures: the shot's frame that shows the first. */
     sequence: z.strictObject({ startFrame: z.int().min(-1_000_000).max(1_000_000), framesEach: z.int().min(1).max(1000) }).nullable().optional(),
   }),

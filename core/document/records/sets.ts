@@ -2,7 +2,7 @@ import { z } from 'zod'
 import { orderSchema as order } from '../order'
 import { textSchema as text } from '../text'
 import { idSchema, point3 } from './fields'
-import { pieceKinds } from './levels'
+import { pieceKinds, pieceReference } from './levels'
 
 /** A set by its name, and where it stands in a shot that it is put into: so all shots have it at one place. */
 export const setSchema = z.strictObject({
@@ -13,7 +13,7 @@ export const setSchema = z.strictObject({
 })
 
 /** A level of a set; its numbers are in the set's own axes, or in those of the piece that carries it. */
-export const pieceSchema = z.discriminatedUnion('kind', pieceKinds)
+export const pieceSchema = z.discriminatedUnion('kind', [...pieceKinds, pieceReference])
 
 /** What a piece shows, wherever the set is seen. */
 export const pieceArtSchema = z.strictObject({

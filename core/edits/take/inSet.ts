@@ -110,7 +110,7 @@ function split(all: Edit, { on, set, opened, after, isInside }: Split) {
       if (set.art[pieceId] !== undefined) draft.drop('art', pieceId)
       continue
     }
-    if (STAYS.has(is.kind)) throw new Refusal({ code: 'set-has-no-references', id })
+    if (is.kind === 'set' || (is.kind === 'reference' && (is.sequence ?? null) !== null)) throw new Refusal({ code: 'set-has-no-references', id })
     const raw = set.pieces[pieceId]
     const piece = was === null || raw === undefined ? { ...is, id: pieceId } : changedOf(raw, was, is)
     const carrier = was !== null && sameJson(was.carrier, is.carrier) ? raw?.carrier : carrierIn(is)
