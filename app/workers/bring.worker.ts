@@ -2,6 +2,7 @@ import { readStack, type RasterStack } from '@rubato/core/interchange'
 import { Unzip, UnzipInflate } from 'fflate'
 import { answerJobs } from './answerJobs'
 import type { BroughtLayers } from './messages'
+import { paintedBack } from './paintedBack'
 
 const MOST_BYTES = 1024 ** 3
 const XML_BYTES = 4 * 1024 ** 2
@@ -63,7 +64,8 @@ async function look(file: File): Promise<BroughtLayers> {
     if (bytes === undefined || size === null) skipped.push(layer.name)
     else layers.push({ layer, blob: new Blob([bytes], { type: 'image/png' }), ...size })
   }
-  return { stack: { widthPx: read.stack.widthPx, heightPx: read.stack.heightPx }, layers, skipped }
+  const stack = { widthPx: read.stack.widthPx, heightPx: read.stack.heightPx }
+  return { stack, layers: layers.filter(({ layer }) => layer.role === null || layer.role.kind === 'art'), skipped, back: await paintedBack(stack, layers) }
 }
 
 function pngSize(bytes: Uint8Array): { widthPx: number; heightPx: number } | null {

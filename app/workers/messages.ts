@@ -1,11 +1,11 @@
-import type { Drawing, Project, TakeBody } from '@rubato/core/document'
+import type { Drawing, LevelOwner, Picture, Project, TakeBody } from '@rubato/core/document'
 import type { CameraPose, Optics } from '@rubato/core/camera'
 import type { ArtNeed, DrawingHint, Finding, SheetPaper, SpeedOf, Strobe } from '@rubato/core/checks'
 import type { DepthRange } from '@rubato/core/depth'
 import type { Mend, MendKind, Slowing } from '@rubato/core/edits'
 import type { Rectangle } from '@rubato/core/geometry'
 import type { AreaRefusal } from '@rubato/core/ink'
-import type { RasterLayer, SetFile } from '@rubato/core/interchange'
+import type { RasterLayer, SetFile, WayBack } from '@rubato/core/interchange'
 import type { PrintChoice } from '../boards/printLayout'
 import type { Rate } from '@rubato/core/time'
 import type { ViewBox } from '../viewport/viewBox'
@@ -53,7 +53,8 @@ export type SurveyAsk =
   | { readonly kind: 'slow'; readonly number: number; readonly take: TakeBody; readonly levelId: string; readonly strobe: Strobe; readonly fps: number; readonly limit: number }
 /** Background sheets: of one level, or of a set's pieces one by one with a page of the whole before them. */
 export interface SheetsAsk {
-  readonly as: 'pdf' | 'svg'
+  /** `ora`: layers to paint on, instead of sheets. */
+  readonly as: 'pdf' | 'svg' | 'ora'
   readonly paper: SheetPaper
   readonly film: string
   readonly dateText: string
@@ -66,8 +67,10 @@ export interface SheetsAsk {
   readonly drawings: readonly (readonly [id: string, drawing: Drawing])[]
   /** The open one first; labels are of their shots. */
   readonly takes: readonly { readonly takeId: string; readonly label: string; readonly take: TakeBody }[]
-  /** `rough`: the drawing that lies under it; null for none. */
-  readonly levels: readonly (NeededBy & { readonly name: string; readonly laid: Rectangle | null; readonly rough: string | null })[]
+  /** Of the open take, that several levels are seen from. */
+  readonly frame: number
+  /** `rough`: the drawing that lies under it; null for none. `owner`, `levelId`: whose it is, and what it is called there. Names are of its drawings, in their order. */
+  readonly levels: readonly (NeededBy & { readonly name: string; readonly laid: Rectangle | null; readonly rough: string | null; readonly owner: LevelOwner; readonly levelId: string; readonly drawingNames: readonly string[] })[]
   /** Of the set that they are pieces of; null for a level by itself. */
   readonly setName: string | null
 }
@@ -78,8 +81,10 @@ export interface SheetsProgress {
 export interface MadeSheets {
   /** SVGs: one, or several in a ZIP. */
   readonly file: Blob
-  readonly extension: 'pdf' | 'svg' | 'zip'
+  readonly extension: 'pdf' | 'svg' | 'zip' | 'ora'
   readonly pages: number
+  /** Of the canvas; null where sheets were made. `share`: of the size that is needed. */
+  readonly canvas: { readonly widthPx: number; readonly heightPx: number; readonly share: number } | null
   /** Levels that no shot sees. */
   readonly unseen: readonly string[]
 }
@@ -282,6 +287,16 @@ export interface BroughtLayers {
   readonly stack: { readonly widthPx: number; readonly heightPx: number }
   readonly layers: readonly BroughtRaster[]
   readonly skipped: readonly string[]
+  readonly back: readonly BroughtBack[]
+}
+/** Art that was painted elsewhere for a drawing, as one picture; null where nothing was painted, or it can't be told where it lies: `why` says so. */
+export interface BroughtBack {
+  readonly way: WayBack
+  readonly name: string
+  /** Layers that were put in beside it, and are in it. */
+  readonly added: readonly string[]
+  readonly picture: (Pick<Picture, 'x' | 'y' | 'widthFw'> & { readonly blob: Blob }) | null
+  readonly why: string | null
 }
 
 /** A set to be written with its pictures, or a file to be read. */

@@ -11,12 +11,14 @@ import { createPictureCache } from '../viewport/pictureCache'
 import { frameOfWidth, type ViewBox } from '../viewport/viewBox'
 import { answerJobs, type Job } from './answerJobs'
 import type { MadeSheets, SheetsAsk, SheetsProgress } from './messages'
+import { paintLayers } from './paintLayers'
 import { embedFonts } from './printFonts'
 import { createThumbPainter } from './thumbPainter'
 
 /** Of a picture on a page, px. */
 const PICTURE_PX = 720
 const ROUGH_PX = 2_000_000
+const PAINT_ROUGH_PX = 12_000_000
 const ART_BYTES = 32 * 1024 * 1024
 type Pictures = ReadonlyMap<string, Blob>
 interface Made {
@@ -28,7 +30,7 @@ interface Made {
 answerJobs<SheetsAsk, MadeSheets, SheetsProgress>(make)
 
 async function make(ask: SheetsAsk, { tell, signal }: Job<SheetsProgress>): Promise<MadeSheets> {
-  const total = ask.levels.length + (ask.setName === null ? 0 : 1)
+  const total = ask.levels.length + (ask.setName === null || ask.as === 'ora' ? 0 : 1)
   const painter = createThumbPainter(ask.optics, ask.widthPx, ask.pictureBase)
   for (const [id, drawing] of ask.drawings) painter.putDrawing(id, drawing)
   const hints = new Map(ask.levels.flatMap(({ drawings }) => drawings.map((drawing) => [drawing.id, drawing] as const)))
@@ -49,6 +51,7 @@ async function make(ask: SheetsAsk, { tell, signal }: Job<SheetsProgress>): Prom
     signal.throwIfAborted()
   }
 
+  if (ask.as === 'ora') return { ...(await asLayers()), pages: 1 }
   for (const level of ask.levels) {
     const need = neededOf(level.drawings.map(({ id }) => id), parts)
     if (need === null) unseen.push(level.name)
@@ -63,10 +66,10 @@ async function make(ask: SheetsAsk, { tell, signal }: Job<SheetsProgress>): Prom
     await step()
   }
   if (made.length === 0) throw new Error('No shot sees any of these levels, so there is nothing to lay out.')
-  return { ...(ask.as === 'pdf' ? { file: await asPdf(made), extension: 'pdf' as const } : await asSvg(made)), pages: made.length, unseen }
+  return { ...(ask.as === 'pdf' ? { file: await asPdf(made), extension: 'pdf' as const } : await asSvg(made)), pages: made.length, canvas: null, unseen }
 
   async function one(level: SheetsAsk['levels'][number], need: ArtNeed): Promise<Made> {
-    const sights = need.seen.map((seen) => sightOf(stages.get(seen.takeId)!, labelOf(seen.takeId, seen.cameraId, stages.get(seen.takeId)!.take), seen))
+    const sights = sightsOf(need)
     const pictures = new Map<string, Blob>()
     const drawing = level.rough === null ? null : painter.drawingOf(level.rough)
     const rough = drawing === null ? null : await roughOf(level.rough!, drawing)
@@ -96,13 +99,42 @@ async function make(ask: SheetsAsk, { tell, signal }: Job<SheetsProgress>): Prom
     return { name: ask.setName!, page, pictures: new Map([['together', picture]]) }
   }
 
-  async function roughOf(id: string, drawing: Drawing): Promise<{ readonly picture: Blob; readonly bounds: Rectangle } | null> {
+  function sightsOf(need: ArtNeed) {
+    return need.seen.map((seen) => sightOf(stages.get(seen.takeId)!, labelOf(seen.takeId, seen.cameraId, stages.get(seen.takeId)!.take), seen))
+  }
+
+  async function asLayers(): Promise<Omit<MadeSheets, 'pages'>> {
+    const view = createTakeStage(open.take, ask.optics).at(ask.frame)
+    const found = ask.levels.flatMap((level) => ((need) => (need === null ? [] : [{ level, need }]))(neededOf(level.drawings.map(({ id }) => id), parts)))
+    if (found.length === 0) throw new Error('No shot sees any of these levels, so there is nothing to lay out.')
+    // As they lie over each other in the picture, nearest first.
+    const rank = new Map(view.levels.map(({ level }, i) => [level.id, i]))
+    found.sort((a, b) => (rank.get(b.level.id) ?? -1) - (rank.get(a.level.id) ?? -1))
+    const layers = await paintLayers(
+      found.map(({ level, need }) => {
+        const placed = placedLevel(view, level.id)
+        return {
+          ...level,
+          need,
+          sights: sightsOf(need),
+          stands: placed === null ? null : { lens: view.lens, plane: placed.plane, size: placed.size },
+          drawings: level.drawings.map(({ id }, i) => ({ id, name: level.drawingNames[i]!, isShown: id === level.rough, rough: async () => ((drawing) => (drawing === null ? null : roughOf(id, drawing, PAINT_ROUGH_PX)))(painter.drawingOf(id)) })),
+        }
+      }),
+      ask.widthPx,
+      ask.fps,
+      step,
+    )
+    return { ...layers, extension: 'ora', unseen: ask.levels.filter((level) => !found.some((each) => each.level === level)).map(({ name }) => name) }
+  }
+
+  async function roughOf(id: string, drawing: Drawing, mostPx = ROUGH_PX): Promise<{ readonly picture: Blob; readonly bounds: Rectangle } | null> {
     const bounds = drawingBounds(drawing)
     if (bounds === null) return null
     let library: ArtLibrary | null = null
     const cache = createPictureCache((hash, side) => `${ask.pictureBase}${hash}${side === null ? '' : `?side=${side}`}`, (hash) => library?.forgetPicture(hash))
     library = new ArtLibrary(ask.widthPx, cache.lookup, { budgetBytes: ART_BYTES })
-    const octave = Math.min(0, Math.floor(Math.log2(ROUGH_PX / Math.max(1, widthOf(bounds) * heightOf(bounds) * ask.widthPx ** 2)) / 2))
+    const octave = Math.min(0, Math.floor(Math.log2(mostPx / Math.max(1, widthOf(bounds) * heightOf(bounds) * ask.widthPx ** 2)) / 2))
     let raster = library.raster(id, drawing, octave)
     for (let tries = 0; cache.waiting && tries < 4; tries++) {
       await cache.settled()

@@ -15,14 +15,17 @@ const emit = defineEmits<{ script: [file: File] }>()
 const film = useFilmStore()
 const desk = useDeskStore()
 const boards = useBoardsStore()
-const { state, items, as, fit, look, bring, cancel } = useBringIn()
+const { state, items, as, fit, goesBack, keepsRough, returns, look, bring, cancel } = useBringIn()
 const { bring: bringSound } = useSound()
 const over = ref(false)
 
 const visible = computed({ get: () => state.value.kind !== 'idle', set: (now) => !now && cancel() })
 const good = computed(() => items.value.filter((item) => item.bad === null))
 const bad = computed(() => items.value.filter((item) => item.bad !== null))
-const layers = computed(() => good.value.reduce((sum, item) => sum + (item.layers?.length ?? 1), 0))
+const finds = computed(() => good.value.some(({ back }) => back.some(({ picture }) => picture !== null)))
+/** What comes in as boards or levels. */
+const others = computed(() => good.value.filter((item) => !returns(item)))
+const layers = computed(() => others.value.reduce((sum, item) => sum + (item.layers?.length ?? 1), 0))
 const many = (count: number, one: string) => (count === 1 ? `1 ${one}` : `${count} ${one}s`)
 
 const where = computed(() => {
@@ -44,9 +47,10 @@ const FITS = [
 ] as const
 const outcome = computed(() => {
   if (good.value.length === 0) return 'Nothing here can be brought in.'
+  if (others.value.length === 0) return null
   if (as.value === 'levels') return `${many(layers.value, 'level')}, in this order from the top of the rack.`
-  const names = new Set(good.value.flatMap((item) => item.layers?.map(({ layer }) => layer.name) ?? ['Picture']))
-  return `${many(good.value.length, 'panel')} of ${film.project?.defaultPanelFrames} frames each, in this order, on ${many(names.size, 'level')}.`
+  const names = new Set(others.value.flatMap((item) => item.layers?.map(({ layer }) => layer.name) ?? ['Picture']))
+  return `${many(others.value.length, 'panel')} of ${film.project?.defaultPanelFrames} frames each, in this order, on ${many(names.size, 'level')}.`
 })
 
 const painted = new WeakSet<HTMLCanvasElement>()
@@ -105,17 +109,29 @@ useEventListener(window, 'drop', (event) => {
       <footer><span class="grow" /><button class="push-button" @click="cancel">Cancel</button></footer>
     </template>
     <template v-else>
-      <fieldset>
+      <fieldset v-if="finds">
+        <legend class="visually-hidden">Back</legend>
+        <label><input v-model="goesBack" type="checkbox" /> <b>Back in place</b>: what was painted goes to the levels that it was laid out for</label>
+        <label v-if="goesBack" class="under"><input v-model="keepsRough" type="checkbox" /> keep what was drawn there under it, as a reference</label>
+      </fieldset>
+      <ul v-if="goesBack && good.some(({ back }) => back.length > 0)" class="finds" data-test="finds-back">
+        <template v-for="(item, i) in good" :key="i">
+          <li v-for="(each, n) in item.back" :key="`${i} ${n}`" :class="{ quiet: each.why !== null }">
+            <b>{{ each.name }}</b> {{ each.why === null ? `→ ${each.where}` : `stays out: ${each.why}.` }}<span v-if="each.why === null && each.added.length > 0" class="quiet"> with {{ each.added.join(', ') }}</span>
+          </li>
+        </template>
+      </ul>
+      <fieldset v-if="others.length > 0">
         <legend class="visually-hidden">As what</legend>
         <label v-for="each in choices" :key="each.value" :class="{ quiet: !each.possible }"><input v-model="as" type="radio" :value="each.value" :disabled="!each.possible" /> {{ each.label }}</label>
       </fieldset>
-      <fieldset class="fits">
+      <fieldset v-if="others.length > 0" class="fits">
         <legend class="visually-hidden">How large</legend>
         <label v-for="each in FITS" :key="each.value"><input v-model="fit" type="radio" :value="each.value" /> {{ each.label }}</label>
       </fieldset>
-      <p class="outcome" data-test="outcome">{{ outcome }}</p>
-      <ol class="items">
-        <li v-for="(item, i) in good" :key="i">
+      <p v-if="outcome" class="outcome" data-test="outcome">{{ outcome }}</p>
+      <ol v-if="others.length > 0" class="items">
+        <li v-for="(item, i) in others" :key="i">
           <canvas v-if="item.thumb" :ref="(element) => paint(element, item)" aria-hidden="true" />
           <span v-else class="kind">{{ item.layers === null ? 'lines' : many(item.layers.length, 'layer') }}</span>
           <span class="name" :title="item.name">{{ item.name }}<small v-if="item.note" class="quiet"> {{ item.note }}</small></span>
@@ -170,6 +186,20 @@ label {
   align-items: center;
   gap: 7px;
   min-height: 24px;
+}
+.under {
+  padding-left: 22px;
+}
+.finds {
+  max-height: 200px;
+  padding: 0;
+  margin: 0 0 10px;
+  overflow-y: auto;
+  list-style: none;
+}
+.finds li {
+  padding: 4px 0;
+  border-top: 1px solid var(--rule);
 }
 .outcome {
   margin: 0 0 6px;

@@ -1,5 +1,5 @@
 import { holdable, shorten } from '@rubato/core/document'
-import { bringAsLevels, bringAsPanels, bringAsShot, type BroughtBoard, type BroughtLayer, type Made } from '@rubato/core/edits'
+import { bringAsLevels, bringAsPanels, bringAsShot, bringBack, drawingsOfLevel, type BroughtBoard, type BroughtLayer, type Edit, type Made, type PaintedBack } from '@rubato/core/edits'
 import type { Film } from '@rubato/core/document'
 import { ref, shallowRef } from 'vue'
 import { ASSET_LIMITS, type StoredAsset } from '#shared/assets'
@@ -12,7 +12,8 @@ import { bringJobs } from '~/clients/bringJobs'
 import { useBoardsStore } from '~/stores/boards'
 import { useDeskStore } from '~/stores/desk'
 import { useFilmStore } from '~/stores/film'
-import type { BroughtRaster } from '~/workers/messages'
+import { quoted } from '~/text/quoted'
+import type { BroughtBack, BroughtRaster } from '~/workers/messages'
 
 /** A file that was looked at: ready to be brought in, or not, and why. */
 export interface BringItem {
@@ -24,6 +25,12 @@ export interface BringItem {
   readonly thumb: ImageBitmap | null
   readonly note: string | null
   readonly bad: string | null
+  /** Of a file that went out to be painted: what of it finds back. */
+  readonly back: readonly BackItem[]
+}
+/** A drawing that was painted, and where it goes; `why` it can't, else null. */
+export interface BackItem extends BroughtBack {
+  readonly where: string
 }
 export type BringAs = 'shot' | 'panels' | 'levels'
 export type BringState =
@@ -41,6 +48,9 @@ const items = shallowRef<readonly BringItem[]>([])
 const leftOut = shallowRef<readonly { readonly name: string; readonly why: string }[]>([])
 const as = ref<BringAs>('shot')
 const fit = ref<Fit>('frame')
+/** Whether what finds back goes back, and what lay there stays under it as a reference. */
+const goesBack = ref(true)
+const keepsRough = ref(true)
 let gate = new AbortController()
 
 /** Brings pictures and layered files in: looked at first, then taken in together as one change, or not at all. */
@@ -59,30 +69,33 @@ export function useBringIn() {
     state.value = { kind: 'looking', done: 0, total: wanted.length }
     const found: BringItem[] = []
     for (const [index, file] of wanted.entries()) {
-      found.push(await lookAt(file, mine.signal).catch((error: Error): BringItem => ({ name: file.name, file, layers: null, canvas: null, thumb: null, note: null, bad: error.message })))
+      found.push(await lookAt(file, mine.signal).catch((error: Error): BringItem => ({ name: file.name, file, layers: null, canvas: null, thumb: null, note: null, bad: error.message, back: [] })))
       if (mine.signal.aborted) return
       state.value = { kind: 'looking', done: index + 1, total: wanted.length }
     }
     items.value = found
+    goesBack.value = keepsRough.value = true
     as.value = desk.view === 'desk' ? 'levels' : found.filter((item) => item.bad === null).length === 1 && boards.current !== null ? 'levels' : 'shot'
     state.value = { kind: 'ready' }
   }
 
   async function lookAt(file: File, signal: AbortSignal): Promise<BringItem> {
-    const plain = { name: file.name, file, layers: null, canvas: null, thumb: null, note: null, bad: null }
+    const plain = { name: file.name, file, layers: null, canvas: null, thumb: null, note: null, bad: null, back: [] }
     const sort = sortOf(file)
     if (file.size === 0) throw new Error('It is empty.')
     if (sort === 'layered') {
       const answer = await bringJobs.run(file, { signal }).catch((error: Error) => {
         throw new Error(`It can’t be opened: ${error.message}.`, { cause: error })
       })
+      const back = await Promise.all(answer.back.map(whereItGoes))
+      signal.throwIfAborted()
       if (answer.layers.length === 0) throw new Error('It has no layers with pixels.')
       const mixed = answer.layers.filter(({ layer }) => layer.mixing !== null)
       const notes = [
         ...(answer.skipped.length > 0 ? [`left out, without pixels: ${answer.skipped.join(', ')}`] : []),
         ...(mixed.length > 0 ? [`mixed plainly here: ${mixed.map(({ layer }) => layer.name).join(', ')}`] : []),
       ]
-      return { ...plain, layers: answer.layers, canvas: answer.stack, note: notes.length === 0 ? null : notes.join('; ') }
+      return { ...plain, layers: answer.layers, canvas: answer.stack, back, note: notes.length === 0 ? null : notes.join('; ') }
     }
     if (file.size > ASSET_LIMITS.pictureBytes) throw new Error(`It is larger than ${ASSET_LIMITS.pictureBytes / 1024 ** 2} MB.`)
     if (sort === 'lines') return { ...plain, file: await safeSvg(file) }
@@ -90,6 +103,26 @@ export function useBringIn() {
     const thumb = await createImageBitmap(file, { resizeWidth: THUMB_PX, resizeQuality: 'medium' }).catch(() => null)
     if (thumb === null) throw new Error('It is damaged, or not what its name says.')
     return { ...plain, thumb }
+  }
+
+  /** Looks up whose drawing was painted: that is brought in to be changed. */
+  async function whereItGoes(found: BroughtBack): Promise<BackItem> {
+    const { owner, levelId, drawingId } = found.way
+    const lost = (why: string): BackItem => ({ ...found, where: '', picture: null, why })
+    const shot = owner.kind === 'take' ? film.outline.shots[film.outline.takes[owner.id]?.shotId ?? ''] : undefined
+    const set = owner.kind === 'set' ? film.outline.sets[owner.id] : undefined
+    if (shot === undefined && set === undefined) return lost('it is not of this film, or its shot was taken out')
+    if (owner.kind === 'take') await film.ensureTakeWithArt(owner.id)
+    else {
+      await film.ensure('set', [owner.id])
+      await film.ensure('drawing', [drawingId])
+    }
+    const level = owner.kind === 'take' ? film.film.takes[owner.id]?.levels[levelId] : film.film.sets?.[owner.id]?.pieces[levelId]
+    if (level === undefined) return lost('its level was taken out')
+    if (!drawingsOfLevel(film.film, owner, levelId).has(drawingId)) return lost(`${quoted(level.name)} does not show that drawing any more`)
+    const where = set === undefined ? `${quoted(level.name)} of shot ${shot!.label}` : `${quoted(level.name)} of the set ${quoted(set.name)}, in all its shots`
+    if (found.picture !== null && level.locked) return { ...found, where, picture: null, why: 'it is locked: unlock it in the rack, then drop the file again' }
+    return { ...found, where }
   }
 
   function cancel() {
@@ -109,8 +142,14 @@ export function useBringIn() {
       readonly item: BringItem
       readonly blob: Blob
       readonly layer: BroughtRaster | null
+      readonly back: BackItem | null
     }
-    const uploads = good.flatMap((item): Going[] => item.layers?.map((layer) => ({ item, blob: layer.blob, layer })) ?? [{ item, blob: item.file as Blob, layer: null }])
+    const uploads = good.flatMap((item): Going[] =>
+      returns(item)
+        ? item.back.flatMap((back) => (back.picture === null ? [] : [{ item, blob: back.picture.blob, layer: null, back }]))
+        : (item.layers?.map((layer) => ({ item, blob: layer.blob, layer, back: null })) ?? [{ item, blob: item.file as Blob, layer: null, back: null }]),
+    )
+    for (const { back } of good.filter(returns)) missed.push(...back.flatMap(({ name, why }) => (why === null ? [] : [{ name, why }])))
     const stored = new Map<Going, StoredAsset>()
     const taken: StoredAsset[] = []
     let done = 0
@@ -140,7 +179,7 @@ export function useBringIn() {
     for (const [item, why] of failed) missed.push({ name: item.name, why })
     const output = { widthPx: project.widthPx, heightPx: project.heightPx }
     const made: BroughtBoard[] = good.flatMap((item): BroughtBoard[] => {
-      if (failed.has(item)) return []
+      if (failed.has(item) || returns(item)) return []
       const own = uploads.filter((upload) => upload.item === item)
       const layers = own.map((upload): BroughtLayer => {
         const asset = stored.get(upload)!
@@ -161,10 +200,31 @@ export function useBringIn() {
     for (const item of items.value) item.thumb?.close()
     items.value = []
     leftOut.value = missed
+    const painted = [...stored].flatMap(([{ item, back }, { hash, widthPx, heightPx }]) => (back === null || failed.has(item) ? [] : [{ back, picture: { assetHash: hash, widthPx, heightPx, x: back.picture!.x, y: back.picture!.y, widthFw: back.picture!.widthFw } }]))
+    const came = painted.length > 0 && placeBack(painted)
     if (made.length > 0) place(made)
-    else void api.forgetUnused(taken).catch(() => undefined)
+    if (made.length === 0 && !came) void api.forgetUnused(taken).catch(() => undefined)
     state.value = { kind: 'idle' }
-    if (missed.length > 0) film.refuse(`${made.length === 0 ? 'Nothing was brought in' : 'The rest came in'}. Left out: ${missed.slice(0, 4).map(({ name, why }) => `“${name}” (${why.replace(/\.$/, '')})`).join(', ')}${missed.length > 4 ? ` and ${missed.length - 4} more` : ''}.`)
+    if (painted.length > 0 && !came) return
+    if (missed.length > 0) film.refuse(`${made.length === 0 && !came ? 'Nothing was brought in' : 'The rest came in'}. Left out: ${missed.slice(0, 4).map(({ name, why }) => `“${name}” (${why.replace(/\.$/, '')})`).join(', ')}${missed.length > 4 ? ` and ${missed.length - 4} more` : ''}.`)
+  }
+
+  /** Whether a file's art goes back to where it came from. */
+  const returns = (item: BringItem) => goesBack.value && item.back.some(({ picture }) => picture !== null)
+
+  /** As one step: of each level of whom it is. */
+  function placeBack(painted: readonly { readonly back: BackItem; readonly picture: PaintedBack['picture'] }[]): boolean {
+    const owners = new Map(painted.map(({ back: { way } }) => [`${way.owner.kind} ${way.owner.id}`, way.owner]))
+    const names = [...new Set(painted.map(({ back }) => back.name))]
+    return film.perform(names.length === 1 ? `painted: ${names[0]}` : `painted: ${names.length} levels`, (f) => {
+      const edits: Edit[] = []
+      for (const owner of owners.values()) {
+        const made = bringBack(f, owner, painted.flatMap(({ back: { way }, picture }) => (way.owner.kind === owner.kind && way.owner.id === owner.id ? [{ levelId: way.levelId, drawingId: way.drawingId, picture }] : [])), keepsRough.value, () => crypto.randomUUID())
+        if (!made.ok) return made
+        edits.push(...made.edits)
+      }
+      return { ok: true, edits }
+    })
   }
 
   function place(made: readonly BroughtBoard[]) {
@@ -192,5 +252,5 @@ export function useBringIn() {
     boards.show(boards.panels[0]!)
   }
 
-  return { state, items, as, fit, look, bring, cancel }
+  return { state, items, as, fit, goesBack, keepsRough, returns, look, bring, cancel }
 }

@@ -131,8 +131,15 @@ const times = (value: number) => `× ${value.toFixed(value < 0.1 ? 3 : 2)}`
         <ChoiceRow v-model="sheets.paper.value" label="Paper" :choices="SHEET_PAPERS" />
         <button class="push-button" :disabled="!anySeen" title="For who paints it: what is needed, every framing at its frame, the way, a grid, the sizes. Lines and words stay lines and words" @click="sheets.make('pdf')">PDF</button>
         <button class="push-button" :disabled="!anySeen" title="The same as SVG, to be drawn on in other programs" @click="sheets.make('svg')">SVG</button>
-        <span v-if="sheets.made.value" class="quiet small" role="status">{{ sheets.made.value }}</span>
       </div>
+      <template v-if="!sheets.progress.value">
+        <h4>There and back</h4>
+        <div class="line">
+          <button class="push-button" :disabled="!anySeen" title="An OpenRaster file of just the needed size, with a guide, the rough, and empty layers to paint on. Dropped on the film again it lands in its place" @click="sheets.make('ora')">Out to paint</button>
+          <span class="quiet small">{{ needed.chosen.length > 1 ? `${needed.chosen.length} levels in one file, as they are seen now` : 'Layers to paint on elsewhere; drop the file here again when it is done' }}</span>
+        </div>
+        <p v-if="sheets.made.value" class="quiet facts" role="status">{{ sheets.made.value }}</p>
+      </template>
     </template>
     <div class="line foot">
       <NumberField label="margin" :model-value="needed.margin * 100" unit="%" :step="1" :min="0" :max="50" :decimals="1" :reset-to="5" title="Added to the frame at each side, of its width" @begin="marginBefore = needed.marginPercent" @scrub="(value) => (needed.marginPercent = value)" @cancel="needed.marginPercent = marginBefore" @set="(value) => (needed.marginPercent = value)" />
