@@ -15,7 +15,7 @@ export default defineNuxtConfig({
   experimental: { viteEnvironmentApi: true, appManifest: false },
   modules: ['@pinia/nuxt', '@primevue/nuxt-module'],
   // Only what is used: with all of them come the styles of all, and their `:has()` rules are looked at with every change of the page.
-  primevue: { components: { include: ['Dialog', 'InputText', 'Menu', 'Popover', 'ProgressBar', 'Select', 'Toast'] }, directives: { include: [] }, importPT: { as: 'dialogFocus', from: '~/dialogFocus' }, options: { theme: { preset: rubatoTheme, options: { darkModeSelector: '.night', cssLayer: false } } } },
+  primevue: { components: { include: ['Column', 'DataTable', 'Dialog', 'InputText', 'Menu', 'Popover', 'ProgressBar', 'Select', 'Toast'] }, directives: { include: [] }, importPT: { as: 'dialogFocus', from: '~/dialogFocus' }, options: { theme: { preset: rubatoTheme, options: { darkModeSelector: '.night', cssLayer: false } } } },
   css: ['~/styles/fonts.css', '~/styles/main.css'],
   // What a file uses it imports: nothing comes by its name alone.
   components: { dirs: [] },

@@ -1,5 +1,6 @@
+import { BREAKDOWN } from './breakdown'
 import { untouchedPose, type CameraPose } from '@rubato/core/camera'
-import { anchorOfFrame, cellAt, EMPTY_TAKE, freeze, levelDrawingIdOf, linkIdOf, newLevel, SET_SHOWN, type AirKey, type AirRecord, type Camera, type CameraSpan, type Cell, type Drawing, type Film, type FollowSpan, type Framing, type GroundPlan, type HandSpan, type Level, type LevelDrawing, type LevelKey, type Link, type Panel, type Passage, type Preset, type Project, type RulerMark, type SpanEnd, type TakeBody, type Transition, orderOfNumber } from '@rubato/core/document'
+import { BREAKDOWN_ID, anchorOfFrame, cellAt, EMPTY_TAKE, freeze, levelDrawingIdOf, linkIdOf, newLevel, SET_SHOWN, type AirKey, type AirRecord, type Camera, type CameraSpan, type Cell, type Drawing, type Film, type FollowSpan, type Framing, type GroundPlan, type HandSpan, type Level, type LevelDrawing, type LevelKey, type Link, type Panel, type Passage, type Preset, type Project, type RulerMark, type SpanEnd, type TakeBody, type Transition, orderOfNumber } from '@rubato/core/document'
 import { roomWalls, type Repeat, type Room, type WallName } from '@rubato/core/depth'
 import type { Point3 } from '@rubato/core/geometry'
 import { CUSHIONED_MOVE, type HazeValue, type MoveSpec } from '@rubato/core/moves'
@@ -379,7 +380,7 @@ export function buildSaltLantern(recordings: readonly DemoRecording[] = []): Fil
     outline.takes[takeId] = { id: takeId, shotId, order: 'a1', letter: 'A' }
     takes[takeId] = buildTake(plan, drawings, 1000 * (index + 1))
   })
-  return withTakeByHand(freeze({ outline: freeze(outline), takes: freeze(takes), drawings: freeze(drawings), sets: freeze(sets) }), 'shot-030', 'take-030-b', 'camera-a')
+  return withTakeByHand(freeze({ outline: freeze(outline), takes: freeze(takes), drawings: freeze(drawings), sets: freeze(sets), breakdowns: { [BREAKDOWN_ID]: freeze(BREAKDOWN) } }), 'shot-030', 'take-030-b', 'camera-a')
 }
 
 function buildTake(plan: ShotPlan, drawings: Record<string, Drawing>, seed: number): TakeBody {

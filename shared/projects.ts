@@ -1,4 +1,5 @@
-import { projectSchema, textSchema, type Drawing, type Outline, type Project, type SetBody, type TakeBody, type TryBody } from '@rubato/core/document'
+import type { TakeFacts } from '@rubato/core/checks'
+import { projectSchema, textSchema, type Breakdown, type Drawing, type Outline, type Project, type SetBody, type TakeBody, type TryBody, type Work } from '@rubato/core/document'
 import { z } from 'zod'
 
 /** What a new project needs; the server makes ids, the first sequence and the first shot. */
@@ -66,6 +67,27 @@ export interface LoadedSet {
   readonly revision: number
   readonly body: SetBody
 }
+
+export interface LoadedBreakdown {
+  readonly id: string
+  readonly revision: number
+  readonly body: Breakdown
+}
+
+/** What is known of the circled takes, by take; and those of which it is still to be worked out. */
+export interface KnownFacts {
+  readonly facts: Readonly<Record<string, TakeFacts>>
+  readonly missing: readonly string[]
+}
+/** What was said of one thing in the breakdown, by whom and when (ISO 8601); null where nothing was or is said. */
+export interface WorkChange {
+  readonly author: string
+  readonly at: string
+  readonly before: Work | null
+  readonly after: Work | null
+}
+/** Facts are worked out for so many takes at once. */
+export const FACTS_AT_ONCE = 40
 
 /** The ids of the takes that stand in each set, by its id. */
 export type SetUsers = Readonly<Record<string, readonly string[]>>

@@ -4,7 +4,7 @@ import type { Catchup } from '#shared/live'
 import type { StoredAsset, UploadKind, UploadState } from '#shared/assets'
 import type { FoundCaption } from '#shared/captions'
 import type { Compared, Version } from '#shared/versions'
-import type { LoadedDrawing, LoadedSet, LoadedTake, LoadedTry, NewProject, OpenedProject, ProjectCard, ProjectCover, ProjectPatch, SetUsers, Shelf } from '#shared/projects'
+import type { KnownFacts, LoadedBreakdown, LoadedDrawing, LoadedSet, LoadedTake, LoadedTry, NewProject, OpenedProject, ProjectCard, ProjectCover, ProjectPatch, SetUsers, Shelf, WorkChange } from '#shared/projects'
 import { KNOWN_LIMIT } from '#shared/live'
 import { LOAD_LIMIT } from '#shared/projects'
 
@@ -79,6 +79,12 @@ export const api = {
   versionTries: (id: string, version: string, ids: readonly string[]) => inPortions(ids, (part) => ask<LoadedTry[]>(`/api/projects/${id}/versions/${version}/tries?ids=${part.join(',')}`)),
   sets: (id: string, ids: readonly string[]) => inPortions(ids, (part) => ask<LoadedSet[]>(`/api/projects/${id}/sets?ids=${part.join(',')}`)),
   versionSets: (id: string, version: string, ids: readonly string[]) => inPortions(ids, (part) => ask<LoadedSet[]>(`/api/projects/${id}/versions/${version}/sets?ids=${part.join(',')}`)),
+  breakdowns: (id: string, ids: readonly string[]) => inPortions(ids, (part) => ask<LoadedBreakdown[]>(`/api/projects/${id}/breakdowns?ids=${part.join(',')}`)),
+  versionBreakdowns: (id: string, version: string, ids: readonly string[]) => inPortions(ids, (part) => ask<LoadedBreakdown[]>(`/api/projects/${id}/versions/${version}/breakdowns?ids=${part.join(',')}`)),
+  facts: (id: string, signal?: AbortSignal) => ask<KnownFacts>(`/api/projects/${id}/facts`, signal === undefined ? {} : { signal }),
+  /** Works out what is not known of these; at most `FACTS_AT_ONCE` of them. */
+  factsOf: (id: string, takeIds: readonly string[], signal: AbortSignal) => ask<KnownFacts>(`/api/projects/${id}/facts?ids=${takeIds.join(',')}`, { signal }),
+  workHistory: (id: string, workId: string) => ask<WorkChange[]>(`/api/projects/${id}/breakdown-history?of=${encodeURIComponent(workId)}`),
   setUsers: (id: string) => ask<SetUsers>(`/api/projects/${id}/set-users`),
   changesAfter: (id: string, after: number) => ask<Catchup>(`/api/projects/${id}/changes?after=${after}`),
   knownChanges: (id: string, ids: readonly string[]) => inPortions(ids, (part) => ask<string[]>(`/api/projects/${id}/known`, json('POST', { ids: part })), KNOWN_LIMIT),

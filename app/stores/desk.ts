@@ -12,7 +12,7 @@ import { createCameraHand, type CameraMode } from './cameraHand'
 import { createLevelHand, type CopiedLevelMove, type LevelTrial } from './levelHand'
 import { useFilmStore } from './film'
 
-export type View = 'boards' | 'draw' | 'desk' | 'sets'
+export type View = 'boards' | 'draw' | 'desk' | 'sets' | 'breakdown'
 /** `target` points at what a camera is to go after. */
 export type Tool = 'camera' | 'level' | 'walls' | 'region' | 'target' | 'pen'
 

@@ -1,4 +1,4 @@
-import { NEED_MARGIN, owedBy, takeForDrawings, type ArtNeed } from '@rubato/core/checks'
+import { NEED_MARGIN, owesOf, takeForDrawings, type ArtNeed } from '@rubato/core/checks'
 import { isSetLevel, pieceOf, showsNothing, type Level, type SetLevel, type TakeBody } from '@rubato/core/document'
 import { useLocalStorage } from '@vueuse/core'
 import type { Rectangle } from '@rubato/core/geometry'
@@ -67,13 +67,11 @@ export const useNeededStore = defineStore('needed', () => {
     const of = chosen.value.map(({ id }) => pieceOf(id)?.setLevelId).find((id) => id !== undefined)
     return of === undefined ? null : ((desk.take?.levels[of] as SetLevel | undefined)?.setId ?? null)
   })
-  /** What is said of the sides that it owes; a figure and what is shown many times owe none. */
-  const owes = (level: Level) => owedBy(level) ?? (level.figure === true || level.repeat !== undefined ? [] : null)
   function boundsOf(drawingId: string): Rectangle | null {
     const drawing = film.drawingOf(drawingId)
     return drawing === null ? null : drawingBounds(drawing)
   }
-  const of = computed<readonly NeededBy[]>(() => (desk.take === null ? [] : chosen.value.map((level) => ({ id: level.id, drawings: drawingsOf(desk.take!, level.id).map((id) => ({ id, bounds: boundsOf(id), owes: owes(level) })) }))))
+  const of = computed<readonly NeededBy[]>(() => (desk.take === null ? [] : chosen.value.map((level) => ({ id: level.id, drawings: drawingsOf(desk.take!, level.id).map((id) => ({ id, bounds: boundsOf(id), owes: owesOf(level) })) }))))
   /** The takes that show them: the one that is open, and of a set the circled ones that stand in it. */
   const takeIds = computed<readonly string[]>(() => {
     if (desk.takeId === null) return []

@@ -7,10 +7,12 @@ function wordPart(part: MovePart): string {
   return part.does === 'arc' ? `arc ${part.way} ${part.degrees}°` : `${part.does} ${part.way}`
 }
 
+export const partsWords = (parts: readonly MovePart[]) => parts.map(wordPart).join(', ')
+
 /** What a move does, in the trade's words: "truck in 32 %, pan right"; a jump is a "cut". */
 export function moveName(from: CameraPose, to: CameraPose, spec: MoveSpec, lengthFrames = Infinity): string {
   const { kind, parts } = movePartsOf(from, to, spec, lengthFrames)
-  const words = parts.map(wordPart).join(', ')
+  const words = partsWords(parts)
   return kind === 'hold' ? 'hold' : kind === 'cut' ? `cut: ${words}` : words
 }
 

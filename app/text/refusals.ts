@@ -111,6 +111,8 @@ export function wordRefusal(refusal: MakeRefusal | EditRefusal): string {
       return `There is already a shot ${refusal.label}. Give this one another label.`
     case 'nothing-selected':
       return 'Nothing is selected. Choose at least one level first.'
+    case 'too-many-columns':
+      return `There are at most ${refusal.most} columns of one’s own. Take one out first.`
     case 'not-for-a-set':
       return `${quoted(refusal.name)} can’t be part of a set: ${NOT_FOR_A_SET[refusal.why]}`
     case 'too-many-pieces':

@@ -36,6 +36,9 @@ const THINGS: Readonly<Record<Collection, readonly [one: string, many: string]>>
   sets: ['set', 'sets'],
   pieces: ['piece of a set', 'pieces of sets'],
   art: ['drawing of a piece', 'drawings of pieces'],
+  work: ['entry of the breakdown', 'entries of the breakdown'],
+  columns: ['column of the breakdown', 'columns of the breakdown'],
+  weights: ['what counts in the breakdown', 'what counts in the breakdown'],
   marks: ['mark of a drawing', 'marks of drawings'],
 }
 

@@ -1,7 +1,7 @@
 import { z } from 'zod'
 import { orderOfNumber } from './order'
 import { asOneKind } from './records'
-import { drawingSchema, FORMAT_VERSION, freeze, outlineSchema, setBodySchema, takeBodySchema, tryBodySchema, type Drawing, type SetBody, type TakeBody, type TryBody } from './units'
+import { breakdownSchema, drawingSchema, FORMAT_VERSION, freeze, outlineSchema, setBodySchema, takeBodySchema, tryBodySchema, type Breakdown, type Drawing, type SetBody, type TakeBody, type TryBody } from './units'
 
 /** One step of the format: from version `from` to `from + 1`, on plain JSON. */
 interface FormatMigration {
@@ -46,7 +46,7 @@ const MIGRATIONS: readonly FormatMigration[] = [
   { from: 15, take: same, drawing: same },
   // Since version 17 levels may have paper laid out; what version 16 says is said the same way.
   { from: 16, take: same, drawing: same },
-  // Since version 18 sets may have references; what version 17 says is said the same way.
+  // Since version 18 sets may have references, and films a breakdown; what version 17 says is said the same way.
   { from: 17, take: same, drawing: same },
 ]
 
@@ -118,6 +118,11 @@ export function openDrawing(stored: unknown, version: number): Opened<Drawing> {
 /** Reads the kept samples of a try; there are none from before version 12. */
 export function openTry(stored: unknown, version: number): Opened<TryBody> {
   return open(stored, version, tryBodySchema as unknown as z.ZodType<TryBody>, null)
+}
+
+/** Reads a kept breakdown; there are none from before version 18. */
+export function openBreakdown(stored: unknown, version: number): Opened<Breakdown> {
+  return open(stored, version, breakdownSchema as unknown as z.ZodType<Breakdown>, null)
 }
 
 /** Reads a kept set; there are none from before version 15. */

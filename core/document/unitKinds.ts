@@ -3,8 +3,8 @@ import { drawingProblems, idProblems, outlineProblems, setProblems, takeProblems
 import { drawingsWith, takeLengthFrames } from './panels'
 import { setDrawings } from './sets'
 import { idSchema } from './records'
-import { openDrawing, openSet, openTakeBody, openTry, type Opened } from './migrate'
-import { EMPTY_DRAWING, EMPTY_OUTLINE, EMPTY_SET, EMPTY_TAKE, EMPTY_TRY, UNIT_SCHEMAS, type Drawing, type Film, type Outline, type SetBody, type TakeBody, type Unit, type UnitKind, type UnitRef } from './units'
+import { openBreakdown, openDrawing, openSet, openTakeBody, openTry, type Opened } from './migrate'
+import { EMPTY_BREAKDOWN, EMPTY_DRAWING, EMPTY_OUTLINE, EMPTY_SET, EMPTY_TAKE, EMPTY_TRY, UNIT_SCHEMAS, type Drawing, type Film, type Outline, type SetBody, type TakeBody, type Unit, type UnitKind, type UnitRef } from './units'
 
 /** Where a film holds the units of a kind, by id. */
 type Home = Exclude<keyof Film, 'outline'>
@@ -34,6 +34,7 @@ export const UNIT_KINDS: Record<UnitKind, UnitKindEntry> = {
   drawing: { home: 'drawings', empty: EMPTY_DRAWING, schemas: UNIT_SCHEMAS.drawing, open: openDrawing, problems: (unit) => drawingProblems(unit as Drawing), pictures: (unit) => [...new Set((unit as Drawing).marks.flatMap((mark) => (mark.kind === 'picture' ? [mark.assetHash] : [])))] },
   set: { home: 'sets', empty: EMPTY_SET, schemas: UNIT_SCHEMAS.set, open: openSet, problems: (unit) => setProblems(unit as SetBody), drawings: (unit) => setDrawings(unit as SetBody) },
   try: { home: 'tries', empty: EMPTY_TRY, schemas: UNIT_SCHEMAS.try, open: openTry, problems: idProblems },
+  breakdown: { home: 'breakdowns', empty: EMPTY_BREAKDOWN, schemas: UNIT_SCHEMAS.breakdown, open: openBreakdown, problems: idProblems },
 }
 
 /** Which unit an edit touches. The outline's id is the project's. */

@@ -34,6 +34,9 @@ import {
   transitionSchema,
   trySamplesSchema,
   trySchema,
+  workColumnSchema,
+  workSchema,
+  workWeightsSchema,
   type Mark,
 } from './records'
 
@@ -66,6 +69,8 @@ export const UNIT_SCHEMAS = Object.freeze({
   set: { pieces: pieceSchema, art: pieceArtSchema },
   /** What a hand did with a camera; never changed once it is there. */
   try: { samples: trySamplesSchema },
+  /** What the artist says of what is to be made; a film has one, `BREAKDOWN_ID`. */
+  breakdown: { work: workSchema, columns: workColumnSchema, weights: workWeightsSchema },
 })
 
 export type UnitKind = keyof typeof UNIT_SCHEMAS
@@ -82,7 +87,8 @@ export interface Drawing {
 }
 export type TryBody = UnitOf<(typeof UNIT_SCHEMAS)['try']>
 export type SetBody = UnitOf<(typeof UNIT_SCHEMAS)['set']>
-export type Unit = Outline | TakeBody | Drawing | TryBody | SetBody
+export type Breakdown = UnitOf<(typeof UNIT_SCHEMAS)['breakdown']>
+export type Unit = Outline | TakeBody | Drawing | TryBody | SetBody | Breakdown
 
 /** Which unit an edit touches. The outline's id is the project's. */
 export interface UnitRef {
@@ -95,6 +101,8 @@ export const takeRef = (id: string): UnitRef => ({ kind: 'take', id })
 export const drawingRef = (id: string): UnitRef => ({ kind: 'drawing', id })
 export const tryRef = (id: string): UnitRef => ({ kind: 'try', id })
 export const setRef = (id: string): UnitRef => ({ kind: 'set', id })
+export const BREAKDOWN_ID = 'film'
+export const BREAKDOWN_REF: UnitRef = Object.freeze({ kind: 'breakdown', id: BREAKDOWN_ID })
 /** The outline's id is the project's. */
 export const outlineRef = (projectId: string): UnitRef => ({ kind: 'outline', id: projectId })
 
@@ -134,11 +142,13 @@ export const drawingSchema = z.strictObject({
 
 export const tryBodySchema = collections(UNIT_SCHEMAS.try)
 export const setBodySchema = collections(UNIT_SCHEMAS.set)
+export const breakdownSchema = collections(UNIT_SCHEMAS.breakdown)
 
 export const EMPTY_OUTLINE: Outline = freeze({ project: {}, sequences: {}, shots: {}, takes: {}, passages: {}, links: {}, rulerMarks: {}, lanes: {}, clips: {}, transitions: {}, sets: {} })
 export const EMPTY_TAKE: TakeBody = freeze({ panels: {}, levels: {}, cells: {}, levelDrawings: {}, cameras: {}, framings: {}, levelKeys: {}, cuts: {}, spans: {}, spanEnds: {}, tries: {}, presets: {}, grounds: {}, air: {}, airKeys: {}, meant: {} })
 export const EMPTY_DRAWING: Drawing = freeze({ marks: [] })
 export const EMPTY_TRY: TryBody = freeze({ samples: {} })
+export const EMPTY_BREAKDOWN: Breakdown = freeze({ work: {}, columns: {}, weights: {} })
 export const EMPTY_SET: SetBody = freeze({ pieces: {}, art: {} })
 
 /** What a session holds of a film: its outline, and the bodies and drawings loaded so far. */
@@ -150,6 +160,8 @@ export interface Film {
   readonly tries?: Readonly<Record<string, TryBody>>
   /** Those that shots loaded so far stand in. */
   readonly sets?: Readonly<Record<string, SetBody>>
+  /** Once somebody has looked at it. */
+  readonly breakdowns?: Readonly<Record<string, Breakdown>>
 }
 
 /** Freezes two levels down, collections and records, which is where edits could go wrong. */

@@ -323,6 +323,32 @@ export const migrations: readonly Migration[] = [
       ALTER TABLE takes ADD COLUMN set_ids jsonb NOT NULL GENERATED ALWAYS AS (jsonb_path_query_array(body, '$.levels.*.setId')) STORED;
     `,
   },
+  // What a take shows and asks for is worked out once, and forgotten when something that it was worked out from changes.
+  {
+    name: '0018-breakdown',
+    sql: `
+      CREATE TABLE breakdowns (
+        project_id text NOT NULL REFERENCES projects ON DELETE CASCADE,
+        id text NOT NULL,
+        format integer NOT NULL,
+        content jsonb NOT NULL,
+        revision integer NOT NULL DEFAULT 0,
+        PRIMARY KEY (project_id, id)
+      );
+      CREATE TABLE take_facts (
+        project_id text NOT NULL REFERENCES projects ON DELETE CASCADE,
+        take_id text NOT NULL,
+        -- Of what made them, and of the film's optics.
+        made_by text NOT NULL,
+        -- The units that they were worked out from.
+        uses text[] NOT NULL,
+        facts jsonb NOT NULL,
+        PRIMARY KEY (project_id, take_id)
+      );
+      CREATE INDEX take_facts_uses ON take_facts USING gin (uses);
+      CREATE INDEX journal_breakdown ON journal (project_id, seq) WHERE revisions ? 'breakdown:film';
+    `,
+  },
 ]
 
 async function orderKeys(sequelize: Sequelize): Promise<void> {

@@ -17,6 +17,7 @@ export const UNIT_TABLES: Readonly<Record<BodyKind, UnitTable>> = {
   drawing: { table: 'drawings', content: 'content', answer: 'drawing', byOutline: false },
   set: { table: 'sets', content: 'content', answer: 'body', byOutline: false },
   try: { table: 'tries', content: 'content', answer: 'tried', byOutline: false },
+  breakdown: { table: 'breakdowns', content: 'content', answer: 'body', byOutline: false },
 }
 
 export const unitTables = () => Object.entries(UNIT_TABLES) as (readonly [BodyKind, UnitTable])[]

@@ -64,6 +64,9 @@ export async function writeUnits(projectId: string, held: ReadonlyMap<string, He
     parts.push(`${name} AS (SELECT 1 FROM takes t, p WHERE t.project_id = p.id AND t.id = ${put(id)} AND t.revision = ${put(revision)} AND t.removed_at IS NULL FOR SHARE OF t)`)
     counts.push(`(SELECT count(*) FROM ${name})`)
   }
+  // Facts that were worked out from any of these are no more.
+  const worked = [...held.values()].flatMap(({ ref }) => (ref.kind === 'take' || ref.kind === 'drawing' || ref.kind === 'set' ? [unitKey(ref)] : []))
+  if (worked.length > 0) parts.push(`f AS (DELETE FROM take_facts t USING p WHERE t.project_id = p.id AND t.uses && ${put(worked)}::text[])`)
   const rows: string[] = []
   for (const { change, touched } of entries) rows.push(`(${rows.length}, ${put(change.id)}, ${put(change.label)}, ${putJson(await editsText(change.edits))}, ${put(JSON.stringify(touched))}::jsonb)`)
   const lives = guard === null ? '' : ` AND trashed_at IS NULL AND date_trunc('milliseconds', created_at) = date_trunc('milliseconds', ${put(guard.createdAt)}::timestamptz)`

@@ -11,6 +11,7 @@ import VersionsDialog from '~/components/desk/VersionsDialog.vue'
 import { isTyping, keysOf, type Command } from '~/commands/command'
 import { offerCommands, useCommands } from '~/commands/registry'
 import BoardsView from '~/components/boards/BoardsView.vue'
+import BreakdownView from '~/components/breakdown/BreakdownView.vue'
 import AsideDialog from '~/components/film/AsideDialog.vue'
 import BringIn from '~/components/film/BringIn.vue'
 import DeskView from '~/components/desk/DeskView.vue'
@@ -52,6 +53,7 @@ offerCommands([
   toView('draw', 'Draw', 'Alt+2'),
   toView('desk', 'the Desk', 'Alt+3'),
   toView('sets', 'Sets', 'Alt+0'),
+  toView('breakdown', 'the Breakdown', 'Alt+9'),
   { id: 'set-open', name: 'Open the selected set, or close the one that is open', group: 'Levels', keys: ['Alt+Shift+P'], run: sets.toggle },
   { id: 'set-make', name: 'Make a set of the chosen levels', group: 'Levels', keys: ['Alt+Shift+U'], run: sets.make, enabled: () => desk.chosenLevelIds.length > 0 },
   { id: 'set-own', name: 'Make the chosen pieces of the open set this shot’s own', group: 'Levels', keys: [], run: () => sets.own(), enabled: () => desk.openedSet !== null },
@@ -109,6 +111,7 @@ watch(() => desk.view, stop)
     <BoardsView v-if="desk.view === 'boards'" class="view" @bring-script="(startWith) => (script = { file: null, startWith })" @bring-in="bringIn?.pick()" />
     <DrawView v-else-if="desk.view === 'draw'" class="view" />
     <SetsView v-else-if="desk.view === 'sets'" class="view" />
+    <BreakdownView v-else-if="desk.view === 'breakdown'" class="view" />
     <DeskView v-else class="view" />
     <ConflictCard />
     <AsideDialog v-model:visible="aside" />

@@ -3,7 +3,7 @@ import type { Edit } from './edit'
 
 /** Why an edit can't be made, for the wording to explain. */
 export type MakeRefusal =
-  | { readonly code: 'missing'; readonly what: 'panel' | 'level' | 'framing' | 'camera' | 'shot' | 'drawing' | 'sequence' | 'passage' | 'mark' | 'lane' | 'clip' | 'transition' | 'preset' | 'span' | 'cut' | 'take' | 'try' | 'set' | 'air' | 'finding'; readonly id: string }
+  | { readonly code: 'missing'; readonly what: 'panel' | 'level' | 'framing' | 'camera' | 'shot' | 'drawing' | 'sequence' | 'passage' | 'mark' | 'lane' | 'clip' | 'transition' | 'preset' | 'span' | 'cut' | 'take' | 'try' | 'set' | 'air' | 'finding' | 'column'; readonly id: string }
   | { readonly code: 'length-out-of-range'; readonly received: number; readonly min: number; readonly max: number }
   | { readonly code: 'last-panel' | 'last-shot' | 'last-camera' | 'last-take' }
   | { readonly code: 'level-locked' | 'key-locked' | 'framing-locked' | 'camera-locked' | 'length-locked'; readonly id: string }
@@ -47,6 +47,7 @@ export type MakeRefusal =
   | { readonly code: 'nothing-before' }
   | { readonly code: 'label-taken'; readonly label: string }
   | { readonly code: 'nothing-selected' }
+  | { readonly code: 'too-many-columns'; readonly most: number }
   | { readonly code: 'spread-ends' }
   /** A set has no time and no camera: a level that needs either, hangs between, or is locked, can't be part of one. */
   | { readonly code: 'not-for-a-set'; readonly name: string; readonly why: 'reference' | 'set' | 'keys' | 'drawings' | 'camera' | 'followed' | 'locked' | 'follows' }

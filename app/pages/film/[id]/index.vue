@@ -17,7 +17,7 @@ async function open() {
   desk.reset()
   // Read before the film is there: from then on the address follows.
   const { version, view, shot: label } = route.query
-  desk.view = view === 'boards' || view === 'draw' || view === 'sets' ? view : 'desk'
+  desk.view = view === 'boards' || view === 'draw' || view === 'sets' || view === 'breakdown' ? view : 'desk'
   await (typeof version === 'string' ? film.openVersion(String(route.params.id), version) : film.open(String(route.params.id)))
   // A new film begins with its boards.
   if (view === undefined && film.isBlank) desk.view = 'boards'
