@@ -307,6 +307,27 @@ export interface SetFileProgress {
 }
 export type MadeSetFile = { readonly kind: 'written'; readonly blob: Blob } | { readonly kind: 'read'; readonly file: SetFile; readonly pictures: readonly { readonly hash: string; readonly blob: Blob }[] }
 
+/** The breakdown as it is shown, to be printed. Widths are shares of the page; each cell has its words and what stands under them. */
+export interface WorkPrintAsk {
+  readonly project: Project
+  readonly heading: string
+  readonly dateText: string
+  readonly columns: readonly { readonly name: string; readonly width: number }[]
+  readonly rows: readonly { readonly takeId: string | null; readonly group: string | null; readonly cells: readonly (readonly [text: string, under: string])[] }[]
+  /** Of the film, and of pictures. */
+  readonly base: string
+  readonly pictureBase: string
+}
+/** Of pages. */
+export interface WorkPrintProgress {
+  readonly done: number
+  readonly total: number
+}
+export interface PrintedWork {
+  readonly file: Blob
+  readonly pages: number
+}
+
 export interface PrintAsk {
   readonly project: Project
   readonly choice: PrintChoice

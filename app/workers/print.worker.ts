@@ -1,12 +1,13 @@
-import { drawingsOf, placedPanels, setsIn, unfolded, type Panel, type SetBody } from '@rubato/core/document'
+import { drawingsOf, placedPanels, type Panel } from '@rubato/core/document'
 import { opticsOf } from '@rubato/core/stage'
 import { PDFDocument, rgb, type PDFPage, type RGB } from 'pdf-lib'
-import type { LoadedDrawing, LoadedSet, LoadedTake } from '#shared/projects'
+import type { LoadedTake } from '#shared/projects'
 import { frameOfWidth } from '../viewport/viewBox'
 import { layPage, paginate, wrapText, type Box } from '../boards/printLayout'
 import { answerJobs, type Job } from './answerJobs'
 import type { PrintAsk, PrintedBoards, PrintProgress } from './messages'
 import { embedFonts, type Weight } from './printFonts'
+import { createTakeReader } from './takeReader'
 import { createThumbPainter } from './thumbPainter'
 
 const INK = rgb(0.153, 0.141, 0.118)
@@ -15,7 +16,6 @@ const PLUM = rgb(0.467, 0.278, 0.435)
 /** Pixels a point: 160 an inch. */
 const PX_PER_POINT = 160 / 72
 const MOST_PX = 1600
-const DRAWINGS_AT_ONCE = 150
 const LINE = 1.28
 
 answerJobs<PrintAsk, PrintedBoards, PrintProgress>(make)
@@ -33,22 +33,14 @@ interface Printed {
 async function make(ask: PrintAsk, { tell }: Job<PrintProgress>): Promise<PrintedBoards> {
   const begun = performance.now()
   const { project, choice } = ask
-  const get = async <T>(path: string): Promise<T> => {
-    const response = await fetch(`${ask.base}${path}`)
-    if (!response.ok) throw new Error(`The server answered ${response.status}. Try again.`)
-    return (await response.json()) as T
-  }
+  const reader = createTakeReader(ask.base)
   const panels: Printed[] = []
-  const sets = new Map<string, SetBody>()
   for (let at = 0; at < ask.shots.length; at += 50) {
     const part = ask.shots.slice(at, at + 50)
-    const takes = new Map((await get<LoadedTake[]>(`/takes?ids=${part.map((shot) => shot.takeId).join()}`)).map((take) => [take.id, take]))
-    const wanted = [...new Set([...takes.values()].flatMap(({ body }) => setsIn(body).map(({ setId }) => setId)))].filter((id) => !sets.has(id))
-    if (wanted.length > 0) for (const { id, body } of await get<LoadedSet[]>(`/sets?ids=${wanted.join()}`)) sets.set(id, body)
+    const takes = await reader.takes(part.map((shot) => shot.takeId))
     for (const shot of part) {
-      const found = takes.get(shot.takeId)
-      if (found === undefined) continue
-      const take = { ...found, body: unfolded(found.body, (id) => sets.get(id) ?? null) }
+      const take = takes.get(shot.takeId)
+      if (take === undefined) continue
       for (const { panel, index, startFrame } of placedPanels(take.body)) {
         if (ask.only !== null && !ask.only.includes(`${shot.takeId}/${panel.id}`)) continue
         panels.push({ sequenceId: shot.sequenceId, shotLabel: shot.label, shotTitle: shot.title, number: index + 1, panel, startFrame, take })
@@ -94,9 +86,7 @@ async function make(ask: PrintAsk, { tell }: Job<PrintProgress>): Promise<Printe
     const needed = [...new Set(onPage.flatMap(({ take }) => drawingsOf(take.body)))]
     if (needed.some((id) => !shown.includes(id))) {
       painter.forgetDrawings(shown)
-      for (let at = 0; at < needed.length; at += DRAWINGS_AT_ONCE) {
-        for (const { id, drawing } of await get<LoadedDrawing[]>(`/drawings?ids=${needed.slice(at, at + DRAWINGS_AT_ONCE).join()}`)) painter.putDrawing(id, drawing)
-      }
+      await reader.drawings(needed, painter.putDrawing)
       shown = needed
     }
     for (const [i, each] of onPage.entries()) {

@@ -3,7 +3,7 @@ import type { Point2 } from '../geometry/point'
 import { grown, heightOf, rectangleAround, union, widthOf, type Rectangle } from '../geometry/rectangle'
 import type { TakeStage } from '../stage/takeStage'
 import { frameOnPlane, sizePx, type ArtNeed, type SeenThere } from './needed'
-import { INK, NEED, needMarks, SHOTS } from './needMarks'
+import { INK, NEED, needMarks, SHOTS, type SheetSight } from './needMarks'
 import type { SheetMark, SheetPage } from './sheetPage'
 
 export type SheetPaper = 'a4' | 'a3' | 'letter'
@@ -18,16 +18,6 @@ const MOST_LINES = 26
 const QUIET = '#6b6455'
 const GRID = '#d9d2c4'
 const PAPER = '#9b8f7a'
-
-/** What one shot's camera sees of a level: its framings and its way, in the art's own fw. */
-export interface SheetSight {
-  /** `040 A` */
-  readonly label: string
-  readonly seen: SeenThere
-  readonly framings: readonly { readonly number: string; readonly frame: number; readonly corners: readonly Point2[] }[]
-  /** Where the frame's middle falls, frame by frame from `seen.first` on; null where it does not meet the plane. */
-  readonly way: readonly (Point2 | null)[]
-}
 
 /** What is on a sheet beside what is worked out. Words are in the artist's own language. */
 export interface SheetWords {

@@ -1,6 +1,5 @@
 import type { Point2 } from '../geometry/point'
-import type { ArtNeed } from './needed'
-import type { SheetSight } from './backgroundSheet'
+import type { ArtNeed, SeenThere } from './needed'
 import type { SheetMark } from './sheetPage'
 
 export const INK = '#27241e'
@@ -8,6 +7,16 @@ export const NEED = '#2e7a68'
 const WAY = '#2a6a99'
 /** Framings of one shot in one colour, of the next in another. */
 export const SHOTS = ['#2a6a99', '#77476f', '#a86a1d', '#c2452d', '#4c6b2f']
+
+/** What one shot's camera sees of a level: its framings and its way, in the art's own fw. */
+export interface SheetSight {
+  /** `040 A` */
+  readonly label: string
+  readonly seen: SeenThere
+  readonly framings: readonly { readonly number: string; readonly frame: number; readonly corners: readonly Point2[] }[]
+  /** Where the frame's middle falls, frame by frame from `seen.first` on; null where it does not meet the plane. */
+  readonly way: readonly (Point2 | null)[]
+}
 
 type OnPage = readonly [number, number]
 

@@ -1,9 +1,8 @@
 import { NEAREST_Z, project, type Lens } from '../camera/projection'
 import { pointOnPlane, type LevelPlane } from '../depth/levelPlane'
 import { heightOf, union, widthOf, type Rectangle } from '../geometry/rectangle'
-import { needMarks } from './needMarks'
+import { needMarks, type SheetSight } from './needMarks'
 import type { ArtNeed } from './needed'
-import type { SheetSight } from './backgroundSheet'
 import type { SheetPage } from './sheetPage'
 
 /** The largest canvas that is laid out: its longest side and all of it, px. Browsers draw none longer, and the server takes in no larger picture. */

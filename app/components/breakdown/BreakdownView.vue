@@ -14,6 +14,7 @@ import WorkPicture from '~/components/breakdown/WorkPicture.vue'
 import WorkHistory from '~/components/breakdown/WorkHistory.vue'
 import { saveFile, fileTitle } from '~/composables/handover/useWordsOut'
 import { useTableOut } from '~/composables/breakdown/useTableOut'
+import { useWorkPrint } from '~/composables/breakdown/useWorkPrint'
 import { isGroup, useWorkTable, type Grouping, type TableColumn, type TableRow, type WorkRow, type WorkTab } from '~/composables/breakdown/useWorkTable'
 import { useBreakdownStore } from '~/stores/breakdown'
 import { useDeskStore } from '~/stores/desk'
@@ -105,6 +106,7 @@ function go(row: WorkRow) {
 }
 
 const { tableText, tableOf } = useTableOut(table, tab)
+const printing = useWorkPrint(table, tab)
 function out() {
   saveFile(`${fileTitle(film.project?.title ?? 'Film')} – ${tab.value === 'things' ? 'to be made' : 'shots'}.csv`, new Blob([`\uFEFF${tableText()}`], { type: 'text/csv;charset=utf-8' }))
 }
@@ -141,10 +143,13 @@ function choose(event: Event) {
         <button class="push-button" title="What is shown, as a CSV table" @click="out">Out as CSV</button>
         <button class="push-button" title="States, who, days, notes and own columns from a CSV table; it is shown what would change" @click="input?.click()">In…</button>
         <input ref="input" type="file" accept=".csv,text/csv" class="file" aria-label="A table" @change="choose" />
+        <button v-if="printing.progress.value === null" class="push-button" title="What is shown, with pictures, as a PDF" @click="printing.print()">Print</button>
+        <span v-else class="working" role="status"><progress :value="printing.progress.value.done" :max="printing.progress.value.total" aria-label="Pages printed" /> <button class="push-button" @click="printing.stop()">Cancel</button></span>
         <button class="push-button" title="What counts how much" @click="weights = true">Weights…</button>
         <button class="push-button" :aria-pressed="showsCharts" @click="showsCharts = !showsCharts">Charts</button>
       </header>
       <p v-if="store.trouble" class="trouble" role="alert">{{ store.trouble }} <button class="push-button" @click="store.ask()">Try again</button></p>
+      <p v-if="printing.trouble.value" class="trouble" role="alert">{{ printing.trouble.value }}</p>
       <section v-if="showsCharts" class="charts" aria-label="Charts">
         <WorkChart v-for="each in charts" :key="each.title" :title="each.title" :chart="each.chart" />
       </section>
