@@ -6,6 +6,7 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { pathToFileURL } from 'node:url'
 import pg from 'pg'
+import { measureBreakdown } from './benchBreakdown.mjs'
 import { measureBoards } from './benchBoards.mjs'
 import { measureDragging, measureSecondWindow, measureWall } from './benchCamera.mjs'
 import { measureDraw } from './benchDraw.mjs'
@@ -41,6 +42,7 @@ const PARTS = {
   upload: uploadMemory,
   windows: twoWindows,
   boards: measureBoards,
+  breakdown: measureBreakdown,
   draw: measureDraw,
   camera: measureDragging,
   levels: measureLevels,
@@ -97,7 +99,7 @@ export async function measureServer(hold, { small = false, only = SERVER_PARTS }
       }
       return made.get(name)
     }
-    const films = { small: () => film('small', small ? 2 : 10), large: () => film('large', small ? 4 : 1000), sets: () => (small ? film('sets', 103, 0, 4) : film('sets', 1000, 0, 40)), sound: () => (small ? film('sound', 4, 2) : film('sound', 1000, 500)), demo: () => takeIn(demoArchive) }
+    const films = { small: () => film('small', small ? 2 : 10), large: () => film('large', small ? 4 : 1000), hundred: () => film('hundred', small ? 3 : 100), twoThousand: () => film('twoThousand', small ? 5 : 2000), sets: () => (small ? film('sets', 103, 0, 4) : film('sets', 1000, 0, 40)), sound: () => (small ? film('sound', 4, 2) : film('sound', 1000, 500)), demo: () => takeIn(demoArchive) }
     browser = await launchChromium()
     /** What a whole run takes, and what is enough to see that it runs. */
     const size = (whole, least) => (small ? least : whole)

@@ -47,6 +47,7 @@ const columns = useTemplateRef<InstanceType<typeof WorkColumns>>('columns')
 const history = useTemplateRef<InstanceType<typeof WorkHistory>>('history')
 const input = useTemplateRef<HTMLInputElement>('input')
 
+const tableWidth = computed(() => shownColumns.value.reduce((sum, { width }) => sum + width, 0))
 const done = computed(() => rows.value.filter(({ state }) => state === 'done').length)
 const runsOut = computed(() => rows.value.filter(({ findings }) => (findings ?? 0) > 0).length)
 const hardest = computed(() => Math.max(1e-9, ...rows.value.map(({ points }) => points ?? 0)))
@@ -155,7 +156,7 @@ function choose(event: Event) {
       </section>
       <p v-if="chosenRows.length > 1" class="many" role="status">{{ chosenRows.length }} chosen: what is said in one of them is said of all. <button class="push-button" @click="setChosen([])">Choose none</button></p>
       <div class="table">
-        <DataTable :value="tableRows" data-key="id" lazy :total-records="tableRows.length" scrollable scroll-height="flex" :virtual-scroller-options="{ itemSize: ROW, numToleratedItems: 12 }" :sort-field="sort?.column" :sort-order="sort?.way" removable-sort :selection="chosenRows" selection-mode="multiple" meta-key-selection :row-class="(row: TableRow) => (isGroup(row) ? 'group' : '')" table-style="table-layout: fixed; min-width: 100%; width: max-content" @sort="setSort" @update:selection="setChosen" @row-dblclick="({ data }: { data: TableRow }) => !isGroup(data) && go(data)">
+        <DataTable :value="tableRows" data-key="id" lazy :total-records="tableRows.length" scrollable scroll-height="flex" :virtual-scroller-options="{ itemSize: ROW, numToleratedItems: 12 }" :sort-field="sort?.column" :sort-order="sort?.way" removable-sort :selection="chosenRows" selection-mode="multiple" meta-key-selection :row-class="(row: TableRow) => (isGroup(row) ? 'group' : '')" :table-style="`table-layout: fixed; width: 100%; min-width: ${tableWidth}px`" @sort="setSort" @update:selection="setChosen" @row-dblclick="({ data }: { data: TableRow }) => !isGroup(data) && go(data)">
           <template #empty>{{ !store.isReady || store.working ? 'Working it out…' : search !== '' || stateFilter !== 'any' ? 'Nothing like that.' : tab === 'things' ? 'Nothing is drawn yet: what is to be made comes here by itself.' : 'There are no shots yet.' }}</template>
           <Column v-for="column in shownColumns" :key="column.id" :field="column.id" :header="column.name" sortable :style="{ width: `${column.width}px` }" :class="{ number: column.number }">
             <template #body="{ data }: { data: TableRow }">

@@ -25,7 +25,7 @@ const VIEWS = [
   { view: 'draw', name: 'Draw', keys: 'Alt 2; D goes there and back' },
   { view: 'desk', name: 'Desk', keys: 'Alt 3' },
   { view: 'sets', name: 'Sets', keys: 'Alt 0' },
-  { view: 'breakdown', name: 'Breakdown', keys: 'Alt 9' },
+  { view: 'breakdown', name: 'Breakdown', keys: 'Ctrl B' },
 ] as const
 
 const sequence = computed(() => {

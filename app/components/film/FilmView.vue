@@ -53,7 +53,7 @@ offerCommands([
   toView('draw', 'Draw', 'Alt+2'),
   toView('desk', 'the Desk', 'Alt+3'),
   toView('sets', 'Sets', 'Alt+0'),
-  toView('breakdown', 'the Breakdown', 'Alt+9'),
+  toView('breakdown', 'the Breakdown', 'Ctrl+B'),
   { id: 'set-open', name: 'Open the selected set, or close the one that is open', group: 'Levels', keys: ['Alt+Shift+P'], run: sets.toggle },
   { id: 'set-make', name: 'Make a set of the chosen levels', group: 'Levels', keys: ['Alt+Shift+U'], run: sets.make, enabled: () => desk.chosenLevelIds.length > 0 },
   { id: 'set-own', name: 'Make the chosen pieces of the open set this shot’s own', group: 'Levels', keys: [], run: () => sets.own(), enabled: () => desk.openedSet !== null },
