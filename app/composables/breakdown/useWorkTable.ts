@@ -28,10 +28,10 @@ export interface TableColumn {
   readonly tempo?: boolean
 }
 const column = (id: string, name: string, width: number, more: Partial<TableColumn> = {}): TableColumn => ({ id, name, width, said: null, number: false, ...more })
-const SAID_COLUMNS = [column('state', 'State', 100, { said: 'state' }), column('who', 'Who', 92, { said: 'who' }), column('days', 'Days', 60, { said: 'days', number: true })]
+const SAID_COLUMNS = [column('state', 'State', 100, { said: 'state' }), column('who', 'Who', 92, { said: 'who' }), column('days', 'Days', 72, { said: 'days', number: true })]
 const NOTES = column('notes', 'Notes', 200, { said: 'notes' })
 export const COLUMNS: Readonly<Record<WorkTab, readonly TableColumn[]>> = {
-  things: [column('name', 'Piece', 204), column('seen', 'Seen in', 100), column('made', 'Made to, px', 142), column('closest', 'Closest', 70, { number: true }), column('move', 'Seen by', 160, { tempo: true }), column('hard', 'Hard', 92, { number: true }), ...SAID_COLUMNS, column('finding', 'Findings', 84), NOTES],
+  things: [column('name', 'Piece', 200), column('seen', 'Seen in', 112), column('made', 'Made to, px', 142), column('closest', 'Closest', 70, { number: true }), column('move', 'Seen by', 156, { tempo: true }), column('hard', 'Hard', 92, { number: true }), ...SAID_COLUMNS, column('finding', 'Findings', 84), NOTES],
   shots: [column('name', 'Shot', 204), column('sequence', 'Sequence', 110), column('length', 'Frames', 66, { number: true }), column('framings', 'Framings', 74, { number: true }), column('cameras', 'Cameras', 70, { number: true }), column('move', 'Move', 180, { tempo: true }), column('levels', 'Levels', 60, { number: true }), column('figures', 'Figures', 64, { number: true }), column('dialogue', 'Dialogue', 74, { number: true }), column('finding', 'Findings', 80), column('hard', 'Hard', 92, { number: true }), ...SAID_COLUMNS, NOTES],
 }
 export const GROUPS = ['none', 'sequence', 'state', 'who', 'sort'] as const
