@@ -97,7 +97,8 @@ export const useNeededStore = defineStore('needed', () => {
       return
     }
     const drawingIds = new Set(of.value.flatMap((each) => each.drawings.map(({ id }) => id)))
-    const asked = JSON.stringify([film.optics, margin.value, of.value])
+    // Bodies hang on which drawings are asked for, not on what is known of those: a stroke sends none again.
+    const asked = JSON.stringify([film.optics, [...drawingIds].sort()])
     if (asked !== sentFor) sent.clear()
     sentFor = asked
     type Asked = Extract<SurveyAsk, { readonly kind: 'need' }>['takes'][number]
@@ -110,6 +111,8 @@ export const useNeededStore = defineStore('needed', () => {
       sent.set(takeId, serial)
       return [{ takeId, serial, take: takeForDrawings(body, drawingIds) }]
     })
+    // The worker knows what it was asked of last, and no more.
+    for (const takeId of [...sent.keys()]) if (!takeIds.value.includes(takeId)) sent.delete(takeId)
     const asking = of.value.map(({ id }) => id)
     isOut = true
     survey

@@ -111,7 +111,7 @@ useEventListener(window, 'drop', (event) => {
     <template v-else>
       <fieldset v-if="finds">
         <legend class="visually-hidden">Back</legend>
-        <label><input v-model="goesBack" type="checkbox" /> <b>Back in place</b>: what was painted goes to the levels that it was laid out for</label>
+        <label><input v-model="goesBack" type="checkbox" /> <span><b>Back in place</b>: what was painted goes to the levels that it was laid out for</span></label>
         <label v-if="goesBack" class="under"><input v-model="keepsRough" type="checkbox" /> keep what was drawn there under it, as a reference</label>
       </fieldset>
       <ul v-if="goesBack && good.some(({ back }) => back.length > 0)" class="finds" data-test="finds-back">
