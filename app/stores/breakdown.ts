@@ -82,10 +82,12 @@ export const useBreakdownStore = defineStore('breakdown', () => {
   }
 
   let settling: ReturnType<typeof setTimeout> | undefined
+  /** Whether anything that was there is otherwise: what only comes into memory, or leaves it, is as it was. */
+  const isChanged = (now: Readonly<Record<string, unknown>> = {}, before: Readonly<Record<string, unknown>> = {}) => now !== before && Object.entries(now).some(([id, unit]) => before[id] !== undefined && before[id] !== unit)
   watch(
-    () => [film.film.takes, film.film.sets, film.film.drawings, film.outline.shots, film.project?.widthPx, film.project?.heightPx, film.optics],
-    () => {
-      if (lookers === 0) return
+    () => [film.film.takes, film.film.sets, film.film.drawings, film.outline.shots, film.optics] as const,
+    ([takes, sets, drawings, shots, optics], [takesBefore, setsBefore, drawingsBefore, shotsBefore, opticsBefore]) => {
+      if (lookers === 0 || !(shots !== shotsBefore || optics !== opticsBefore || isChanged(takes, takesBefore) || isChanged(sets, setsBefore) || isChanged(drawings, drawingsBefore))) return
       clearTimeout(settling)
       settling = setTimeout(() => !film.gestureOpen && void ask(), SETTLED_MS)
     },

@@ -59,9 +59,11 @@ export function useWorkTable(tab: Ref<WorkTab>) {
   /** Null where the shot has not been looked through. */
   const findingsOf = (takeId: string) => (edges.looked.has(takeId) ? edges.speaking(takeId).length : null)
   function findingsIn(takeId: string, { id, sort: of }: ThingWork['thing']): number | null {
+    // Asked first: of shots that were not looked through nothing else is to be kept in step.
+    if (!edges.looked.has(takeId)) return null
     const levels = film.film.takes[takeId]?.levels
     const isIts = (levelId: string) => (of === 'set' ? ((on) => on?.kind === 'set' && setWorkId(on.setId) === id)(levels?.[wholeOf(levelId)]) : id.endsWith(`.${levelId}`))
-    return edges.looked.has(takeId) ? edges.speaking(takeId).filter(({ levelId }) => levelId !== null && isIts(levelId)).length : null
+    return edges.speaking(takeId).filter(({ levelId }) => levelId !== null && isIts(levelId)).length
   }
 
   function thingRow({ id, thing, label, difficulty, work, days }: ThingWork): WorkRow {
