@@ -19,7 +19,7 @@ export async function measureBreakdown({ browser, address, ask, films, hold, siz
     const begun = performance.now()
     await page.goto(`${address}/film/${id}?view=breakdown`, { waitUntil: 'commit' })
     // What is to be made stands there in px, and its first picture.
-    await page.waitForFunction(() => /\d × \d/.test(document.querySelector('[data-test=breakdown] tbody')?.textContent ?? '') && document.querySelector('[data-test=breakdown] tbody canvas[width]') !== null)
+    await page.waitForFunction(() => /\d × \d/.test(document.querySelector('[data-test=breakdown] tbody')?.textContent ?? '') && document.querySelector('[data-test=breakdown] tbody canvas[width]') !== null, null, { polling: 50 })
     return { context, page, ms: performance.now() - begun }
   }
   const times = { few: [], many: [] }

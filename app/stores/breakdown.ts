@@ -10,6 +10,8 @@ import { useFilmStore } from './film'
 
 /** What others or this window change is asked for anew so long after the last change, ms. */
 const SETTLED_MS = 900
+/** Rows that come into view within this are brought in together, ms. */
+const BATCH_MS = 40
 
 /** A shot of the breakdown; `facts` are null until they are worked out. */
 export interface ShotWork {
@@ -132,6 +134,21 @@ export const useBreakdownStore = defineStore('breakdown', () => {
     })
   })
 
+  /** Brings in what a row's picture needs; those of rows that come into view together in one request. */
+  let batch: { readonly ids: Set<string>; readonly over: Promise<void> } | null = null
+  function bring(takeId: string): Promise<void> {
+    if (batch === null) {
+      const ids = new Set<string>()
+      const over = new Promise((resolve) => setTimeout(resolve, BATCH_MS)).then(() => {
+        batch = null
+        return film.ensureTakesWithArt([...ids])
+      })
+      batch = { ids, over }
+    }
+    batch.ids.add(takeId)
+    return batch.over
+  }
+
   const change = (label: string, made: (now: Breakdown) => Made) => film.perform(label, (f) => made(f.breakdowns?.[BREAKDOWN_ID] ?? EMPTY_BREAKDOWN))
   const say = (label: string, ids: readonly string[], fields: WorkFields) => change(label, (now) => sayOfWork(now, ids.map((id) => ({ id, fields }))))
   const sayEach = (label: string, said: readonly { readonly id: string; readonly fields: WorkFields }[]) => change(label, (now) => sayOfWork(now, said))
@@ -140,5 +157,5 @@ export const useBreakdownStore = defineStore('breakdown', () => {
   const removeColumn = (id: string, name: string) => change(`take out column ${name}`, (now) => removeWorkColumn(now, id))
   const setWeights = (next: Readonly<Record<WorkWeight, number>> | null) => change('what counts how much', (now) => setWorkWeights(now, next))
 
-  return { body, weights, columns, widthPx, trouble, working, isReady, look, ask, stop, shots, things, change, say, sayEach, addColumn, renameColumn, removeColumn, setWeights }
+  return { body, weights, columns, widthPx, trouble, working, isReady, look, ask, stop, bring, shots, things, change, say, sayEach, addColumn, renameColumn, removeColumn, setWeights }
 })

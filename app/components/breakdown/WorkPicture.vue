@@ -1,15 +1,17 @@
 <script setup lang="ts">
 import { computed, onMounted, ref } from 'vue'
 import ShotPicture from '~/components/sets/ShotPicture.vue'
+import { useBreakdownStore } from '~/stores/breakdown'
 import { useFilmStore } from '~/stores/film'
 
 /** What a shot shows first, brought in when its row is looked at. */
 const props = defineProps<{ takeId: string | null; width: number }>()
 const film = useFilmStore()
+const store = useBreakdownStore()
 const isLost = ref(false)
 const isHere = computed(() => props.takeId !== null && film.takeOf(props.takeId) !== null)
 onMounted(() => {
-  if (props.takeId !== null) film.ensureTakeWithArt(props.takeId).catch(() => (isLost.value = true))
+  if (props.takeId !== null) store.bring(props.takeId).catch(() => (isLost.value = true))
 })
 </script>
 
