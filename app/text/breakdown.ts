@@ -33,7 +33,8 @@ export function difficultyWords({ terms, points }: Difficulty): string {
 }
 
 /** What a shot's camera does: "truck in 32 %, pan right"; "locked off". */
-export function cameraWords({ camera, cameras, move }: TakeFacts): string {
+export function cameraWords({ camera, cameras, move, isTooLong }: TakeFacts): string {
+  if (isTooLong) return 'too long to be reckoned'
   const first = move.length > 0 ? partsWords(move) : camera === 'locked' ? 'locked off' : camera === 'moves' ? 'hardly moves' : ''
   const extra = [camera === 'follows' ? 'follows' : camera === 'by hand' ? 'held by hand' : '', cameras > 1 ? `${cameras} cameras` : ''].filter((each) => each !== '')
   return [first, ...extra].filter((each) => each !== '').join(', ')
@@ -45,8 +46,8 @@ export function sortWords({ sort, pieces, turned, moves }: Thing): string {
 }
 const STEPS = { 2: 'on 2s', 3: 'on 3s', 4: 'on 4s', held: 'held' } as const
 /** What of it is made: its size, or how many drawings. */
-export function madeWords({ size, drawings, stepped, sort, isEndless }: Thing): string {
-  if (size === null) return 'not seen'
+export function madeWords({ size, drawings, stepped, sort, isEndless, isTooLong }: Thing): string {
+  if (size === null) return isTooLong ? 'too long to reckon' : 'not seen'
   const px = `${Math.ceil(size.width - 1e-6).toLocaleString('en')} × ${Math.ceil(size.height - 1e-6).toLocaleString('en')}${isEndless ? ' +' : ''}`
   return drawings > 1 && sort !== 'set' ? `${drawings} × ${px}${stepped === null ? '' : ` ${STEPS[stepped!]}`}` : px
 }

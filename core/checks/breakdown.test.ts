@@ -45,6 +45,13 @@ describe('what a shot shows and asks for', () => {
     }
   })
 
+  it('of a shot of hours are told, but not what art it needs', () => {
+    const take = takeOf([level('sky', 1, 6)], 1_000_001)
+    const found = facts(take)
+    expect(found).toMatchObject({ isTooLong: true, frames: 1_000_001, levels: [{ id: 'sky', need: null }] })
+    expect(thingsOf([{ shotId: 's', facts: found }], String, 1920)).toMatchObject([{ shotIds: ['s'], size: null, isTooLong: true }])
+  })
+
   it('of a shot with no frames is nothing, and what is never seen needs nothing', () => {
     expect(facts({ ...takeOf(levels), panels: {}, cells: {} })).toMatchObject({ frames: 0, levels: expect.any(Array) })
     expect(facts(takeOf([level('behind', 1, -5)])).levels[0]!.need).toBeNull()

@@ -9,7 +9,7 @@ import { movePartsOf, type MovePart } from '../moves/moveParts'
 import type { TakeStage } from '../stage/takeStage'
 import { owedBy } from './edges'
 import { PAINT_MOST } from './paintSheet'
-import { NEED_MARGIN, neededOf, needsOfTake, sizePx, type DrawingHint } from './needed'
+import { finished, NEED_MARGIN, neededOf, needSteps, sizePx, type DrawingHint, type TakeNeeds } from './needed'
 
 /** Facts of another version are worked out anew. */
 export const FACTS_VERSION = 1
@@ -47,22 +47,35 @@ export interface TakeFacts {
   /** Letters of dialogue. */
   readonly dialogue: number
   readonly levels: readonly LevelFacts[]
+  /** It has more than `RECKONED_MOST` frames of levels, so that what art they need is not reckoned. */
+  readonly isTooLong: boolean
 }
+/** Of one level in one frame, so many are looked through: an hour of twelve levels. */
+export const RECKONED_MOST = 1_000_000
 
 /** What a shot shows and asks for; `boundsOf` says where a drawing's art lies. The take has its sets unfolded. */
-export function factsOf(stage: TakeStage, takeId: string, boundsOf: (drawingId: string) => Rectangle | null): TakeFacts {
+export const factsOf = (stage: TakeStage, takeId: string, boundsOf: (drawingId: string) => Rectangle | null): TakeFacts => finished(factSteps(stage, takeId, boundsOf))
+
+/** The same step by step, so that who does it may rest in between. */
+export function* factSteps(stage: TakeStage, takeId: string, boundsOf: (drawingId: string) => Rectangle | null): Generator<void, TakeFacts> {
   const { take } = stage
   const shows = Object.values(take.levels).filter((level) => !showsNothing(level) && level.kind !== 'reference' && level.standIn !== true)
   const shown = new Map(shows.map((level) => [level, [...new Set(exposuresOf(take, level.id).flatMap(({ cell }) => cell.drawingId ?? []))]] as const))
   const hints = new Map<string, DrawingHint>()
   for (const [level, drawings] of shown) for (const id of drawings) hints.set(id, { bounds: boundsOf(id), owes: owesOf(level) })
-  const needs = needsOfTake(stage, takeId, hints, NEED_MARGIN.usual)
+  const isTooLong = stage.lengthFrames * shows.length > RECKONED_MOST
+  const needs: TakeNeeds = isTooLong ? new Map() : yield* needSteps(stage, takeId, hints, NEED_MARGIN.usual)
   const first = stage.lengthFrames > 0 ? stage.at(0) : null
   const distance = new Map(first?.levels.map(({ level, z }) => [level.id, z]))
   const nearest = Math.min(...shows.flatMap((level) => (level.figure === true ? (distance.get(level.id) ?? []) : [])))
   const keyed = new Set(Object.values(take.levelKeys).map(({ levelId }) => levelId))
   const spans = Object.values(take.spans)
   const framings = Object.keys(take.cameras).map((id) => stage.framings(id))
+  const reckoned: LevelFacts[] = []
+  for (const level of shows) {
+    reckoned.push(factsOfLevel(level))
+    yield
+  }
   return {
     frames: stage.lengthFrames,
     framings: sum(framings, (each) => each.length),
@@ -71,24 +84,27 @@ export function factsOf(stage: TakeStage, takeId: string, boundsOf: (drawingId: 
     move: moveOf(stage),
     dissolves: liveSpans(take).filter(({ dissolveFrames }) => dissolveFrames > 0).length,
     dialogue: sum(Object.values(take.panels), ({ dialogue }) => dialogue.trim().length),
-    levels: shows.map((level): LevelFacts => {
-      const drawings = shown.get(level)!
-      const need = neededOf(drawings, [needs])
-      const piece = pieceOf(level.id)
-      const on = piece === null ? undefined : take.levels[piece.setLevelId]
-      return {
-        id: piece?.pieceId ?? level.id,
-        setId: on !== undefined && isSetLevel(on) ? on.setId : null,
-        name: level.name,
-        sort: sortOf(take, level, distance.get(level.id), nearest),
-        drawings: drawings.length,
-        exposures: exposuresOf(take, level.id).filter(({ cell }) => cell.drawingId !== null).length,
-        stepped: level.stepped ?? null,
-        moves: [level, ...carriersOf(take, level).chain].some((each) => keyed.has(each.id) || each.swing !== undefined || each.bob !== undefined || each.drift !== undefined),
-        turned: level.panDegrees !== 0 || level.tiltDegrees !== 0,
-        need: need === null ? null : { box: need.box, magnification: need.magnification, isEndless: need.isEndless },
-      }
-    }),
+    levels: reckoned,
+    isTooLong,
+  }
+
+  function factsOfLevel(level: Level): LevelFacts {
+    const drawings = shown.get(level)!
+    const need = neededOf(drawings, [needs])
+    const piece = pieceOf(level.id)
+    const on = piece === null ? undefined : take.levels[piece.setLevelId]
+    return {
+      id: piece?.pieceId ?? level.id,
+      setId: on !== undefined && isSetLevel(on) ? on.setId : null,
+      name: level.name,
+      sort: sortOf(take, level, distance.get(level.id), nearest),
+      drawings: drawings.length,
+      exposures: exposuresOf(take, level.id).filter(({ cell }) => cell.drawingId !== null).length,
+      stepped: level.stepped ?? null,
+      moves: [level, ...carriersOf(take, level).chain].some((each) => keyed.has(each.id) || each.swing !== undefined || each.bob !== undefined || each.drift !== undefined),
+      turned: level.panDegrees !== 0 || level.tiltDegrees !== 0,
+      need: need === null ? null : { box: need.box, magnification: need.magnification, isEndless: need.isEndless },
+    }
   }
 }
 
@@ -177,6 +193,8 @@ export interface Thing {
   /** Fw of the picture to one of the art where it is seen largest; 0 where it is not. */
   readonly closest: number
   readonly isEndless: boolean
+  /** A shot that it is in is too long to say what is needed of it. */
+  readonly isTooLong: boolean
   readonly moves: boolean
   readonly turned: boolean
 }
@@ -188,25 +206,26 @@ export interface ShotFacts {
 
 /** All that is to be made, sets first and then shot by shot; `setName` says what a set is called. Shots are in film order. */
 export function thingsOf(shots: readonly ShotFacts[], setName: (setId: string) => string, widthPx: number): readonly Thing[] {
-  const sets = new Map<string, { readonly shotIds: Set<string>; readonly pieces: Map<string, LevelFacts> }>()
+  const sets = new Map<string, { readonly shotIds: Set<string>; readonly pieces: Map<string, LevelFacts>; isTooLong: boolean }>()
   const things: Thing[] = []
   for (const { shotId, facts } of shots) {
     for (const level of facts.levels) {
       if (level.setId === null) {
-        things.push({ ...level, id: levelWorkId(shotId, level.id), shotIds: level.need === null ? [] : [shotId], pieces: 1, ...made([level], widthPx) })
+        things.push({ ...level, id: levelWorkId(shotId, level.id), shotIds: level.need === null && !facts.isTooLong ? [] : [shotId], pieces: 1, isTooLong: facts.isTooLong, ...made([level], widthPx) })
         continue
       }
       let set = sets.get(level.setId)
-      if (set === undefined) sets.set(level.setId, (set = { shotIds: new Set(), pieces: new Map() }))
-      if (level.need !== null) set.shotIds.add(shotId)
+      if (set === undefined) sets.set(level.setId, (set = { shotIds: new Set(), pieces: new Map(), isTooLong: false }))
+      set.isTooLong ||= facts.isTooLong
+      if (level.need !== null || facts.isTooLong) set.shotIds.add(shotId)
       set.pieces.set(level.id, joinedPiece(set.pieces.get(level.id), level))
     }
   }
-  const made1 = [...sets].map(([setId, { shotIds, pieces }]): Thing => {
+  const ofSets = [...sets].map(([setId, { shotIds, pieces, isTooLong }]): Thing => {
     const all = [...pieces.values()]
-    return { id: setWorkId(setId), sort: 'set', name: setName(setId), shotIds: [...shotIds], pieces: all.length, stepped: null, drawings: sum(all, ({ drawings }) => drawings), exposures: all.length, moves: all.some(({ moves }) => moves), turned: all.some(({ turned }) => turned), ...made(all, widthPx) }
+    return { id: setWorkId(setId), sort: 'set', name: setName(setId), shotIds: [...shotIds], pieces: all.length, isTooLong, stepped: null, drawings: sum(all, ({ drawings }) => drawings), exposures: all.length, moves: all.some(({ moves }) => moves), turned: all.some(({ turned }) => turned), ...made(all, widthPx) }
   })
-  return [...made1, ...things]
+  return [...ofSets, ...things]
 }
 
 const sum = <T>(list: readonly T[], of: (each: T) => number) => list.reduce((all, each) => all + of(each), 0)

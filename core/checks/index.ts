@@ -1,7 +1,7 @@
 export { backgroundSheet, sightOf, togetherSheet, togetherWindow } from './backgroundSheet'
 export type { PieceOnSheet, SheetAsk, SheetPaper, SheetWords } from './backgroundSheet'
 export type { SheetSight } from './needMarks'
-export { FACTS_VERSION, factsOf, owesOf, shotDifficulty, thingDifficulty, thingsOf, WEIGHTS } from './breakdown'
+export { FACTS_VERSION, factsOf, factSteps, owesOf, shotDifficulty, thingDifficulty, thingsOf, WEIGHTS } from './breakdown'
 export type { CameraSort, Difficulty, LevelFacts, ShotFacts, TakeFacts, Term, Thing, ThingSort } from './breakdown'
 export { bareOf, createEverCovered, ROWS, shareOf } from './coverage'
 export type { Bare } from './coverage'

@@ -160,11 +160,26 @@ export function takeForDrawings(take: TakeBody, drawingIds: ReadonlySet<string>)
 /** What the frames of one take show of drawings, by drawing: not joined yet. */
 export type TakeNeeds = ReadonlyMap<string, Omit<ArtNeed, 'rings' | 'magnification'> & { readonly shapes: readonly (readonly Point2[])[]; readonly bounds: Rectangle | null }>
 
+/** Frames between two of which one who does it step by step may rest. */
+const FRAMES_A_STEP = 24
+
+/** What a take's frames show of these drawings, all at once. */
+export const needsOfTake = (stage: TakeStage, takeId: string, drawings: ReadonlyMap<string, DrawingHint>, margin: number): TakeNeeds => finished(needSteps(stage, takeId, drawings, margin))
+
+/** Goes through all the steps of something. */
+export function finished<R>(steps: Generator<void, R>): R {
+  for (;;) {
+    const { done, value } = steps.next()
+    if (done === true) return value
+  }
+}
+
 /** What a take's frames show of these drawings; between two frames of one camera what lies between is taken in too, so that the outline is as smooth as the move. */
-export function needsOfTake(stage: TakeStage, takeId: string, drawings: ReadonlyMap<string, DrawingHint>, margin: number): TakeNeeds {
+export function* needSteps(stage: TakeStage, takeId: string, drawings: ReadonlyMap<string, DrawingHint>, margin: number): Generator<void, TakeNeeds> {
   const gathered = new Map<string, Gathered>()
   const trails = new Map<string | null, Map<Level, Trail>>()
   for (let frame = 0; frame < stage.lengthFrames; frame++) {
+    if (frame % FRAMES_A_STEP === FRAMES_A_STEP - 1) yield
     for (const { lens, levels, cameraId } of viewsAt(stage, frame)) {
       let ofCamera = trails.get(cameraId)
       if (ofCamera === undefined) trails.set(cameraId, (ofCamera = new Map()))

@@ -1,4 +1,4 @@
-import { FACTS_VERSION, factsOf, type TakeFacts } from '@rubato/core/checks'
+import { FACTS_VERSION, factSteps } from '@rubato/core/checks'
 import { drawingsOf, opticsOf, setsIn, unfolded, type Drawing, type SetBody, type TakeBody, type Work } from '@rubato/core/document'
 import { drawingBounds } from '@rubato/core/ink'
 import { createTakeStage } from '@rubato/core/stage'
@@ -52,10 +52,10 @@ async function workedOut(projectId: string, takeId: string, optics: ReturnType<t
   const body = unfolded(take, (id) => sets.get(id) ?? null)
   const drawingIds = drawingsOf(body)
   const bounds = new Map((await loadUnits('drawing', projectId, drawingIds)).map(({ id, unit }) => [id, drawingBounds(unit as Drawing)]))
-  await breathe()
-  const facts: TakeFacts = factsOf(createTakeStage(body, optics), takeId, (id) => bounds.get(id) ?? null)
-  await breathe()
-  const text = JSON.stringify(facts)
+  const steps = factSteps(createTakeStage(body, optics), takeId, (id) => bounds.get(id) ?? null)
+  let step = steps.next()
+  for (; step.done !== true; step = steps.next()) await breathe()
+  const text = JSON.stringify(step.value)
   const uses = [unitKey({ kind: 'take', id: takeId }), ...setIds.map((id) => unitKey({ kind: 'set', id })), ...drawingIds.map((id) => unitKey({ kind: 'drawing', id }))]
   await sequelize.transaction(async (transaction) => {
     // Whoever writes holds the film's row: after this nobody is in between.
