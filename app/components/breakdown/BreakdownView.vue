@@ -132,12 +132,12 @@ function choose(event: Event) {
         <span class="chip done">{{ done }} done</span>
         <span v-if="store.working" class="working" role="status"><progress :value="store.working.done" :max="store.working.total" aria-label="Shots worked out" /> {{ store.working.done }} of {{ store.working.total }} shots <button class="push-button" @click="store.stop()">Cancel</button></span>
         <span class="grow" />
-        <input v-model="search" type="search" class="search" placeholder="Find" aria-label="Find in the breakdown" />
-        <select v-model="stateFilter" aria-label="Of which state">
+        <input v-model="search" type="search" class="plain-field search" placeholder="Find" aria-label="Find in the breakdown" />
+        <select v-model="stateFilter" class="plain-field" aria-label="Of which state">
           <option value="any">any state</option>
           <option v-for="each in STATES" :key="each" :value="each">{{ STATE_WORDS[each] }}</option>
         </select>
-        <select v-model="grouping" aria-label="Groups">
+        <select v-model="grouping" class="plain-field" aria-label="Groups">
           <option v-for="(name, id) in GROUP_NAMES" :key="id" :value="id" :disabled="id === 'sort' && tab === 'shots'">{{ name }}</option>
         </select>
         <button class="push-button" @click="columns?.toggle($event)">Columns…</button>

@@ -29,7 +29,7 @@ function keep() {
 <template>
   <Dialog v-model:visible="visible" modal header="What counts how much" :style="{ width: '520px' }">
     <p>How hard something is, is a sum of points: so many of each, times what each counts. Everyone on this film has the same.</p>
-    <label v-for="[name, words] in NAMES" :key="name" class="weight"><input v-model="texts[name]" class="mono" inputmode="decimal" :aria-label="words" @keydown.enter="keep" /> {{ words }}</label>
+    <label v-for="[name, words] in NAMES" :key="name" class="weight"><input v-model="texts[name]" class="plain-field mono" inputmode="decimal" :aria-label="words" @keydown.enter="keep" /> {{ words }}</label>
     <p v-if="trouble" class="wrong" role="alert">{{ trouble }}</p>
     <footer class="actions">
       <button class="push-button" @click="fill(WEIGHTS)">As they usually are</button>
@@ -50,12 +50,6 @@ function keep() {
 .weight input {
   flex: none;
   width: 72px;
-  min-height: 28px;
-  padding: 2px 8px;
-  border: 1px solid var(--rule);
-  border-radius: 6px;
-  background: var(--sheet);
-  color: var(--ink);
   text-align: right;
 }
 </style>

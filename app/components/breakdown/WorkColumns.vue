@@ -39,7 +39,7 @@ async function remove(id: string, called: string) {
         <button v-if="column.said === 'own'" class="link" :aria-label="`Take out the column ${column.name}`" @click="remove(column.id, column.name)">take out</button>
       </div>
       <form class="line" @submit.prevent="add">
-        <input v-model="name" class="field" placeholder="A column of your own" aria-label="A column of your own" :maxlength="WORK_LETTERS.column" @keydown.stop />
+        <input v-model="name" class="plain-field" placeholder="A column of your own" aria-label="A column of your own" :maxlength="WORK_LETTERS.column" @keydown.stop />
         <button class="push-button" :disabled="name.trim() === ''">Add</button>
       </form>
     </div>
@@ -64,14 +64,7 @@ label {
   gap: 6px;
   align-items: center;
 }
-.field {
+.plain-field {
   flex: 1;
-  min-height: 26px;
-  padding: 2px 6px;
-  border: 1px solid var(--rule);
-  border-radius: 5px;
-  background: var(--sheet);
-  color: var(--ink);
-  font: inherit;
 }
 </style>

@@ -1,9 +1,9 @@
 <script setup lang="ts">
 import { parallaxOf, type SpeedOf, type Strobe } from '@rubato/core/checks'
-import { useElementSize, useEventListener } from '@vueuse/core'
+import { useEventListener } from '@vueuse/core'
 import { computed, onBeforeUnmount, ref, useTemplateRef, watch } from 'vue'
 import NumberField from '~/components/fields/NumberField.vue'
-import { loadPlotly, type Plotly } from '~/clients/plotly'
+import { useChart } from '~/composables/view/useChart'
 import { useDeskStore } from '~/stores/desk'
 import { useSpeedStore } from '~/stores/speed'
 import { frameRanges } from '~/text/findings'
@@ -39,28 +39,8 @@ const parallax = computed(() => {
 const ratioWords = (ratio: number) => (Math.abs(ratio - 1) < 0.005 ? 'as fast as' : ratio > 1 ? `${ratio.toFixed(ratio < 10 ? 2 : 0)} × as fast as` : `${(1 / ratio).toFixed(2)} × slower than`)
 
 const host = useTemplateRef<HTMLElement>('host')
-const { width, height } = useElementSize(host)
-const trouble = ref<string | null>(null)
-let plotly: Plotly | null = null
-let isDrawn = false
-const styleOf = (name: string) => getComputedStyle(document.documentElement).getPropertyValue(name).trim()
 const chart = computed(() => speedChart(moving.value.map((each) => ({ name: nameOf(each.levelId), speeds: each.speeds, isCamera: each.levelId === null, isChosen: each.levelId !== null && each.levelId === desk.selectedLevelId, strobes: each.strobes })), speed.limit))
 
-async function draw() {
-  if (host.value === null || width.value < 40) return
-  try {
-    plotly ??= await loadPlotly()
-  } catch (error) {
-    trouble.value = (error as Error).message
-    return
-  }
-  // It may be gone meanwhile.
-  if (host.value === null) return
-  trouble.value = null
-  const { traces, layout } = chart.value({ ink: styleOf('--ink-2'), rule: styleOf('--rule'), camera: styleOf('--blue'), wrong: styleOf('--vermilion'), width: width.value, height: height.value })
-  await plotly.react(host.value, traces, { ...layout, shapes: [...layout.shapes, playhead()] }, { displayModeBar: false, responsive: false })
-  isDrawn = true
-}
 /** The frame under the pointer, wherever it is over the chart. */
 function frameUnder(event: PointerEvent | MouseEvent): number {
   const box = host.value!.getBoundingClientRect()
@@ -68,18 +48,17 @@ function frameUnder(event: PointerEvent | MouseEvent): number {
   const most = Math.max(0, (desk.stage?.lengthFrames ?? 1) - 1)
   return Math.min(most, Math.max(0, Math.round(((event.clientX - box.left - left) / Math.max(1, box.width - left - right)) * most)))
 }
-const playhead = () => ({ type: 'line', x0: desk.shotFrame, x1: desk.shotFrame, y0: 0, y1: 1, yref: 'paper', line: { color: styleOf('--vermilion'), width: 1.5 } })
+const playhead = (color: string) => ({ type: 'line', x0: desk.shotFrame, x1: desk.shotFrame, y0: 0, y1: 1, yref: 'paper', line: { color, width: 1.5 } })
+let wrong = ''
+const { trouble, change } = useChart(host, [chart], ({ width, height, colour }) => {
+  wrong = colour('--vermilion')
+  const { traces, layout } = chart.value({ ink: colour('--ink-2'), rule: colour('--rule'), camera: colour('--blue'), wrong, width, height })
+  return { traces, layout: { ...layout, shapes: [...layout.shapes, playhead(wrong)] } }
+})
 const goTo = (frame: number) => desk.placedShot !== null && desk.goTo(desk.placedShot.startFrame + frame)
-watch([chart, width, height], () => void draw(), { flush: 'post' })
-watch(() => desk.shotFrame, () => {
-  if (plotly === null || host.value === null || !isDrawn || desk.playing) return
-  void plotly.relayout(host.value, { [`shapes[${chart.value.shapes}]`]: playhead() })
-})
-onBeforeUnmount(() => {
-  // What is only tried must not stay where nobody can take it or leave it.
-  speed.leave()
-  if (host.value !== null) plotly?.purge(host.value)
-})
+watch(() => desk.shotFrame, () => !desk.playing && change({ [`shapes[${chart.value.shapes}]`]: playhead(wrong) }))
+// What is only tried must not stay where nobody can take it or leave it.
+onBeforeUnmount(() => speed.leave())
 useEventListener(window, 'keydown', (event) => event.key === 'Escape' && !event.defaultPrevented && speed.leave())
 
 function secondsTyped(value: number) {
