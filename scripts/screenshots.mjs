@@ -34,6 +34,7 @@ await shot('boards', '/film/salt-lantern?view=boards&shot=030', async (page) => 
   await page.waitForTimeout(2500)
   await page.locator('[data-panel=p3][data-take=take-040-a]').click()
 })
+await shot('breakdown', '/film/salt-lantern?view=breakdown&shot=040')
 await shot('desk', '/film/salt-lantern?shot=040', async (page) => {
   await toFrame(page, 88 + 126)
   await page.locator('[data-level=tilda]').click()
@@ -128,22 +129,6 @@ await shot('hand-over', '/film/salt-lantern?shot=040', async (page) => page.getB
 const ask = (path, method, body) => fetch(address + path, { method, body: body && JSON.stringify(body) }).then((response) => (response.status === 204 ? null : response.json()))
 const { project } = await ask('/api/projects/salt-lantern/duplicate', 'POST')
 await ask(`/api/projects/${project.id}/versions`, 'POST', { name: 'First pass', author: 'Ada' })
-await shot('conflict', `/film/${project.id}?shot=040`, async (page) => {
-  const other = await page.context().newPage()
-  await other.goto(`${address}/film/${project.id}?shot=040`)
-  const length = '[data-test=panel-length] input'
-  await other.waitForSelector(length)
-  await other.getByRole('button', { name: 'Your name' }).click()
-  await other.getByLabel(/Your name, as others/).fill('Mira Holm')
-  await other.getByRole('button', { name: 'Keep', exact: true }).click()
-  await page.route('**/edits', (route) => route.abort())
-  await page.fill(length, '80')
-  await page.press(length, 'Enter')
-  await other.fill(length, '50')
-  await other.press(length, 'Enter')
-  await page.waitForSelector('[data-test=conflict]')
-  await page.bringToFront()
-})
 await shot('versions', `/film/${project.id}?shot=040`, async (page) => {
   await page.getByRole('button', { name: 'Versions' }).click()
   await page.getByRole('button', { name: 'Changes' }).first().click()

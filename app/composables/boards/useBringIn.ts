@@ -105,18 +105,21 @@ export function useBringIn() {
     return { ...plain, thumb }
   }
 
-  /** Looks up whose drawing was painted: that is brought in to be changed. */
+  /** What was painted, and whose it is, brought in to be changed. */
+  async function here({ way: { owner, drawingId } }: BroughtBack): Promise<void> {
+    if (owner.kind === 'take') return film.ensureTakeWithArt(owner.id)
+    await film.ensure('set', [owner.id])
+    await film.ensure('drawing', [drawingId])
+  }
+
+  /** Looks up whose drawing was painted. */
   async function whereItGoes(found: BroughtBack): Promise<BackItem> {
     const { owner, levelId, drawingId } = found.way
     const lost = (why: string): BackItem => ({ ...found, where: '', picture: null, why })
     const shot = owner.kind === 'take' ? film.outline.shots[film.outline.takes[owner.id]?.shotId ?? ''] : undefined
     const set = owner.kind === 'set' ? film.outline.sets[owner.id] : undefined
     if (shot === undefined && set === undefined) return lost('it is not of this film, or its shot was taken out')
-    if (owner.kind === 'take') await film.ensureTakeWithArt(owner.id)
-    else {
-      await film.ensure('set', [owner.id])
-      await film.ensure('drawing', [drawingId])
-    }
+    await here(found)
     const level = owner.kind === 'take' ? film.film.takes[owner.id]?.levels[levelId] : film.film.sets?.[owner.id]?.pieces[levelId]
     if (level === undefined) return lost('its level was taken out')
     if (!drawingsOfLevel(film.film, owner, levelId).has(drawingId)) return lost(`${quoted(level.name)} does not show that drawing any more`)
@@ -201,6 +204,8 @@ export function useBringIn() {
     items.value = []
     leftOut.value = missed
     const painted = [...stored].flatMap(([{ item, back }, { hash, widthPx, heightPx }]) => (back === null || failed.has(item) ? [] : [{ back, picture: { assetHash: hash, widthPx, heightPx, x: back.picture!.x, y: back.picture!.y, widthFw: back.picture!.widthFw } }]))
+    // They may have left memory while files went up.
+    await Promise.all(painted.map(({ back }) => here(back))).catch(() => undefined)
     const came = painted.length > 0 && placeBack(painted)
     if (made.length > 0) place(made)
     if (made.length === 0 && !came) void api.forgetUnused(taken).catch(() => undefined)
