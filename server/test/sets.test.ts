@@ -43,7 +43,8 @@ describe('sets', () => {
     const put = (after: object) => edit({ kind: 'set', id: 'boardwalk' }, { pieces: { planks: { before: planks, after } } })
     expect(JSON.stringify((await put({ ...planks, carrier: { kind: 'camera' } })).body)).toMatch(/invalid-edit.*piece-on-camera|piece-on-camera.*invalid-edit/)
     expect((await put({ ...planks, carrier: { kind: 'level', levelId: 'nobody', turn: true, size: true } })).status).toBe(422)
-    expect((await put({ ...planks, kind: 'reference' })).status).toBe(422)
+    // A set has no time: a reference in it is one picture.
+    expect((await put({ ...planks, kind: 'reference', sequence: { startFrame: 0, framesEach: 1 } })).status).toBe(422)
     const cell = (await server.ask(`${FILM}/takes?ids=take-040-a`)).body[0].body.cells['boardwalk.p1']
     expect(JSON.stringify((await edit({ kind: 'take', id: 'take-040-a' }, { cells: { 'boardwalk.p1': { before: cell, after: { ...cell, drawingId: 'dset-planks' } } } })).body)).toContain('not-a-drawing')
   })
