@@ -51,7 +51,7 @@ export interface TakeFacts {
   readonly isTooLong: boolean
 }
 /** Of one level in one frame, so many are looked through: an hour of twelve levels. */
-export const RECKONED_MOST = 1_000_000
+const RECKONED_MOST = 1_000_000
 
 /** What a shot shows and asks for; `boundsOf` says where a drawing's art lies. The take has its sets unfolded. */
 export const factsOf = (stage: TakeStage, takeId: string, boundsOf: (drawingId: string) => Rectangle | null): TakeFacts => finished(factSteps(stage, takeId, boundsOf))
