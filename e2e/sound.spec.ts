@@ -7,6 +7,7 @@ import type { Page } from '@playwright/test'
 import type { Clip } from '@rubato/core/document'
 import { removeShot } from '@rubato/core/edits'
 import { address, Desk, expect, makeFilm, post, test } from './desk'
+import { onlyFormat } from './exporting'
 import { addClips, addLane, change, claps, clip, lane, outlineOf, putTransition, tones, transition, twoShots, uploadSound, wav } from './soundFilm'
 
 test.use({ permissions: ['microphone'] })
@@ -25,11 +26,9 @@ async function withClip(fields: Partial<Clip> = {}, wave = tones([[0.8, 0.5], [0
 async function handOver(page: Page, choose: { what?: string; format?: string; burn?: readonly string[] } = {}) {
   await page.getByRole('button', { name: 'Hand over…' }).click()
   const dialog = page.getByRole('dialog')
-  for (const [label, option] of [['What', choose.what ?? 'Whole film'], ['As', choose.format]] as const) {
-    if (option === undefined) continue
-    await dialog.getByRole('combobox', { name: label }).click()
-    await page.getByRole('option', { name: option }).click()
-  }
+  await dialog.getByRole('combobox', { name: 'What' }).click()
+  await page.getByRole('option', { name: choose.what ?? 'Whole film' }).click()
+  await onlyFormat(dialog, choose.format ?? 'Movie (WebM)')
   for (const name of choose.burn ?? []) await dialog.getByLabel(name, { exact: true }).check()
   const download = page.waitForEvent('download', { timeout: 150_000 })
   await dialog.getByRole('button', { name: 'Make it' }).click()

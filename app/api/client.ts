@@ -3,6 +3,7 @@ import type { BatchAccepted, BatchRefusal } from '#shared/edits'
 import type { Catchup } from '#shared/live'
 import type { StoredAsset, UploadKind, UploadState } from '#shared/assets'
 import type { FoundCaption } from '#shared/captions'
+import type { CutTaken, NewCut } from '#shared/cuts'
 import type { Compared, Version } from '#shared/versions'
 import type { KnownFacts, LoadedBreakdown, LoadedDrawing, LoadedSet, LoadedTake, LoadedTry, NewProject, OpenedProject, ProjectCard, ProjectCover, ProjectPatch, SetUsers, Shelf, WorkChange } from '#shared/projects'
 import { KNOWN_LIMIT } from '#shared/live'
@@ -45,6 +46,17 @@ async function ask<T>(path: string, init: RequestInit = {}): Promise<T> {
   if (response.status === 401) signInWanted.value = true
   const said = body as { message?: string; data?: { code: string } } | null
   if (response.status >= 500 && said?.data === undefined) throw new ServerFailed(`The server failed (${response.status}).`)
+  throw new Refused(response.status, said?.message ?? `The server answered ${response.status}.`, said?.data ?? { code: 'unknown' })
+}
+
+/** An answer that is a file; refusals are JSON as everywhere. */
+async function askFile(path: string, signal: AbortSignal): Promise<Blob> {
+  const response = await fetch(path, { signal: AbortSignal.any([signal, AbortSignal.timeout(120_000)]) }).catch((error: unknown) => {
+    if (signal.aborted) throw error
+    throw new Unreachable('The server does not answer.', { cause: error })
+  })
+  if (response.ok) return response.blob()
+  const said = (await response.json().catch(() => null)) as { message?: string; data?: { code: string } } | null
   throw new Refused(response.status, said?.message ?? `The server answered ${response.status}.`, said?.data ?? { code: 'unknown' })
 }
 
@@ -104,6 +116,8 @@ export const api = {
   finishUpload: (id: string) => ask<StoredAsset>(`/api/uploads/${id}/finish`, { method: 'POST', signal: AbortSignal.timeout(300_000) }),
   forgetUnused: (files: readonly StoredAsset[]) => ask<{ gone: number }>('/api/pictures/unused', json('POST', { files: files.map(({ hash, touchedAt }) => ({ hash, touchedAt })) })),
   dropUpload: (id: string) => ask<undefined>(`/api/uploads/${id}`, { method: 'DELETE' }),
+  cut: (id: string, query: Readonly<Record<string, string>>, signal: AbortSignal) => askFile(`/api/projects/${id}/cut?${new URLSearchParams(query)}`, signal),
+  filmOfCut: (cut: NewCut) => ask<CutTaken>('/api/cuts', { ...json('POST', cut), signal: AbortSignal.timeout(120_000) }),
   versions: (id: string) => ask<Version[]>(`/api/projects/${id}/versions`),
   makeVersion: (id: string, name: string, author: string, reason: 'hand' | 'before' = 'hand') =>
     ask<{ id: string }>(`/api/projects/${id}/versions`, { ...json('POST', { name, author, reason }), signal: AbortSignal.timeout(60_000) }),

@@ -29,7 +29,10 @@ const collator = new Intl.Collator(undefined, { numeric: true, sensitivity: 'bas
 const byName = (a: string, b: string) => collator.compare(a, b)
 export const inNameOrder = (files: readonly File[]): readonly File[] => [...files].sort((a, b) => byName(a.webkitRelativePath || a.name, b.webkitRelativePath || b.name))
 
-export type FileSort = 'picture' | 'lines' | 'layered' | 'script' | 'other'
+/** Lists of a cut. */
+export const CUT_FILES = ['.otio', '.edl'] as const
+
+export type FileSort = 'picture' | 'lines' | 'layered' | 'script' | 'cut' | 'other'
 
 /** What a file seems to be, by its name; its bytes decide later. */
 export function sortOf(file: File): FileSort {
@@ -38,5 +41,6 @@ export function sortOf(file: File): FileSort {
   if (extension === 'svg') return 'lines'
   if (extension === 'ora') return 'layered'
   if (['fountain', 'spmd', 'txt'].includes(extension)) return 'script'
+  if (CUT_FILES.some((each) => each === `.${extension}`)) return 'cut'
   return 'other'
 }

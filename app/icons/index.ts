@@ -23,6 +23,7 @@ export { default as StepBack } from 'lucide-vue-next/dist/esm/icons/step-back.js
 export { default as StepForward } from 'lucide-vue-next/dist/esm/icons/step-forward.js'
 export { default as Sun } from 'lucide-vue-next/dist/esm/icons/sun.js'
 export { default as Trash2 } from 'lucide-vue-next/dist/esm/icons/trash-2.js'
+export { default as ArrowUp } from 'lucide-vue-next/dist/esm/icons/arrow-up.js'
 export { default as Undo2 } from 'lucide-vue-next/dist/esm/icons/undo-2.js'
 export { default as Video } from 'lucide-vue-next/dist/esm/icons/video.js'
 export { default as Unlink } from 'lucide-vue-next/dist/esm/icons/unlink.js'

@@ -39,12 +39,12 @@ export const useFilmStore = defineStore('film', () => {
   const outline = computed(() => film.value.outline)
   const project = computed<Project | null>(() => Object.values(outline.value.project)[0] ?? null)
   const optics = computed(() => (project.value === null ? null : opticsOf(project.value)))
-  const filmStage = computed(() =>
-    createFilmStage(outline.value, (takeId) => {
-      const body = film.value.takes[takeId]
-      return body === undefined ? (takeLengths.value[takeId] ?? 0) : takeLengthFrames(body)
-    }),
-  )
+  /** A take's length, frames, loaded or not. */
+  const lengthOfTake = (takeId: string): number => {
+    const body = film.value.takes[takeId]
+    return body === undefined ? (takeLengths.value[takeId] ?? 0) : takeLengthFrames(body)
+  }
+  const filmStage = computed(() => createFilmStage(outline.value, lengthOfTake))
 
   /** How many panels each shot's circled take has, loaded or not, by take. */
   const panelCounts = computed((): ReadonlyMap<string, number> => {
@@ -262,6 +262,13 @@ export const useFilmStore = defineStore('film', () => {
     return ask({ title: 'No version could be kept', text: `Before a step like this Rubato keeps a version of the film. It could not: ${trouble} Undo can still take the step back while this window is open.`, yes: 'Go on without', no: 'Not now' })
   }
 
+  /** Until the server has what is on the screen. Throws where it can't be reached: what goes out would miss the last changes. */
+  async function settled(): Promise<void> {
+    editing.settle()
+    await outgoing.flush()
+    if (outgoing.waiting().length > 0) throw new Error('The last changes have not reached the server yet, so they would be missing. Try again when it says Saved.')
+  }
+
   function onWhereabouts(ask: () => Whereabouts, give: (there: Whereabouts) => void) {
     whereabouts = ask
     giveBack = give
@@ -323,6 +330,7 @@ export const useFilmStore = defineStore('film', () => {
     onWhereabouts,
     onOpenedSet: (ask: () => OpenedSet | null) => void (openedSet = ask),
     /** Sends what waits, with what is still being tried. */
+    settled,
     flush: () => {
       editing.settle()
       return outgoing.flush()
@@ -331,6 +339,7 @@ export const useFilmStore = defineStore('film', () => {
     undoLabel: computed(() => history.value.past.at(-1)?.change.label ?? null),
     redoLabel: computed(() => history.value.future.at(-1)?.change.label ?? null),
     panelCounts,
+    lengthOfTake,
     panelsOf: (takeId: string) => (takeOf(takeId) === null ? [] : placedPanels(takeOf(takeId)!)),
   }
 })

@@ -1,5 +1,6 @@
 import { cuesOf, writeBoardedScript, writeSrt, writeVtt, type BoardedSequence, type TimedWords } from '@rubato/core/interchange'
 import type { Rate } from '@rubato/core/time'
+import { CUT_FORMATS, type CutFormat } from '#shared/cuts'
 import type { FrameTaker } from './making'
 import type { MovieRequest } from './messages'
 import { moviePixels } from './moviePlan'
@@ -10,6 +11,11 @@ interface AnyFormat {
   readonly label: string
   readonly extension: string
 }
+/** How much of each frame's million pixels is made, bytes, and how long it takes, ms: until one has been made here. */
+export interface Guess {
+  readonly bytes: number
+  readonly ms: number
+}
 
 /** What is made of the film's frames. */
 export interface FrameFormat extends AnyFormat {
@@ -18,6 +24,7 @@ export interface FrameFormat extends AnyFormat {
   readonly frame: 'pixels' | 'png'
   /** Whether the film's sound may be in it. */
   readonly sound: boolean
+  readonly guess: Guess
   /** Whether this browser can make it; absent: every one can. */
   readonly canBeMade?: (widthPx: number, heightPx: number, framesPerSecond: number) => Promise<boolean>
   /** What takes the frames. Fetched when it is wanted: the page that only lists formats has none of it. */
@@ -48,12 +55,20 @@ export interface WordsFormat extends AnyFormat {
   write(words: FilmWords): string
 }
 
-export type Format = FrameFormat | SoundFormat | WordsFormat
+/** What the server writes of the film's cut: all of it, without art. */
+export interface CutEntry extends AnyFormat {
+  readonly needs: 'cut'
+  readonly as: CutFormat
+}
+
+export type Format = FrameFormat | SoundFormat | WordsFormat | CutEntry
 
 const movie = (container: 'webm' | 'mp4') => async (request: MovieRequest) => {
   const { createMovieWriter } = await import('./movieWriter')
   return createMovieWriter({ fileName: request.fileName, rate: request.project.rate, ...moviePixels(request), container, sound: request.sound })
 }
+
+const cut = <F extends CutFormat>(as: F) => ({ needs: 'cut', as, label: CUT_FORMATS[as].label, extension: CUT_FORMATS[as].extension }) as const
 
 const subtitles = (write: typeof writeSrt) => (words: FilmWords) => {
   const cues = cuesOf(words.panels)
@@ -63,17 +78,22 @@ const subtitles = (write: typeof writeSrt) => (words: FilmWords) => {
 
 /** Everything that a film is handed over as. Dialog, menus and workers read this; a new format is an entry. */
 export const FORMATS = {
-  webm: { needs: 'frames', label: 'Movie (WebM)', extension: 'webm', frame: 'pixels', sound: true, taker: movie('webm') },
-  mp4: { needs: 'frames', label: 'Movie (MP4)', extension: 'mp4', frame: 'pixels', sound: true, canBeMade: canMakeMp4, taker: movie('mp4') },
+  webm: { needs: 'frames', label: 'Movie (WebM)', extension: 'webm', frame: 'pixels', sound: true, guess: { bytes: 9000, ms: 60 }, taker: movie('webm') },
+  mp4: { needs: 'frames', label: 'Movie (MP4)', extension: 'mp4', frame: 'pixels', sound: true, guess: { bytes: 9000, ms: 45 }, canBeMade: canMakeMp4, taker: movie('mp4') },
   png: {
     needs: 'frames',
     label: 'Numbered pictures (PNG, zipped)',
     extension: 'zip',
     frame: 'png',
     sound: false,
+    guess: { bytes: 300_000, ms: 90 },
     taker: async ({ fileName }, totalFrames) => (await import('./pictureWriter')).createPictureWriter(fileName, totalFrames),
   },
   wav: { needs: 'sound', label: 'Sound alone (WAV)', extension: 'wav', codec: 'WAV, 48 kHz, 24 bits', write: async (...asked) => (await import('./soundWriter')).writeWav(...asked) },
+  otio: cut('otio'),
+  edl: cut('edl'),
+  edls: cut('edls'),
+  marks: cut('marks'),
   fountain: { needs: 'words', label: 'Boarded words as Fountain', extension: 'fountain', type: 'text/plain', write: ({ title, sequences }) => writeBoardedScript(title, sequences) },
   srt: { needs: 'words', label: 'Dialogue as subtitles (SRT)', extension: 'srt', type: 'application/x-subrip', write: subtitles(writeSrt) },
   vtt: { needs: 'words', label: 'Dialogue as subtitles (WebVTT)', extension: 'vtt', type: 'text/vtt', write: subtitles(writeVtt) },

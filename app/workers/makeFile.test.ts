@@ -11,6 +11,7 @@ const FLIP: Format = {
   extension: 'flip',
   frame: 'png',
   sound: false,
+  guess: { bytes: 1, ms: 1 },
   taker: async ({ fileName }, total) => ({
     take: async (index, data) => void given.push(`${fileName} ${index}/${total} ${data?.byteLength ?? 'same'}`),
     finish: async () => ({ file: new Blob(['flip']), codec: 'paper' }),
@@ -37,6 +38,7 @@ describe('a format of the table', () => {
   it('is listed by what it needs, and no two have one name', () => {
     expect(formatsOf('frames').map(({ id }) => id)).toContain('flip')
     expect(formatsOf('sound', 'words').map(({ id }) => id)).toEqual(['wav', 'fountain', 'srt', 'vtt'])
+    expect(formatsOf('cut').map(({ id }) => id)).toEqual(['otio', 'edl', 'edls', 'marks'])
     const labels = Object.values(FORMATS).map(({ label }) => label)
     expect(new Set(labels).size).toBe(labels.length)
   })

@@ -171,6 +171,13 @@ export interface BurnIn {
   readonly captions: boolean
 }
 
+/** A list of a cut, for a film of this rate whose first frame has this timecode. */
+export interface CutAsk {
+  readonly file: File
+  readonly rate: Rate
+  readonly startFrame: number
+}
+
 export interface MovieRequest {
   readonly project: Project
   /** The film's frames that are made. */

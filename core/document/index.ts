@@ -27,6 +27,7 @@ export {
   rateSchema,
   recordIdSchema,
   rulerMarkSchema,
+  isInFilm,
   sequenceSchema,
   shotSchema,
   strokeSchema,

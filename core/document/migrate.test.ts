@@ -30,7 +30,7 @@ describe('keeping', () => {
   const air = { air: {}, airKeys: {}, meant: {} }
   const tries = { tries: {}, ...air }
   const spans = { spans: {}, spanEnds: {}, ...tries }
-  it.each([[8, { levelKeys: {}, levelDrawings: {}, ...spans }], [9, { levelDrawings: {}, ...spans }], [10, spans], [11, tries], [12, air], [13, air], [14, air], [15, air], [16, {}], [17, {}]])('opens a file of format %i: nothing that it does not know of is in it, and all else is as it was', (format, since) => {
+  it.each([[8, { levelKeys: {}, levelDrawings: {}, ...spans }], [9, { levelDrawings: {}, ...spans }], [10, spans], [11, tries], [12, air], [13, air], [14, air], [15, air], [16, {}], [17, {}], [18, {}]])('opens a file of format %i: nothing that it does not know of is in it, and all else is as it was', (format, since) => {
     const saved = JSON.parse(readFileSync(new URL(`./fixtures/takeFormat${format}.json`, import.meta.url), 'utf8')) as { readonly format: number; readonly body: object }
     expect(saved.format).toBe(format)
     expect(openTakeBody(saved.body, saved.format)).toEqual({ ok: true, value: { ...saved.body, ...since } })

@@ -48,6 +48,8 @@ const MIGRATIONS: readonly FormatMigration[] = [
   { from: 16, take: same, drawing: same },
   // Since version 18 sets may have references, and films a breakdown; what version 17 says is said the same way.
   { from: 17, take: same, drawing: same },
+  // Since version 19 shots may be in the tray; bodies are as they were.
+  { from: 18, take: same, drawing: same },
 ]
 
 type Plain = Record<string, unknown>

@@ -1,13 +1,13 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { untouchedPose, type CameraPose } from '../camera'
-import { airKeys, cameraKeys, cellAt, EMPTY_OUTLINE, EMPTY_TAKE, freeze, inOrder, liveCameraAt, liveSpans, orderOfNumber, placedFramings, placedKeys, placedPanels, takeBodySchema, takeLengthFrames, takeProblems, type Film, type Framing, type PlacedFraming, type TakeBody } from '../document'
+import { airKeys, cameraKeys, cellAt, drawingsOf, EMPTY_OUTLINE, EMPTY_TAKE, freeze, inOrder, liveCameraAt, liveSpans, orderOfNumber, placedFramings, placedKeys, placedPanels, takeBodySchema, takeLengthFrames, takeProblems, type Film, type Framing, type PlacedFraming, type TakeBody } from '../document'
 import { hazeAt, type Air } from '../depth'
 import { channelsOf, createCameraTrack } from '../moves'
 import { beginsOf } from '../moves/track'
 import { createTakeStage } from '../stage'
 import { liveInPanels } from './take/liveCuts'
-import { applyChange, carryPanels, copyKeyTo, cutShot, duplicateShot, filmOrder, holdUntil, invertChange, joinPanels, joinShots, keyFraming, movePanels, removePanels, splitPanel, type Made } from './index'
+import { applyChange, carryPanels, copyKeyTo, cutShot, duplicateShot, filmOrder, holdUntil, invertChange, joinPanels, joinShots, keyFraming, movePanels, removePanels, splitPanel, trimShot, type Made } from './index'
 
 const framingBegins = (placed: readonly PlacedFraming[]) => beginsOf(placed.map(({ framing, frame }) => ({ frame, move: framing.move })))
 
@@ -235,6 +235,26 @@ describe('no frame changes', () => {
         expectSame(filmSeen(cut), before)
         const again = done(cut, joinShots(cut, 'film', filmOrder(cut.outline).map((shot) => shot.id), newId))
         expectSame(filmSeen(again), before)
+      }),
+      RUNS,
+    )
+  })
+
+  it('that stays where a shot begins or ends elsewhere, in what is left and in what is cut off', () => {
+    fc.assert(
+      fc.property(takeBody('p'), takeBody('r'), fc.integer({ min: -30, max: 20 }), fc.integer({ min: -30, max: 20 }), (t, u, head, tail) => {
+        const film = filmOf({ t, u })
+        const length = takeLengthFrames(t)
+        if (length + Math.min(0, head) + Math.min(0, tail) < 1) return
+        const trimmed = done(film, trimShot(film, 'film', 's-t', { head, tail }, newId))
+        expect(takeLengthFrames(trimmed.takes.t!)).toBe(length + head + tail)
+        const stays = seenIn(film, t).slice(Math.max(0, -head), length + Math.min(0, tail))
+        const from = Math.max(0, head)
+        expectSame(seenIn(trimmed, trimmed.takes.t!).slice(from, from + stays.length), stays)
+        expectSame(seenIn(trimmed, trimmed.takes.u!), seenIn(film, u))
+        // Every drawing that the shot showed is still shown, in it or in the tray.
+        const all = (of: Film) => new Set(Object.values(of.outline.shots).flatMap((shot) => drawingsOf(of.takes[shot.circledTakeId]!).map((id) => JSON.stringify(of.drawings[id]))))
+        for (const drawing of all(film)) expect(all(trimmed)).toContain(drawing)
       }),
       RUNS,
     )

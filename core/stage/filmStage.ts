@@ -1,5 +1,5 @@
 import { inOrder } from '../document/order'
-import type { Sequence, Shot } from '../document/records'
+import { isInFilm, type Sequence, type Shot } from '../document/records'
 import type { Outline } from '../document/units'
 import type { PlacedShot } from './placedShot'
 import { indexAt } from '../time/indexAt'
@@ -20,6 +20,8 @@ export interface FilmStage {
   /** The shot on screen at a frame of the film; held at both ends; null for an empty film. */
   shotAt(frame: number): PlacedShot | null
   placeOf(shotId: string): PlacedShot | null
+  /** The length of any shot's circled take, also of one in the tray; 0 where it has none. */
+  lengthOf(shotId: string): number
   /** The shot whose circled take it is; null for other takes. */
   placeOfTake(takeId: string): PlacedShot | null
   /** A sequence's frames, from its first shot to its last, `end` exclusive; null for one without shots. */
@@ -52,6 +54,7 @@ export function createFilmStage(outline: Pick<Outline, 'sequences' | 'shots'> & 
     shots,
     lengthFrames: startFrame,
     placeOf,
+    lengthOf: (shotId) => ((shot) => (shot === undefined ? 0 : lengthOf(shot.circledTakeId)))(outline.shots[shotId]),
     placeOfTake: (takeId) => (byTake ??= new Map(shots.map((placed) => [placed.shot.circledTakeId, placed]))).get(takeId) ?? null,
     spanOf: (sequenceId) => {
       const first = shots.find((placed) => placed.shot.sequenceId === sequenceId)
@@ -77,7 +80,7 @@ function orderedShots(outline: Pick<Outline, 'sequences' | 'shots'>): readonly S
   if (known !== undefined && known.sequences === outline.sequences) return known.shots
   const sequences: readonly Sequence[] = inOrder(outline.sequences)
   const rank = new Map(sequences.map((sequence, index) => [sequence.id, index]))
-  const shots = [...inOrder(outline.shots)].sort((a, b) => (rank.get(a.sequenceId) ?? 0) - (rank.get(b.sequenceId) ?? 0))
+  const shots = inOrder(outline.shots).filter(isInFilm).sort((a, b) => (rank.get(a.sequenceId) ?? 0) - (rank.get(b.sequenceId) ?? 0))
   orders.set(outline.shots, { sequences: outline.sequences, shots })
   return shots
 }

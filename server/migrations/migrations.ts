@@ -349,6 +349,10 @@ export const migrations: readonly Migration[] = [
       CREATE INDEX journal_breakdown ON journal (project_id, seq) WHERE revisions ? 'breakdown:film';
     `,
   },
+  {
+    name: '0019-shots-in-the-tray',
+    sql: 'ALTER TABLE shots ADD COLUMN in_tray boolean',
+  },
 ]
 
 async function orderKeys(sequelize: Sequelize): Promise<void> {

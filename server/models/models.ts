@@ -44,6 +44,7 @@ export class ShotRow extends Model<Attributes<ShotRow>, Creation<ShotRow>> {
   declare title: string
   declare circledTakeId: string
   declare targetFrames: CreationOptional<number | null>
+  declare inTray: CreationOptional<true | null>
 }
 
 export class TakeRow extends Model<Attributes<TakeRow>, Creation<TakeRow>> {
@@ -223,7 +224,7 @@ export function defineModels(sequelize: Sequelize) {
     { ...common, tableName: 'sequences' },
   )
   ShotRow.init(
-    { projectId: key(), id: key(), sequenceId: text(), position: text(), label: text(), title: text(), circledTakeId: text(), targetFrames: { type: DataTypes.INTEGER } },
+    { projectId: key(), id: key(), sequenceId: text(), position: text(), label: text(), title: text(), circledTakeId: text(), targetFrames: { type: DataTypes.INTEGER }, inTray: { type: DataTypes.BOOLEAN } },
     { ...common, tableName: 'shots' },
   )
   TakeRow.init(

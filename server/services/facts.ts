@@ -27,7 +27,7 @@ export async function knownFacts(projectId: string, takeIds: readonly string[]):
     sequelize.query<{ id: string; facts: string | null }>(
       `SELECT t.id, f.facts::text AS facts FROM ${takeIds.length > 0 ? 'takes t' : 'shots s JOIN takes t ON t.project_id = s.project_id AND t.id = s.circled_take_id'}
        LEFT JOIN take_facts f ON f.project_id = t.project_id AND f.take_id = t.id AND f.made_by = $2
-       WHERE t.project_id = $1 AND t.removed_at IS NULL${takeIds.length > 0 ? ' AND t.id = ANY($3)' : ''}`,
+       WHERE t.project_id = $1 AND t.removed_at IS NULL${takeIds.length > 0 ? '' : ' AND s.in_tray IS NOT TRUE'}${takeIds.length > 0 ? ' AND t.id = ANY($3)' : ''}`,
       { bind: takeIds.length > 0 ? [projectId, madeBy, [...takeIds]] : [projectId, madeBy], type: QueryTypes.SELECT },
     )
   let rows = await read()

@@ -54,8 +54,8 @@ async function projectFigures(ids: readonly string[]): Promise<ReadonlyMap<strin
   const { sequelize } = await useDatabase()
   const rows = await sequelize.query<{ id: string; shotCount: number; lengthFrames: number; bytes: string }>(
     `SELECT p.id,
-            (SELECT count(*)::int FROM shots s WHERE s.project_id = p.id) AS "shotCount",
-            (SELECT coalesce(sum(t.length_frames), 0)::float8 FROM shots s JOIN takes t ON t.project_id = s.project_id AND t.id = s.circled_take_id WHERE s.project_id = p.id) AS "lengthFrames",
+            (SELECT count(*)::int FROM shots s WHERE s.project_id = p.id AND s.in_tray IS NOT TRUE) AS "shotCount",
+            (SELECT coalesce(sum(t.length_frames), 0)::float8 FROM shots s JOIN takes t ON t.project_id = s.project_id AND t.id = s.circled_take_id WHERE s.project_id = p.id AND s.in_tray IS NOT TRUE) AS "lengthFrames",
             (SELECT coalesce(sum(pg_column_size(body)), 0) FROM takes t WHERE t.project_id = p.id)
               + (SELECT coalesce(sum(pg_column_size(content)), 0) FROM drawings d WHERE d.project_id = p.id)
               + (SELECT coalesce(sum(pg_column_size(content)), 0) FROM tries y WHERE y.project_id = p.id)
@@ -127,7 +127,7 @@ export async function duplicateProject(id: string): Promise<ProjectCard> {
     )
     const tables = {
       sequences: 'id, position, label, title, target_frames',
-      shots: 'id, sequence_id, position, label, title, circled_take_id, target_frames',
+      shots: 'id, sequence_id, position, label, title, circled_take_id, target_frames, in_tray',
       takes: 'id, shot_id, position, letter, name, length_frames, format, body, revision, removed_at',
       ...Object.fromEntries(unitTables().flatMap(([, { table, content, byOutline }]) => (byOutline ? [] : [[table, `id, format, ${content}, revision`]]))),
       passages: 'id, position, kind, speaker, manner, text, sequence_id',

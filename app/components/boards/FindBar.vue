@@ -1,11 +1,10 @@
 <script setup lang="ts">
 import { shorten } from '@rubato/core/document'
-import { editPanel } from '@rubato/core/edits'
+import { editPanel, inTurn } from '@rubato/core/edits'
 import { MOST_FOUND, type FoundCaption } from '#shared/captions'
 import { computed, onMounted, ref, shallowRef, useTemplateRef, watch } from 'vue'
 import { api } from '~/api/client'
 import { X } from '~/icons'
-import { inTurn } from '~/composables/boards/useBoardActions'
 import { useBoardsStore } from '~/stores/boards'
 import type { Make } from '~/stores/editing'
 import { useFilmStore } from '~/stores/film'

@@ -5,6 +5,7 @@ import { frameAtSeconds, secondsOfFrames } from '@rubato/core/time'
 import { computed, ref } from 'vue'
 import { Ellipsis, Plus } from '~/icons'
 import SequenceDrop from '~/components/boards/SequenceDrop.vue'
+import ShotTray from '~/components/boards/ShotTray.vue'
 import { useBoardActions } from '~/composables/boards/useBoardActions'
 import { useShots } from '~/composables/boards/useShots'
 import { useFilmStore } from '~/stores/film'
@@ -121,6 +122,7 @@ const share = (sequence: Sequence) => {
     <Menu ref="menu" :model="items" popup />
     <h2>Running time</h2>
     <p class="tempo running" data-test="running-time">{{ clock(film.filmStage.lengthFrames) }} <small v-if="targetFrames !== null">of {{ clock(targetFrames) }}</small></p>
+    <ShotTray />
   </aside>
 </template>
 

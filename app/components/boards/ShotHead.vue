@@ -76,6 +76,7 @@ const items = computed(() => [
   { label: 'Renumber this sequence from 010', command: () => void actions.renumber(shot.value.sequenceId) },
   { label: 'Renumber the whole film', command: () => void actions.renumber(null) },
   { separator: true },
+  { label: 'Into the tray', command: () => actions.trayTheseShots(boards.shots.includes(shot.value.id) ? boards.shots : [shot.value.id]) },
   { label: 'Delete shot', command: () => void actions.removeTheseShots([shot.value.id]) },
 ])
 </script>

@@ -37,7 +37,7 @@ const TABS = [
   { id: 'shots', name: 'Shots', title: 'A row a shot' },
 ] as const
 const table = useWorkTable(tab)
-const { search, stateFilter, grouping, sort, chosen, shownColumns, rows, tableRows } = table
+const { search, stateFilter, grouping, sort, chosen, shownColumns, rows, runsOut, tableRows } = table
 const GROUP_NAMES: Readonly<Record<Grouping, string>> = { none: 'no groups', sequence: 'by sequence', state: 'by state', who: 'by who', sort: 'by kind' }
 const showsCharts = useLocalStorage('rubato.workCharts', true)
 const weights = ref(false)
@@ -49,7 +49,6 @@ const input = useTemplateRef<HTMLInputElement>('input')
 
 const tableWidth = computed(() => shownColumns.value.reduce((sum, { width }) => sum + width, 0))
 const done = computed(() => rows.value.filter(({ state }) => state === 'done').length)
-const runsOut = computed(() => rows.value.filter(({ findings }) => (findings ?? 0) > 0).length)
 const hardest = computed(() => Math.max(1e-9, ...rows.value.map(({ points }) => points ?? 0)))
 const ROW = 54
 
@@ -60,8 +59,8 @@ const sequences = computed<readonly SequenceWork[]>(() => {
   for (const row of rows.value) {
     const of = days.get(row.sequenceId ?? '')
     if (of === undefined || row.state === 'out') continue
-    of.all += Number(row.cells.days ?? 0)
-    if (row.state === 'done') of.done += Number(row.cells.days ?? 0)
+    of.all += row.days ?? 0
+    if (row.state === 'done') of.done += row.days ?? 0
   }
   const frames = new Map<string, number>()
   for (const { shot, lengthFrames } of film.filmStage.shots) frames.set(shot.sequenceId, (frames.get(shot.sequenceId) ?? 0) + lengthFrames)
@@ -172,7 +171,7 @@ function choose(event: Event) {
                 </span>
               </div>
               <StateCell v-else-if="column.said === 'state'" :state="data.state" :label="`State of ${data.label}`" @say="(state) => sayState(data, state)" />
-              <SaidCell v-else-if="column.said" :value="saidText(data, column)" :label="`${column.name} of ${data.label}`" :most="column.said === 'days' ? 12 : WORK_LETTERS[column.said]" :number="column.number" :reckoned="column.said === 'days' && data.cells.days !== null ? `~ ${daysWords(Number(data.cells.days))}` : undefined" @say="(text) => sayText(data, column, text)" />
+              <SaidCell v-else-if="column.said" :value="saidText(data, column)" :label="`${column.name} of ${data.label}`" :most="column.said === 'days' ? 12 : WORK_LETTERS[column.said]" :number="column.number" :reckoned="column.said === 'days' && data.days !== null ? `~ ${daysWords(data.days)}` : undefined" @say="(text) => sayText(data, column, text)" />
               <span v-else-if="column.id === 'hard'" class="hard" :title="data.why"><i :style="{ width: `${((data.points ?? 0) / hardest) * 52}px` }" /><span class="mono">{{ data.points === null ? '' : pointsWords(data.points) }}</span></span>
               <span v-else-if="column.id === 'finding'" class="found" :class="{ wrong: (data.findings ?? 0) > 0 }" :title="data.findings === null ? 'Not looked through yet' : ''">{{ data.findings === null ? '?' : data.findings === 0 ? 'none' : `${data.findings} run out` }}</span>
               <span v-else class="text" :class="{ tempo: column.tempo, mono: column.id === 'made' || column.id === 'seen' || column.number }" :title="cellText(data, column)">{{ cellText(data, column) }}</span>

@@ -1,9 +1,12 @@
 <script setup lang="ts">
 import { useEventListener } from '@vueuse/core'
 import { useToast } from 'primevue/usetoast'
-import { computed, ref, useTemplateRef, watch } from 'vue'
+import { computed, ref, shallowRef, useTemplateRef, watch } from 'vue'
+import { CUT_FILES } from '~/boards/droppedFiles'
+import { pickFiles } from '~/boards/pickFiles'
 import CommandPalette from '~/components/desk/CommandPalette.vue'
 import ConflictCard from '~/components/desk/ConflictCard.vue'
+import ConformDialog from '~/components/handover/ConformDialog.vue'
 import HandOverDialog from '~/components/handover/HandOverDialog.vue'
 import ScriptDialog from '~/components/boards/ScriptDialog.vue'
 import TopBar from '~/components/desk/TopBar.vue'
@@ -37,6 +40,9 @@ const versions = ref(false)
 const aside = ref(false)
 const script = ref<{ readonly file: File | null; readonly startWith: 'file' | 'text' } | null>(null)
 const scriptVisible = computed({ get: () => script.value !== null, set: (now) => !now && (script.value = null) })
+const cut = shallowRef<File | null>(null)
+const conformVisible = computed({ get: () => cut.value !== null, set: (now) => !now && (cut.value = null) })
+const pickCut = () => pickFiles(CUT_FILES, ([file]) => (cut.value = file ?? cut.value))
 const bringIn = useTemplateRef<InstanceType<typeof BringIn>>('bringIn')
 
 let cameFrom: View = 'desk'
@@ -66,6 +72,7 @@ offerCommands([
   { id: 'versions', name: 'Versions: keep, compare, bring back…', group: 'Film', keys: [], run: () => (versions.value = true) },
   { id: 'aside', name: 'What was set aside: changes the server could not keep…', group: 'Film', keys: [], run: () => (aside.value = true) },
   { id: 'hand-over', name: 'Hand over: make the movie…', group: 'Film', keys: ['Ctrl+E'], run: () => (handOver.value = true) },
+  { id: 'conform', name: 'Conform: take in a cut that was changed elsewhere (OTIO, EDL)…', group: 'Film', keys: ['Ctrl+Shift+E'], run: pickCut },
   { id: 'bring-in', name: 'Bring in pictures or layered files…', group: 'Film', keys: ['Ctrl+I'], run: () => bringIn.value?.pick() },
   { id: 'palette', name: 'Commands and shortcuts', group: 'Film', keys: ['Ctrl+K'], run: () => (palette.value = true) },
 ])
@@ -119,7 +126,8 @@ watch(() => desk.view, stop)
     <VersionsDialog v-model:visible="versions" />
     <HandOverDialog v-model:visible="handOver" />
     <ScriptDialog v-model:visible="scriptVisible" :file="script?.file ?? null" :start-with="script?.startWith ?? 'file'" />
-    <BringIn ref="bringIn" @script="(file) => (script = { file, startWith: 'file' })" />
+    <ConformDialog v-model:visible="conformVisible" :file="cut" @pick="pickCut" />
+    <BringIn ref="bringIn" @script="(file) => (script = { file, startWith: 'file' })" @cut="(file) => (cut = file)" />
   </div>
 </template>
 

@@ -1,119 +1,129 @@
 <script setup lang="ts">
 import { hasStandIns as takeHasStandIns } from '@rubato/core/document'
 import { secondsOfFrames } from '@rubato/core/time'
-import { computed, reactive, ref, watch } from 'vue'
-import { useHandOver, type HandOverChoice } from '~/composables/handover/useHandOver'
+import { computed, ref, watch } from 'vue'
+import HandOverLook from '~/components/handover/HandOverLook.vue'
+import HandOverMade from '~/components/handover/HandOverMade.vue'
+import HandOverPresets from '~/components/handover/HandOverPresets.vue'
+import { useHandOver } from '~/composables/handover/useHandOver'
+import { useHandOverChoice } from '~/composables/handover/useHandOverChoice'
 import { useDeskStore } from '~/stores/desk'
 import { useFilmStore } from '~/stores/film'
 import { useSoundStore } from '~/stores/sound'
 import { useTimingStore } from '~/stores/timing'
-import { formatOf, formatsOf, type FormatId } from '~/workers/formats'
+import { formatsOf, type FormatId } from '~/workers/formats'
 
 const visible = defineModel<boolean>('visible', { required: true })
 const film = useFilmStore()
 const desk = useDeskStore()
 const timing = useTimingStore()
-const choice = reactive<HandOverChoice>({ range: 'shot', format: 'webm', size: 1, sound: true, burnIn: { timecode: false, label: false, panel: false, captions: false }, standIns: false, depth: null })
 const sounds = useSoundStore()
+const chosen = useHandOverChoice()
+const { choice } = chosen
+const { items, busy, secondsLeft, start, cancel, save, forget, estimate, movieBeside, rangeOf } = useHandOver()
+
 const hasSound = computed(() => sounds.placed.clips.length > 0)
-const HANDED = formatsOf('frames', 'sound')
+const FRAMES = formatsOf('frames')
+const GROUPS = [
+  { name: 'Picture', formats: FRAMES },
+  { name: 'Sound', formats: formatsOf('sound') },
+  { name: 'The cut', formats: formatsOf('cut') },
+  { name: 'Words', formats: formatsOf('words') },
+] as const
 /** Formats that this browser can't make, as far as is known. */
-const unmade = ref<ReadonlySet<FormatId>>(new Set(HANDED.flatMap(({ id, format: each }) => (each.needs === 'frames' && each.canBeMade !== undefined ? [id] : []))))
-const format = computed(() => formatOf(choice.format))
-const { state, secondsLeft, start, cancel, save, rangeOf } = useHandOver()
+const unmade = ref<ReadonlySet<FormatId>>(new Set(FRAMES.flatMap(({ id, format }) => (format.canBeMade !== undefined ? [id] : []))))
+/** Why a format can't be had now; null where it can. */
+function whyNot(id: FormatId): string | null {
+  if (unmade.value.has(id)) return 'This browser can’t write it at this size and rate'
+  if (id === 'wav' && !hasSound.value) return 'The film has no sound yet'
+  if (id === 'marks' && timing.marks.length === 0) return 'There are no marks on the ruler'
+  return null
+}
+const wanted = computed(() => choice.formats.filter((id) => whyNot(id) === null))
+const isOn = (id: FormatId) => wanted.value.includes(id)
+function toggle(id: FormatId, on: boolean) {
+  const order = GROUPS.flatMap(({ formats }) => formats.map((each) => each.id))
+  const now = new Set(choice.formats)
+  if (on) now.add(id)
+  else now.delete(id)
+  choice.formats = order.filter((each) => now.has(each))
+}
 
 const hasStandIns = computed(() => film.filmStage.shots.some(({ shot }) => ((body) => body !== null && takeHasStandIns(body))(film.takeOf(shot.circledTakeId))))
-const busy = computed(() => state.value.kind === 'loading' || state.value.kind === 'making')
 const ranges = computed(() => [
   { label: `Shot ${desk.placedShot?.shot.label ?? ''}`, value: 'shot' as const },
   { label: `Sequence ${film.outline.sequences[desk.placedShot?.shot.sequenceId ?? '']?.label ?? ''}`, value: 'sequence' as const },
   ...(timing.range === null ? [] : [{ label: `In to out, ${timing.moment(timing.range.start)} to ${timing.moment(timing.range.end - 1)}`, value: 'range' as const }]),
   { label: 'Whole film', value: 'film' as const },
 ])
-// A range that is set is what one is about to hand over.
 watch(visible, (on) => {
   if (!on) return
-  if (!hasSound.value && format.value.needs === 'sound') choice.format = 'webm'
-  for (const { id, format: each } of HANDED) if (film.project !== null && each.needs === 'frames' && each.canBeMade !== undefined) void each.canBeMade(film.project.widthPx, film.project.heightPx, desk.fps).then((can) => (unmade.value = new Set(can ? [...unmade.value].filter((other) => other !== id) : [...unmade.value, id])))
+  forget()
+  const project = film.project
+  for (const { id, format } of FRAMES) if (project !== null && format.canBeMade !== undefined) void format.canBeMade(project.widthPx, project.heightPx, desk.fps).then((can) => (unmade.value = new Set(can ? [...unmade.value].filter((other) => other !== id) : [...unmade.value, id])))
+  // A range that is set is what one is about to hand over.
   if (timing.range !== null && timing.loop === 'range') choice.range = 'range'
   else if (timing.range === null && choice.range === 'range') choice.range = 'shot'
 })
-const frames = computed(() => {
-  const { start, end } = rangeOf(choice.range)
-  return end - start
+const frames = computed(() => ((range) => range.end - range.start)(rangeOf(choice.range)))
+const takesFrames = computed(() => FRAMES.some(({ id }) => isOn(id)))
+const takesSound = computed(() => FRAMES.some(({ id, format }) => isOn(id) && format.sound))
+const takesCut = computed(() => GROUPS[2].formats.some(({ id }) => isOn(id)))
+const endsCrossed = computed(() => takesFrames.value && choice.depth !== null && choice.depth.nearest !== null && choice.depth.farthest !== null && choice.depth.farthest <= choice.depth.nearest)
+/** What is left out, and why. */
+const leftOut = computed(() => {
+  const said: string[] = []
+  if (takesFrames.value) said.push(hasStandIns.value && !choice.standIns ? 'Reference levels and stand-ins are left out.' : 'Reference levels are left out.')
+  if (takesCut.value || GROUPS[3].formats.some(({ id }) => isOn(id))) said.push(`${takesCut.value ? 'The cut' : 'Words'} ${takesCut.value && GROUPS[3].formats.some(({ id }) => isOn(id)) ? 'and words are' : takesCut.value ? 'is' : 'are'} always of the whole film${takesCut.value ? ', without art' : ''}.`)
+  const lost = choice.formats.filter((id) => whyNot(id) !== null)
+  for (const id of lost) said.push(`${GROUPS.flatMap(({ formats }) => [...formats]).find((each) => each.id === id)?.format.label}: ${whyNot(id)!.toLowerCase()}.`)
+  return said
 })
-const formats = computed(() => HANDED.flatMap(({ id, format: { label, needs } }) => (unmade.value.has(id) || (needs === 'sound' && !hasSound.value) ? [] : [{ label, value: id }])))
-const takesSound = computed(() => format.value.needs === 'frames' && format.value.sound)
-const BURNS = [
-  { key: 'timecode', label: 'timecode' },
-  { key: 'label', label: 'shot' },
-  { key: 'panel', label: 'panel' },
-  { key: 'captions', label: 'captions' },
-] as const
-const PICTURES = [
-  { label: 'As drawn', value: 'drawn' },
-  { label: 'Distances in grey', value: 'depth' },
-] as const
-const ENDS = [
-  { key: 'nearest', label: 'White at', title: 'What is so far off, or nearer, is white; empty: the nearest of these shots' },
-  { key: 'farthest', label: 'black at', title: 'What is so far off, or farther, is black; empty: the farthest of these shots' },
-] as const
-function setEnd(key: 'nearest' | 'farthest', text: string) {
-  const value = Number(text)
-  if (choice.depth !== null) choice.depth = { ...choice.depth, [key]: text.trim() === '' || !(value >= 0.01) ? null : value }
-}
-const endsCrossed = computed(() => choice.depth !== null && choice.depth.nearest !== null && choice.depth.farthest !== null && choice.depth.farthest <= choice.depth.nearest)
-const sizes = computed(() =>
-  ([1, 0.5, 0.25] as const).map((value) => {
-    const even = (px: number) => Math.max(2, Math.round((px * value) / 2) * 2)
-    return { label: `${even(film.project?.widthPx ?? 0)} × ${even(film.project?.heightPx ?? 0)}`, value }
-  }),
-)
-const percent = computed(() => (state.value.kind === 'making' && state.value.total > 0 ? Math.round((state.value.done / state.value.total) * 100) : 0))
-const leftText = computed(() => {
-  const seconds = secondsLeft.value
-  if (seconds === null) return 'working out the time left…'
-  if (seconds < 1.5) return 'about a second left'
-  return seconds < 90 ? `about ${Math.round(seconds)} s left` : `about ${Math.round(seconds / 60)} min left`
+const sizeWords = computed(() => {
+  const { bytes, seconds, isGuess } = estimate({ ...choice, formats: wanted.value })
+  if (bytes === 0) return ''
+  const size = bytes < 1e6 ? `${Math.max(1, Math.round(bytes / 1e3))} kB` : `${(bytes / 1e6).toFixed(bytes < 1e7 ? 1 : 0)} MB`
+  const time = seconds < 1.5 ? 'a second' : seconds < 90 ? `${Math.round(seconds)} s` : `${Math.round(seconds / 60)} min`
+  return `${isGuess ? 'at a guess' : 'about'} ${size}, ${time}`
 })
-const megabytes = (bytes: number) => (bytes < 1e6 ? `${Math.max(1, Math.round(bytes / 1e3))} kB` : `${(bytes / 1e6).toFixed(1)} MB`)
+const beside = computed(() => (isOn('otio') ? movieBeside({ ...choice, formats: wanted.value }) : null))
+const submit = () => start({ ...chosen.copy(), formats: [...wanted.value] })
 </script>
 
 <template>
-  <Dialog v-model:visible="visible" modal header="Hand over" :style="{ width: '440px' }" :closable="!busy" :close-on-escape="!busy">
-    <form class="form" @submit.prevent="start({ ...choice, burnIn: { ...choice.burnIn } })">
-      <label>What <Select size="small" v-model="choice.range" :options="ranges" option-label="label" option-value="value" :disabled="busy" aria-label="What" /></label>
-      <label>As <Select size="small" v-model="choice.format" :options="formats" option-label="label" option-value="value" :disabled="busy" aria-label="As" /></label>
-      <label v-if="takesSound" class="check"><span>Sound</span><span><input v-model="choice.sound" type="checkbox" :disabled="busy || !hasSound" /> {{ hasSound ? 'the film’s, mixed' : 'the film has none yet' }}</span></label>
-      <div v-if="format.needs === 'frames'" class="burn" role="group" aria-label="Written into the picture">
-        <span title="Written into the lower part of the picture">Burn in</span>
-        <label v-for="each in BURNS" :key="each.key"><input v-model="choice.burnIn[each.key]" type="checkbox" :disabled="busy" /> {{ each.label }}</label>
+  <Dialog v-model:visible="visible" modal header="Hand over" :style="{ width: '780px' }" :closable="!busy" :close-on-escape="!busy">
+    <form class="form" @submit.prevent="submit">
+      <div class="top">
+        <label>What <Select v-model="choice.range" size="small" :options="ranges" option-label="label" option-value="value" :disabled="busy" aria-label="What" /></label>
+        <HandOverPresets :presets="chosen.presets.value" :same="chosen.same.value" :disabled="busy" @take="chosen.take" @keep="chosen.keep" @drop="chosen.drop" />
       </div>
-      <label v-if="format.needs === 'frames'">Picture <Select size="small" :model-value="choice.depth === null ? 'drawn' : 'depth'" :options="[...PICTURES]" option-label="label" option-value="value" :disabled="busy" aria-label="Picture" @update:model-value="(to: string) => (choice.depth = to === 'depth' ? { nearest: null, farthest: null } : null)" /></label>
-      <div v-if="format.needs === 'frames' && choice.depth !== null" class="ends">
-        <label v-for="end in ENDS" :key="end.key" :title="end.title">{{ end.label }} <input type="number" class="mono" min="0.01" max="1000000" step="0.05" placeholder="auto" :value="choice.depth[end.key] ?? ''" :disabled="busy" :aria-label="end.title" @change="(event) => setEnd(end.key, (event.target as HTMLInputElement).value)" /> fw</label>
+      <div class="columns">
+        <div class="formats" role="group" aria-label="As">
+          <fieldset v-for="group in GROUPS" :key="group.name">
+            <legend>{{ group.name }}</legend>
+            <label v-for="{ id, format } in group.formats" :key="id" :class="{ cannot: whyNot(id) !== null }" :title="whyNot(id) ?? ''">
+              <input type="checkbox" :checked="isOn(id)" :disabled="busy || whyNot(id) !== null" @change="(event) => toggle(id, (event.target as HTMLInputElement).checked)" /> {{ format.label }}
+            </label>
+          </fieldset>
+        </div>
+        <div class="look">
+          <HandOverLook v-if="takesFrames" v-model="choice" :busy="busy" :takes-sound="takesSound" :has-sound="hasSound" :has-stand-ins="hasStandIns" />
+          <label v-if="isOn('otio')" class="plain" title="Each shot holds its panels, and which camera is live when; without, each is one clip"><input v-model="choice.nested" type="checkbox" :disabled="busy" /> Panels and cameras inside each shot of the timeline</label>
+          <p v-if="beside" class="quiet">The timeline refers to <b>{{ beside }}</b>, which is made with it.</p>
+          <p v-else-if="isOn('otio')" class="quiet">Choose the whole film and a movie too, and the timeline refers to it.</p>
+          <p v-if="wanted.length === 0" class="quiet">Choose at the left what is to be made: several at once, if you like.</p>
+        </div>
       </div>
-      <label v-if="format.needs === 'frames'">Size <Select size="small" v-model="choice.size" :options="sizes" option-label="label" option-value="value" :disabled="busy" aria-label="Size" /></label>
-      <label v-if="format.needs === 'frames' && hasStandIns" class="check" title="Figures, boxes and grids that stand in for what is not drawn yet"><span>Stand-ins</span><span><input v-model="choice.standIns" type="checkbox" :disabled="busy" /> {{ choice.standIns ? 'are seen' : 'are left out' }}</span></label>
-      <p class="quiet">{{ frames }} frames, {{ film.project ? secondsOfFrames(frames, film.project.rate).toFixed(2) : 0 }} s. Reference levels are left out.</p>
-
+      <p class="quiet sum">
+        <span v-if="takesFrames || isOn('wav')">{{ frames }} frames, {{ film.project ? secondsOfFrames(frames, film.project.rate).toFixed(2) : 0 }} s<template v-if="sizeWords">; {{ sizeWords }}</template>. </span>{{ leftOut.join(' ') }}
+      </p>
       <p v-if="endsCrossed" class="failed" role="alert">What is white must be nearer than what is black.</p>
-      <div v-if="state.kind === 'loading'" role="status">Fetching the drawings…</div>
-      <div v-else-if="state.kind === 'making'" role="status">
-        <ProgressBar :value="percent" :show-value="false" style="height: 8px" aria-label="Progress" />
-        <p class="mono quiet">{{ state.phase === 'frames' ? `frame ${state.done} of ${state.total}` : state.phase === 'sound' ? 'mixing' : 'closing the file' }} · {{ leftText }}</p>
-      </div>
-      <div v-else-if="state.kind === 'done'" class="result" role="status" data-test="export-done">
-        <b>{{ state.fileName }}</b> is in your downloads: {{ state.frames }} frames{{ state.codec ? `, ${state.codec}` : '' }}, {{ megabytes(state.bytes) }}.
-        <button type="button" class="push-button" @click="save">Save again</button>
-      </div>
-      <div v-else-if="state.kind === 'failed'" class="failed" role="alert">Nothing was made. {{ state.what }}</div>
-
+      <HandOverMade v-if="items.length > 0" :items="items" :seconds-left="secondsLeft" @save="save" />
       <div class="actions">
         <button v-if="busy" type="button" class="push-button" data-test="export-cancel" @click="cancel">Cancel</button>
         <template v-else>
           <button type="button" class="push-button" @click="visible = false">Close</button>
-          <button type="submit" class="push-button strong" :disabled="frames === 0 || endsCrossed">Make it</button>
+          <button type="submit" class="push-button strong" :disabled="wanted.length === 0 || endsCrossed || ((takesFrames || isOn('wav')) && frames === 0)">{{ wanted.length > 1 ? `Make ${wanted.length} files` : 'Make it' }}</button>
         </template>
       </div>
     </form>
@@ -126,65 +136,59 @@ const megabytes = (bytes: number) => (bytes < 1e6 ? `${Math.max(1, Math.round(by
   flex-direction: column;
   gap: 10px;
 }
-label {
+.top {
+  display: flex;
+  align-items: center;
+  justify-content: space-between;
+  gap: 12px;
+}
+.top > label {
+  display: flex;
+  align-items: center;
+  gap: 10px;
+}
+.columns {
   display: grid;
-  grid-template-columns: 60px 1fr;
-  align-items: center;
+  grid-template-columns: 322px 1fr;
+  gap: 18px;
 }
-label.check > span:last-child {
+fieldset {
+  margin: 0 0 6px;
+  padding: 0;
+  border: 0;
+}
+legend {
+  padding: 0;
+  color: var(--ink-2);
+  font-size: 12px;
+}
+.formats label,
+.plain {
   display: flex;
   align-items: center;
-  gap: 6px;
+  gap: 7px;
+  min-height: 25px;
 }
-.ends {
+.cannot {
+  color: var(--ink-3);
+}
+.look {
   display: flex;
-  gap: 14px;
-  padding-left: 60px;
-}
-.ends label {
-  display: flex;
-  align-items: center;
-  gap: 5px;
-}
-.ends input {
-  width: 74px;
-  padding: 3px 6px;
-  border: 1px solid var(--rule);
-  border-radius: 5px;
-  background: var(--sheet);
-  color: var(--ink);
-}
-.burn {
-  display: flex;
-  flex-wrap: wrap;
-  align-items: center;
-  gap: 4px 14px;
-}
-.burn > span {
-  width: 46px;
-}
-.burn label {
-  display: flex;
-  align-items: center;
-  gap: 5px;
+  flex-direction: column;
+  gap: 9px;
+  padding-left: 18px;
+  border-left: 1px solid var(--rule);
 }
 p {
   margin: 0;
+}
+.sum {
+  min-height: 18px;
 }
 .actions {
   display: flex;
   justify-content: flex-end;
   gap: 8px;
-  margin-top: 4px;
-}
-.result {
-  padding: 8px 10px;
-  border-left: 3px solid var(--sea);
-  background: var(--paper-1);
-}
-.result .push-button {
-  display: flex;
-  margin-top: 6px;
 }
 .failed {
   padding: 8px 10px;

@@ -5,6 +5,7 @@ import { computed, onMounted, ref, shallowRef, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import { Moon, Plus, Sun } from '~/icons'
 import { api } from '~/api/client'
+import { CUT_FILES, sortOf } from '~/boards/droppedFiles'
 import NewProjectDialog from '~/components/home/NewProjectDialog.vue'
 import ProjectCard from '~/components/home/ProjectCard.vue'
 import { useArchive } from '~/composables/handover/useArchive'
@@ -20,6 +21,9 @@ const shelf = ref<Shelf>('desk')
 const cards = shallowRef<readonly Card[] | null>(null)
 const trouble = ref<string | null>(null)
 const creating = ref(false)
+/** A list of a cut that is to become a film. */
+const cut = shallowRef<File | null>(null)
+watch(creating, (now) => !now && (cut.value = null))
 /** The last step that Home can take back, and how. */
 const lastStep = shallowRef<{ readonly text: string; readonly undo: () => Promise<unknown> } | null>(null)
 const search = ref('')
@@ -105,8 +109,17 @@ async function takeIn(files: FileList | null) {
   const [file] = files ?? []
   if (picker.value !== null) picker.value.value = ''
   if (file === undefined) return
+  if (sortOf(file) === 'cut') {
+    cut.value = file
+    creating.value = true
+    return
+  }
   const made = await archive.takeIn(file)
   if (made !== null) await load()
+}
+function made(id: string, notes: readonly string[]) {
+  for (const detail of notes) toast.add({ severity: 'info', detail, life: 12_000 })
+  open(id)
 }
 const open = (id: string) => void router.push(`/film/${id}`)
 </script>
@@ -122,8 +135,8 @@ const open = (id: string) => void router.push(`/film/${id}`)
       <InputText v-model="search" class="search" size="small" type="search" placeholder="Find a film" aria-label="Find a film" />
       <label class="quiet sort">by <Select v-model="sort" :options="SORTS" option-label="name" option-value="id" size="small" aria-label="Sort films by" /></label>
       <button class="icon-button" :title="night ? 'Day desk' : 'Night desk'" :aria-label="night ? 'Day desk' : 'Night desk'" @click="choice = night ? 'day' : 'night'"><Sun v-if="night" :size="16" /><Moon v-else :size="16" /></button>
-      <button class="push-button" title="Take in a film that was saved as one file (.rubato); or drop it here" @click="picker?.click()">Take in…</button>
-      <input ref="picker" class="hidden" type="file" accept=".rubato,application/zip" aria-label="File of a film" @change="takeIn(($event.target as HTMLInputElement).files)" />
+      <button class="push-button" title="Take in a film that was saved as one file (.rubato), or a cut (.otio, .edl) as a new film; or drop it here" @click="picker?.click()">Take in…</button>
+      <input ref="picker" class="hidden" type="file" :accept="['.rubato', 'application/zip', ...CUT_FILES].join()" aria-label="File of a film" @change="takeIn(($event.target as HTMLInputElement).files)" />
       <button class="push-button strong" @click="creating = true"><Plus :size="15" /> New film</button>
     </header>
     <p v-if="trouble" class="trouble" role="alert">The films could not be listed. {{ trouble }} <button class="push-button" @click="load">Try again</button></p>
@@ -158,7 +171,7 @@ const open = (id: string) => void router.push(`/film/${id}`)
       </template>
       <p v-else-if="shelf === 'trash'" class="quiet">What is deleted stays here for 30 days.</p>
     </div>
-    <NewProjectDialog v-model:visible="creating" @made="open" />
+    <NewProjectDialog v-model:visible="creating" :cut="cut" @made="made" />
   </main>
 </template>
 

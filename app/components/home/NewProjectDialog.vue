@@ -7,7 +7,9 @@ import NumberField from '~/components/fields/NumberField.vue'
 import { newProjectSchema } from '#shared/projects'
 
 const visible = defineModel<boolean>('visible', { required: true })
-const emit = defineEmits<{ made: [id: string] }>()
+/** A list of a cut that the film is made of: its name, lengths and rate come from there, where it says them. */
+const props = defineProps<{ cut?: File | null }>()
+const emit = defineEmits<{ made: [id: string, notes: readonly string[]] }>()
 
 const PRESETS = [
   { label: 'Wide, 1920 × 1080', widthPx: 1920, heightPx: 1080 },
@@ -21,11 +23,12 @@ const PRESETS = [
 const rates = RATES.map((rate) => ({ label: `${rateName(rate)} fps`, value: rate }))
 const fresh = () => ({ title: '', preset: PRESETS[0]!, widthPx: 1920, heightPx: 1080, rate: RATES[1]!, baseLensMm: 50, defaultPanelFrames: 48 })
 const form = reactive(fresh())
+const isList = computed(() => props.cut?.name.toLowerCase().endsWith('.edl') === true)
 const busy = ref(false)
 const trouble = ref<string | null>(null)
 watch(visible, (now) => {
   if (!now) return
-  Object.assign(form, fresh())
+  Object.assign(form, fresh(), { title: props.cut?.name.replace(/\.[^.]+$/, '') ?? '' })
   trouble.value = null
 })
 watch(
@@ -58,9 +61,9 @@ async function make() {
   }
   busy.value = true
   try {
-    const card = await api.createProject(parsed.data)
+    const { card, notes } = props.cut ? await api.filmOfCut({ fileName: props.cut.name, text: await props.cut.text(), rate: parsed.data.rate, widthPx: parsed.data.widthPx, heightPx: parsed.data.heightPx }) : { card: await api.createProject(parsed.data), notes: [] }
     visible.value = false
-    emit('made', card.project.id)
+    emit('made', card.project.id, notes)
   } catch (error) {
     trouble.value = `The film was not made. ${(error as Error).message}`
   } finally {
@@ -70,16 +73,17 @@ async function make() {
 </script>
 
 <template>
-  <Dialog v-model:visible="visible" modal header="New film" :style="{ width: '420px' }">
+  <Dialog v-model:visible="visible" modal :header="cut ? 'New film of a cut' : 'New film'" :style="{ width: '420px' }">
     <form @submit.prevent="make">
-      <label class="wide">Name <InputText size="small" v-model="form.title" autofocus maxlength="200" placeholder="What is it called?" /></label>
+      <p v-if="cut" class="quiet">{{ cut.name }} becomes a film: a shot a picture, of the same lengths, empty. {{ isList ? 'An edit list does not say its rate: choose the one that it was made for.' : 'Its rate is the timeline’s own.' }}</p>
+      <label v-else class="wide">Name <InputText size="small" v-model="form.title" autofocus maxlength="200" placeholder="What is it called?" /></label>
       <label class="wide">Size <Select size="small" v-model="form.preset" :options="PRESETS" option-label="label" aria-label="Size" /></label>
       <div class="pair">
         <NumberField label="Width" unit="px" :model-value="form.widthPx" :step="2" :min="16" :max="8192" :decimals="0" @set="(v) => (form.widthPx = Math.round(v))" @scrub="(v) => (form.widthPx = Math.round(v))" />
         <NumberField label="Height" unit="px" :model-value="form.heightPx" :step="2" :min="16" :max="8192" :decimals="0" @set="(v) => (form.heightPx = Math.round(v))" @scrub="(v) => (form.heightPx = Math.round(v))" />
       </div>
-      <label class="wide">Rate <Select size="small" v-model="form.rate" :options="rates" option-label="label" option-value="value" aria-label="Rate" /></label>
-      <div class="pair">
+      <label v-if="!cut || isList" class="wide">Rate <Select size="small" v-model="form.rate" :options="rates" option-label="label" option-value="value" aria-label="Rate" /></label>
+      <div v-if="!cut" class="pair">
         <NumberField label="Base lens" unit="mm" :model-value="form.baseLensMm" :step="1" :min="4" :max="2000" :decimals="1" :reset-to="50" @set="(v) => (form.baseLensMm = v)" @scrub="(v) => (form.baseLensMm = v)" />
         <NumberField label="Panels last" unit="f" :model-value="form.defaultPanelFrames" :step="1" :min="1" :max="100000" :decimals="0" :reset-to="48" @set="(v) => (form.defaultPanelFrames = Math.round(v))" @scrub="(v) => (form.defaultPanelFrames = Math.round(v))" />
       </div>
@@ -93,6 +97,9 @@ async function make() {
 </template>
 
 <style scoped>
+p {
+  margin: 0;
+}
 form {
   display: flex;
   flex-direction: column;

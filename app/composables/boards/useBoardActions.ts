@@ -6,6 +6,7 @@ import {
   duplicatePanels,
   duplicateShot,
   editPanel,
+  inTurn,
   joinPanels,
   joinShots,
   movePanels,
@@ -15,9 +16,7 @@ import {
   renumberShots,
   retime,
   splitPanel,
-  applyChange,
-  type Edit,
-  type Made,
+  trayShots,
 } from '@rubato/core/edits'
 import type { Film } from '@rubato/core/document'
 import { useShots } from '~/composables/boards/useShots'
@@ -28,21 +27,6 @@ import { useFilmStore } from '~/stores/film'
 
 const newId = () => crypto.randomUUID()
 const many = (count: number, one: string, several = `${one}s`) => (count === 1 ? one : `${count} ${several}`)
-
-/** One thing after another as one change; the first that is refused refuses all. */
-export function inTurn(film: Film, steps: readonly Make[]): Made {
-  let value = film
-  const edits: Edit[] = []
-  for (const step of steps) {
-    const made = step(value)
-    if (!made.ok) return made
-    const applied = applyChange(value, { edits: made.edits })
-    if (!applied.ok) return { ok: false, refusal: { code: 'ground-gone' } }
-    value = applied.value
-    edits.push(...made.edits)
-  }
-  return { ok: true, edits }
-}
 
 /** What is done to panels and shots on the boards: to those chosen, or to those named. */
 export function useBoardActions() {
@@ -134,6 +118,12 @@ export function useBoardActions() {
     if (film.perform(label, (f) => removeShots(f.outline, projectId(), ids))) desk.goTo(desk.playhead)
   }
 
+  /** Kept aside, as they are. */
+  function trayTheseShots(ids: readonly string[]) {
+    const label = ids.length === 1 ? `shot ${film.film.outline.shots[ids[0]!]?.label ?? ''} into the tray` : `${ids.length} shots into the tray`
+    if (film.perform(label, (f) => trayShots(f.outline, projectId(), ids))) desk.goTo(desk.playhead)
+  }
+
   function split() {
     const ref = boards.current
     const panel = ref === null ? undefined : film.takeOf(ref.takeId)?.panels[ref.panelId]
@@ -221,5 +211,5 @@ export function useBoardActions() {
 
   const setLength = (ref: PanelRef, frames: number) => film.perform('panel length', (f) => retime(f, projectId(), [{ lengths: [{ ...ref, lengthFrames: frames }], giver: null }], 'push'))
 
-  return { newPanel, newShot, newShotIn, duplicate, duplicateShots, remove, removeTheseShots, split, join, joinTheseShots, joinWithNext, cut, moveTo, moveShotsTo, renumber, setCaption, setLength, choose }
+  return { newPanel, newShot, newShotIn, duplicate, duplicateShots, remove, removeTheseShots, trayTheseShots, split, join, joinTheseShots, joinWithNext, cut, moveTo, moveShotsTo, renumber, setCaption, setLength, choose }
 }

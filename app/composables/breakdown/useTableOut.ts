@@ -20,7 +20,7 @@ export function useTableOut(table: ReturnType<typeof useWorkTable>, tab: Ref<Wor
       const value = row.cells[id] ?? ''
       return typeof value === 'number' ? Number(value.toFixed(3)) : value
     }
-    const rows = table.tableRows.value.flatMap((row) => (isGroup(row) ? [] : [[row.label, row.cells.name ?? '', row.cells.sort ?? '', ...columns.filter(({ id }) => id !== 'name').map(({ id }) => cell(row, id)), row.cells.days === null ? '' : Number(Number(row.cells.days).toFixed(2))]]))
+    const rows = table.tableRows.value.flatMap((row) => (isGroup(row) ? [] : [[row.label, row.cells.name ?? '', row.cells.sort ?? '', ...columns.filter(({ id }) => id !== 'name').map(({ id }) => cell(row, id)), row.days === null ? '' : Number(row.days.toFixed(2))]]))
     return writeTable(header, rows)
   }
   function tableOf(): TableOf {

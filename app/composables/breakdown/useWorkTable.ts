@@ -1,4 +1,4 @@
-import { setWorkId, wholeOf, type WorkColumn, type WorkFields, type WorkState } from '@rubato/core/document'
+import { setWorkId, wholeOf, type Work, type WorkColumn, type WorkFields, type WorkState } from '@rubato/core/document'
 import { useLocalStorage } from '@vueuse/core'
 import { computed, ref, shallowRef, watch, type Ref } from 'vue'
 import { useBreakdownStore, type ShotWork, type ThingWork } from '~/stores/breakdown'
@@ -7,7 +7,38 @@ import { useFilmStore } from '~/stores/film'
 import { cameraWords, daysWords, difficultyWords, madeWords, sortedBy, sortWords, stateWords } from '~/text/breakdown'
 
 export type WorkTab = 'things' | 'shots'
-export type WorkRow = { readonly id: string; readonly label: string; readonly takeId: string | null; readonly shotId: string | null; readonly sequenceId: string | null; readonly state: WorkState | null; readonly cells: Readonly<Record<string, string | number | null>>; readonly why: string; readonly points: number | null; readonly findings: number | null }
+export interface WorkRow {
+  readonly id: string
+  readonly label: string
+  readonly takeId: string | null
+  readonly shotId: string | null
+  readonly sequenceId: string | null
+  readonly state: WorkState | null
+  readonly points: number | null
+  readonly days: number | null
+  /** Worked out where they are asked for: of thousands of rows few are seen. */
+  readonly cells: Readonly<Record<string, string | number | null>>
+  readonly why: string
+  readonly findings: number | null
+}
+type Cells = WorkRow['cells']
+/** A row whose cells are worked out when one is read, and again when what they hang on changes. */
+function rowOf(known: Omit<WorkRow, 'cells' | 'why' | 'findings'>, why: () => string, findings: () => number | null, cells: (findings: number | null) => Cells): WorkRow {
+  const found = computed(findings)
+  const all = computed(() => cells(found.value))
+  return {
+    ...known,
+    get cells() {
+      return all.value
+    },
+    get findings() {
+      return found.value
+    },
+    get why() {
+      return why()
+    },
+  }
+}
 export interface GroupRow {
   readonly id: string
   readonly group: string
@@ -55,7 +86,7 @@ export function useWorkTable(tab: Ref<WorkTab>) {
 
   const placedOf = computed(() => new Map(film.filmStage.shots.map((placed) => [placed.shot.id, placed])))
   const shotOf = computed(() => new Map(store.shots.map((each) => [each.placed.shot.id, each])))
-  const ownCells = (work: { readonly own?: Readonly<Record<string, string>> | undefined } | undefined) => Object.fromEntries(Object.entries(work?.own ?? {}).map(([id, text]) => [`own.${id}`, text]))
+  const ownCells = (work: Work | undefined) => Object.fromEntries(Object.entries(work?.own ?? {}).map(([id, text]) => [`own.${id}`, text]))
   /** Null where the shot has not been looked through. */
   const findingsOf = (takeId: string) => (edges.looked.has(takeId) ? edges.speaking(takeId).length : null)
   function findingsIn(takeId: string, { id, sort: of }: ThingWork['thing']): number | null {
@@ -66,27 +97,63 @@ export function useWorkTable(tab: Ref<WorkTab>) {
     return edges.speaking(takeId).filter(({ levelId }) => levelId !== null && isIts(levelId)).length
   }
 
+  /** What the looked-through shots of a thing have to say of it; null where none was looked through. */
+  function findingsOfThing(thing: ThingWork['thing']): number | null {
+    const takeIds = thing.shotIds.flatMap((shotId) => placedOf.value.get(shotId)?.shot.circledTakeId ?? [])
+    const found = takeIds.flatMap((takeId) => findingsIn(takeId, thing) ?? [])
+    return found.length === 0 ? null : found.reduce((sum, count) => sum + count, 0)
+  }
+  function seenIn(shotIds: readonly string[]): string {
+    const labels = (shotIds.length > 6 ? shotIds.slice(0, 5) : shotIds).map((shotId) => placedOf.value.get(shotId)?.shot.label ?? '')
+    return shotIds.length > 6 ? `${labels.join(' ')} … ${shotIds.length}` : labels.join(' ')
+  }
+  const saidCells = (work: Work | undefined, days: number | null): Cells => ({
+    state: stateWords(work?.state), who: work?.who ?? '', days, notes: work?.notes ?? '', ...ownCells(work),
+  })
+
   function thingRow({ id, thing, label, difficulty, work, days }: ThingWork): WorkRow {
     const first = thing.shotIds[0] ?? (thing.sort === 'set' ? undefined : id.split('.')[1])
     const placed = first === undefined ? undefined : placedOf.value.get(first)
-    const labels = thing.shotIds.map((shotId) => placedOf.value.get(shotId)?.shot.label ?? '')
-    const found = thing.shotIds.flatMap((shotId) => ((takeId) => (takeId === undefined ? [] : (findingsIn(takeId, thing) ?? [])))(placedOf.value.get(shotId)?.shot.circledTakeId))
-    const counted = found.length === 0 ? null : found.reduce((sum, count) => sum + count, 0)
-    const seenBy = first === undefined ? null : (shotOf.value.get(first)?.facts ?? null)
-    return {
-      id, label, takeId: placed?.shot.circledTakeId ?? null, shotId: first ?? null, sequenceId: placed?.shot.sequenceId ?? null, state: work?.state ?? null, points: difficulty.points, findings: counted, why: difficultyWords(difficulty),
-      cells: { name: thing.name, sort: sortWords(thing), seen: labels.length > 6 ? `${labels.slice(0, 5).join(' ')} … ${labels.length}` : labels.join(' '), made: madeWords(thing), closest: thing.closest === 0 ? null : thing.closest, move: seenBy === null ? '' : cameraWords(seenBy), hard: difficulty.points, state: stateWords(work?.state), who: work?.who ?? '', days, notes: work?.notes ?? '', finding: counted, ...ownCells(work) },
-    }
+    const known = { id, label, takeId: placed?.shot.circledTakeId ?? null, shotId: first ?? null, sequenceId: placed?.shot.sequenceId ?? null, state: work?.state ?? null, points: difficulty.points, days }
+    return rowOf(known, () => difficultyWords(difficulty), () => findingsOfThing(thing), (finding) => {
+      const seenBy = first === undefined ? null : (shotOf.value.get(first)?.facts ?? null)
+      return {
+        name: thing.name,
+        sort: sortWords(thing),
+        seen: seenIn(thing.shotIds),
+        made: madeWords(thing),
+        closest: thing.closest === 0 ? null : thing.closest,
+        move: seenBy === null ? '' : cameraWords(seenBy),
+        hard: difficulty.points,
+        finding,
+        ...saidCells(work, days),
+      }
+    })
   }
   function shotRow({ id, placed, facts, difficulty, work, days }: ShotWork): WorkRow {
     const { shot } = placed
-    const sequence = film.outline.sequences[shot.sequenceId]
-    const counted = findingsOf(shot.circledTakeId)
-    return {
-      id, label: shot.label, takeId: shot.circledTakeId, shotId: shot.id, sequenceId: shot.sequenceId, state: work?.state ?? null, points: difficulty?.points ?? null, findings: counted, why: difficulty === null ? '' : difficultyWords(difficulty),
-      cells: { name: shot.label, sort: shot.title, sequence: `${sequence?.label ?? ''} ${sequence?.title ?? ''}`.trim(), length: placed.lengthFrames, framings: facts?.framings ?? null, cameras: facts?.cameras ?? null, move: facts === null ? '' : cameraWords(facts), levels: facts?.levels.length ?? null, figures: facts?.levels.filter(({ sort: of }) => of === 'figure').length ?? null, dialogue: facts === null || facts.dialogue === 0 ? null : facts.dialogue, finding: counted, hard: difficulty?.points ?? null, state: stateWords(work?.state), who: work?.who ?? '', days, notes: work?.notes ?? '', ...ownCells(work) },
-    }
+    const known = { id, label: shot.label, takeId: shot.circledTakeId, shotId: shot.id, sequenceId: shot.sequenceId, state: work?.state ?? null, points: difficulty?.points ?? null, days }
+    return rowOf(known, () => (difficulty === null ? '' : difficultyWords(difficulty)), () => findingsOf(shot.circledTakeId), (finding) => {
+      const sequence = film.outline.sequences[shot.sequenceId]
+      return {
+        name: shot.label,
+        sort: shot.title,
+        sequence: `${sequence?.label ?? ''} ${sequence?.title ?? ''}`.trim(),
+        length: placed.lengthFrames,
+        framings: facts?.framings ?? null,
+        cameras: facts?.cameras ?? null,
+        move: facts === null ? '' : cameraWords(facts),
+        levels: facts?.levels.length ?? null,
+        figures: facts?.levels.filter(({ sort: of }) => of === 'figure').length ?? null,
+        dialogue: facts === null || facts.dialogue === 0 ? null : facts.dialogue,
+        finding,
+        hard: difficulty?.points ?? null,
+        ...saidCells(work, days),
+      }
+    })
   }
+  /** Rows that run out; nothing is asked of any while no shot has been looked through. */
+  const runsOut = computed(() => (edges.looked.size === 0 ? 0 : rows.value.filter(({ findings }) => (findings ?? 0) > 0).length))
   const rows = computed<readonly WorkRow[]>(() => (tab.value === 'things' ? store.things.map(thingRow) : store.shots.map(shotRow)))
 
   const matching = computed(() => {
@@ -110,7 +177,7 @@ export function useWorkTable(tab: Ref<WorkTab>) {
       if (known === undefined) groups.set(name, [row])
       else known.push(row)
     }
-    return [...groups].flatMap(([group, of]): TableRow[] => [{ id: `group ${group}`, group, rows: of.length, done: of.filter(({ state }) => state === 'done').length, days: of.reduce((sum, { cells }) => sum + Number(cells.days ?? 0), 0) }, ...of])
+    return [...groups].flatMap(([group, of]): TableRow[] => [{ id: `group ${group}`, group, rows: of.length, done: of.filter(({ state }) => state === 'done').length, days: of.reduce((sum, { days }) => sum + (days ?? 0), 0) }, ...of])
   })
   watch([tab, grouping], () => (chosen.value = []))
 
@@ -120,5 +187,5 @@ export function useWorkTable(tab: Ref<WorkTab>) {
     const ids = meant(row)
     store.say(`${of} of ${ids.length === 1 ? row.label : `${ids.length} rows`}`, ids, fields)
   }
-  return { search, stateFilter, grouping, hidden, sort, chosen, allColumns, shownColumns, rows, tableRows, meant, say, daysWords }
+  return { search, stateFilter, grouping, hidden, sort, chosen, allColumns, shownColumns, rows, runsOut, tableRows, meant, say, daysWords }
 }

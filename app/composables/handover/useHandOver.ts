@@ -1,156 +1,130 @@
-import { drawingsOf, EMPTY_DRAWING, withoutStandIns } from '@rubato/core/document'
-import type { DepthRange } from '@rubato/core/depth'
-import { createTakeStage, depthRangeOf, type FilmSpan, type TakeStage } from '@rubato/core/stage'
-import { secondsOfFrames } from '@rubato/core/time'
+import { useLocalStorage } from '@vueuse/core'
 import { computed, ref, shallowRef } from 'vue'
+import { api } from '~/api/client'
 import { WorkerStopped } from '~/clients/jobs'
-import { movieJobs } from '~/clients/movieJobs'
-import { useDeskStore } from '~/stores/desk'
 import { useFilmStore } from '~/stores/film'
-import { useSoundStore } from '~/stores/sound'
-import { useTimingStore } from '~/stores/timing'
 import { formatOf, type FormatId } from '~/workers/formats'
-import type { BurnIn, MovieRequest, MovieShot } from '~/workers/messages'
+import { moviePixels } from '~/workers/moviePlan'
+import { useMovieOut, type MovieChoice } from './useMovieOut'
+import { saveFile, useWordsOut } from './useWordsOut'
 
-export interface HandOverChoice {
-  range: 'shot' | 'sequence' | 'range' | 'film'
-  format: FormatId
-  size: 1 | 0.5 | 0.25
-  /** Whether a movie has the film's sound. */
-  sound: boolean
-  burnIn: BurnIn
-  /** Whether what stands in for something is seen. */
-  standIns: boolean
-  /** Distances in grey in the place of colours, from white to black; null: as drawn. Absent ends are those of the shots. */
-  depth: { readonly nearest: number | null; readonly farthest: number | null } | null
+export interface HandOverChoice extends MovieChoice {
+  /** In the order that they are made in. */
+  formats: FormatId[]
+  /** Of a timeline: each shot with its panels and cameras inside. */
+  nested: boolean
 }
 
-type State =
-  | { readonly kind: 'idle' }
-  | { readonly kind: 'loading' }
+export type ItemState =
+  | { readonly kind: 'waiting' | 'loading' | 'cancelled' }
   | { readonly kind: 'making'; readonly phase: string; readonly done: number; readonly total: number; readonly startedAt: number }
-  | { readonly kind: 'done'; readonly fileName: string; readonly url: string; readonly bytes: number; readonly frames: number; readonly codec: string | null }
+  | { readonly kind: 'done'; readonly name: string; readonly file: Blob; readonly frames: number | null; readonly codec: string | null }
   | { readonly kind: 'failed'; readonly what: string }
+/** One file of what is asked for. */
+export interface HandOverItem {
+  readonly id: FormatId
+  readonly label: string
+  readonly state: ItemState
+}
 
-/** Makes the movie or the pictures in a worker, and hands the file to the browser. */
+/** How fast a format was made here before, by its id: bytes and ms for each frame's million pixels. */
+type Made = Readonly<Record<string, { readonly bytes: number; readonly ms: number }>>
+
+/** Makes one file after the other, and hands each to the browser. */
 export function useHandOver() {
   const film = useFilmStore()
-  const desk = useDeskStore()
-  const timing = useTimingStore()
-  const sounds = useSoundStore()
-  const state = shallowRef<State>({ kind: 'idle' })
+  const movies = useMovieOut()
+  const words = useWordsOut()
+  const items = shallowRef<readonly HandOverItem[]>([])
   const now = ref(0)
+  const before = useLocalStorage<Made>('rubato.madeBefore', {})
   let gate: AbortController | null = null
-  let asked = 0
 
+  const busy = computed(() => items.value.some(({ state }) => state.kind === 'waiting' || state.kind === 'loading' || state.kind === 'making'))
+  const making = computed(() => items.value.map(({ state }) => state).find((state) => state.kind === 'making') ?? null)
   const secondsLeft = computed(() => {
-    const making = state.value
-    if (making.kind !== 'making' || making.done < 3) return null
-    const elapsed = (now.value - making.startedAt) / 1000
-    return (elapsed / making.done) * (making.total - making.done)
+    const state = making.value
+    if (state?.kind !== 'making' || state.done < 3) return null
+    return ((now.value - state.startedAt) / 1000 / state.done) * (state.total - state.done)
   })
 
+  const megapixels = (choice: MovieChoice) => {
+    if (film.project === null) return 0
+    const { widthPx, heightPx } = moviePixels({ project: film.project, size: choice.size })
+    return (widthPx * heightPx) / 1e6
+  }
+  /** How large all that is chosen will be, and how long it takes: as it went before, or a guess. */
+  function estimate(choice: HandOverChoice): { readonly bytes: number; readonly seconds: number; readonly isGuess: boolean } {
+    const { start, end } = movies.rangeOf(choice.range)
+    const seconds = film.project === null ? 0 : ((end - start) * film.project.rate.denominator) / film.project.rate.numerator
+    const sum = { bytes: 0, seconds: 0, isGuess: false }
+    for (const id of choice.formats) {
+      const format = formatOf(id)
+      if (format.needs === 'frames') {
+        const known = before.value[id]
+        const { bytes, ms } = known ?? format.guess
+        sum.bytes += bytes * megapixels(choice) * (end - start) + (format.sound && choice.sound ? 16_000 * seconds : 0)
+        sum.seconds += (ms / 1000) * megapixels(choice) * (end - start)
+        sum.isGuess ||= known === undefined
+      } else if (format.needs === 'sound') sum.bytes += 288_000 * seconds
+    }
+    return sum
+  }
+
   async function start(choice: HandOverChoice) {
-    const project = film.project
-    const format = formatOf(choice.format)
-    if (project === null || format.needs === 'words') return
-    const mine = ++asked
-    release()
-    state.value = { kind: 'loading' }
-    try {
-      const range = rangeOf(choice.range)
-      const { filmStage } = film
-      const transitions = filmStage.transitions.filter((each) => each.from < range.end && each.to > range.start)
-      // A transition shows shots that the range itself may not touch.
-      const beside = new Set(transitions.flatMap(({ before, after }) => [before?.shot.id, after?.shot.id]))
-      const placed = format.needs === 'sound' ? [] : filmStage.shots.filter((each) => (each.startFrame < range.end && each.startFrame + each.lengthFrames > range.start) || beside.has(each.shot.id))
-      const shots: MovieShot[] = []
-      const drawings: Record<string, MovieRequest['drawings'][string]> = {}
-      for (const each of placed) {
-        const { shot } = each
-        await film.ensureTakeWithArt(shot.circledTakeId)
-        if (mine !== asked) return
-        const body = film.takeOf(shot.circledTakeId)
-        if (body === null) throw new Error(`Shot ${shot.label} could not be loaded.`)
-        shots.push({ placed: each, body: choice.standIns ? body : withoutStandIns(body) })
-        for (const drawingId of drawingsOf(body)) drawings[drawingId] = film.drawingOf(drawingId) ?? EMPTY_DRAWING
+    const { signal } = (gate = new AbortController())
+    items.value = choice.formats.map((id) => ({ id, label: formatOf(id).label, state: { kind: 'waiting' } }))
+    const put = (index: number, state: ItemState) => {
+      now.value = performance.now()
+      items.value = items.value.map((item, i) => (i === index ? { ...item, state } : item))
+    }
+    for (const [index, id] of choice.formats.entries()) {
+      put(index, { kind: 'loading' })
+      try {
+        const made = await makeOne(choice, id, signal, (state) => put(index, state))
+        if (signal.aborted) throw signal.reason
+        put(index, made)
+        saveFile(made.name, made.file)
+      } catch (error) {
+        if (signal.aborted) {
+          items.value = items.value.map((item) => (item.state.kind === 'done' || item.state.kind === 'failed' ? item : { ...item, state: { kind: 'cancelled' } }))
+          return
+        }
+        put(index, { kind: 'failed', what: error instanceof WorkerStopped ? `The export stopped by itself (${error.message}). Reload the page and try again.` : (error as Error).message })
       }
-      const stem = `${project.title}${nameOf(choice.range)}${choice.depth === null ? '' : ' distances'}`.trim().replace(/[^\p{L}\p{N}._-]+/gu, '-')
-      const fileName = `${stem || 'film'}.${format.extension}`
-      const plan = sounds.plan()
-      const wantsSound = format.needs === 'sound' || (format.sound && choice.sound)
-      const sound = plan === null || !wantsSound ? null : { plan, soundBase: `${location.origin}/api/sounds/`, fromSeconds: secondsOfFrames(range.start, project.rate), toSeconds: secondsOfFrames(range.end, project.rate) }
-      if (format.needs === 'sound' && sound === null) throw new Error('The film has no sound yet. Bring some in on the Desk first.')
-      const depth = choice.depth === null || format.needs !== 'frames' ? null : depthOf(choice.depth, shots.map(({ body }) => createTakeStage(body, film.optics!)))
-      await run({ project, depth, span: range, shots, transitions, drawings, format: choice.format, size: choice.size, burnIn: { ...choice.burnIn }, sound, fileName, pictureBase: `${location.origin}/api/pictures/` }, mine)
-    } catch (error) {
-      if (mine !== asked) return
-      const cancelled = gate?.signal.aborted === true
-      release()
-      state.value = cancelled ? { kind: 'idle' } : { kind: 'failed', what: error instanceof WorkerStopped ? `The export stopped by itself (${error.message}). Reload the page and try again.` : (error as Error).message }
     }
   }
 
-  /** The distances that are white and black in all of these shots. */
-  function depthOf({ nearest, farthest }: NonNullable<HandOverChoice['depth']>, stages: readonly TakeStage[]): DepthRange {
-    const found = depthRangeOf(stages) ?? { nearest: 1, farthest: 10 }
-    const near = nearest ?? found.nearest
-    return { nearest: near, farthest: Math.max(farthest ?? found.farthest, near * 1.0001) }
-  }
-
-  /** The film's frames of a choice, `end` exclusive. */
-  function rangeOf(choice: HandOverChoice['range']): FilmSpan {
-    const whole = { start: 0, end: desk.lengthFrames }
-    const placed = desk.placedShot
-    if (choice === 'film' || placed === null) return whole
-    if (choice === 'range') return timing.range ?? whole
-    if (choice === 'shot') return { start: placed.startFrame, end: placed.startFrame + placed.lengthFrames }
-    return film.filmStage.spanOf(placed.shot.sequenceId) ?? whole
-  }
-
-  function nameOf(choice: HandOverChoice['range']): string {
-    if (choice === 'shot') return ` ${desk.placedShot?.shot.label ?? ''}`
-    if (choice === 'sequence') return ` sequence ${film.outline.sequences[desk.placedShot?.shot.sequenceId ?? '']?.label ?? ''}`
-    return choice === 'range' ? ` ${rangeOf('range').start}-${rangeOf('range').end - 1}` : ''
-  }
-
-  async function run(request: MovieRequest, mine: number) {
+  async function makeOne(choice: HandOverChoice, id: FormatId, signal: AbortSignal, tell: (state: ItemState) => void): Promise<Extract<ItemState, { readonly kind: 'done' }>> {
+    const format = formatOf(id)
     const startedAt = performance.now()
-    const { signal } = (gate = new AbortController())
-    const made = await movieJobs.run(request, {
-      signal,
-      progress: (progress) => {
-        if (mine !== asked) return
-        now.value = performance.now()
-        state.value = { kind: 'making', ...progress, startedAt }
-      },
-    })
-    if (mine !== asked) return
-    gate = null
-    state.value = { kind: 'done', fileName: request.fileName, url: URL.createObjectURL(made.file), bytes: made.file.size, frames: made.frames, codec: made.codec }
-    save()
+    const done = { kind: 'done', frames: null, codec: null } as const
+    if (format.needs === 'words') return { ...done, ...(await words.wordsFile(format, (share) => tell({ kind: 'making', phase: 'words', done: Math.round(share * 100), total: 100, startedAt }), signal)) }
+    if (format.needs === 'cut') {
+      await film.settled()
+      const version = film.lookingAt?.version
+      const movie = movieBeside(choice)
+      const file = await api.cut(film.projectId!, { as: format.as, nested: choice.nested ? '1' : '0', ...(version === undefined ? {} : { version }), ...(movie === null ? {} : { movie }) }, signal)
+      return { ...done, name: `${movies.stemOf({ range: 'film', depth: null })}.${format.extension}`, file }
+    }
+    const made = await movies.make(choice, id, format, signal, (progress) => tell({ kind: 'making', ...progress, startedAt }))
+    if (format.needs === 'frames' && made.frames > 0) {
+      const size = megapixels(choice) * made.frames
+      before.value = { ...before.value, [id]: { bytes: made.file.size / size, ms: made.totalMs / size } }
+    }
+    return { ...done, ...made }
   }
 
-  /** Hands the finished file to the browser's downloads. */
-  function save() {
-    if (state.value.kind !== 'done') return
-    const link = document.createElement('a')
-    link.href = state.value.url
-    link.download = state.value.fileName
-    link.click()
+  /** The movie of the whole film that is made along with its cut, by which that finds its pictures. */
+  function movieBeside(choice: HandOverChoice): string | null {
+    const id = choice.range === 'film' ? choice.formats.find((each) => ((format) => format.needs === 'frames' && format.frame === 'pixels')(formatOf(each))) : undefined
+    return id === undefined ? null : `${movies.stemOf(choice)}.${formatOf(id).extension}`
   }
 
   /** A worker that does not end its work by itself is ended all the same; until then the state says so. */
-  function cancel() {
-    if (gate !== null) return gate.abort()
-    asked++
-    state.value = { kind: 'idle' }
-  }
+  const cancel = () => gate?.abort()
+  const save = (item: HandOverItem) => void (item.state.kind === 'done' && saveFile(item.state.name, item.state.file))
+  const forget = () => void (busy.value || (items.value = []))
 
-  function release() {
-    gate = null
-    if (state.value.kind === 'done') URL.revokeObjectURL(state.value.url)
-  }
-
-  return { state, secondsLeft, start, cancel, save, rangeOf }
+  return { items, busy, secondsLeft, start, cancel, save, forget, estimate, movieBeside, rangeOf: movies.rangeOf }
 }

@@ -5,7 +5,6 @@ import { takesInOrder } from '~/api/allTakes'
 import { useFilmStore } from '~/stores/film'
 import type { WordsFormat } from '~/workers/formats'
 
-
 /** Hands a file to the browser. */
 export function saveFile(name: string, content: Blob) {
   const url = URL.createObjectURL(content)
@@ -23,24 +22,29 @@ export function useWordsOut() {
   const film = useFilmStore()
   const busy = ref(false)
 
-  async function wordsOut({ extension, type, write }: WordsFormat) {
+  /** What the boards say in a format, and the name of its file. */
+  async function wordsFile({ extension, type, write }: WordsFormat, onProgress: (share: number) => void, gate: AbortSignal): Promise<{ readonly name: string; readonly file: Blob }> {
     const { project, projectId } = film
-    if (project === null || projectId === null || busy.value) return
+    if (project === null || projectId === null) throw new Error('No film is open.')
+    await film.settled()
+    const words: TimedWords[] = []
+    const sequences = new Map<string, { label: string; panels: { action: string; dialogue: string }[] }[]>()
+    for await (const { placed, take } of takesInOrder(projectId, film.lookingAt?.version ?? null, film.filmStage.shots, onProgress, gate)) {
+      const panels = placedPanels(take.body)
+      words.push(...panels.map(({ panel, startFrame }) => ({ startFrame: placed.startFrame + startFrame, lengthFrames: panel.lengthFrames, dialogue: panel.dialogue })))
+      const shot = { label: placed.shot.label, panels: panels.map(({ panel }) => panel) }
+      sequences.set(placed.shot.sequenceId, [...(sequences.get(placed.shot.sequenceId) ?? []), shot])
+    }
+    const text = write({ title: project.title, rate: project.rate, panels: words, sequences: boardedSequences(sequences) })
+    return { name: `${fileTitle(project.title)}.${extension}`, file: new Blob([text], { type: `${type};charset=utf-8` }) }
+  }
+
+  async function wordsOut(format: WordsFormat) {
+    if (busy.value) return
     busy.value = true
     try {
-      // What is on the screen goes out, not only what the server has heard of.
-      await film.flush()
-      if (film.saving.waiting > 0) throw new Error('The last changes have not reached the server yet. Try again when it says Saved.')
-      const words: TimedWords[] = []
-      const sequences = new Map<string, { label: string; panels: { action: string; dialogue: string }[] }[]>()
-      for await (const { placed, take } of takesInOrder(projectId, film.lookingAt?.version ?? null, film.filmStage.shots, () => undefined, new AbortController().signal)) {
-        const panels = placedPanels(take.body)
-        words.push(...panels.map(({ panel, startFrame }) => ({ startFrame: placed.startFrame + startFrame, lengthFrames: panel.lengthFrames, dialogue: panel.dialogue })))
-        const shot = { label: placed.shot.label, panels: panels.map(({ panel }) => panel) }
-        sequences.set(placed.shot.sequenceId, [...(sequences.get(placed.shot.sequenceId) ?? []), shot])
-      }
-      const text = write({ title: project.title, rate: project.rate, panels: words, sequences: boardedSequences(sequences) })
-      saveFile(`${fileTitle(project.title)}.${extension}`, new Blob([text], { type: `${type};charset=utf-8` }))
+      const { name, file } = await wordsFile(format, () => undefined, new AbortController().signal)
+      saveFile(name, file)
     } catch (error) {
       film.refuse(`The words were not written. ${(error as Error).message}`)
     } finally {
@@ -55,5 +59,5 @@ export function useWordsOut() {
     return inOrder(sequences).map((sequence) => ({ sequence, heading: headings.get(sequence.id) ?? null, shots: shots.get(sequence.id) ?? [] }))
   }
 
-  return { wordsOut, busy }
+  return { wordsOut, wordsFile, busy }
 }

@@ -48,6 +48,8 @@ export const shotSchema = z.strictObject({
   title: text(300),
   circledTakeId: idSchema,
   targetFrames,
+  /** It is kept aside: no frame of the film shows it, and it is there again when it is put back. Absent: it is in the film. */
+  inTray: z.literal(true).optional(),
 })
 
 export const takeSchema = z.strictObject({
@@ -99,6 +101,8 @@ export function transitionIdOf(place: { readonly at: 'cut'; readonly shotId: Id 
 export type Project = Readonly<z.infer<typeof projectSchema>>
 export type Sequence = Readonly<z.infer<typeof sequenceSchema>>
 export type Shot = Readonly<z.infer<typeof shotSchema>>
+/** Whether a shot is part of the film; one that is not waits in the tray. */
+export const isInFilm = ({ inTray }: Pick<Shot, 'inTray'>): boolean => inTray !== true
 export type Take = Readonly<z.infer<typeof takeSchema>>
 export type RulerMark = Readonly<z.infer<typeof rulerMarkSchema>>
 export type MarkMeaning = RulerMark['meaning']

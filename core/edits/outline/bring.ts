@@ -8,7 +8,7 @@ import type { Edit } from '../change/edit'
 import type { NewIds } from '../change/newIds'
 import { made, refused, type Made } from '../change/refusal'
 import { labelBetween } from '../../document/labels'
-import { lastLabelBefore, shotsOf } from './shots'
+import { labelsTaken, lastLabelBefore, shotsOf } from './shots'
 import { layOut, showings, type Showing, type ShownIn } from '../take/showing'
 
 /** A picture that has been taken in, with its place in fw: what becomes a drawing of its own. */
@@ -68,7 +68,7 @@ export function bringAsShot(film: Film, projectId: string, sequenceId: string, a
   const shots = shotsOf(outline, sequenceId)
   const after = afterShotId === null ? shots.length - 1 : shots.findIndex((shot) => shot.id === afterShotId)
   if (afterShotId !== null && after < 0) return refused({ code: 'missing', what: 'shot', id: afterShotId })
-  const taken = new Set(Object.values(outline.shots).map((shot) => shot.label))
+  const taken = labelsTaken(outline)
   const [shotId, takeId] = [newId(), newId()]
   const outlineDraft = new Draft(outline)
   const [order] = outlineDraft.room('shots', shots, after + 1, 1)

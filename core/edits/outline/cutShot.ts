@@ -3,7 +3,7 @@ import { carriersFirst } from '../../document/carriers'
 import { opticsOfFilm } from '../../document/optics'
 import { FIRST_ORDER, inOrder } from '../../document/order'
 import { keyOwners } from '../../document/keys'
-import { anchorOfFrame, placedPanels } from '../../document/panels'
+import { anchorOfFrame, placedPanels, type PlacedPanel } from '../../document/panels'
 import { spansOn } from '../../document/spans'
 import type { Level, Shot } from '../../document/records'
 import { takeRef, outlineRef, EMPTY_TAKE, type Film, type Outline, type TakeBody } from '../../document/units'
@@ -22,7 +22,7 @@ import { copyArt, groundsWith } from './copyArt'
 import { placeAfter } from './shots'
 
 /** A take that is being cut: what stays, and what goes into a take of its own. */
-interface Cut {
+export interface Cut {
   readonly take: TakeBody
   readonly left: Draft<TakeBody>
   readonly right: Draft<TakeBody>
@@ -47,6 +47,18 @@ export function cutShot(film: Film, projectId: string, shotId: string, panelId: 
   const at = placed.findIndex((entry) => entry.panel.id === panelId)
   if (at < 0) return refused({ code: 'missing', what: 'panel', id: panelId })
   if (at === 0) return refused({ code: 'nothing-to-cut' })
+  const parts = cutTake(film, take, placed, at, newId)
+  if (typeof parts === 'string') return refused({ code: 'missing', what: 'drawing', id: parts })
+  const { cut, art } = parts
+  const newTake = newId()
+  return made(cutOutline(cut, outline, projectId, shot, newTake), cut.left.edit('shot-cut', takeRef(takeId)), cut.right.edit('shot-cut', takeRef(newTake)), ...art)
+}
+
+/**
+ * A take in two where the panel at `at` begins, each side as it was, and the edits that copy art used on both; the id of a drawing that is not there.
+ * `oneStays`: only one side is kept, so art is not copied.
+ */
+export function cutTake(film: Film, take: TakeBody, placed: readonly PlacedPanel[], at: number, newId: NewIds, oneStays = false): { readonly cut: Cut; readonly art: readonly Edit[] } | string {
   const ids = placed.map((entry) => entry.panel.id)
   const cut: Cut = { take, left: new Draft(take), right: new Draft<TakeBody>(EMPTY_TAKE), stays: ids.slice(0, at), goes: ids.slice(at), cutFrame: placed[at]!.startFrame, newId }
   for (const { panel } of placed.slice(at)) {
@@ -58,12 +70,11 @@ export function cutShot(film: Film, projectId: string, shotId: string, panelId: 
   for (const record of Object.values(take.meant)) cut.right.put('meant', record)
   const going = levelsGoing(cut)
   cutKeys(cut, film, new Set(going.map((level) => level.id)))
-  const art = cutLevels(cut, film, going)
-  if (typeof art === 'string') return refused({ code: 'missing', what: 'drawing', id: art })
+  const art = cutLevels(cut, film, going, oneStays)
+  if (typeof art === 'string') return art
   const live = liveInPanels(take)
   for (const side of [cut.left, cut.right]) keepLive(side, (panel) => live.get(panel)!, newId)
-  const newTake = newId()
-  return made(cutOutline(cut, outline, projectId, shot, newTake), cut.left.edit('shot-cut', takeRef(takeId)), cut.right.edit('shot-cut', takeRef(newTake)), ...art)
+  return { cut, art }
 }
 
 /** The levels that show something past the cut or that cameras go after, and what they hang on. */
@@ -95,17 +106,17 @@ function cutKeys({ take, left, right, goes, cutFrame, newId }: Cut, film: Film, 
 }
 
 /** Levels, cells and what lies under the plan, so that every panel shows what it showed. The edits that copy art used on both sides; the id of a drawing that is not there. */
-function cutLevels({ take, left, right, stays, goes, cutFrame, newId }: Cut, film: Film, going: readonly Level[]): readonly Edit[] | string {
+function cutLevels({ take, left, right, stays, goes, cutFrame, newId }: Cut, film: Film, going: readonly Level[], oneStays: boolean): readonly Edit[] | string {
   const shown = showings(take)
   const levels = inOrder(take.levels)
   layOut(left, take, levels, stays, (panel, level) => shown.get(panel)!.get(level)!)
   const used = (panels: readonly string[]) => new Set(panels.flatMap((panel) => [...shown.get(panel)!.values()].flatMap(drawingsShown)))
   const here = used(stays)
-  const both = new Set([...[...used(goes)].filter((id) => here.has(id)), ...Object.values(take.grounds).map((ground) => ground.drawingId)])
+  const both = oneStays ? new Set<string>() : new Set([...[...used(goes)].filter((id) => here.has(id)), ...Object.values(take.grounds).map((ground) => ground.drawingId)])
   const art = copyArt(film, take, both, newId, true)
   if (typeof art === 'string') return art
   for (const level of going) right.put('levels', swayingLater(level, -cutFrame, film.sets))
-  for (const ground of Object.values(groundsWith(take, art.names))) right.put('grounds', ground)
+  for (const ground of Object.values(oneStays ? take.grounds : groundsWith(take, art.names))) right.put('grounds', ground)
   layOut(right, EMPTY_TAKE, going, goes, (panel, level) => withDrawings(shown.get(panel)!.get(level)!, (id) => art.names.get(id) ?? id))
   const gone = used(goes)
   carryNames(right, EMPTY_TAKE, take, new Map(going.map(({ id }) => [id, id])), (id) => (gone.has(id) ? (art.names.get(id) ?? id) : null))

@@ -8,7 +8,7 @@ import { Draft } from '../change/draft'
 import type { NewIds } from '../change/newIds'
 import { made, refused, type Made } from '../change/refusal'
 import { labelBetween } from '../../document/labels'
-import { lastLabelBefore, shotsOf } from './shots'
+import { labelsTaken, lastLabelBefore, shotsOf } from './shots'
 
 
 /** A sequence that scenes become when a script is brought in. */
@@ -66,7 +66,7 @@ export function boardAsShot(film: Film, projectId: string, sequenceId: string, a
   const shots = shotsOf(outline, sequenceId)
   const after = afterShotId === null ? shots.length - 1 : shots.findIndex((shot) => shot.id === afterShotId)
   if (afterShotId !== null && after < 0) return refused({ code: 'missing', what: 'shot', id: afterShotId })
-  const taken = new Set(Object.values(outline.shots).map((shot) => shot.label))
+  const taken = labelsTaken(outline)
   const label = labelBetween(shots[after]?.label ?? lastLabelBefore(outline, sequenceId), shots[after + 1]?.label ?? null, taken)
   const [shotId, takeId] = [newId(), newId()]
   const outlineDraft = new Draft(outline)

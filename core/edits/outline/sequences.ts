@@ -5,7 +5,6 @@ import { Draft } from '../change/draft'
 import { merge } from '../change/edit'
 import { made, refused, type Made } from '../change/refusal'
 import { removeShots } from './shotMoves'
-import { shotsOf } from './shots'
 
 const missing = (id: string) => refused({ code: 'missing', what: 'sequence', id })
 
@@ -55,7 +54,8 @@ export function removeSequence(outline: Outline, projectId: string, id: string):
   const draft = new Draft(outline).drop('sequences', id)
   for (const passage of Object.values(outline.passages)) if (passage.sequenceId === id) draft.put('passages', { ...passage, sequenceId: null })
   const own = draft.edit('sequence-remove', outlineRef(projectId))
-  const shots = shotsOf(outline, id).map((shot) => shot.id)
+  // Those in the tray go along.
+  const shots = Object.values(outline.shots).filter((shot) => shot.sequenceId === id).map((shot) => shot.id)
   if (shots.length === 0) return made(own)
   const removed = removeShots(outline, projectId, shots)
   return removed.ok ? made(merge(removed.edits[0]!, own)!) : removed

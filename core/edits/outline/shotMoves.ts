@@ -1,13 +1,44 @@
+import { labelBetween } from '../../document/labels'
 import { FIRST_ORDER, inOrder } from '../../document/order'
-import type { Shot } from '../../document/records'
+import { isInFilm, type Shot } from '../../document/records'
 import { outlineRef, type Film, type Outline } from '../../document/units'
 import { Draft } from '../change/draft'
 import type { NewIds } from '../change/newIds'
 import { made, refused, type Made } from '../change/refusal'
 import { copiedTake, copyArt, wholeTake } from './copyArt'
-import { placeAfter, removeShot, shotsOf } from './shots'
+import { inFilm, labelsTaken, placeAfter, removeShot, shotsOf } from './shots'
 
 const missing = (id: string) => refused({ code: 'missing', what: 'shot', id })
+
+/** Puts shots aside: they are in no frame of the film, and as they were when they are put back. One stays in the film. */
+export function trayShots(outline: Outline, projectId: string, ids: readonly string[]): Made {
+  const wanted = new Set(ids)
+  const draft = new Draft(outline)
+  let left = inFilm(outline)
+  for (const id of wanted) {
+    const shot = outline.shots[id]
+    if (shot === undefined) return missing(id)
+    if (isInFilm(shot) && --left === 0) return refused({ code: 'last-shot' })
+    draft.put('shots', { ...shot, inTray: true })
+  }
+  return made(draft.edit('shot-tray', outlineRef(projectId)))
+}
+
+/** Puts shots from the tray back where they were in their sequence. One whose label another has meanwhile gets the next that is free. */
+export function untrayShots(outline: Outline, projectId: string, ids: readonly string[]): Made {
+  const draft = new Draft(outline)
+  const taken = labelsTaken(outline)
+  for (const id of new Set(ids)) {
+    const shot = outline.shots[id]
+    if (shot === undefined) return missing(id)
+    if (isInFilm(shot)) continue
+    const { inTray: _, ...rest } = shot
+    const label = taken.has(shot.label) ? labelBetween(shot.label, null, taken) : shot.label
+    taken.add(label)
+    draft.put('shots', { ...rest, label })
+  }
+  return made(draft.edit('shot-untray', outlineRef(projectId)))
+}
 
 /** Shots in film order. */
 export function filmOrder(outline: Outline): readonly Shot[] {
@@ -35,7 +66,8 @@ export function moveShots(outline: Outline, projectId: string, ids: readonly str
 
 /** Takes shots out, with their takes; one stays. */
 export function removeShots(outline: Outline, projectId: string, ids: readonly string[]): Made {
-  if (ids.length >= Object.keys(outline.shots).length) return refused({ code: 'last-shot' })
+  const leaving = new Set(ids)
+  if (!Object.values(outline.shots).some((shot) => isInFilm(shot) && !leaving.has(shot.id))) return refused({ code: 'last-shot' })
   const changes: Record<string, Record<string, { before: object | null; after: object | null }>> = {}
   for (const id of new Set(ids)) {
     const one = removeShot(outline, projectId, id)
@@ -49,7 +81,7 @@ export function removeShots(outline: Outline, projectId: string, ids: readonly s
 export function renumberShots(outline: Outline, projectId: string, sequenceId: string | null, first = 10, step = 10): Made {
   const shots = filmOrder(outline).filter((shot) => sequenceId === null || shot.sequenceId === sequenceId)
   const inside = new Set(shots.map((shot) => shot.id))
-  const outside = new Set(Object.values(outline.shots).filter((shot) => !inside.has(shot.id)).map((shot) => shot.label))
+  const outside = new Set(Object.values(outline.shots).filter((shot) => !inside.has(shot.id) && isInFilm(shot)).map((shot) => shot.label))
   const digits = Math.max(3, String(first + step * Math.max(0, shots.length - 1)).length)
   const draft = new Draft(outline)
   for (const [index, shot] of shots.entries()) {

@@ -1,21 +1,24 @@
 import { labelBetween } from '../../document/labels'
 import { FIRST_ORDER, inOrder } from '../../document/order'
-import type { Project, Sequence, Shot } from '../../document/records'
+import { isInFilm, type Project, type Sequence, type Shot } from '../../document/records'
 import { takeRef, outlineRef, EMPTY_OUTLINE, EMPTY_TAKE, type Film, type Outline, type TakeBody } from '../../document/units'
 import { Draft, withFields } from '../change/draft'
 import { made, refused, type Made } from '../change/refusal'
 
-/** A sequence's shots in order. */
+/** A sequence's shots in order, without those in the tray. */
 export function shotsOf(outline: Outline, sequenceId: string): readonly Shot[] {
-  return inOrder(outline.shots).filter((shot) => shot.sequenceId === sequenceId)
+  return inOrder(outline.shots).filter((shot) => shot.sequenceId === sequenceId && isInFilm(shot))
 }
+
+/** The labels that shots of the film have; one in the tray claims none. */
+export const labelsTaken = (outline: Outline): Set<string> => new Set(Object.values(outline.shots).flatMap((shot) => (isInFilm(shot) ? [shot.label] : [])))
 
 /** The place after a shot, in a draft of the outline. */
 export function placeAfter(draft: Draft<Outline>, outline: Outline, shot: Shot) {
   const there = shotsOf(outline, shot.sequenceId)
   const after = there.indexOf(shot) + 1
   const [order] = draft.room('shots', there, after, 1)
-  return { order: order!, label: labelBetween(shot.label, there[after]?.label ?? null, new Set(Object.values(outline.shots).map((each) => each.label))) }
+  return { order: order!, label: labelBetween(shot.label, there[after]?.label ?? null, labelsTaken(outline)) }
 }
 
 /** The last label before a sequence that has no shots yet, so that numbers go on. */
@@ -40,7 +43,7 @@ export function addShot(
   const shots = shotsOf(film.outline, sequenceId)
   const after = afterShotId === null ? shots.length - 1 : shots.findIndex((shot) => shot.id === afterShotId)
   if (afterShotId !== null && after < 0) return refused({ code: 'missing', what: 'shot', id: afterShotId })
-  const taken = new Set(Object.values(film.outline.shots).map((shot) => shot.label))
+  const taken = labelsTaken(film.outline)
   const label = labelBetween(shots[after]?.label ?? (shots.length === 0 ? lastLabelBefore(film.outline, sequenceId) : null), shots[after + 1]?.label ?? null, taken)
   const outlineDraft = new Draft(film.outline)
   const [order] = outlineDraft.room('shots', shots, after + 1, 1)
@@ -55,10 +58,14 @@ export function addShot(
   return made(outline, body)
 }
 
+/** How many shots the film has, without those in the tray. */
+export const inFilm = (outline: Outline): number => Object.values(outline.shots).filter(isInFilm).length
+
 /** Takes a shot out with its takes. Their bodies stay with the server until nothing, undo included, needs them. */
 export function removeShot(outline: Outline, projectId: string, shotId: string): Made {
-  if (outline.shots[shotId] === undefined) return refused({ code: 'missing', what: 'shot', id: shotId })
-  if (Object.keys(outline.shots).length === 1) return refused({ code: 'last-shot' })
+  const shot = outline.shots[shotId]
+  if (shot === undefined) return refused({ code: 'missing', what: 'shot', id: shotId })
+  if (isInFilm(shot) && inFilm(outline) === 1) return refused({ code: 'last-shot' })
   const draft = new Draft(outline).drop('shots', shotId)
   for (const take of Object.values(outline.takes)) if (take.shotId === shotId) draft.drop('takes', take.id)
   for (const link of Object.values(outline.links)) if (outline.takes[link.takeId]?.shotId === shotId) draft.drop('links', link.id)
@@ -73,7 +80,7 @@ export function editShot(outline: Outline, projectId: string, shotId: string, fi
   const shot = outline.shots[shotId]
   if (shot === undefined) return refused({ code: 'missing', what: 'shot', id: shotId })
   const { label } = fields
-  if (label !== undefined && Object.values(outline.shots).some((other) => other.id !== shotId && other.label === label)) {
+  if (label !== undefined && Object.values(outline.shots).some((other) => other.id !== shotId && isInFilm(other) && other.label === label)) {
     return refused({ code: 'label-taken', label })
   }
   return made(new Draft(outline).put('shots', withFields(shot, fields)).edit('shot-edit', outlineRef(projectId)))
