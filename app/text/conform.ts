@@ -16,7 +16,7 @@ export function kindOfLine(line: CutLine): LineKind {
 
 const frames = (count: number) => (Math.abs(count) === 1 ? '1 frame' : `${Math.abs(count)} frames`)
 const end = (by: number, where: string) => (by === 0 ? '' : `${frames(by)} ${by > 0 ? 'more' : 'fewer'} at its ${where}`)
-const exact = (count: number) => (Number.isInteger(count) ? String(count) : count.toFixed(2))
+const exact = (count: number) => String(Number(count.toFixed(2)))
 
 /** One line of a plan, as it is read. */
 export function lineWords(line: CutLine, { list, shots }: CutPlan, outline: Pick<Outline, 'shots' | 'clips'>): string {

@@ -1,4 +1,7 @@
-import { cuesOf, writeBoardedScript, writeSrt, writeVtt, type BoardedSequence, type TimedWords } from '@rubato/core/interchange'
+import type { Project } from '@rubato/core/document'
+import type { Rectangle } from '@rubato/core/geometry'
+import { cuesOf, writeBoardedScript, writeCameraJson, writeCameraTable, writeSrt, writeVtt, type BoardedSequence, type TimedWords } from '@rubato/core/interchange'
+import type { TakeStage } from '@rubato/core/stage'
 import type { Rate } from '@rubato/core/time'
 import { CUT_FORMATS, type CutFormat } from '#shared/cuts'
 import type { FrameTaker } from './making'
@@ -55,13 +58,29 @@ export interface WordsFormat extends AnyFormat {
   write(words: FilmWords): string
 }
 
+/** A shot as whoever writes its set and cameras has it. */
+export interface StageShot {
+  readonly label: string
+  /** Of the film, counted with its start timecode. */
+  readonly startFrame: number
+  readonly stage: TakeStage
+  readonly project: Project
+  /** A drawing as a picture, as fine as the shot sees it; null where it is empty. */
+  picture(drawingId: string): Promise<{ readonly picture: Blob; readonly bounds: Rectangle } | null>
+}
+/** What is made of a shot's set and cameras: a file a shot. */
+export interface StageFormat extends AnyFormat {
+  readonly needs: 'stage'
+  write(shot: StageShot): Promise<BlobPart>
+}
+
 /** What the server writes of the film's cut: all of it, without art. */
 export interface CutEntry extends AnyFormat {
   readonly needs: 'cut'
   readonly as: CutFormat
 }
 
-export type Format = FrameFormat | SoundFormat | WordsFormat | CutEntry
+export type Format = FrameFormat | SoundFormat | WordsFormat | CutEntry | StageFormat
 
 const movie = (container: 'webm' | 'mp4') => async (request: MovieRequest) => {
   const { createMovieWriter } = await import('./movieWriter')
@@ -69,6 +88,8 @@ const movie = (container: 'webm' | 'mp4') => async (request: MovieRequest) => {
 }
 
 const cut = <F extends CutFormat>(as: F) => ({ needs: 'cut', as, label: CUT_FORMATS[as].label, extension: CUT_FORMATS[as].extension }) as const
+
+const tableOf = ({ stage, project, startFrame }: StageShot) => ({ stage, rate: project.rate, drop: project.dropFrame ?? false, startFrame, widthPx: project.widthPx, metresPerFw: project.metresPerFw ?? null })
 
 const subtitles = (write: typeof writeSrt) => (words: FilmWords) => {
   const cues = cuesOf(words.panels)
@@ -90,6 +111,9 @@ export const FORMATS = {
     taker: async ({ fileName }, totalFrames) => (await import('./pictureWriter')).createPictureWriter(fileName, totalFrames),
   },
   wav: { needs: 'sound', label: 'Sound alone (WAV)', extension: 'wav', codec: 'WAV, 48 kHz, 24 bits', write: async (...asked) => (await import('./soundWriter')).writeWav(...asked) },
+  glb: { needs: 'stage', label: 'Set and cameras in 3D (glTF, .glb)', extension: 'glb', write: async (shot) => (await import('./sceneWriter')).sceneOf(shot) },
+  camera: { needs: 'stage', label: 'Camera, frame by frame (CSV)', extension: 'csv', write: async (shot) => writeCameraTable(tableOf(shot)) },
+  cameraJson: { needs: 'stage', label: 'Camera, frame by frame (JSON)', extension: 'json', write: async (shot) => writeCameraJson(tableOf(shot)) },
   otio: cut('otio'),
   edl: cut('edl'),
   edls: cut('edls'),

@@ -46,7 +46,7 @@ export async function makeFile(request: MovieRequest, job: Job<MovieProgress>, c
   const frames = movieFrames(request)
   if (frames === 0) throw new Error('There are no frames to make: the range is empty.')
   const format = formatOf(request.format)
-  if (format.needs === 'words' || format.needs === 'cut') throw new Error(`${format.label} is not made of frames or sound.`)
+  if (format.needs !== 'frames' && format.needs !== 'sound') throw new Error(`${format.label} is not made of frames or sound.`)
   const made = format.needs === 'sound' ? await makeSound(format, request, job) : await makeFrames(format, request, frames, job, crewOf)
   return { ...made, frames, totalMs: performance.now() - begun }
 }

@@ -171,6 +171,22 @@ export interface BurnIn {
   readonly captions: boolean
 }
 
+/** Shots whose sets and cameras are written, each as its own file. */
+export interface StageAsk {
+  readonly format: string
+  readonly project: Project
+  /** With sets unfolded. */
+  readonly shots: readonly { readonly label: string; readonly startFrame: number; readonly take: TakeBody }[]
+  readonly drawings: Readonly<Record<string, Drawing>>
+  /** What the files are called, without a shot and an ending. */
+  readonly stem: string
+  readonly pictureBase: string
+}
+export interface MadeStages {
+  readonly file: Blob
+  readonly name: string
+}
+
 /** A list of a cut, for a film of this rate whose first frame has this timecode. */
 export interface CutAsk {
   readonly file: File

@@ -1,16 +1,13 @@
 import { backgroundSheet, needsOfTake, neededOf, seenRings, sheetSvg, SIDES, sightOf, takeForDrawings, togetherSheet, togetherWindow, type ArtNeed, type PieceOnSheet, type SheetPage } from '@rubato/core/checks'
 import type { Drawing, TakeBody } from '@rubato/core/document'
-import { drawingBounds } from '@rubato/core/ink'
-import { heightOf, widthOf, type Rectangle } from '@rubato/core/geometry'
+import { heightOf, widthOf } from '@rubato/core/geometry'
 import { createTakeStage, placedLevel } from '@rubato/core/stage'
 import { strToU8, zipSync } from 'fflate'
 import { PDFDocument, rgb, type PDFImage } from 'pdf-lib'
-import { ArtLibrary } from '../viewport/artLibrary'
-import { RIM_PX } from '../viewport/artRaster'
-import { createPictureCache } from '../viewport/pictureCache'
 import { frameOfWidth, type ViewBox } from '../viewport/viewBox'
 import { answerJobs, type Job } from './answerJobs'
 import type { MadeSheets, SheetsAsk, SheetsProgress } from './messages'
+import { drawingPicture } from './drawingPicture'
 import { paintLayers } from './paintLayers'
 import { embedFonts } from './printFonts'
 import { createThumbPainter } from './thumbPainter'
@@ -19,7 +16,6 @@ import { createThumbPainter } from './thumbPainter'
 const PICTURE_PX = 720
 const ROUGH_PX = 2_000_000
 const PAINT_ROUGH_PX = 12_000_000
-const ART_BYTES = 32 * 1024 * 1024
 type Pictures = ReadonlyMap<string, Blob>
 interface Made {
   readonly name: string
@@ -128,21 +124,8 @@ async function make(ask: SheetsAsk, { tell, signal }: Job<SheetsProgress>): Prom
     return { ...layers, extension: 'ora', unseen: ask.levels.filter((level) => !found.some((each) => each.level === level)).map(({ name }) => name) }
   }
 
-  async function roughOf(id: string, drawing: Drawing, mostPx = ROUGH_PX): Promise<{ readonly picture: Blob; readonly bounds: Rectangle } | null> {
-    const bounds = drawingBounds(drawing)
-    if (bounds === null) return null
-    let library: ArtLibrary | null = null
-    const cache = createPictureCache((hash, side) => `${ask.pictureBase}${hash}${side === null ? '' : `?side=${side}`}`, (hash) => library?.forgetPicture(hash))
-    library = new ArtLibrary(ask.widthPx, cache.lookup, { budgetBytes: ART_BYTES })
-    const octave = Math.min(0, Math.floor(Math.log2(mostPx / Math.max(1, widthOf(bounds) * heightOf(bounds) * ask.widthPx ** 2)) / 2))
-    let raster = library.raster(id, drawing, octave)
-    for (let tries = 0; cache.waiting && tries < 4; tries++) {
-      await cache.settled()
-      raster = library.raster(id, drawing, octave)
-    }
-    if (raster === null) return null
-    const { canvas, pxPerFw, left, top } = raster
-    return { picture: await (canvas as OffscreenCanvas).convertToBlob({ type: 'image/png' }), bounds: { left: left - RIM_PX / pxPerFw, right: left + (canvas.width - RIM_PX) / pxPerFw, top: top + RIM_PX / pxPerFw, bottom: top - (canvas.height - RIM_PX) / pxPerFw } }
+  function roughOf(id: string, drawing: Drawing, mostPx = ROUGH_PX) {
+    return drawingPicture(id, drawing, ask.widthPx, ask.pictureBase, mostPx)
   }
 }
 

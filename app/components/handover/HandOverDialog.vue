@@ -24,11 +24,13 @@ const { items, busy, secondsLeft, start, cancel, save, forget, estimate, movieBe
 
 const hasSound = computed(() => sounds.placed.clips.length > 0)
 const FRAMES = formatsOf('frames')
+const [CUTS, WORDS, STAGES] = [formatsOf('cut'), formatsOf('words'), formatsOf('stage')]
 const GROUPS = [
   { name: 'Picture', formats: FRAMES },
   { name: 'Sound', formats: formatsOf('sound') },
-  { name: 'The cut', formats: formatsOf('cut') },
-  { name: 'Words', formats: formatsOf('words') },
+  { name: 'Set and camera, shot by shot', formats: STAGES },
+  { name: 'The cut', formats: CUTS },
+  { name: 'Words', formats: WORDS },
 ] as const
 /** Formats that this browser can't make, as far as is known. */
 const unmade = ref<ReadonlySet<FormatId>>(new Set(FRAMES.flatMap(({ id, format }) => (format.canBeMade !== undefined ? [id] : []))))
@@ -68,13 +70,14 @@ watch(visible, (on) => {
 const frames = computed(() => ((range) => range.end - range.start)(rangeOf(choice.range)))
 const takesFrames = computed(() => FRAMES.some(({ id }) => isOn(id)))
 const takesSound = computed(() => FRAMES.some(({ id, format }) => isOn(id) && format.sound))
-const takesCut = computed(() => GROUPS[2].formats.some(({ id }) => isOn(id)))
+const takesCut = computed(() => CUTS.some(({ id }) => isOn(id)))
 const endsCrossed = computed(() => takesFrames.value && choice.depth !== null && choice.depth.nearest !== null && choice.depth.farthest !== null && choice.depth.farthest <= choice.depth.nearest)
 /** What is left out, and why. */
 const leftOut = computed(() => {
   const said: string[] = []
   if (takesFrames.value) said.push(hasStandIns.value && !choice.standIns ? 'Reference levels and stand-ins are left out.' : 'Reference levels are left out.')
-  if (takesCut.value || GROUPS[3].formats.some(({ id }) => isOn(id))) said.push(`${takesCut.value ? 'The cut' : 'Words'} ${takesCut.value && GROUPS[3].formats.some(({ id }) => isOn(id)) ? 'and words are' : takesCut.value ? 'is' : 'are'} always of the whole film${takesCut.value ? ', without art' : ''}.`)
+  if (takesCut.value || WORDS.some(({ id }) => isOn(id))) said.push(`${takesCut.value ? 'The cut' : 'Words'} ${takesCut.value && WORDS.some(({ id }) => isOn(id)) ? 'and words are' : takesCut.value ? 'is' : 'are'} always of the whole film${takesCut.value ? ', without art' : ''}.`)
+  if (isOn('glb')) said.push(film.project?.metresPerFw === undefined ? 'No scale is declared, so a frame width is a metre in 3D; fades, haze and focus are left out there.' : 'Fades, haze and focus are left out in 3D.')
   const lost = choice.formats.filter((id) => whyNot(id) !== null)
   for (const id of lost) said.push(`${GROUPS.flatMap(({ formats }) => [...formats]).find((each) => each.id === id)?.format.label}: ${whyNot(id)!.toLowerCase()}.`)
   return said

@@ -12,7 +12,7 @@ const leftText = computed(() => {
   return seconds < 90 ? `about ${Math.round(seconds)} s left` : `about ${Math.round(seconds / 60)} min left`
 })
 const megabytes = (bytes: number) => (bytes < 1e6 ? `${Math.max(1, Math.round(bytes / 1e3))} kB` : `${(bytes / 1e6).toFixed(1)} MB`)
-const PHASES: Readonly<Record<string, string>> = { sound: 'mixing', words: 'reading what the boards say', closing: 'closing the file' }
+const PHASES: Readonly<Record<string, string>> = { shots: 'writing shot by shot', sound: 'mixing', words: 'reading what the boards say', closing: 'closing the file' }
 </script>
 
 <template>

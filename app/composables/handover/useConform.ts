@@ -65,6 +65,7 @@ export function useConform(file: Ref<File | null>) {
     const [name, current] = [file.value?.name ?? '', plan.value]
     if (current === null || chosen.value.size === 0) return
     const { signal } = gate
+    const there = desk.shotId
     const lines = new Set(chosen.value)
     trouble.value = null
     state.value = 'loading'
@@ -96,7 +97,9 @@ export function useConform(file: Ref<File | null>) {
       if (!film.perform(`conform to ${name}`, () => made)) throw new Error('The film has changed meanwhile. Look at the lines again, and take them once more.')
       taken.value = lines.size
       state.value = 'taken'
-      desk.goTo(desk.playhead)
+      // One stays where one was, if that is still in the film.
+      if (there !== null && film.filmStage.placeOf(there) !== null) desk.goToShot(there)
+      else desk.goTo(desk.playhead)
     } catch (error) {
       state.value = 'idle'
       if (!signal.aborted) trouble.value = `Nothing was changed. ${(error as Error).message}`

@@ -107,12 +107,13 @@ export function useHandOver() {
       const file = await api.cut(film.projectId!, { as: format.as, nested: choice.nested ? '1' : '0', ...(version === undefined ? {} : { version }), ...(movie === null ? {} : { movie }) }, signal)
       return { ...done, name: `${movies.stemOf({ range: 'film', depth: null })}.${format.extension}`, file }
     }
+    if (format.needs === 'stage') return { ...done, ...(await movies.makeStages(choice, id, signal, (progress) => tell({ kind: 'making', ...progress, phase: 'shots', startedAt }))) }
     const made = await movies.make(choice, id, format, signal, (progress) => tell({ kind: 'making', ...progress, startedAt }))
     if (format.needs === 'frames' && made.frames > 0) {
       const size = megapixels(choice) * made.frames
       before.value = { ...before.value, [id]: { bytes: made.file.size / size, ms: made.totalMs / size } }
     }
-    return { ...done, ...made }
+    return { ...done, name: made.name, file: made.file, frames: made.frames, codec: made.codec }
   }
 
   /** The movie of the whole film that is made along with its cut, by which that finds its pictures. */

@@ -1,8 +1,9 @@
-import { drawingsOf, EMPTY_DRAWING, withoutStandIns } from '@rubato/core/document'
+import { drawingsOf, EMPTY_DRAWING, withoutStandIns, type Drawing } from '@rubato/core/document'
 import type { DepthRange } from '@rubato/core/depth'
-import { createTakeStage, depthRangeOf, type FilmSpan, type TakeStage } from '@rubato/core/stage'
+import { createTakeStage, depthRangeOf, type FilmSpan, type PlacedShot, type TakeStage } from '@rubato/core/stage'
 import { secondsOfFrames } from '@rubato/core/time'
 import { movieJobs } from '~/clients/movieJobs'
+import { stageJobs } from '~/clients/stageJobs'
 import { useDeskStore } from '~/stores/desk'
 import { useFilmStore } from '~/stores/film'
 import { useSoundStore } from '~/stores/sound'
@@ -40,8 +41,21 @@ export function useMovieOut() {
     // A transition shows shots that the range itself may not touch.
     const beside = new Set(transitions.flatMap(({ before, after }) => [before?.shot.id, after?.shot.id]))
     const placed = format.needs === 'sound' ? [] : filmStage.shots.filter((each) => (each.startFrame < range.end && each.startFrame + each.lengthFrames > range.start) || beside.has(each.shot.id))
+    const { shots, drawings } = await loaded(placed, choice, signal)
+    const name = `${stemOf(choice)}.${format.extension}`
+    const plan = sounds.plan()
+    const wantsSound = format.needs === 'sound' || (format.sound && choice.sound)
+    const sound = plan === null || !wantsSound ? null : { plan, soundBase: `${location.origin}/api/sounds/`, fromSeconds: secondsOfFrames(range.start, project.rate), toSeconds: secondsOfFrames(range.end, project.rate) }
+    if (format.needs === 'sound' && sound === null) throw new Error('The film has no sound yet. Bring some in on the Desk first.')
+    const depth = choice.depth === null || format.needs !== 'frames' ? null : depthOf(choice.depth, shots.map(({ body }) => createTakeStage(body, film.optics!)))
+    const request: MovieRequest = { project, depth, span: range, shots, transitions, drawings, format: id, size: choice.size, burnIn: { ...choice.burnIn }, sound, fileName: name, pictureBase: `${location.origin}/api/pictures/` }
+    const { file, frames, codec, totalMs } = await movieJobs.run(request, { signal, progress })
+    return { name, file, frames, codec, totalMs }
+  }
+
+  async function loaded(placed: readonly PlacedShot[], choice: MovieChoice, signal: AbortSignal) {
     const shots: MovieShot[] = []
-    const drawings: Record<string, MovieRequest['drawings'][string]> = {}
+    const drawings: Record<string, Drawing> = {}
     for (const each of placed) {
       const { shot } = each
       await film.ensureTakeWithArt(shot.circledTakeId)
@@ -51,14 +65,17 @@ export function useMovieOut() {
       shots.push({ placed: each, body: choice.standIns ? body : withoutStandIns(body) })
       for (const drawingId of drawingsOf(body)) drawings[drawingId] = film.drawingOf(drawingId) ?? EMPTY_DRAWING
     }
-    const name = `${stemOf(choice)}.${format.extension}`
-    const plan = sounds.plan()
-    const wantsSound = format.needs === 'sound' || (format.sound && choice.sound)
-    const sound = plan === null || !wantsSound ? null : { plan, soundBase: `${location.origin}/api/sounds/`, fromSeconds: secondsOfFrames(range.start, project.rate), toSeconds: secondsOfFrames(range.end, project.rate) }
-    if (format.needs === 'sound' && sound === null) throw new Error('The film has no sound yet. Bring some in on the Desk first.')
-    const depth = choice.depth === null || format.needs !== 'frames' ? null : depthOf(choice.depth, shots.map(({ body }) => createTakeStage(body, film.optics!)))
-    const request: MovieRequest = { project, depth, span: range, shots, transitions, drawings, format: id, size: choice.size, burnIn: { ...choice.burnIn }, sound, fileName: name, pictureBase: `${location.origin}/api/pictures/` }
-    return { name, ...(await movieJobs.run(request, { signal, progress })) }
+    return { shots, drawings }
+  }
+
+  /** The sets and cameras of the shots of a range: a file a shot, of several in one zip. */
+  async function makeStages(choice: MovieChoice, id: FormatId, signal: AbortSignal, progress: (progress: MovieProgress) => void): Promise<{ readonly name: string; readonly file: Blob }> {
+    const project = film.project
+    if (project === null) throw new Error('No film is open.')
+    const { start, end } = rangeOf(choice.range)
+    const { shots, drawings } = await loaded(film.filmStage.shots.filter((each) => each.startFrame < end && each.startFrame + each.lengthFrames > start), choice, signal)
+    const first = project.startTimecodeFrames ?? 0
+    return stageJobs.run({ format: id, project, shots: shots.map(({ placed, body }) => ({ label: placed.shot.label, startFrame: first + placed.startFrame, take: body })), drawings, stem: stemOf({ range: 'film', depth: null }), pictureBase: `${location.origin}/api/pictures/` }, { signal, progress })
   }
 
   /** What its files are called, without an ending. */
@@ -90,5 +107,5 @@ export function useMovieOut() {
     return choice === 'range' ? ` ${rangeOf('range').start}-${rangeOf('range').end - 1}` : ''
   }
 
-  return { make, rangeOf, stemOf }
+  return { make, makeStages, rangeOf, stemOf }
 }

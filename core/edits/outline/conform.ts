@@ -260,7 +260,8 @@ export function* conformSteps(film: Film, projectId: string, { list, lines, shot
   if (firstSequence === undefined) return refused({ code: 'missing', what: 'sequence', id: '' })
   for (const line of taken) {
     if (line.kind === 'new') {
-      const [id, step] = newShot(now.outline, projectId, firstSequence, list.pictures[line.index]!, newId)
+      const near = (step: 1 | -1) => now.outline.shots[idOf[line.index + step] ?? '']?.label ?? null
+      const [id, step] = newShot(now.outline, projectId, firstSequence, list.pictures[line.index]!, [near(-1), near(1)], newId)
       if (!take(step)) return refusal!
       idOf[line.index] = id
       placed.add(line.index)
@@ -302,11 +303,11 @@ export function conform(film: Film, projectId: string, plan: CutPlan, chosen: Re
 
 const LABEL_LETTERS = 20
 /** An empty shot, as long as its picture, at the end of a sequence: it is put in its place after. */
-function newShot(outline: Outline, projectId: string, sequenceId: string, picture: CutPicture, newId: NewIds): readonly [string, Made] {
+function newShot(outline: Outline, projectId: string, sequenceId: string, picture: CutPicture, [before, after]: readonly [string | null, string | null], newId: NewIds): readonly [string, Made] {
   const [shotId, takeId] = [newId(), newId()]
   const taken = labelsTaken(outline)
   const named = picture.kind === 'gap' ? '' : picture.label.trim()
-  const label = named !== '' && named.length <= LABEL_LETTERS && !taken.has(named) ? named : labelBetween(null, null, taken)
+  const label = named !== '' && named.length <= LABEL_LETTERS && !taken.has(named) ? named : labelBetween(before, after, taken)
   const title = picture.title.trim() || (label === named ? '' : named)
   const draft = new Draft(outline)
   const there = inOrder(outline.shots)

@@ -1,0 +1,46 @@
+import { NEED_MARGIN, needsOfTake, neededOf, type TakeNeeds } from '@rubato/core/checks'
+import { drawingsOf, EMPTY_DRAWING, opticsOf } from '@rubato/core/document'
+import { drawingBounds } from '@rubato/core/ink'
+import { createTakeStage } from '@rubato/core/stage'
+import { zipSync } from 'fflate'
+import { answerJobs } from './answerJobs'
+import { drawingPicture } from './drawingPicture'
+import { formatOf } from './formats'
+import type { MadeStages, MovieProgress, StageAsk } from './messages'
+
+/** Of one drawing, at most. */
+const MOST_PX = 8_000_000
+/** As fine as four times the picture. */
+const FINEST = 2
+
+answerJobs<StageAsk, MadeStages, MovieProgress>(async (ask, { tell, signal }) => {
+  const format = formatOf(ask.format)
+  if (format.needs !== 'stage') throw new Error(`${format.label} is not made shot by shot.`)
+  if (ask.shots.length === 0) throw new Error('There is no shot in this range.')
+  const optics = opticsOf(ask.project)
+  const files: [string, BlobPart][] = []
+  for (const [done, { label, startFrame, take }] of ask.shots.entries()) {
+    tell({ phase: 'frames', done, total: ask.shots.length })
+    const stage = createTakeStage(take, optics)
+    let needs: TakeNeeds | null = null
+    /** How many times its own size the shot sees it, at the nearest. */
+    const magnification = (drawingId: string) => {
+      needs ??= needsOfTake(stage, '', new Map(drawingsOf(take).map((id) => [id, { bounds: drawingBounds(ask.drawings[id] ?? EMPTY_DRAWING), owes: [] }])), NEED_MARGIN.usual)
+      return neededOf([drawingId], [needs])?.magnification ?? 1
+    }
+    const picture = async (drawingId: string) => {
+      const drawing = ask.drawings[drawingId]
+      const finest = Math.max(0, Math.min(FINEST, Math.ceil(Math.log2(magnification(drawingId)))))
+      return drawing === undefined ? null : drawingPicture(drawingId, drawing, ask.project.widthPx, ask.pictureBase, MOST_PX, finest)
+    }
+    const written = await format.write({ label, startFrame, stage, project: ask.project, picture })
+    signal.throwIfAborted()
+    files.push([`${ask.stem}-${label.replace(/[^\p{L}\p{N}._-]+/gu, '-')}.${format.extension}`, written])
+    await new Promise((resolve) => setTimeout(resolve))
+  }
+  tell({ phase: 'closing', done: ask.shots.length, total: ask.shots.length })
+  const [only] = files
+  if (files.length === 1) return { name: only![0], file: new Blob([only![1]]) }
+  const entries = Object.fromEntries(await Promise.all(files.map(async ([name, part]) => [name, new Uint8Array(await new Blob([part]).arrayBuffer())] as const)))
+  return { name: `${ask.stem}-${format.extension}.zip`, file: new Blob([zipSync(entries, { level: 1 }) as Uint8Array<ArrayBuffer>], { type: 'application/zip' }) }
+})
