@@ -68,7 +68,7 @@ test('a cut goes out in several files at once, comes back changed, is seen befor
   await desk.savedNow()
   const labels = async () => Object.values((await outlineOf(film.projectId)).shots).sort((a, b) => (a.order < b.order ? -1 : 1)).map(({ label }) => label)
   expect(await labels()).toEqual(['020', '010'])
-  const versions = (await (await fetch(`${address}/api/projects/${film.projectId}/versions`)).json()) as { name: string }[]
+  const versions = (await (await fetch(`${address()}/api/projects/${film.projectId}/versions`)).json()) as { name: string }[]
   expect(versions.map(({ name }) => name)).toContain('Before it was conformed to cut.otio')
   await page.keyboard.press('Control+z')
   await desk.savedNow()

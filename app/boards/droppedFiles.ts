@@ -32,7 +32,7 @@ export const inNameOrder = (files: readonly File[]): readonly File[] => [...file
 /** Lists of a cut. */
 export const CUT_FILES = ['.otio', '.edl'] as const
 
-export type FileSort = 'picture' | 'lines' | 'layered' | 'script' | 'cut' | 'other'
+export type FileSort = 'picture' | 'lines' | 'layered' | 'script' | 'cut' | 'scene' | 'other'
 
 /** What a file seems to be, by its name; its bytes decide later. */
 export function sortOf(file: File): FileSort {
@@ -42,5 +42,6 @@ export function sortOf(file: File): FileSort {
   if (extension === 'ora') return 'layered'
   if (['fountain', 'spmd', 'txt'].includes(extension)) return 'script'
   if (CUT_FILES.some((each) => each === `.${extension}`)) return 'cut'
+  if (extension === 'glb') return 'scene'
   return 'other'
 }

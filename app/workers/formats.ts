@@ -1,11 +1,9 @@
-import type { Project } from '@rubato/core/document'
-import type { Rectangle } from '@rubato/core/geometry'
-import { cuesOf, writeBoardedScript, writeCameraJson, writeCameraTable, writeSrt, writeVtt, type BoardedSequence, type TimedWords } from '@rubato/core/interchange'
-import type { TakeStage } from '@rubato/core/stage'
+import { cuesOf, writeBoardedScript, writeSrt, writeVtt, type BoardedSequence, type TimedWords } from '@rubato/core/interchange'
 import type { Rate } from '@rubato/core/time'
 import { CUT_FORMATS, type CutFormat } from '#shared/cuts'
 import type { FrameTaker } from './making'
 import type { MovieRequest } from './messages'
+import type { StageShot } from './stageShot'
 import { moviePixels } from './moviePlan'
 import type { MovieSound } from './soundWriter'
 import { canMakeMp4 } from './videoCodec'
@@ -58,16 +56,6 @@ export interface WordsFormat extends AnyFormat {
   write(words: FilmWords): string
 }
 
-/** A shot as whoever writes its set and cameras has it. */
-export interface StageShot {
-  readonly label: string
-  /** Of the film, counted with its start timecode. */
-  readonly startFrame: number
-  readonly stage: TakeStage
-  readonly project: Project
-  /** A drawing as a picture, as fine as the shot sees it; null where it is empty. */
-  picture(drawingId: string): Promise<{ readonly picture: Blob; readonly bounds: Rectangle } | null>
-}
 /** What is made of a shot's set and cameras: a file a shot. */
 export interface StageFormat extends AnyFormat {
   readonly needs: 'stage'
@@ -88,8 +76,6 @@ const movie = (container: 'webm' | 'mp4') => async (request: MovieRequest) => {
 }
 
 const cut = <F extends CutFormat>(as: F) => ({ needs: 'cut', as, label: CUT_FORMATS[as].label, extension: CUT_FORMATS[as].extension }) as const
-
-const tableOf = ({ stage, project, startFrame }: StageShot) => ({ stage, rate: project.rate, drop: project.dropFrame ?? false, startFrame, widthPx: project.widthPx, metresPerFw: project.metresPerFw ?? null })
 
 const subtitles = (write: typeof writeSrt) => (words: FilmWords) => {
   const cues = cuesOf(words.panels)
@@ -112,8 +98,8 @@ export const FORMATS = {
   },
   wav: { needs: 'sound', label: 'Sound alone (WAV)', extension: 'wav', codec: 'WAV, 48 kHz, 24 bits', write: async (...asked) => (await import('./soundWriter')).writeWav(...asked) },
   glb: { needs: 'stage', label: 'Set and cameras in 3D (glTF, .glb)', extension: 'glb', write: async (shot) => (await import('./sceneWriter')).sceneOf(shot) },
-  camera: { needs: 'stage', label: 'Camera, frame by frame (CSV)', extension: 'csv', write: async (shot) => writeCameraTable(tableOf(shot)) },
-  cameraJson: { needs: 'stage', label: 'Camera, frame by frame (JSON)', extension: 'json', write: async (shot) => writeCameraJson(tableOf(shot)) },
+  camera: { needs: 'stage', label: 'Camera, frame by frame (CSV)', extension: 'csv', write: async (shot) => (await import('./sceneWriter')).cameraCsv(shot) },
+  cameraJson: { needs: 'stage', label: 'Camera, frame by frame (JSON)', extension: 'json', write: async (shot) => (await import('./sceneWriter')).cameraJson(shot) },
   otio: cut('otio'),
   edl: cut('edl'),
   edls: cut('edls'),

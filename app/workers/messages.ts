@@ -7,6 +7,7 @@ import type { Rectangle } from '@rubato/core/geometry'
 import type { AreaRefusal } from '@rubato/core/ink'
 import type { RasterLayer, SetFile, WayBack } from '@rubato/core/interchange'
 import type { PrintChoice } from '../boards/printLayout'
+import type { OpenedScene, SceneBrought, SceneWishes } from '@rubato/core/scene'
 import type { Rate } from '@rubato/core/time'
 import type { ViewBox } from '../viewport/viewBox'
 import type { DrawingMessage } from './artSender'
@@ -185,6 +186,30 @@ export interface StageAsk {
 export interface MadeStages {
   readonly file: Blob
   readonly name: string
+}
+
+/** A 3D scene for a shot; `wishes` null: only what is in it is told. `ids` begins the ids of all that is new. */
+export interface SceneInAsk {
+  readonly file: File
+  readonly takeId: string
+  readonly take: TakeBody
+  readonly wishes: SceneWishes | null
+  readonly rate: Rate
+  readonly optics: Optics
+  readonly ids: string
+}
+export interface ToldScene extends Pick<OpenedScene, 'title' | 'seconds' | 'own' | 'keysPerSecond' | 'notes'> {
+  readonly cameras: readonly { readonly name: string; readonly cameraId: string | null; readonly moves: boolean }[]
+  /** Of this shot. */
+  readonly levels: number
+  readonly carriers: number
+  readonly shapes: number
+  /** How many it lasts, told as time or a key a frame. */
+  readonly frames: { readonly time: number; readonly keys: number }
+}
+export interface SceneAnswer {
+  readonly told: ToldScene
+  readonly brought: SceneBrought | null
 }
 
 /** A list of a cut, for a film of this rate whose first frame has this timecode. */

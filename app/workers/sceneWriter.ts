@@ -1,6 +1,6 @@
 import { drawingsOf } from '@rubato/core/document'
-import { writeScene, type ScenePicture } from '@rubato/core/interchange'
-import type { StageShot } from './formats'
+import { writeCameraJson, writeCameraTable, writeScene, type CameraTableAsk, type ScenePicture } from '@rubato/core/scene'
+import type { StageShot } from './stageShot'
 
 /** A shot's set and cameras, with the art of its levels as pictures. */
 export async function sceneOf({ label, stage, project, picture }: StageShot): Promise<Uint8Array<ArrayBuffer>> {
@@ -11,3 +11,7 @@ export async function sceneOf({ label, stage, project, picture }: StageShot): Pr
   }
   return writeScene({ title: `${project.title} ${label}`, rate: project.rate, stage, metresPerFw: project.metresPerFw ?? null, pictures })
 }
+
+const tableOf = ({ stage, project, startFrame }: StageShot): CameraTableAsk => ({ stage, rate: project.rate, drop: project.dropFrame ?? false, startFrame, widthPx: project.widthPx, metresPerFw: project.metresPerFw ?? null })
+export const cameraCsv = (shot: StageShot) => writeCameraTable(tableOf(shot))
+export const cameraJson = (shot: StageShot) => writeCameraJson(tableOf(shot))

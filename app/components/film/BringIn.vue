@@ -11,7 +11,7 @@ import { useDeskStore } from '~/stores/desk'
 import { useFilmStore } from '~/stores/film'
 
 /** Takes files dropped anywhere, shows what would become of them, and brings them in. */
-const emit = defineEmits<{ script: [file: File]; cut: [file: File] }>()
+const emit = defineEmits<{ script: [file: File]; cut: [file: File]; scene: [file: File] }>()
 const film = useFilmStore()
 const desk = useDeskStore()
 const boards = useBoardsStore()
@@ -70,6 +70,7 @@ function take(files: readonly File[]) {
   if (files.length === 1 && script !== undefined) return emit('script', script)
   const cut = files.find((file) => sortOf(file) === 'cut')
   if (files.length === 1 && cut !== undefined) return emit('cut', cut)
+  if (files.length === 1 && sortOf(files[0]!) === 'scene') return emit('scene', files[0]!)
   const recordings = files.filter(isSoundFile)
   if (recordings.length > 0) void bringSound(recordings)
   files = files.filter((file) => !isSoundFile(file))
@@ -79,7 +80,7 @@ function pick() {
   const input = document.createElement('input')
   input.type = 'file'
   input.multiple = true
-  input.accept = [...PICTURE_TYPES, '.ora', '.fountain', ...CUT_FILES, ...SOUND_FILES].join()
+  input.accept = [...PICTURE_TYPES, '.ora', '.fountain', ...CUT_FILES, '.glb', ...SOUND_FILES].join()
   input.onchange = () => take(inNameOrder([...(input.files ?? [])]))
   input.click()
 }
@@ -103,7 +104,7 @@ useEventListener(window, 'drop', (event) => {
 </script>
 
 <template>
-  <div v-if="over" class="over" aria-hidden="true"><p>Let go to bring in: pictures, layered files, a folder, a script, or a cut</p></div>
+  <div v-if="over" class="over" aria-hidden="true"><p>Let go to bring in: pictures, layered files, a folder, a script, a cut, or a 3D scene</p></div>
   <Dialog v-model:visible="visible" modal header="Bring in" :style="{ width: '620px' }" :closable="state.kind !== 'bringing'" data-test="bring-in">
     <template v-if="state.kind === 'looking' || state.kind === 'bringing'">
       <p role="status">{{ state.kind === 'looking' ? 'Looking at the files' : `Bringing in ${state.name}` }}: {{ state.done }} of {{ state.total }}</p>

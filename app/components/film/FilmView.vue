@@ -7,6 +7,7 @@ import { pickFiles } from '~/boards/pickFiles'
 import CommandPalette from '~/components/desk/CommandPalette.vue'
 import ConflictCard from '~/components/desk/ConflictCard.vue'
 import ConformDialog from '~/components/handover/ConformDialog.vue'
+import SceneInDialog from '~/components/handover/SceneInDialog.vue'
 import HandOverDialog from '~/components/handover/HandOverDialog.vue'
 import ScriptDialog from '~/components/boards/ScriptDialog.vue'
 import TopBar from '~/components/desk/TopBar.vue'
@@ -43,6 +44,9 @@ const scriptVisible = computed({ get: () => script.value !== null, set: (now) =>
 const cut = shallowRef<File | null>(null)
 const conformVisible = computed({ get: () => cut.value !== null, set: (now) => !now && (cut.value = null) })
 const pickCut = () => pickFiles(CUT_FILES, ([file]) => (cut.value = file ?? cut.value))
+const scene = shallowRef<File | null>(null)
+const sceneVisible = computed({ get: () => scene.value !== null, set: (now) => !now && (scene.value = null) })
+const pickScene = () => pickFiles(['.glb'], ([file]) => (scene.value = file ?? scene.value))
 const bringIn = useTemplateRef<InstanceType<typeof BringIn>>('bringIn')
 
 let cameFrom: View = 'desk'
@@ -73,6 +77,7 @@ offerCommands([
   { id: 'aside', name: 'What was set aside: changes the server could not keep…', group: 'Film', keys: [], run: () => (aside.value = true) },
   { id: 'hand-over', name: 'Hand over: make the movie…', group: 'Film', keys: ['Ctrl+E'], run: () => (handOver.value = true) },
   { id: 'conform', name: 'Conform: take in a cut that was changed elsewhere (OTIO, EDL)…', group: 'Film', keys: ['Ctrl+Shift+E'], run: pickCut },
+  { id: 'scene-in', name: 'Take a 3D scene’s camera and motion into this shot (.glb)…', group: 'Camera', keys: [], run: pickScene },
   { id: 'bring-in', name: 'Bring in pictures or layered files…', group: 'Film', keys: ['Ctrl+I'], run: () => bringIn.value?.pick() },
   { id: 'palette', name: 'Commands and shortcuts', group: 'Film', keys: ['Ctrl+K'], run: () => (palette.value = true) },
 ])
@@ -127,7 +132,8 @@ watch(() => desk.view, stop)
     <HandOverDialog v-model:visible="handOver" />
     <ScriptDialog v-model:visible="scriptVisible" :file="script?.file ?? null" :start-with="script?.startWith ?? 'file'" />
     <ConformDialog v-model:visible="conformVisible" :file="cut" @pick="pickCut" />
-    <BringIn ref="bringIn" @script="(file) => (script = { file, startWith: 'file' })" @cut="(file) => (cut = file)" />
+    <BringIn ref="bringIn" @script="(file) => (script = { file, startWith: 'file' })" @cut="(file) => (cut = file)" @scene="(file) => (scene = file)" />
+    <SceneInDialog v-model:visible="sceneVisible" :file="scene" @pick="pickScene" />
   </div>
 </template>
 

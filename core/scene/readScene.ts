@@ -1,6 +1,6 @@
 import { Logger, Verbosity, WebIO, type Accessor, type AnimationSampler, type Document, type Mesh, type Node } from '@gltf-transform/core'
-import { holdable, shorten } from '../../document/text'
-import { framesPerSecond, isKnownRate, type Rate } from '../../time/rate'
+import { holdable, shorten } from '../document/text'
+import { framesPerSecond, isKnownRate, type Rate } from '../time/rate'
 import { openGlb } from './glb'
 import { slerp, straight } from './tracks'
 import { SCENE_OWN } from './writeScene'

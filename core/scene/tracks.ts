@@ -1,5 +1,5 @@
-import type { CameraBasis } from '../../camera/projection'
-import { cross, length, scale, type Point3 } from '../../geometry/point'
+import type { CameraBasis } from '../camera/projection'
+import { cross, length, scale, type Point3 } from '../geometry/point'
 
 /**
  * Rubato's axes are x right, y up, depth away; glTF's x right, y up, z towards whoever looks along −z. So z is −depth, and what is
@@ -8,7 +8,7 @@ import { cross, length, scale, type Point3 } from '../../geometry/point'
 export const flipped = ({ x, y, depth }: Point3): readonly [number, number, number] => [x, y, 0 - depth]
 
 /** A unit quaternion x, y, z, w of three directions of length 1 at right angles, in glTF's axes. */
-export function quaternionOf(x: readonly number[], y: readonly number[], z: readonly number[]): [number, number, number, number] {
+function quaternionOf(x: readonly number[], y: readonly number[], z: readonly number[]): [number, number, number, number] {
   const [m00, m10, m20] = x as [number, number, number]
   const [m01, m11, m21] = y as [number, number, number]
   const [m02, m12, m22] = z as [number, number, number]

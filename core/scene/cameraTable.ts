@@ -1,9 +1,9 @@
-import { fieldAngleDegrees } from '../../camera/lens'
-import { inOrder } from '../../document/order'
-import type { TakeStage } from '../../stage/takeStage'
-import { secondsOfFrames, type Rate } from '../../time/rate'
-import { timecodeOfFrame } from '../../time/timecode'
-import { writeTable } from '../workTable'
+import { fieldAngleDegrees } from '../camera/lens'
+import { inOrder } from '../document/order'
+import type { TakeStage } from '../stage/takeStage'
+import { secondsOfFrames, type Rate } from '../time/rate'
+import { timecodeOfFrame } from '../time/timecode'
+import { writeTable } from '../interchange/workTable'
 
 export interface CameraTableAsk {
   readonly stage: TakeStage

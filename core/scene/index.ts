@@ -1,0 +1,8 @@
+export { SCENE_OWN, writeScene } from './writeScene'
+export type { SceneAsk, ScenePicture } from './writeScene'
+export { writeCameraJson, writeCameraTable } from './cameraTable'
+export type { CameraTableAsk } from './cameraTable'
+export { readScene } from './readScene'
+export type { OpenedScene, SceneCamera, SceneRead, SceneThing } from './readScene'
+export { bringScene, framesOfScene } from './bringScene'
+export type { SceneBrought, SceneWishes } from './bringScene'
