@@ -70,9 +70,9 @@ test('a cut goes out in several files at once, comes back changed, is seen befor
   expect(await labels()).toEqual(['020', '010'])
   const versions = (await (await fetch(`${address()}/api/projects/${film.projectId}/versions`)).json()) as { name: string }[]
   expect(versions.map(({ name }) => name)).toContain('Before it was conformed to cut.otio')
+  await expect(page.getByRole('dialog')).toHaveCount(0)
   await page.keyboard.press('Control+z')
-  await desk.savedNow()
-  expect(await labels()).toEqual(['010', '020'])
+  await expect.poll(labels).toEqual(['010', '020'])
 
   writeFileSync(path, JSON.stringify(timeline).slice(0, 900))
   await conformTo(page, path)

@@ -37,9 +37,8 @@ test('a scene comes in again: its camera as few framings, nothing else where not
   const bring = async (path: string) => {
     const chooser = page.waitForEvent('filechooser')
     await page.keyboard.press('Control+k')
-    await page.getByRole('dialog').getByRole('combobox').or(page.getByPlaceholder(/command/i)).first().fill('3D scene')
-    await page.waitForTimeout(300)
-    await page.keyboard.press('Enter')
+    await page.getByLabel('Search commands and shortcuts').fill('3D scene')
+    await page.getByRole('option', { name: /3D scene’s camera/ }).click()
     await (await chooser).setFiles(path)
   }
   await bring(scene.path)

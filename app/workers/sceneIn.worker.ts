@@ -1,5 +1,5 @@
 import { EMPTY_OUTLINE } from '@rubato/core/document'
-import { bringScene, framesOfScene, readScene, type OpenedScene } from '@rubato/core/scene'
+import { bringScene, framesOfScene, readScene, type OpenedScene, type SceneThing } from '@rubato/core/scene'
 import { answerJobs } from './answerJobs'
 import type { SceneAnswer, SceneInAsk } from './messages'
 
@@ -13,16 +13,17 @@ answerJobs<SceneInAsk, SceneAnswer>(async ({ file, takeId, take, wishes, rate, o
     read = { file, scene: found.scene }
   }
   const { scene } = read
-  const things = scene.things.filter(({ levelId }) => levelId === null || take.levels[levelId] === undefined)
+  const isOwn = ({ levelId }: SceneThing) => levelId !== null && take.levels[levelId] !== undefined
+  const things = scene.things.filter(({ kind, levelId }) => kind !== 'level' && levelId === null)
   const told = {
     title: scene.title,
     seconds: scene.seconds,
     own: scene.own,
     keysPerSecond: scene.keysPerSecond,
     cameras: scene.cameras.map(({ name, cameraId, moves }) => ({ name, cameraId, moves })),
-    levels: scene.things.length - things.length,
-    carriers: things.filter(({ bounds, levelId }) => bounds === null && levelId === null).length,
-    shapes: things.filter(({ bounds, levelId }) => bounds !== null && levelId === null).length,
+    levels: scene.things.filter(isOwn).length,
+    carriers: things.filter(({ bounds }) => bounds === null).length,
+    shapes: things.filter(({ bounds }) => bounds !== null).length,
     frames: { time: framesOfScene(scene, rate, 'time'), keys: framesOfScene(scene, rate, 'keys') },
     notes: scene.notes,
   }

@@ -153,7 +153,7 @@ export function bringScene(film: Film, takeId: string, scene: OpenedScene, wishe
     }
   }
   if (wishes.others) {
-    for (const thing of scene.things.filter((each) => movable(each) === undefined && each.levelId === null).slice(0, THINGS_MOST)) {
+    for (const thing of scene.things.filter((each) => each.kind !== 'level' && each.levelId === null).slice(0, THINGS_MOST)) {
       steps.push((now) => {
         const id = newId()
         const isBox = thing.bounds !== null

@@ -200,7 +200,7 @@ function levelTracks(stage: TakeStage, frames: readonly number[], metric: (point
   for (const frame of frames) {
     const cameraId = stage.live.at(frame)
     for (const { level, copy, plane, drawingId, opacity } of stage.through(frame, cameraId, stage.poseOf(cameraId, frame), null, FAR).levels) {
-      if (level.kind === 'reference') continue
+      if (level.kind === 'reference' || showsNothing(level)) continue
       const key = `${level.id} ${copy}`
       let track = tracks.get(key)
       if (track === undefined) tracks.set(key, (track = { level, copy, stands: [], shows: frames.map(() => null), opacity }))

@@ -45,7 +45,8 @@ export function useSceneIn(file: Ref<File | null>) {
       const own = first.cameras.findIndex(({ cameraId }) => cameraId === desk.cameraAtWorkId)
       Object.assign(wishes, {
         camera: first.cameras.length === 0 ? null : Math.max(0, own),
-        into: own >= 0 ? desk.cameraAtWorkId : null,
+        // Where spans work on the camera its framings can't be written over.
+        into: own >= 0 && !Object.values(desk.take?.spans ?? {}).some(({ cameraId }) => cameraId === desk.cameraAtWorkId) ? desk.cameraAtWorkId : null,
         levels: first.levels > 0,
         others: first.carriers + first.shapes > 0,
         metresPerFw: first.own === null ? (film.project?.metresPerFw ?? 1) : (first.own.metresPerFw ?? 1),
