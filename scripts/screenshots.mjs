@@ -125,16 +125,25 @@ await shot('sound', '/film/salt-lantern?shot=050', async (page) => {
   await page.mouse.move(x(88 + 10 + 140), lane.y + 24, { steps: 6 })
 })
 await shot('hand-over', '/film/salt-lantern?shot=040', async (page) => page.getByRole('button', { name: 'Hand over…' }).click())
-// Two windows that met on one panel, and a version to compare with: taken in a copy, which goes again.
-const ask = (path, method, body) => fetch(address + path, { method, body: body && JSON.stringify(body) }).then((response) => (response.status === 204 ? null : response.json()))
-const { project } = await ask('/api/projects/salt-lantern/duplicate', 'POST')
-await ask(`/api/projects/${project.id}/versions`, 'POST', { name: 'First pass', author: 'Ada' })
-await shot('versions', `/film/${project.id}?shot=040`, async (page) => {
-  await page.getByRole('button', { name: 'Versions' }).click()
-  await page.getByRole('button', { name: 'Changes' }).first().click()
+/** The film's cut as somebody elsewhere would send it back. */
+async function changedCut() {
+  const timeline = await fetch(`${address}/api/projects/salt-lantern/cut?as=otio`).then((response) => response.json())
+  const [pictures] = timeline.tracks.children
+  const [lamp, run, rail, room, kite] = pictures.children.filter(({ OTIO_SCHEMA }) => OTIO_SCHEMA !== 'Transition.1')
+  run.source_range.start_time.value += 8
+  run.source_range.duration.value -= 20
+  rail.source_range.duration.value += 24
+  const storm = { ...kite, OTIO_SCHEMA: 'Clip.1', name: 'Storm', metadata: {}, markers: [], children: [], source_range: { ...kite.source_range, duration: { ...kite.source_range.duration, value: 60 } } }
+  pictures.children = [room, lamp, run, rail, storm]
+  return Buffer.from(JSON.stringify(timeline))
+}
+await shot('conform', '/film/salt-lantern?shot=040', async (page) => {
+  const chooser = page.waitForEvent('filechooser')
+  await page.waitForTimeout(500)
+  await page.keyboard.press('Control+Shift+E')
+  await (await chooser).setFiles({ name: 'Salt-Lantern-cut-2.otio', mimeType: 'application/json', buffer: await changedCut() })
+  await page.getByTestId('cut-strips').or(page.locator('[data-test=cut-strips]')).first().waitFor()
 })
-await ask(`/api/projects/${project.id}`, 'DELETE')
-await ask(`/api/projects/${project.id}/trash`, 'DELETE')
 await shot('sheet', '/film/salt-lantern?view=draw&shot=040', async (page) => {
   await page.locator('[data-draw-level=tilda]').click()
   await page.keyboard.press('v')

@@ -3,7 +3,7 @@ import { inOrder, METRES_PER_FW_RANGE, takeLengthFrames } from '@rubato/core/doc
 import { framesPerSecond } from '@rubato/core/time'
 import { computed, toRef } from 'vue'
 import NumberField from '~/components/fields/NumberField.vue'
-import { useSceneIn } from '~/composables/handover/useSceneIn'
+import { NEW_CAMERA, NO_CAMERA, useSceneIn } from '~/composables/handover/useSceneIn'
 import { useDeskStore } from '~/stores/desk'
 import { useFilmStore } from '~/stores/film'
 
@@ -15,8 +15,8 @@ const film = useFilmStore()
 const desk = useDeskStore()
 const { told, result, trouble, busy, wishes, take } = useSceneIn(toRef(props, 'file'))
 
-const cameras = computed(() => [...(told.value?.cameras.map(({ name, moves }, value) => ({ label: moves ? name : `${name}, still`, value: value as number | null })) ?? []), { label: 'no camera', value: null }])
-const places = computed(() => [...(desk.take === null ? [] : inOrder(desk.take.cameras).map(({ id, letter }) => ({ label: `camera ${letter}, in the place of its framings`, value: id as string | null }))), { label: 'a new camera', value: null }])
+const cameras = computed(() => [...(told.value?.cameras.map(({ name, moves }, value) => ({ label: moves ? name : `${name}, still`, value })) ?? []), { label: 'no camera', value: NO_CAMERA }])
+const places = computed(() => [...(desk.take === null ? [] : inOrder(desk.take.cameras).map(({ id, letter }) => ({ label: `camera ${letter}, in the place of its framings`, value: id }))), { label: 'a new camera', value: NEW_CAMERA }])
 const shotFrames = computed(() => (desk.take === null ? 0 : takeLengthFrames(desk.take)))
 const fps = computed(() => (film.project === null ? 24 : framesPerSecond(film.project.rate)))
 const hasOtherRate = computed(() => told.value !== null && told.value.keysPerSecond !== null && Math.abs(told.value.keysPerSecond - fps.value) > 0.01)
@@ -54,7 +54,7 @@ function takeIt() {
     <form v-if="told" @submit.prevent="takeIt">
       <p v-for="note in told.notes" :key="note" class="quiet">{{ note }}</p>
       <label>Camera <Select v-model="wishes.camera" size="small" :options="cameras" option-label="label" option-value="value" aria-label="Camera" /></label>
-      <label v-if="wishes.camera !== null">becomes <Select v-model="wishes.into" size="small" :options="places" option-label="label" option-value="value" aria-label="becomes" /></label>
+      <label v-if="wishes.camera !== NO_CAMERA">becomes <Select v-model="wishes.into" size="small" :options="places" option-label="label" option-value="value" aria-label="becomes" /></label>
       <label v-if="hasOtherRate">Time <Select v-model="wishes.rate" size="small" :options="rates" option-label="label" option-value="value" aria-label="Time" /></label>
       <div class="pair">
         <NumberField label="1 fw is" unit="m" :model-value="wishes.metresPerFw" :step="0.1" :min="METRES_PER_FW_RANGE.min" :max="METRES_PER_FW_RANGE.max" :decimals="3" @set="(v) => (wishes.metresPerFw = v)" @scrub="(v) => (wishes.metresPerFw = v)" />

@@ -8,6 +8,9 @@ import { useFilmStore } from '~/stores/film'
 import { wordRefusal } from '~/text/refusals'
 import type { ToldScene } from '~/workers/messages'
 
+/** Said in fields, where nothing is no choice. */
+export const NO_CAMERA = -1
+export const NEW_CAMERA = 'new'
 /** After a wish changes, this long until what comes of it is worked out, ms. */
 const SETTLE_MS = 250
 
@@ -20,7 +23,7 @@ export function useSceneIn(file: Ref<File | null>) {
   const result = shallowRef<{ readonly brought: SceneBrought; readonly take: object; readonly takeId: string } | null>(null)
   const trouble = ref<string | null>(null)
   const busy = ref(false)
-  const wishes = reactive({ camera: 0 as number | null, into: null as string | null, levels: true, others: false, metresPerFw: 1, zUp: false, rate: 'time' as SceneWishes['rate'], tolerancePx: 0.5 })
+  const wishes = reactive({ camera: NO_CAMERA, into: NEW_CAMERA, levels: true, others: false, metresPerFw: 1, zUp: false, rate: 'time' as SceneWishes['rate'], tolerancePx: 0.5 })
   let gate = new AbortController()
 
   async function ask(asked: SceneWishes | null) {
@@ -44,9 +47,9 @@ export function useSceneIn(file: Ref<File | null>) {
       const first = answer.told
       const own = first.cameras.findIndex(({ cameraId }) => cameraId === desk.cameraAtWorkId)
       Object.assign(wishes, {
-        camera: first.cameras.length === 0 ? null : Math.max(0, own),
+        camera: first.cameras.length === 0 ? NO_CAMERA : Math.max(0, own),
         // Where spans work on the camera its framings can't be written over.
-        into: own >= 0 && !Object.values(desk.take?.spans ?? {}).some(({ cameraId }) => cameraId === desk.cameraAtWorkId) ? desk.cameraAtWorkId : null,
+        into: own >= 0 && !Object.values(desk.take?.spans ?? {}).some(({ cameraId }) => cameraId === desk.cameraAtWorkId) ? desk.cameraAtWorkId! : NEW_CAMERA,
         levels: first.levels > 0,
         others: first.carriers + first.shapes > 0,
         metresPerFw: first.own === null ? (film.project?.metresPerFw ?? 1) : (first.own.metresPerFw ?? 1),
@@ -66,7 +69,7 @@ export function useSceneIn(file: Ref<File | null>) {
     trouble.value = null
     busy.value = true
     try {
-      const answer = await ask({ ...wishes, outputWidthPx: film.project!.widthPx })
+      const answer = await ask({ ...wishes, camera: wishes.camera === NO_CAMERA ? null : wishes.camera, into: wishes.into === NEW_CAMERA ? null : wishes.into, outputWidthPx: film.project!.widthPx })
       if (answer === null || answer.brought === null) return
       result.value = { brought: answer.brought, take: answer.take, takeId: answer.takeId }
       busy.value = false

@@ -157,6 +157,9 @@ function anyEdit(film: Film, c: Chance): Made {
     () => (shots.length < 4 ? nothing : make.removeShots(outline, P, [shot.id])),
     () => (shots.length > 12 ? nothing : make.duplicateShot(film, P, shot.id, newId)),
     () => (panels.length < 2 ? nothing : make.cutShot(film, P, shot.id, panels[1]!.id, newId)),
+    () => make.trimShot(film, P, shot.id, { head: c.int(12) - 6, tail: c.int(12) - 6 }, newId),
+    () => make.trayShots(outline, P, [shot.id]),
+    () => make.untrayShots(outline, P, Object.values(outline.shots).filter(({ inTray }) => inTray === true).map(({ id }) => id)),
     () => {
       const next = make.shotsOf(outline, shot.sequenceId)[make.shotsOf(outline, shot.sequenceId).indexOf(shot) + 1]
       return next === undefined || shots.length < 4 ? nothing : make.joinShots(film, P, [shot.id, next.id], newId)
