@@ -1,6 +1,6 @@
-import { EMPTY_DRAWING, EMPTY_OUTLINE, EMPTY_SET, outlineRef, placedPanels, setDrawings, shorten, takeLengthFrames, unfolded, type Drawing, type Film, type Project, type TakeBody } from '@rubato/core/document'
+import { EMPTY_DRAWING, EMPTY_OUTLINE, EMPTY_SET, outlineRef, placedPanels, setDrawings, shorten, takeLengthFrames, unfolded, type Drawing, type Film, type Outline, type Project, type TakeBody } from '@rubato/core/document'
 import type { OpenedSet, Whereabouts } from '@rubato/core/edits'
-import { createFilmStage, createTakeStage, opticsOf, type TakeStage } from '@rubato/core/stage'
+import { createFilmStage, createTakeStage, opticsOf, type FilmStage, type TakeStage } from '@rubato/core/stage'
 import { useLocalStorage } from '@vueuse/core'
 import { defineStore } from 'pinia'
 import { computed, ref, shallowRef } from 'vue'
@@ -44,7 +44,14 @@ export const useFilmStore = defineStore('film', () => {
     const body = film.value.takes[takeId]
     return body === undefined ? (takeLengths.value[takeId] ?? 0) : takeLengthFrames(body)
   }
-  const filmStage = computed(() => createFilmStage(outline.value, lengthOfTake))
+  /** The same object until a length, an order or a transition changes: what is loaded changes none, and thousands of rows hang on it. */
+  let staged: Outline | null = null
+  const filmStage = computed<FilmStage>((before) => {
+    const now = createFilmStage(outline.value, lengthOfTake)
+    if (before !== undefined && staged === outline.value && before.shots.every((placed, i) => placed.lengthFrames === now.shots[i]!.lengthFrames)) return before
+    staged = outline.value
+    return now
+  })
 
   /** How many panels each shot's circled take has, loaded or not, by take. */
   const panelCounts = computed((): ReadonlyMap<string, number> => {
