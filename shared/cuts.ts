@@ -1,4 +1,4 @@
-import { rateSchema, textSchema } from '@rubato/core/document'
+import { projectSchema, rateSchema, textSchema } from '@rubato/core/document'
 import { z } from 'zod'
 import type { ProjectCard } from './projects'
 
@@ -27,8 +27,8 @@ export const newCutSchema = z.strictObject({
   fileName: textSchema(255).min(1),
   text: z.string().min(1),
   rate: rateSchema,
-  widthPx: z.int().min(16).max(16_384),
-  heightPx: z.int().min(16).max(16_384),
+  widthPx: projectSchema.shape.widthPx,
+  heightPx: projectSchema.shape.heightPx,
 })
 export type NewCut = z.infer<typeof newCutSchema>
 /** Letters of a list, at most, as a request may carry it. */
@@ -38,4 +38,21 @@ export interface CutTaken {
   readonly card: ProjectCard
   /** What of it could not be taken, in words. */
   readonly notes: readonly string[]
+}
+
+/** A cut that a film is to be conformed to; without `take` it is only looked at. */
+export const conformSchema = z.strictObject({
+  fileName: textSchema(255).min(1),
+  text: z.string().min(1),
+  /** The lines that are taken, by their ids, or all. */
+  take: z.union([z.literal('all'), z.array(z.string().max(200)).max(50_000)]).optional(),
+  author: textSchema(60).trim().default(''),
+})
+export type ConformAsk = z.infer<typeof conformSchema>
+export interface Conformed {
+  readonly lines: readonly { readonly id: string; readonly kind: string; readonly about: string; readonly says: string }[]
+  readonly notes: readonly string[]
+  readonly taken: number
+  /** The version that was kept before; null where nothing was taken. */
+  readonly keptAs: string | null
 }

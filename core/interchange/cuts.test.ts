@@ -35,7 +35,7 @@ const film = fc.record({ rate: fc.constantFrom(...RATES), drop: fc.boolean(), st
   const base: Outline = {
     project: { film: { id: 'film', title: 'Salt Lantern', rate: made.rate, widthPx: 1280, heightPx: 720, filmBackMm: 36, baseLensMm: 50, defaultPanelFrames: 24, startTimecodeFrames: made.start, dropFrame: drop } },
     sequences: { q: { id: 'q', order: 'a0', label: '01', title: '', targetFrames: null } },
-    shots: Object.fromEntries(ids.map((id, i) => [id, { id, sequenceId: 'q', order: orderOfNumber(i), label: shots[i]!.label, title: i === 0 ? 'The harbour' : '', circledTakeId: `t${i}` }])),
+    shots: Object.fromEntries(ids.map((id, i) => [id, { id, sequenceId: 'q', order: orderOfNumber(i), label: shots[i]!.label, title: i === 0 ? 'The harbour' : '', circledTakeId: `t${i}`, ...(made.moves && i % 2 === 0 ? { startsAt: i - 3 } : {}) }])),
     takes: Object.fromEntries(ids.map((id, i) => [`t${i}`, { id: `t${i}`, shotId: id, order: 'a0', letter: 'A' }])),
     passages: {}, links: {}, sets: {}, transitions: {},
     rulerMarks: Object.fromEntries(made.marks.map((at, i) => [`m${i}`, { id: `m${i}`, shotId: ids[i % ids.length]!, offsetFrames: at, name: `cue ${i}`, meaning: 'sound' as const }])),

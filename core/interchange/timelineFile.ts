@@ -66,10 +66,10 @@ function pictures({ takes, outline }: TimelineFilm, stage: FilmStage, list: CutL
   const into = new Map(list.transitions.map((each) => [each.into, each]))
   const marksOf = new Map<string, Json[]>()
   const media = movie === null ? { OTIO_SCHEMA: 'MissingReference.1', name: '', available_range: null, metadata: {} } : { OTIO_SCHEMA: 'ExternalReference.1', name: movie, target_url: movie, available_range: range(list.startFrame, whole, rate), metadata: {} }
-  const zeroOf = (index: number) => (movie === null ? list.pictures[index]!.sourceZero! : list.startFrame + starts[index]!)
+  const firstOf = (index: number) => (movie === null ? list.pictures[index]!.sourceFrame! : list.startFrame + starts[index]!)
   for (const mark of list.marks) {
     const placed = stage.shotAt(mark.frame)!
-    const start = (nested ? 0 : zeroOf(placed.index)) + mark.frame - placed.startFrame
+    const start = (nested ? 0 : firstOf(placed.index)) + mark.frame - placed.startFrame
     const entry = { OTIO_SCHEMA: 'Marker.2', name: mark.name, color: MARK_COLOURS[mark.meaning], comment: '', marked_range: range(start, 1, rate), metadata: own({ id: mark.markId, meaning: mark.meaning }) }
     marksOf.set(placed.shot.id, [...(marksOf.get(placed.shot.id) ?? []), entry])
   }
@@ -78,18 +78,18 @@ function pictures({ takes, outline }: TimelineFilm, stage: FilmStage, list: CutL
     const shot = outline.shots[shotId!]!
     const take = takes[shot.circledTakeId]
     const sequence = outline.sequences[shot.sequenceId]
-    const zero = zeroOf(index)
-    const told = own({ shot: shotId, zero: nested ? 0 : zero, title, sequence: `${sequence?.label ?? ''} ${sequence?.title ?? ''}`.trim(), take: outline.takes[shot.circledTakeId]?.letter ?? '' })
+    const first = firstOf(index)
+    const told = own({ shot: shotId, zero: (nested ? 0 : first) - (shot.startsAt ?? 0), title, sequence: `${sequence?.label ?? ''} ${sequence?.title ?? ''}`.trim(), take: outline.takes[shot.circledTakeId]?.letter ?? '' })
     const markers = marksOf.get(shotId!) ?? []
-    const picture = nested && take !== undefined ? item('Stack.1', label, range(0, lengthFrames, rate), told, { markers, children: shotTracks(label, take, zero, clip, rate) }) : clip(label, zero, lengthFrames, told, { markers })
+    const picture = nested && take !== undefined ? item('Stack.1', label, range(0, lengthFrames, rate), told, { markers, children: shotTracks(label, take, first, clip, rate) }) : clip(label, first, lengthFrames, told, { markers })
     return [...asTransition(into.get(index), rate), picture]
   })
   return [...children, ...asTransition(into.get(list.pictures.length), rate)]
 }
 
 /** A clip a panel, and beside them a clip for as long as each camera is live. */
-function shotTracks(label: string, take: TakeBody, zero: number, clip: (name: string, start: number, frames: number, metadata: Json) => Json, rate: number): readonly Json[] {
-  const panels = placedPanels(take).map(({ panel, startFrame, index }) => clip(`${label} ${index + 1}`, zero + startFrame, panel.lengthFrames, own({ panel: panel.id, action: panel.action, dialogue: panel.dialogue, notes: panel.notes })))
+function shotTracks(label: string, take: TakeBody, first: number, clip: (name: string, start: number, frames: number, metadata: Json) => Json, rate: number): readonly Json[] {
+  const panels = placedPanels(take).map(({ panel, startFrame, index }) => clip(`${label} ${index + 1}`, first + startFrame, panel.lengthFrames, own({ panel: panel.id, action: panel.action, dialogue: panel.dialogue, notes: panel.notes })))
   const spans = liveSpans(take)
   const length = takeLengthFrames(take)
   const cameras = spans.map(({ from, cameraId, dissolveFrames }, i) => item('Clip.1', `Camera ${(take.cameras[cameraId] ?? firstCamera(take))?.letter ?? ''}`, range(0, (spans[i + 1]?.from ?? length) - from, rate), own({ camera: cameraId, dissolve: dissolveFrames }), { media_reference: null }))

@@ -23,7 +23,7 @@ export interface CutPicture {
   readonly lengthFrames: number
   /** The first frame that is seen, as a count in its source's own time; null where the list does not say. */
   readonly sourceFrame: number | null
-  /** Of the same time, the frame that is the shot's first; null where the list does not say. */
+  /** Of the same time, the frame at which the shot's own time begins; null where the list does not say. */
   readonly sourceZero: number | null
   readonly panels: readonly CutPanel[]
 }
@@ -101,7 +101,7 @@ export function cutListOf(outline: Outline, stage: FilmStage, panelsOf: (takeId:
     rate,
     startFrame,
     drop,
-    pictures: stage.shots.map(({ shot, lengthFrames }) => ({ kind: 'shot', shotId: shot.id, label: shot.label, title: shot.title, lengthFrames, sourceFrame: zero, sourceZero: zero, panels: panelsOf(shot.circledTakeId) })),
+    pictures: stage.shots.map(({ shot, lengthFrames }) => ({ kind: 'shot', shotId: shot.id, label: shot.label, title: shot.title, lengthFrames, sourceFrame: zero + (shot.startsAt ?? 0), sourceZero: zero, panels: panelsOf(shot.circledTakeId) })),
     transitions: stage.transitions.map((placed) => listed(placed, placed.after?.index ?? stage.shots.length)),
     sounds: sound.clips.map(({ clip, startSeconds }) => ({
       clipId: clip.id,

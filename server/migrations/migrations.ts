@@ -351,7 +351,7 @@ export const migrations: readonly Migration[] = [
   },
   {
     name: '0019-shots-in-the-tray',
-    sql: 'ALTER TABLE shots ADD COLUMN in_tray boolean',
+    sql: 'ALTER TABLE shots ADD COLUMN in_tray boolean, ADD COLUMN starts_at integer',
   },
 ]
 

@@ -45,6 +45,7 @@ export class ShotRow extends Model<Attributes<ShotRow>, Creation<ShotRow>> {
   declare circledTakeId: string
   declare targetFrames: CreationOptional<number | null>
   declare inTray: CreationOptional<true | null>
+  declare startsAt: CreationOptional<number | null>
 }
 
 export class TakeRow extends Model<Attributes<TakeRow>, Creation<TakeRow>> {
@@ -224,7 +225,7 @@ export function defineModels(sequelize: Sequelize) {
     { ...common, tableName: 'sequences' },
   )
   ShotRow.init(
-    { projectId: key(), id: key(), sequenceId: text(), position: text(), label: text(), title: text(), circledTakeId: text(), targetFrames: { type: DataTypes.INTEGER }, inTray: { type: DataTypes.BOOLEAN } },
+    { projectId: key(), id: key(), sequenceId: text(), position: text(), label: text(), title: text(), circledTakeId: text(), targetFrames: { type: DataTypes.INTEGER }, inTray: { type: DataTypes.BOOLEAN }, startsAt: { type: DataTypes.INTEGER } },
     { ...common, tableName: 'shots' },
   )
   TakeRow.init(

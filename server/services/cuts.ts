@@ -1,9 +1,10 @@
 import { randomUUID } from 'node:crypto'
 import { buffer } from 'node:stream/consumers'
 import { EMPTY_OUTLINE, FORMAT_VERSION, outlineProblems, shorten, takeLengthFrames, takeProblems, UNIT_KINDS, type Breakdown, type Film, type Outline, type SetBody, type TakeBody } from '@rubato/core/document'
-import { applyChange, conform, planConform } from '@rubato/core/edits'
+import { applyChange, checkEdit, conform, planConform } from '@rubato/core/edits'
 import { EDIT_LIST_EXTENSION, readEditList, readTimeline, writeEditList, writeMarks, writeSoundList, writeTimeline } from '@rubato/core/interchange'
 import { createFilmStage, cutListOf } from '@rubato/core/stage'
+import { timecodeBase } from '@rubato/core/time'
 import { inOrder } from '@rubato/core/document'
 import { QueryTypes } from 'sequelize'
 import yazl from 'yazl'
@@ -14,6 +15,8 @@ import { insertFilm } from './films'
 import { openProject, projectCard, storedUnits } from './projects'
 import { refuse } from './refusals'
 import { openVersion, storedVersionUnits } from './versions'
+
+const DAY_SECONDS = 24 * 3600
 
 /** The cut of a film, or of a version of it, as a file. */
 export async function cutFile(projectId: string, { as, version, nested, movie }: CutQuery): Promise<{ readonly name: string; readonly type: string; readonly content: string | Buffer }> {
@@ -68,13 +71,14 @@ export async function filmOfCut({ fileName, text, rate, widthPx, heightPx }: New
   const title = shorten(list.title.trim() || fileName.replace(/\.[^.]+$/, ''), 200) || 'Film'
   const id = randomUUID()
   const known = film === null ? null : await knownFilm(film, id, notes)
-  const project = { id, title, rate: list.rate, widthPx, heightPx, filmBackMm: 36, baseLensMm: 50, defaultPanelFrames: Math.round(2 * (list.rate.numerator / list.rate.denominator)), startTimecodeFrames: list.startFrame, ...(list.drop ? { dropFrame: true } : {}) }
+  const project = { id, title, rate: list.rate, widthPx, heightPx, filmBackMm: 36, baseLensMm: 50, defaultPanelFrames: Math.round(2 * (list.rate.numerator / list.rate.denominator)), startTimecodeFrames: Math.min(list.startFrame, DAY_SECONDS * timecodeBase(list.rate)), ...(list.drop ? { dropFrame: true } : {}) }
   const sequence = { id: randomUUID(), order: 'a0', label: '01', title: '', targetFrames: null }
   const base: Film = known ?? { outline: { ...EMPTY_OUTLINE, project: { [id]: project }, sequences: { [sequence.id]: sequence } }, takes: {}, drawings: {} }
   const plan = planConform(base.outline, createFilmStage(base.outline, (takeId) => ((take) => (take === undefined ? 0 : takeLengthFrames(take)))(base.takes[takeId])), list)
   const made = conform(base, id, plan, new Set(plan.lines.map((line) => line.id)), randomUUID)
-  const applied = made.ok ? applyChange(base, made) : null
-  if (!made.ok || !applied?.ok) throw refuse(422, 'bad-cut', `${fileName} can’t be taken in: a picture of it is longer than a shot can be. Nothing was made.`)
+  const applied = made.ok && made.edits.every((edit) => checkEdit(edit) === null) ? applyChange(base, made) : null
+  const isWhole = applied?.ok === true && outlineProblems(applied.value.outline).length === 0 && Object.values(applied.value.takes).every((take) => takeProblems(take).length === 0)
+  if (!applied?.ok || !isWhole) throw refuse(422, 'bad-cut', `${fileName} can’t be taken in: something in it is longer than a film can hold. Nothing was made.`)
   if (plan.unknownSounds.length > 0) notes.push(`${plan.unknownSounds.length === 1 ? 'One sound is' : `${plan.unknownSounds.length} sounds are`} not here: a cut holds no recordings. Bring them in on the Desk.`)
   const { sequelize, models } = await useDatabase()
   await sequelize.transaction(async (transaction) => {

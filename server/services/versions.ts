@@ -41,7 +41,8 @@ export async function makeVersion(projectId: string, name: string, author: strin
   return inFilmTurn(projectId, () => sequelize.transaction(async (transaction) => keepVersion(await lockProject(projectId, transaction), name, author, reason, transaction)))
 }
 
-async function keepVersion(project: ProjectRow, name: string, author: string, reason: Version['reason'], transaction: Transaction): Promise<string> {
+/** A version of the film as it stands, for whoever holds its lock; those kept `before` a step make room for one another. */
+export async function keepVersion(project: ProjectRow, name: string, author: string, reason: Version['reason'], transaction: Transaction): Promise<string> {
   const { models } = await useDatabase()
   const [{ count }] = (await rows<{ count: number }>('SELECT count(*)::int AS count FROM versions WHERE project_id = $1', [project.id], transaction)) as [{ count: number }]
   if (count >= MOST_VERSIONS) throw refuse(422, 'too-many-versions', `The film has ${count} versions, which is the most there can be. Delete some that are no longer needed.`)

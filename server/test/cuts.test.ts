@@ -84,6 +84,11 @@ describe('a film’s cut', () => {
     }
     expect((await takeIn('cut.edl', '001  010 V C 01:00:00:00 01:00:02:40 00:00:00:00 00:00:02:00')).body).toMatchObject({ message: expect.stringContaining('no timecode') })
     expect((await server.post('/api/cuts', { fileName: 'x.otio' })).status).toBe(422)
+    expect((await server.post('/api/cuts', { fileName: 'cut.otio', text: good, ...SIZE, widthPx: 16_000 })).status).toBe(422)
+    const long = JSON.parse(good) as { tracks: { children: { children: object[] }[] }; metadata: object }
+    long.metadata = {}
+    long.tracks.children[0]!.children = [{ OTIO_SCHEMA: 'Clip.1', name: 'long', source_range: { OTIO_SCHEMA: 'TimeRange.1', start_time: { value: 0, rate: 24 }, duration: { value: 50_000_000, rate: 24 } } }]
+    expect((await takeIn('cut.otio', JSON.stringify(long))).body).toMatchObject({ message: expect.stringContaining('longer than a film can hold') })
     expect((await file('as=xml')).status).toBe(422)
     expect((await file('as=otio', '/api/projects/none')).status).toBe(404)
     expect(await count()).toBe(before)

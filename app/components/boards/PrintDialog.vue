@@ -61,10 +61,11 @@ async function print() {
   }
   progress.value = { phase: 'reading', done: 0, total: 1 }
   // What is on the screen is printed, not only what the server has heard of.
-  await film.flush()
-  if (film.saving.waiting > 0) {
+  try {
+    await film.settled()
+  } catch (error) {
     progress.value = null
-    trouble.value = 'The last changes have not reached the server yet, so they would be missing. Try again when it says Saved.'
+    trouble.value = (error as Error).message
     return
   }
   const version = film.lookingAt?.version ?? null

@@ -49,8 +49,7 @@ watch(visible, (now) => {
 const keep = () =>
   attempt(async () => {
     // A version has what is on the screen, not only what the server has heard of.
-    await film.flush()
-    if (film.saving.waiting > 0) throw new Error('The last changes have not reached the server yet, so they would be missing. Try again when it says Saved.')
+    await film.settled()
     await api.makeVersion(projectId.value, name.value.trim(), film.artist)
     name.value = ''
     await load()

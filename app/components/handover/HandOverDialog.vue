@@ -76,7 +76,9 @@ const endsCrossed = computed(() => takesFrames.value && choice.depth !== null &&
 const leftOut = computed(() => {
   const said: string[] = []
   if (takesFrames.value) said.push(hasStandIns.value && !choice.standIns ? 'Reference levels and stand-ins are left out.' : 'Reference levels are left out.')
-  if (takesCut.value || WORDS.some(({ id }) => isOn(id))) said.push(`${takesCut.value ? 'The cut' : 'Words'} ${takesCut.value && WORDS.some(({ id }) => isOn(id)) ? 'and words are' : takesCut.value ? 'is' : 'are'} always of the whole film${takesCut.value ? ', without art' : ''}.`)
+  const takesWords = WORDS.some(({ id }) => isOn(id))
+  if (takesCut.value) said.push(`The cut ${takesWords ? 'and words are' : 'is'} always of the whole film; the cut has no art.`)
+  else if (takesWords) said.push('Words are always of the whole film.')
   if (isOn('glb')) said.push(film.project?.metresPerFw === undefined ? 'No scale is declared, so a frame width is a metre in 3D; fades, haze and focus are left out there.' : 'Fades, haze and focus are left out in 3D.')
   const lost = choice.formats.filter((id) => whyNot(id) !== null)
   for (const id of lost) said.push(`${GROUPS.flatMap(({ formats }) => [...formats]).find((each) => each.id === id)?.format.label}: ${whyNot(id)!.toLowerCase()}.`)

@@ -3,7 +3,7 @@ import { FOCAL_LENGTH_RANGE_MM } from '../../camera/lens'
 import { isKnownRate } from '../../time/rate'
 import { orderSchema as order } from '../order'
 import { textSchema as text } from '../text'
-import { idSchema, type Id, degrees, colour, unitInterval, OUTPUT_PX_RANGE, targetFrames } from './fields'
+import { idSchema, type Id, degrees, colour, unitInterval, OUTPUT_PX_RANGE, PANEL_FRAMES_RANGE, targetFrames } from './fields'
 
 export const rateSchema = z
   .strictObject({ numerator: z.int().positive(), denominator: z.int().positive() })
@@ -50,6 +50,11 @@ export const shotSchema = z.strictObject({
   targetFrames,
   /** It is kept aside: no frame of the film shows it, and it is there again when it is put back. Absent: it is in the film. */
   inTray: z.literal(true).optional(),
+  /**
+   * How many frames of its own time lie before its first: those that were cut off its head, or, below 0, put before it. Cuts that come back count
+   * from what went out. Absent: none.
+   */
+  startsAt: z.int().min(-PANEL_FRAMES_RANGE.max).max(PANEL_FRAMES_RANGE.max).optional(),
 })
 
 export const takeSchema = z.strictObject({

@@ -16,6 +16,7 @@ import type { NewIds } from '../change/newIds'
 import { made, refused, type Made } from '../change/refusal'
 import { duplicateShot, filmOrder, trayShots, untrayShots } from './shotMoves'
 import { labelsTaken } from './shots'
+import { LEAST_CLIP_SECONDS } from './sound'
 import { trimShot, type EndsBy } from './trimShot'
 
 /** One way in which a list differs from the film; `id` is its own in the plan. */
@@ -98,7 +99,7 @@ function matched(outline: Outline, stage: FilmStage, list: CutList) {
     const whole = picture.kind === 'shot' && picture.shotId === null && !byLabel.has(plain(picture.label)) ? ofMovie(picture) : null
     const shotId = picture.kind === 'gap' ? null : picture.shotId !== null && outline.shots[picture.shotId] !== undefined ? picture.shotId : (byLabel.get(plain(picture.label)) ?? whole?.shotId ?? null)
     shots.push(shotId)
-    from.push(shotId === null ? 0 : (whole?.from ?? fromOf(picture, stage.lengthOf(shotId), stage.placeOf(shotId)?.startFrame ?? null)))
+    from.push(shotId === null ? 0 : (whole?.from ?? fromOf(picture, stage.lengthOf(shotId), stage.placeOf(shotId)?.startFrame ?? null, outline.shots[shotId]!.startsAt ?? 0)))
     if (shotId === null) return
     if (seen.has(shotId)) again.add(index)
     seen.add(shotId)
@@ -106,12 +107,12 @@ function matched(outline: Outline, stage: FilmStage, list: CutList) {
   return { shots, from, again }
 
   /** The frame of the shot that a picture begins with. */
-  function fromOf({ sourceFrame, sourceZero }: CutPicture, length: number, startFrame: number | null): number {
+  function fromOf({ sourceFrame, sourceZero }: CutPicture, length: number, startFrame: number | null, startsAt: number): number {
     if (sourceFrame === null) return 0
-    if (sourceZero !== null) return sourceFrame - sourceZero
+    if (sourceZero !== null) return sourceFrame - sourceZero - startsAt
     const room = Math.max(length, zero / 2)
-    if (Math.abs(sourceFrame - zero) <= room) return sourceFrame - zero
-    if (sourceFrame <= length) return sourceFrame
+    if (Math.abs(sourceFrame - zero) <= room) return sourceFrame - zero - startsAt
+    if (sourceFrame <= length + startsAt) return sourceFrame - startsAt
     const inFilm = startFrame === null ? -1 : sourceFrame - list.startFrame - startFrame
     return inFilm >= 0 && inFilm < length ? inFilm : 0
   }
@@ -191,7 +192,10 @@ function soundLines(outline: Outline, stage: FilmStage, list: CutList, shots: re
     left.delete(clip?.id ?? '')
   }
   const lines: CutLine[] = []
-  for (const [sound, clip] of pairs) {
+  for (const [asked, clip] of pairs) {
+    // A list may ask for more than was recorded.
+    const fromSeconds = Math.min(asked.fromSeconds, clip.sourceSeconds - LEAST_CLIP_SECONDS)
+    const sound = { ...asked, fromSeconds, lengthSeconds: Math.max(LEAST_CLIP_SECONDS, Math.min(asked.lengthSeconds, clip.sourceSeconds - fromSeconds)) }
     const tied = clip.shotId === null || startOf.has(clip.shotId) ? clip.shotId : (shots[Math.max(0, starts.findLastIndex((start) => start <= sound.atFrame))] ?? null)
     const offset = sound.atFrame - (tied === null ? 0 : startOf.get(tied)!)
     const byFrames = offset - clip.offsetFrames - (tied === null ? 0 : (heads.get(tied) ?? 0))
@@ -405,9 +409,10 @@ function restOf(outline: Outline, projectId: string, lines: readonly CutLine[], 
   return Object.keys(edit.changes).length === 0 ? [] : [edit]
 }
 
+const TRANSITION_MOST = 10_000
 const PLAIN_LOOK = Object.freeze({ angleDegrees: 0, softness: 0.05, colour: '#000000', soundToo: false })
 function asTransition(id: string, at: Transition['at'], { kind, before, after, look }: CutTransition, now: Transition | null): Transition {
-  const lengthFrames = Math.max(1, before + after)
+  const lengthFrames = Math.min(TRANSITION_MOST, Math.max(1, before + after))
   const place = at !== 'cut' || before === Math.floor(lengthFrames / 2) ? 'centre' : before === 0 ? 'after' : after === 0 ? 'before' : 'centre'
   return { ...PLAIN_LOOK, ...(now === null ? {} : { angleDegrees: now.angleDegrees, softness: now.softness, colour: now.colour, soundToo: now.soundToo }), ...look, id, at, kind: at === 'cut' ? kind : 'colour', lengthFrames, place }
 }

@@ -19,7 +19,7 @@ import { putAllPieces, putPieces, spanPieces } from '../take/spanPieces'
 import { drawingsShown, layOut, showings, showsAny, withDrawings } from '../take/showing'
 import { swayingLater } from '../../document/swayShift'
 import { copyArt, groundsWith } from './copyArt'
-import { placeAfter } from './shots'
+import { ofItsOwn, placeAfter } from './shots'
 
 /** A take that is being cut: what stays, and what goes into a take of its own. */
 export interface Cut {
@@ -128,7 +128,7 @@ function cutOutline({ goes, cutFrame, newId }: Cut, outline: Outline, projectId:
   const [newShot, isGoing] = [newId(), new Set(goes)]
   const draft = new Draft(outline)
   draft
-    .put('shots', { ...shot, id: newShot, title: '', circledTakeId: newTake, ...placeAfter(draft, outline, shot) })
+    .put('shots', { ...ofItsOwn(shot), id: newShot, title: '', circledTakeId: newTake, ...placeAfter(draft, outline, shot) })
     .put('takes', { id: newTake, shotId: newShot, order: FIRST_ORDER, letter: 'A' })
   for (const link of Object.values(outline.links)) if (link.takeId === shot.circledTakeId && isGoing.has(link.panelId)) draft.put('links', { ...link, takeId: newTake })
   for (const mark of Object.values(outline.rulerMarks)) if (mark.shotId === shot.id && mark.offsetFrames >= cutFrame) draft.put('rulerMarks', { ...mark, shotId: newShot, offsetFrames: mark.offsetFrames - cutFrame })

@@ -13,6 +13,11 @@ export function shotsOf(outline: Outline, sequenceId: string): readonly Shot[] {
 /** The labels that shots of the film have; one in the tray claims none. */
 export const labelsTaken = (outline: Outline): Set<string> => new Set(Object.values(outline.shots).flatMap((shot) => (isInFilm(shot) ? [shot.label] : [])))
 
+/** A shot's record for another that is made of it: that has a time of its own. */
+export function ofItsOwn({ startsAt: _, ...shot }: Shot): Shot {
+  return shot
+}
+
 /** The place after a shot, in a draft of the outline. */
 export function placeAfter(draft: Draft<Outline>, outline: Outline, shot: Shot) {
   const there = shotsOf(outline, shot.sequenceId)

@@ -66,12 +66,15 @@ function longer(film: Film, projectId: string, shot: Shot, end: 'head' | 'tail',
   for (const cell of later) draft.drop('cells', cell.id)
   for (const { levelId, offsetFrames = 0, drawingId } of later) draft.put('cells', cellAt(levelId, panel.id, offsetFrames + frames, drawingId))
   for (const level of Object.values(take.levels)) draft.put('levels', swayingLater(level, frames, film.sets))
-  return made(draft.edit('shot-longer', takeRef(takeId)), followHead(film.outline, projectId, shot.id, frames).edit('shot-longer', outlineRef(projectId)))
+  return made(draft.edit('shot-longer', takeRef(takeId)), followHead(film.outline, shot.id, frames).edit('shot-longer', outlineRef(projectId)))
 }
 
-/** Marks and clips of a shot whose first frame is now so many later (below 0: sooner) than what they stand at. */
-function followHead(outline: Outline, projectId: string, shotId: string, frames: number): Draft<Outline> {
+/** Marks and clips of a shot whose first frame is now so many sooner (below 0: later) in its own time, which it remembers. */
+function followHead(outline: Outline, shotId: string, frames: number): Draft<Outline> {
   const draft = new Draft(outline)
+  const { startsAt: before = 0, ...shot } = outline.shots[shotId]!
+  const startsAt = before - frames
+  draft.put('shots', startsAt === 0 ? shot : { ...shot, startsAt })
   for (const mark of Object.values(outline.rulerMarks)) if (mark.shotId === shotId) draft.put('rulerMarks', { ...mark, offsetFrames: Math.max(0, mark.offsetFrames + frames) })
   for (const clip of Object.values(outline.clips)) if (clip.shotId === shotId) draft.put('clips', { ...clip, offsetFrames: clip.offsetFrames + frames })
   return draft
@@ -92,7 +95,7 @@ function cutOff(film: Film, projectId: string, shot: Shot, end: 'head' | 'tail',
   const shown = new Set(drawingsOf(stays))
   const losesPanels = Object.keys(goes.panels).length > (halved === null ? 0 : 1)
   const isLoss = losesPanels || drawingsOf(goes).some((id) => !shown.has(id))
-  const outline = end === 'head' ? followHead(film.outline, projectId, shot.id, -frames) : new Draft(film.outline)
+  const outline = end === 'head' ? followHead(film.outline, shot.id, -frames) : new Draft(film.outline)
   // The half that stays says what the whole did, in whichever half that is.
   const renamed = end === 'head' && halved !== null ? { from: over.panel.id, to: halved } : null
   const kept = renamed === null ? stays : { ...stays, panels: { ...stays.panels, [renamed.to]: { ...over.panel, id: renamed.to, order: stays.panels[renamed.to]!.order, lengthFrames: stays.panels[renamed.to]!.lengthFrames } } }
@@ -137,7 +140,7 @@ const SCRAP_LABEL = 14
 function putScrap(draft: Draft<Outline>, outline: Outline, shot: Shot, end: 'head' | 'tail', ids: { readonly shotId: string; readonly takeId: string }): void {
   const there = inOrder(outline.shots).filter((each) => each.sequenceId === shot.sequenceId)
   const [order] = draft.room('shots', there, there.findIndex(({ id }) => id === shot.id) + (end === 'tail' ? 1 : 0), 1)
-  const { targetFrames: _, ...rest } = shot
+  const { targetFrames: _, startsAt: __, ...rest } = shot
   draft
     .put('shots', { ...rest, id: ids.shotId, order: order!, label: `${shot.label.slice(0, SCRAP_LABEL)} ${end}`, title: '', circledTakeId: ids.takeId, inTray: true })
     .put('takes', { id: ids.takeId, shotId: ids.shotId, order: FIRST_ORDER, letter: 'A' })

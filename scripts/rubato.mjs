@@ -1,0 +1,218 @@
+import { createReadStream, createWriteStream, existsSync, readFileSync, statSync, writeFileSync } from 'node:fs'
+import { basename, resolve } from 'node:path'
+import { Readable, Transform } from 'node:stream'
+import { pipeline } from 'node:stream/promises'
+import { parseArgs } from 'node:util'
+import { Trouble } from './shell.mjs'
+
+/** Ends: all is well; something was found; it could not be done; it was asked for wrongly. */
+const [WELL, FOUND, FAILED, WRONG] = [0, 1, 2, 64]
+const RATES = { 23.976: [24000, 1001], 24: [24, 1], 25: [25, 1], 29.97: [30000, 1001], 30: [30, 1], 48: [48, 1], 50: [50, 1], 59.94: [60000, 1001], 60: [60, 1] }
+const CUTS = { otio: 'otio', edl: 'edl', edls: 'edls', csv: 'marks', marks: 'marks' }
+
+const COMMANDS = {
+  films: {
+    usage: 'films [--shelf desk|archive|trash]',
+    about: 'lists the films: id, shots, running time, title',
+    options: { shelf: { type: 'string', default: 'desk' } },
+    async run({ values }) {
+      const films = (await ask(`/api/projects?shelf=${encodeURIComponent(values.shelf)}`)).map(({ project, shotCount, lengthFrames, updatedAt }) => ({ id: project.id, title: project.title, shots: shotCount, seconds: (lengthFrames * project.rate.denominator) / project.rate.numerator, updatedAt }))
+      tell(films, () => (films.length === 0 ? 'There are no films.' : films.map(({ id, title, shots, seconds }) => `${id.padEnd(36)}  ${String(shots).padStart(5)} shots  ${clock(seconds).padStart(8)}  ${title}`).join('\n')))
+      return WELL
+    },
+  },
+  new: {
+    usage: 'new TITLE [--rate 24] [--size 1920x1080]',
+    about: 'makes a film with a first shot, and says its id',
+    options: { rate: { type: 'string', default: '24' }, size: { type: 'string', default: '1920x1080' } },
+    async run({ values, positionals: [title] }) {
+      if (title === undefined) throw new Wrong('A new film needs a title.')
+      const { project } = await ask('/api/projects', json({ title, ...shape(values), filmBackMm: 36, baseLensMm: 50, defaultPanelFrames: 48 }))
+      tell({ id: project.id, title: project.title }, () => project.id)
+      return WELL
+    },
+  },
+  bring: {
+    usage: 'bring FILE... [--rate 24] [--size 1920x1080]',
+    about: 'takes films in: files of films (.rubato), or cuts (.otio, .edl) as new films; rate and size are for cuts that say none',
+    options: { rate: { type: 'string', default: '24' }, size: { type: 'string', default: '1920x1080' } },
+    async run({ values, positionals: files }) {
+      if (files.length === 0) throw new Wrong('Say which files are to be brought in.')
+      const made = []
+      for (const file of files) made.push({ file, ...(await brought(there(file), values)) })
+      tell(made, () => made.map(({ id, title, notes }) => [`${id}  ${title}`, ...notes.map((note) => `  ${note}`)].join('\n')).join('\n'))
+      return WELL
+    },
+  },
+  out: {
+    usage: 'out FILM --as otio|edl|edls|csv [--to FILE] [--flat] [--movie NAME]',
+    about: 'writes a film’s cut: a timeline, edit lists, or its marks; --flat without panels inside shots, --movie the movie that stands beside it',
+    options: { as: { type: 'string' }, to: { type: 'string' }, flat: { type: 'boolean', default: false }, movie: { type: 'string' } },
+    async run({ values, positionals: [film] }) {
+      const as = CUTS[values.as ?? '']
+      if (as === undefined) throw new Wrong(`--as is one of ${Object.keys(CUTS).join(', ')}.`)
+      const query = new URLSearchParams({ as, nested: values.flat ? '0' : '1', ...(values.movie === undefined ? {} : { movie: values.movie }) })
+      const response = await fetched(`/api/projects/${await filmId(film)}/cut?${query}`)
+      const name = decodeURIComponent(/filename\*=UTF-8''(.+)$/.exec(response.headers.get('content-disposition') ?? '')?.[1] ?? `film.${values.as}`)
+      const path = resolve(values.to ?? name)
+      writeFileSync(path, Buffer.from(await response.arrayBuffer()))
+      tell({ file: path, bytes: statSync(path).size }, () => path)
+      return WELL
+    },
+  },
+  conform: {
+    usage: 'conform FILM FILE [--take all|ID,ID...]',
+    about: 'says what a cut that came back (.otio, .edl) would change, and ends with 1 where it would; with --take it is taken',
+    options: { take: { type: 'string' } },
+    async run({ values, positionals: [film, file] }) {
+      if (file === undefined) throw new Wrong('Say which film, and which cut.')
+      const path = there(file)
+      const take = values.take === undefined ? {} : { take: values.take === 'all' ? 'all' : values.take.split(',') }
+      const found = await ask(`/api/projects/${await filmId(film)}/conform`, json({ fileName: basename(path), text: readFileSync(path, 'utf8'), author: 'terminal', ...take }))
+      tell(found, () => [...found.notes, ...found.lines.map(({ id, kind, about, says }) => `${kind.padEnd(11)} ${about.padEnd(20)} ${says}  (${id})`), found.lines.length === 0 ? 'The film is cut just so already.' : values.take === undefined ? `${found.lines.length} lines. Nothing has been changed.` : `${found.taken} of ${found.lines.length} lines are taken.`].join('\n'))
+      return values.take === undefined && found.lines.length > 0 ? FOUND : WELL
+    },
+  },
+  backup: {
+    usage: 'backup FILM [--to FILE]',
+    about: 'keeps a film whole as one file (.rubato); all films at once: ./start --backup FILE',
+    options: { to: { type: 'string' } },
+    async run({ values, positionals: [film] }) {
+      const response = await fetched(`/api/projects/${await filmId(film)}/archive`)
+      const name = decodeURIComponent(/filename\*=UTF-8''(.+)$/.exec(response.headers.get('content-disposition') ?? '')?.[1] ?? 'film.rubato')
+      const path = resolve(values.to ?? name)
+      await pipeline(Readable.fromWeb(response.body), counted('saved'), createWriteStream(path))
+      tell({ file: path, bytes: statSync(path).size }, () => path)
+      return WELL
+    },
+  },
+}
+
+const HELP = `Rubato, from the terminal
+
+${Object.values(COMMANDS).map(({ usage, about }) => `  ./rubato ${usage}\n      ${about}`).join('\n')}
+
+  --json    what is found as JSON, on every command
+  --help    this text, or that of a command
+
+FILM is a film's id, or its title where only one is called so.
+
+  RUBATO_ADDRESS    the server (http://127.0.0.1:3400, or RUBATO_PORT)
+  RUBATO_SECRET     what it asks for, where it does
+
+Ends with 0; 1 where something is found; 2 where it could not be done; 64 where it was asked for wrongly.`
+
+class Wrong extends Error {}
+const address = (process.env.RUBATO_ADDRESS ?? `http://127.0.0.1:${process.env.RUBATO_PORT ?? 3400}`).replace(/\/$/, '')
+let asJson = false
+let cookie = ''
+const json = (value) => ({ method: 'POST', headers: { 'Content-Type': 'application/json' }, body: JSON.stringify(value) })
+const tell = (value, words) => process.stdout.write(`${asJson ? JSON.stringify(value) : words()}\n`)
+const clock = (seconds) => `${Math.floor(seconds / 60)}:${String(Math.round(seconds % 60)).padStart(2, '0')}`
+
+const away = () => new Trouble(`No Rubato answers at ${address}.`, 'Start it with ./start, or say where it is with RUBATO_ADDRESS.')
+async function fetched(path, init = {}) {
+  // Before anything is sent: what is streamed can't be sent twice.
+  if (cookie === '' && process.env.RUBATO_SECRET) await signIn()
+  let response
+  try {
+    response = await fetch(address + path, { ...init, headers: { ...init.headers, ...(cookie === '' ? {} : { cookie }) } })
+  } catch {
+    throw away()
+  }
+  if (response.ok) return response
+  const said = await response.json().catch(() => null)
+  throw new Trouble(said?.message ?? `The server answered ${response.status}.`, response.status === 401 ? 'Say its secret with RUBATO_SECRET.' : 'Nothing was changed.')
+}
+const ask = async (path, init) => (await fetched(path, init)).json()
+async function signIn() {
+  const response = await fetch(`${address}/api/sign-in`, json({ secret: process.env.RUBATO_SECRET })).catch(() => {
+    throw away()
+  })
+  if (!response.ok) throw new Trouble((await response.json().catch(() => null))?.message ?? 'The secret was not taken.', 'Ask whoever runs the server.')
+  cookie = response.headers.getSetCookie().map((each) => each.split(';')[0]).join('; ') || 'none=1'
+}
+
+async function filmId(named) {
+  if (named === undefined) throw new Wrong('Say which film, by its id or its title.')
+  const films = await ask('/api/projects?shelf=desk')
+  const found = films.filter(({ project }) => project.id === named)
+  const titled = found.length > 0 ? found : films.filter(({ project }) => project.title.toLowerCase() === named.toLowerCase())
+  if (titled.length === 1) return titled[0].project.id
+  throw new Trouble(titled.length === 0 ? `There is no film ${named} on the desk.` : `${titled.length} films are called ${named}.`, './rubato films lists them with their ids.')
+}
+
+function there(file) {
+  if (!existsSync(file)) throw new Trouble(`There is no file ${file}.`, 'Nothing was brought in from it.')
+  return resolve(file)
+}
+
+function shape({ rate, size }) {
+  const known = RATES[Number(rate)]
+  const match = /^(\d+)x(\d+)$/.exec(size)
+  if (known === undefined) throw new Wrong(`--rate is one of ${Object.keys(RATES).map(Number).sort((a, b) => a - b).join(', ')}.`)
+  if (match === null) throw new Wrong('--size is width x height, like 1920x1080.')
+  return { rate: { numerator: known[0], denominator: known[1] }, widthPx: Number(match[1]), heightPx: Number(match[2]) }
+}
+
+async function brought(path, values) {
+  if (/\.(otio|edl)$/i.test(path)) {
+    const { card, notes } = await ask('/api/cuts', json({ fileName: basename(path), text: readFileSync(path, 'utf8'), ...shape(values) }))
+    return { id: card.project.id, title: card.project.title, notes }
+  }
+  if (!/\.rubato$/i.test(path)) throw new Trouble(`${basename(path)} is neither a film’s own file (.rubato) nor a cut (.otio, .edl).`, 'Nothing was brought in from it.')
+  const { project } = await ask('/api/archives', { method: 'POST', body: Readable.toWeb(createReadStream(path).pipe(counted('sent', statSync(path).size))), duplex: 'half' })
+  return { id: project.id, title: project.title, notes: [] }
+}
+
+/** Says how far it is, on a terminal. */
+function counted(word, total = null) {
+  let [bytes, told] = [0, 0]
+  const shown = process.stderr.isTTY === true && !asJson
+  return new Transform({
+    transform(chunk, _, done) {
+      bytes += chunk.length
+      if (shown && Date.now() - told > 200) {
+        told = Date.now()
+        process.stderr.write(`\r${(bytes / 1e6).toFixed(1)} MB ${word}${total === null ? '' : ` of ${(total / 1e6).toFixed(1)}`} `)
+      }
+      done(null, chunk)
+    },
+    flush(done) {
+      if (shown) process.stderr.write('\r\x1b[K')
+      done()
+    },
+  })
+}
+
+async function main([name, ...args]) {
+  if (name === undefined || name === '--help' || name === '-h' || name === 'help') {
+    process.stdout.write(`${HELP}\n`)
+    return name === undefined ? WRONG : WELL
+  }
+  const command = Object.hasOwn(COMMANDS, name) ? COMMANDS[name] : null
+  if (command === null) throw new Wrong(`There is no command ${name}.`)
+  let parsed
+  try {
+    parsed = parseArgs({ args, allowPositionals: true, options: { ...command.options, json: { type: 'boolean', default: false }, help: { type: 'boolean', short: 'h', default: false } } })
+  } catch (error) {
+    throw new Wrong(error.message)
+  }
+  asJson = parsed.values.json
+  if (parsed.values.help) {
+    process.stdout.write(`./rubato ${command.usage}\n\n${command.about}\n`)
+    return WELL
+  }
+  return command.run(parsed)
+}
+
+main(process.argv.slice(2)).then(
+  (code) => (process.exitCode = code),
+  (error) => {
+    const wrong = error instanceof Wrong
+    const what = error instanceof Trouble || wrong ? error.message : `It could not be done: ${error.message}`
+    if (asJson) process.stdout.write(`${JSON.stringify({ error: what })}\n`)
+    process.stderr.write(`${what}\n${error.now ?? (wrong ? './rubato --help says how.' : '')}\n`)
+    process.exitCode = wrong ? WRONG : FAILED
+  },
+)
