@@ -18,7 +18,7 @@ const asData = {
 
 /** One of the project's TypeScript entries as a script for a page or a worker, or with `platform` node for this process. */
 export async function bundle(entry, format = 'iife', platform = 'browser') {
-  const result = await build({ entryPoints: [join(ROOT, entry)], bundle: true, write: false, format, platform, target: 'es2022', logLevel: 'error', alias: { '#shared': join(ROOT, 'shared'), '~': join(ROOT, 'app') }, plugins: [asData] })
+  const result = await build({ entryPoints: [join(ROOT, entry)], bundle: true, write: false, format, platform, target: 'es2022', logLevel: 'error', external: ['node:*'], alias: { '#shared': join(ROOT, 'shared'), '~': join(ROOT, 'app') }, plugins: [asData] })
   return result.outputFiles[0].text
 }
 

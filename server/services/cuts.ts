@@ -1,6 +1,6 @@
 import { randomUUID } from 'node:crypto'
 import { buffer } from 'node:stream/consumers'
-import { EMPTY_OUTLINE, FORMAT_VERSION, outlineProblems, shorten, takeLengthFrames, takeProblems, UNIT_KINDS, type Breakdown, type Film, type Outline, type SetBody, type TakeBody } from '@rubato/core/document'
+import { drawingsWith, EMPTY_DRAWING, EMPTY_OUTLINE, FORMAT_VERSION, outlineProblems, shorten, takeLengthFrames, takeProblems, UNIT_KINDS, type Breakdown, type Film, type Outline, type SetBody, type TakeBody } from '@rubato/core/document'
 import { applyChange, checkEdit, conform, planConform } from '@rubato/core/edits'
 import { EDIT_LIST_EXTENSION, readEditList, readTimeline, writeEditList, writeMarks, writeSoundList, writeTimeline } from '@rubato/core/interchange'
 import { createFilmStage, cutListOf } from '@rubato/core/stage'
@@ -104,5 +104,7 @@ async function knownFilm(film: { readonly outline: Outline; readonly takes: Read
   const lost = Object.keys(film.outline.clips).length - Object.keys(clips).length
   if (lost > 0) notes.push(`${lost === 1 ? 'One clip is' : `${lost} clips are`} left out: the recordings are not on this server. Bring them in on the Desk.`)
   notes.push('A cut holds no art: the levels are there, their drawings are empty. A film’s own file (Save as a file) has everything.')
-  return { outline: { ...film.outline, clips, project: { [id]: { ...project, id } } }, takes: film.takes, drawings: {}, sets: film.sets ?? {}, breakdowns: film.breakdowns ?? {} }
+  // Empty, but there: what is cut in two has its art copied.
+  const drawings = Object.fromEntries([...new Set(Object.values(film.takes).flatMap(drawingsWith))].map((drawingId) => [drawingId, EMPTY_DRAWING]))
+  return { outline: { ...film.outline, clips, project: { [id]: { ...project, id } } }, takes: film.takes, drawings, sets: film.sets ?? {}, breakdowns: film.breakdowns ?? {} }
 }

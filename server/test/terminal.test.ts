@@ -33,7 +33,8 @@ describe('the command line', () => {
     const [again] = await read<{ id: string; title: string }[]>('bring', file)
     expect((await read<{ id: string; shots: number }[]>('films')).find(({ id }) => id === again!.id)?.shots).toBe(films[0]!.shots)
     expect((await rubato(['films'])).out).toContain('Night train')
-    await server.ask(`/api/projects/${again!.id}`, { method: 'DELETE' })
+    // Now two are called so.
+    expect(await rubato(['backup', 'Salt Lantern'])).toMatchObject({ code: 2, errors: expect.stringContaining('2 films are called') })
   })
 
   it('writes a cut, says what a changed one would change, and takes it, line by line or whole', async () => {
@@ -48,7 +49,7 @@ describe('the command line', () => {
     clips[1]!.source_range.duration.value -= 70
     timeline.tracks.children = [{ ...pictures!, children: [clips[1]!, clips[0]!, ...clips.slice(3)] }]
     writeFileSync(path, JSON.stringify(timeline))
-    const looked = await rubato(['conform', 'Salt Lantern', path, '--json'])
+    const looked = await rubato(['conform', 'salt-lantern', path, '--json'])
     const { lines } = JSON.parse(looked.out) as { lines: { id: string; kind: string }[] }
     expect([looked.code, lines.map(({ kind }) => kind).filter((kind) => kind !== 'transition').sort()]).toEqual([1, ['dropped', 'ends', 'moved']])
     const ends = lines.find(({ kind }) => kind === 'ends')!.id
