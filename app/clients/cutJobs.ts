@@ -1,5 +1,5 @@
 import type { CutList } from '@rubato/core/stage'
-import type { CutAsk } from '~/workers/messages'
+import type { CutAsk } from '~/workers/handOverMessages'
 import { createJobs } from './jobs'
 
 /** Lists of a cut that came back, read. */

@@ -1,4 +1,4 @@
-import type { SceneAnswer, SceneInAsk } from '~/workers/messages'
+import type { SceneAnswer, SceneInAsk } from '~/workers/handOverMessages'
 import { createJobs } from './jobs'
 
 /** 3D scenes that come in, read and made into what a shot has. */

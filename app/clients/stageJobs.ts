@@ -1,4 +1,5 @@
-import type { MadeStages, MovieProgress, StageAsk } from '~/workers/messages'
+import type { MadeStages, StageAsk } from '~/workers/handOverMessages'
+import type { MovieProgress } from '~/workers/messages'
 import { createJobs } from './jobs'
 
 /** Sets and cameras, shot by shot. */

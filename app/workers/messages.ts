@@ -7,7 +7,6 @@ import type { Rectangle } from '@rubato/core/geometry'
 import type { AreaRefusal } from '@rubato/core/ink'
 import type { RasterLayer, SetFile, WayBack } from '@rubato/core/interchange'
 import type { PrintChoice } from '../boards/printLayout'
-import type { OpenedScene, SceneBrought, SceneWishes } from '@rubato/core/scene'
 import type { Rate } from '@rubato/core/time'
 import type { ViewBox } from '../viewport/viewBox'
 import type { DrawingMessage } from './artSender'
@@ -170,53 +169,6 @@ export interface BurnIn {
   readonly label: boolean
   readonly panel: boolean
   readonly captions: boolean
-}
-
-/** Shots whose sets and cameras are written, each as its own file. */
-export interface StageAsk {
-  readonly format: string
-  readonly project: Project
-  /** With sets unfolded. */
-  readonly shots: readonly { readonly label: string; readonly startFrame: number; readonly take: TakeBody }[]
-  readonly drawings: Readonly<Record<string, Drawing>>
-  /** What the files are called, without a shot and an ending. */
-  readonly stem: string
-  readonly pictureBase: string
-}
-export interface MadeStages {
-  readonly file: Blob
-  readonly name: string
-}
-
-/** A 3D scene for a shot; `wishes` null: only what is in it is told. `ids` begins the ids of all that is new. */
-export interface SceneInAsk {
-  readonly file: File
-  readonly takeId: string
-  readonly take: TakeBody
-  readonly wishes: SceneWishes | null
-  readonly rate: Rate
-  readonly optics: Optics
-  readonly ids: string
-}
-export interface ToldScene extends Pick<OpenedScene, 'title' | 'seconds' | 'own' | 'keysPerSecond' | 'notes'> {
-  readonly cameras: readonly { readonly name: string; readonly cameraId: string | null; readonly moves: boolean }[]
-  /** Of this shot. */
-  readonly levels: number
-  readonly carriers: number
-  readonly shapes: number
-  /** How many it lasts, told as time or a key a frame. */
-  readonly frames: { readonly time: number; readonly keys: number }
-}
-export interface SceneAnswer {
-  readonly told: ToldScene
-  readonly brought: SceneBrought | null
-}
-
-/** A list of a cut, for a film of this rate whose first frame has this timecode. */
-export interface CutAsk {
-  readonly file: File
-  readonly rate: Rate
-  readonly startFrame: number
 }
 
 export interface MovieRequest {

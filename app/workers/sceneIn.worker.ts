@@ -1,7 +1,7 @@
 import { EMPTY_OUTLINE } from '@rubato/core/document'
 import { bringScene, framesOfScene, readScene, type OpenedScene, type SceneThing } from '@rubato/core/scene'
 import { answerJobs } from './answerJobs'
-import type { SceneAnswer, SceneInAsk } from './messages'
+import type { SceneAnswer, SceneInAsk } from './handOverMessages'
 
 /** The scene that was read last: what is asked of it again is not read again. */
 let read: { readonly file: File; readonly scene: OpenedScene } | null = null

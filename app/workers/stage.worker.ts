@@ -6,7 +6,8 @@ import { zipSync } from 'fflate'
 import { answerJobs } from './answerJobs'
 import { drawingPicture } from './drawingPicture'
 import { formatOf } from './formats'
-import type { MadeStages, MovieProgress, StageAsk } from './messages'
+import type { MadeStages, StageAsk } from './handOverMessages'
+import type { MovieProgress } from './messages'
 
 /** Of one drawing, at most. */
 const MOST_PX = 8_000_000

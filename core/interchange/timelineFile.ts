@@ -128,7 +128,7 @@ function soundClip(sound: CutSound, from: number, length: number, cut: number, o
   const clip = outline.clips[sound.clipId!]!
   const fade = (inward: number, outward: number): Json => ({ OTIO_SCHEMA: 'Transition.1', name: 'fade', transition_type: 'SMPTE_Dissolve', in_offset: time(inward, SOUND_RATE), out_offset: time(outward, SOUND_RATE), metadata: {} })
   const [fadeIn, fadeOut] = [clip.fadeInSeconds, clip.fadeOutSeconds].map((seconds) => Math.round(seconds * SOUND_RATE)) as [number, number]
-  const media = { OTIO_SCHEMA: 'ExternalReference.1', name: sound.name, target_url: `sound/${encodeURIComponent(sound.name)}`, available_range: range(0, Math.round(clip.sourceSeconds * SOUND_RATE), SOUND_RATE), metadata: own({ sha256: clip.assetHash }) }
+  const media = { OTIO_SCHEMA: 'MissingReference.1', name: sound.name, available_range: range(0, Math.round(clip.sourceSeconds * SOUND_RATE), SOUND_RATE), metadata: own({ sha256: clip.assetHash }) }
   const gain: readonly Json[] = clip.gainDb === 0 ? [] : [{ OTIO_SCHEMA: 'Effect.1', name: 'Gain', effect_name: 'Gain', metadata: own({ gainDb: clip.gainDb }) }]
   return [
     ...(fadeIn > 0 ? [fade(0, fadeIn)] : []),

@@ -1,4 +1,4 @@
-import { openBreakdown, openSet, openTakeBody, storedOutlineSchema } from '../document/migrate'
+import { openBreakdown, openSet, openTakeBody, storedOutlineSchema, type Opened } from '../document/migrate'
 import { MARK_MEANINGS, type MarkMeaning } from '../document/records'
 import { holdable, shorten } from '../document/text'
 import { freeze, type Outline } from '../document/units'
@@ -287,18 +287,18 @@ class Reader {
     const format = numberIn(told.format) ?? 0
     const outline = storedOutlineSchema.safeParse(told.film.outline)
     if (!outline.success || !Number.isInteger(format)) return this.#noFilm()
-    const open = <T>(units: unknown, one: (stored: unknown, version: number) => { readonly ok: boolean; readonly value?: T }): Record<string, T> | null => {
+    const open = <T>(units: unknown, one: (stored: unknown, version: number) => Opened<T>): Record<string, T> | null => {
       const found: Record<string, T> = {}
       for (const [id, stored] of Object.entries(isJson(units) ? units : {})) {
         const opened = one(stored, format)
         if (!opened.ok || idIn(id) === null) return null
-        found[id] = opened.value!
+        found[id] = opened.value
       }
       return found
     }
-    const takes = open(told.film.takes, openTakeBody as never) as TimelineFilm['takes'] | null
-    const sets = open(told.film.sets, openSet as never) as NonNullable<TimelineFilm['sets']> | null
-    const breakdowns = open(told.film.breakdowns, openBreakdown as never) as NonNullable<TimelineFilm['breakdowns']> | null
+    const takes = open(told.film.takes, openTakeBody)
+    const sets = open(told.film.sets, openSet)
+    const breakdowns = open(told.film.breakdowns, openBreakdown)
     if (takes === null || sets === null || breakdowns === null) return this.#noFilm()
     return { outline: freeze(outline.data as Outline), takes, sets, breakdowns }
   }

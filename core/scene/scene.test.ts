@@ -246,8 +246,8 @@ describe('a scene that comes back', () => {
     expect(OPTICS.filmBackMm / (2 * pose.focalLengthMm)).toBeCloseTo(Math.tan(0.25) * 2, 5)
     const cart = Object.values(back.take.levels).find(({ name }) => name === 'Cart')!
     expect(back.stage.seen(0).standOf(cart.id).place).toMatchObject({ x: 0, y: 0, depth: 2.5 })
-    // Halfway it has gone half of its 8 m, flat at both ends.
-    expect(back.stage.seen(12).standOf(cart.id).place.x).toBeCloseTo((3 * 0.25 * (1001 * 2 / 1000) ** 2 / 4 - 2 * (12 * 1001 / 24000) ** 3) * 2 + (3 * (12 * 1001 / 24000) ** 2 - 3 * 0.25 * (1001 * 2 / 1000) ** 2 / 4) * 2, 2)
+    // Its 8 m are 2 fw, flat at both ends: 3t² − 2t³ of them at t = 6 and 12 frames.
+    for (const frame of [6, 12]) expect(back.stage.seen(frame).standOf(cart.id).place.x).toBeCloseTo(((t) => (3 * t ** 2 - 2 * t ** 3) * 2)((frame * 1001) / 24000), 2)
     expect(back.stage.seen(71).standOf(cart.id).place.x).toBeCloseTo(2, 3)
     const walls = Object.values(back.take.levels).filter(({ standIn }) => standIn === true)
     expect(walls).toHaveLength(6)
@@ -258,9 +258,6 @@ describe('a scene that comes back', () => {
   })
 
   it('whatever is done to a file, it is read or refused in words, and never throws', async () => {
-    const names = ['It is not a binary', 'cut short', 'circle', 'another file', 'more numbers', 'longer than any shot']
-    const text = new TextDecoder().decode(file)
-    const at = text.indexOf('{')
     const { json } = openGlb(file) as { json: Record<string, unknown> }
     const again = (change: (json: never) => void) => {
       const copy = JSON.parse(JSON.stringify(json)) as never
@@ -278,9 +275,15 @@ describe('a scene that comes back', () => {
       return made
     }
     type Loose = { nodes: { children?: number[] }[]; buffers: { uri?: string }[]; accessors: { count: number; componentType?: number }[]; extensionsRequired?: string[] }
-    const bad = [file.slice(0, 11), file.slice(0, file.length / 2), again((copy: Loose) => void (copy.nodes[0]!.children = [1], copy.nodes[1]!.children = [0])), again((copy: Loose) => void (copy.buffers[0]!.uri = 'http://127.0.0.1/x.bin')), again((copy: Loose) => void (copy.accessors[0]!.count = 1e12)), again((copy: Loose) => void (copy.extensionsRequired = ['KHR_draco_mesh_compression']))]
-    for (const each of bad) expect(await readScene(each)).toMatchObject({ ok: false, why: expect.stringMatching(/.{20}/) })
-    expect([names.length > 0, at > 0]).toEqual([true, true])
+    const bad: readonly (readonly [Uint8Array, string])[] = [
+      [file.slice(0, 11), 'not a binary glTF'],
+      [file.slice(0, file.length / 2), 'cut short'],
+      [again((copy: Loose) => void (copy.nodes[0]!.children = [1], copy.nodes[1]!.children = [0])), 'circle'],
+      [again((copy: Loose) => void (copy.buffers[0]!.uri = 'http://127.0.0.1/x.bin')), 'another file'],
+      [again((copy: Loose) => void (copy.accessors[0]!.count = 1e12)), 'more numbers'],
+      [again((copy: Loose) => void (copy.extensionsRequired = ['KHR_draco_mesh_compression'])), 'can’t be read'],
+    ]
+    for (const [each, why] of bad) expect(await readScene(each)).toMatchObject({ ok: false, why: expect.stringContaining(why) })
     await fc.assert(
       fc.asyncProperty(fc.array(fc.tuple(fc.nat(file.length - 1), fc.nat(255)), { minLength: 1, maxLength: 12 }), async (hits) => {
         const broken = file.slice()

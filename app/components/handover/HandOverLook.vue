@@ -39,7 +39,7 @@ const sizes = computed(() =>
   <label>Size <Select v-model="choice.size" size="small" :options="sizes" option-label="label" option-value="value" :disabled="busy" aria-label="Size" /></label>
   <label>Picture <Select size="small" :model-value="choice.depth === null ? 'drawn' : 'depth'" :options="[...PICTURES]" option-label="label" option-value="value" :disabled="busy" aria-label="Picture" @update:model-value="(to: string) => (choice.depth = to === 'depth' ? { nearest: null, farthest: null } : null)" /></label>
   <div v-if="choice.depth !== null" class="ends">
-    <span v-for="end in ENDS" :key="end.key" :title="end.title">{{ end.label }} <input type="number" class="mono" min="0.01" max="1000000" step="0.05" placeholder="auto" :value="choice.depth[end.key] ?? ''" :disabled="busy" :aria-label="end.title" @change="(event) => setEnd(end.key, (event.target as HTMLInputElement).value)" /> fw</span>
+    <span v-for="end in ENDS" :key="end.key" :title="end.title">{{ end.label }} <input type="number" class="plain-field mono" min="0.01" max="1000000" step="0.05" placeholder="auto" :value="choice.depth[end.key] ?? ''" :disabled="busy" :aria-label="end.title" @change="(event) => setEnd(end.key, (event.target as HTMLInputElement).value)" /> fw</span>
   </div>
   <div class="row" role="group" aria-label="Written into the picture">
     <span title="Written into the lower part of the picture">Burn in</span>
@@ -73,10 +73,5 @@ label,
 }
 .ends input {
   width: 74px;
-  padding: 3px 6px;
-  border: 1px solid var(--rule);
-  border-radius: 5px;
-  background: var(--sheet);
-  color: var(--ink);
 }
 </style>

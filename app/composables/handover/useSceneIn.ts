@@ -6,7 +6,7 @@ import { sceneJobs } from '~/clients/sceneJobs'
 import { useDeskStore } from '~/stores/desk'
 import { useFilmStore } from '~/stores/film'
 import { wordRefusal } from '~/text/refusals'
-import type { ToldScene } from '~/workers/messages'
+import type { ToldScene } from '~/workers/handOverMessages'
 
 /** Said in fields, where nothing is no choice. */
 export const NO_CAMERA = -1
