@@ -12,7 +12,7 @@ import { Draft, withFields } from '../change/draft'
 import { applyToFilm, type Edit } from '../change/edit'
 import type { NewIds } from '../change/newIds'
 import { made, refused, type Made } from '../change/refusal'
-import type { CutLine, CutPlan } from './conformPlan'
+import { HOLE_TITLE, type CutLine, type CutPlan } from './conformPlan'
 import { duplicateShot, filmOrder, trayShots, untrayShots } from './shotMoves'
 import { labelsTaken } from './shots'
 import { trimShot } from './trimShot'
@@ -36,7 +36,9 @@ export function neededFor(plan: CutPlan, chosen: ReadonlySet<string>): { readonl
  * the one that it follows in the list; all else stays as it is. What the film has no more goes to the tray.
  */
 export function* conformSteps(film: Film, projectId: string, { list, lines, shots, from }: CutPlan, chosen: ReadonlySet<string>, newId: NewIds): Generator<void, Made> {
-  const taken = lines.filter(({ id }) => chosen.has(id))
+  const picked = lines.filter(({ id }) => chosen.has(id))
+  // Copies are of shots as they were: they come before anything is cut off.
+  const taken = [...picked.filter(({ kind }) => kind === 'again'), ...picked.filter(({ kind }) => kind !== 'again')]
   const edits: Edit[] = []
   let now = film
   let refusal: Made | null = null
@@ -111,7 +113,7 @@ function newShot(outline: Outline, projectId: string, sequenceId: string, pictur
   const taken = labelsTaken(outline)
   const named = picture.kind === 'gap' ? '' : picture.label.trim()
   const label = named !== '' && named.length <= LABEL_LETTERS && !taken.has(named) ? named : labelBetween(before, after, taken)
-  const title = picture.title.trim() || (label === named ? '' : named)
+  const title = picture.kind === 'gap' ? HOLE_TITLE : picture.title.trim() || (label === named ? '' : named)
   const draft = new Draft(outline)
   const there = inOrder(outline.shots)
   const [order] = draft.room('shots', there, there.length, 1)

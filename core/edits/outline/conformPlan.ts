@@ -2,6 +2,7 @@ import { isInFilm, transitionIdOf, type Clip, type Transition } from '../../docu
 import type { Outline } from '../../document/units'
 import { cutListOf, shotZero, startsOf, type CutList, type CutMark, type CutPicture, type CutSound, type CutTransition } from '../../stage/cutList'
 import type { FilmStage } from '../../stage/filmStage'
+import type { PlacedShot } from '../../stage/placedShot'
 import { partsOf } from '../../stage/transitions'
 import { framesPerSecond } from '../../time/rate'
 import type { EndsBy } from './trimShot'
@@ -67,13 +68,17 @@ export function planConform(outline: Outline, stage: FilmStage, asked: CutList):
   return { list, lines, shots, from, unknownSounds: sound.unknown }
 }
 
+/** What an empty shot is called that stands where a list has nothing. */
+export const HOLE_TITLE = 'Hole'
+
 const plain = (name: string) => name.trim().toLowerCase().replace(/\.[a-z0-9]{2,5}$/, '')
 
 /** Which shot each picture is: by its id, by its label, or, where it is of the film as one movie, by where in it it lies. */
 function matched(outline: Outline, stage: FilmStage, list: CutList) {
+  // Labels go before titles, which is where a name that is too long for a label went, and those of the film before those in the tray.
   const byLabel = new Map<string, string>()
-  // Those of the film go before those in the tray.
-  for (const shot of [...Object.values(outline.shots).filter((each) => !isInFilm(each)), ...stage.shots.map((each) => each.shot)]) byLabel.set(plain(shot.label), shot.id)
+  const known = [...Object.values(outline.shots).filter((each) => !isInFilm(each)), ...stage.shots.map((each) => each.shot)]
+  for (const name of ['title', 'label'] as const) for (const shot of known) if (shot[name] !== '' && shot[name] !== HOLE_TITLE) byLabel.set(plain(shot[name]), shot.id)
   const zero = shotZero(list.rate, list.drop)
   const movie = plain(list.title)
   const shots: (string | null)[] = []
@@ -91,7 +96,24 @@ function matched(outline: Outline, stage: FilmStage, list: CutList) {
     if (seen.has(shotId)) again.add(index)
     seen.add(shotId)
   })
+  // A hole, and a shot that is seen once more, have no name to be found by: what was made of them before comes right after the same shot.
+  list.pictures.forEach((picture, index) => {
+    if (picture.kind !== 'gap' && !again.has(index)) return
+    const before = index === 0 ? -1 : (stage.placeOf(shots[index - 1] ?? '')?.index ?? null)
+    const follower = before === null ? undefined : stage.shots[before + 1]
+    if (follower === undefined || seen.has(follower.shot.id) || !isMadeOf(follower, picture, shots[index]!)) return
+    seen.add(follower.shot.id)
+    again.delete(index)
+    shots[index] = follower.shot.id
+    from[index] = 0
+  })
   return { shots, from, again }
+
+  function isMadeOf({ shot, lengthFrames }: PlacedShot, picture: CutPicture, copyOf: string | null): boolean {
+    if (picture.kind === 'gap') return shot.title === HOLE_TITLE
+    const begins = (shot.startsAt ?? 0) - (outline.shots[copyOf ?? '']?.startsAt ?? 0)
+    return shot.title === outline.shots[copyOf ?? '']?.title && lengthFrames === picture.lengthFrames && begins === fromOf(picture, stage.lengthOf(copyOf!), null, outline.shots[copyOf!]!.startsAt ?? 0)
+  }
 
   /** The frame of the shot that a picture begins with. */
   function fromOf({ sourceFrame, sourceZero }: CutPicture, length: number, startFrame: number | null, startsAt: number): number {

@@ -6,7 +6,7 @@ import { Draft } from '../change/draft'
 import type { NewIds } from '../change/newIds'
 import { made, refused, type Made } from '../change/refusal'
 import { copiedTake, copyArt, wholeTake } from './copyArt'
-import { inFilm, labelsTaken, ofItsOwn, placeAfter, removeShot, shotsOf } from './shots'
+import { inFilm, labelsTaken, placeAfter, removeShot, shotsOf } from './shots'
 
 const missing = (id: string) => refused({ code: 'missing', what: 'shot', id })
 
@@ -102,7 +102,7 @@ export function duplicateShot(film: Film, projectId: string, shotId: string, new
   const [newShot, newTake] = [newId(), newId()]
   const draft = new Draft(film.outline)
   const outline = draft
-    .put('shots', { ...ofItsOwn(shot), id: newShot, circledTakeId: newTake, ...placeAfter(draft, film.outline, shot) })
+    .put('shots', { ...shot, id: newShot, circledTakeId: newTake, ...placeAfter(draft, film.outline, shot) })
     .put('takes', { id: newTake, shotId: newShot, order: FIRST_ORDER, letter: 'A' })
     .edit('shot-duplicate', outlineRef(projectId))
   return made(outline, wholeTake(copiedTake(take, art.names), newTake, 'shot-duplicate'), ...art.edits)

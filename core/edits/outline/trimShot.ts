@@ -138,7 +138,8 @@ function differs(takeId: string, from: TakeBody, to: TakeBody): readonly Edit[] 
 const SCRAP_LABEL = 14
 /** What is cut off, as a shot in the tray beside the one that it was of. */
 function putScrap(draft: Draft<Outline>, outline: Outline, shot: Shot, end: 'head' | 'tail', ids: { readonly shotId: string; readonly takeId: string }): void {
-  const there = inOrder(outline.shots).filter((each) => each.sequenceId === shot.sequenceId)
+  // As they are by now: room may have to be made among them.
+  const there = inOrder(outline.shots).flatMap((each) => (each.sequenceId === shot.sequenceId ? [draft.now('shots', each.id)!] : []))
   const [order] = draft.room('shots', there, there.findIndex(({ id }) => id === shot.id) + (end === 'tail' ? 1 : 0), 1)
   const { targetFrames: _, startsAt: __, ...rest } = shot
   draft
