@@ -207,7 +207,7 @@ export async function measureExport({ browser, address, films, hold, size }) {
     const dialog = page.getByRole('dialog')
     await dialog.getByRole('combobox', { name: 'What' }).click()
     await page.getByRole('option', { name: size('Whole film', /^Shot /) }).click()
-    await dialog.locator('label.check input').setChecked(sound)
+    await dialog.getByRole('checkbox', { name: /the film’s, mixed/ }).setChecked(sound)
     const begun = performance.now()
     const download = page.waitForEvent('download', { timeout: 300_000 })
     await dialog.getByRole('button', { name: 'Make it' }).click()

@@ -73,7 +73,8 @@ export function useMovieOut() {
     const project = film.project
     if (project === null) throw new Error('No film is open.')
     const { start, end } = rangeOf(choice.range)
-    const { shots, drawings } = await loaded(film.filmStage.shots.filter((each) => each.startFrame < end && each.startFrame + each.lengthFrames > start), choice, signal)
+    // What stands in is in the set: whoever takes it up there is to see how large a house will be.
+    const { shots, drawings } = await loaded(film.filmStage.shots.filter((each) => each.startFrame < end && each.startFrame + each.lengthFrames > start), { ...choice, standIns: true }, signal)
     const first = project.startTimecodeFrames ?? 0
     return stageJobs.run({ format: id, project, shots: shots.map(({ placed, body }) => ({ label: placed.shot.label, startFrame: first + placed.startFrame, take: body })), drawings, stem: stemOf({ range: 'film', depth: null }), pictureBase: `${location.origin}/api/pictures/` }, { signal, progress })
   }
