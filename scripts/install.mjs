@@ -38,9 +38,9 @@ export function ensureChromium() {
   return 'installed'
 }
 
-/** An independent probe for exported movies, used by tests only. */
-export function ensureProbe() {
-  if (existsSync('/usr/bin/ffprobe')) return 'there'
+/** What workers encode movies with; its probe is the tests'. */
+export function ensureFfmpeg() {
+  if (existsSync('/usr/bin/ffmpeg') && existsSync('/usr/bin/ffprobe')) return 'there'
   aptInstall(['ffmpeg'])
   return 'installed'
 }

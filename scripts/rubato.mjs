@@ -1,5 +1,5 @@
-import { createReadStream, createWriteStream, existsSync, readFileSync, statSync, writeFileSync } from 'node:fs'
-import { basename, resolve } from 'node:path'
+import { createReadStream, createWriteStream, existsSync, mkdirSync, readFileSync, statSync, writeFileSync } from 'node:fs'
+import { basename, dirname, resolve } from 'node:path'
 import { Readable, Transform } from 'node:stream'
 import { pipeline } from 'node:stream/promises'
 import { parseArgs } from 'node:util'
@@ -9,6 +9,9 @@ import { Trouble } from './shell.mjs'
 const [WELL, FOUND, FAILED, WRONG] = [0, 1, 2, 64]
 const RATES = { 23.976: [24000, 1001], 24: [24, 1], 25: [25, 1], 29.97: [30000, 1001], 30: [30, 1], 48: [48, 1], 50: [50, 1], 59.94: [60000, 1001], 60: [60, 1] }
 const CUTS = { otio: 'otio', edl: 'edl', edls: 'edls', csv: 'marks', marks: 'marks' }
+const RENDERED = ['mp4', 'mov', 'png', 'wav', 'glb', 'camera', 'cameraJson']
+/** What workers are asked where nothing else is said. */
+const ASKED = { of: { kind: 'film' }, each: 'whole', handles: 0, priority: 0, author: 'terminal', look: { size: 1, sound: true, burnIn: { timecode: false, label: false, panel: false, captions: false }, standIns: false, depth: null, clear: false } }
 
 const COMMANDS = {
   films: {
@@ -71,6 +74,59 @@ const COMMANDS = {
       const found = await ask(`/api/projects/${await filmId(film)}/conform`, json({ fileName: basename(path), text: readFileSync(path, 'utf8'), author: 'terminal', ...take }))
       tell(found, () => [...found.notes, ...found.lines.map(({ id, kind, about, says }) => `${kind.padEnd(11)} ${about.padEnd(20)} ${says}  (${id})`), found.lines.length === 0 ? 'The film is cut just so already.' : values.take === undefined ? `${found.lines.length} lines. Nothing has been changed.` : `${found.taken} of ${found.lines.length} lines are taken.`].join('\n'))
       return values.take === undefined && found.lines.length > 0 ? FOUND : WELL
+    },
+  },
+  check: {
+    usage: 'check FILM [--shots 040-060]',
+    about: 'looks where art runs out or paper shows, shot by shot, and ends with 1 where something is found that is not meant so; a worker does it',
+    options: { shots: { type: 'string' } },
+    async run({ values, positionals: [film] }) {
+      const id = await filmId(film)
+      const render = await rendered(id, { ...ASKED, format: 'check', of: partOf(values.shots) })
+      const found = await ask(`/api/projects/${id}/renders/${render.id}/files/0`)
+      await fetched(`/api/projects/${id}/renders/${render.id}`, { method: 'DELETE' })
+      const lines = found.shots.flatMap(({ shot, findings }) => findings.map(({ says, meant }) => `${shot.padEnd(8)} ${says}${meant === null ? '' : ` (meant so${meant === '' ? '' : `: ${meant}`})`}`))
+      tell(found, () => [...lines, found.open === 0 ? `Nothing is open in ${found.shots.length} shots.` : `${found.open} findings in ${found.shots.length} shots.`].join('\n'))
+      return found.open === 0 ? WELL : FOUND
+    },
+  },
+  render: {
+    usage: `render FILM --as ${RENDERED.join('|')} [--shots 040-060] [--size 1|0.5|0.25] [--each-shot] [--handles 12] [--silent] [--clear] [--burn timecode,label,panel,captions] [--to FOLDER] [--first|--last] [--no-wait]`,
+    about: 'has the server’s workers make movies, pictures, sound, or what is in 3D, and saves what they made; --clear is paper that is see-through, --first and --last are before or after other renders',
+    options: {
+      as: { type: 'string' },
+      shots: { type: 'string' },
+      size: { type: 'string', default: '1' },
+      'each-shot': { type: 'boolean', default: false },
+      handles: { type: 'string', default: '0' },
+      silent: { type: 'boolean', default: false },
+      clear: { type: 'boolean', default: false },
+      burn: { type: 'string', default: '' },
+      to: { type: 'string', default: '.' },
+      first: { type: 'boolean', default: false },
+      last: { type: 'boolean', default: false },
+      'no-wait': { type: 'boolean', default: false },
+    },
+    async run({ values, positionals: [film] }) {
+      if (!RENDERED.includes(values.as)) throw new Wrong(`--as is one of ${RENDERED.join(', ')}.`)
+      const burnt = values.burn.split(',').filter((each) => each !== '')
+      const unknown = burnt.find((each) => !Object.hasOwn(ASKED.look.burnIn, each))
+      if (unknown !== undefined) throw new Wrong(`--burn takes ${Object.keys(ASKED.look.burnIn).join(', ')}; not ${unknown}.`)
+      if (!['1', '0.5', '0.25'].includes(values.size)) throw new Wrong('--size is 1, 0.5 or 0.25.')
+      if (!/^\d+$/.test(values.handles)) throw new Wrong('--handles is a whole number of frames.')
+      const id = await filmId(film)
+      const look = { ...ASKED.look, size: Number(values.size), sound: !values.silent, clear: values.clear, burnIn: Object.fromEntries(Object.keys(ASKED.look.burnIn).map((key) => [key, burnt.includes(key)])) }
+      const asked = { ...ASKED, format: values.as, of: partOf(values.shots), each: values['each-shot'] ? 'shot' : 'whole', handles: Number(values.handles), look, priority: values.first ? 1 : values.last ? -1 : 0 }
+      if (values['no-wait']) {
+        const made = await ask(`/api/projects/${id}/renders`, json(asked))
+        tell(made, () => made.id)
+        return WELL
+      }
+      const render = await rendered(id, asked)
+      const files = []
+      for (const { number, name } of render.files) files.push(await saved(`/api/projects/${id}/renders/${render.id}/files/${number}`, resolve(values.to, name)))
+      tell({ render: render.id, files }, () => files.map(({ file }) => file).join('\n'))
+      return WELL
     },
   },
   backup: {
@@ -163,6 +219,48 @@ async function brought(path, values) {
   if (!/\.rubato$/i.test(path)) throw new Trouble(`${basename(path)} is neither a film’s own file (.rubato) nor a cut (.otio, .edl).`, 'Nothing was brought in from it.')
   const { project } = await ask('/api/archives', { method: 'POST', body: Readable.toWeb(createReadStream(path).pipe(counted('sent', statSync(path).size))), duplex: 'half' })
   return { id: project.id, title: project.title, notes: [] }
+}
+
+const partOf = (shots) => {
+  if (shots === undefined) return { kind: 'film' }
+  // A label with a dash in it: --shots 040-A..060.
+  const [from, to = from] = shots.split(shots.includes('..') ? '..' : '-')
+  return { kind: 'shots', from, to }
+}
+
+const LOOK_EVERY_MS = 500
+/** A render from being asked for until it is there. Left before that it goes on; with Ctrl-C it is cancelled. */
+async function rendered(film, asked) {
+  const { id } = await ask(`/api/projects/${film}/renders`, json(asked))
+  const shown = process.stderr.isTTY === true && !asJson
+  const cancel = () => void fetched(`/api/projects/${film}/renders/${id}`, { method: 'DELETE' }).catch(() => undefined).then(() => process.exit(130))
+  process.once('SIGINT', cancel)
+  let warned = false
+  try {
+    for (;;) {
+      const render = (await ask(`/api/projects/${film}/renders`)).find((each) => each.id === id)
+      if (render === undefined) throw new Trouble('The render was taken off the list.', 'Ask for it again.')
+      if (render.state === 'done') return render
+      if (render.state === 'failed') throw new Trouble(render.why ?? 'It could not be made.', 'Nothing was saved.')
+      if (render.state === 'cancelled') throw new Trouble('It was cancelled.', 'Nothing was saved.')
+      if (render.workers === 0 && !warned) {
+        warned = true
+        process.stderr.write('No worker runs: it waits until one is started (./start worker).\n')
+      }
+      if (shown) process.stderr.write(`\r${render.frames > 0 ? `frame ${render.doneFrames} of ${render.frames}` : `${render.donePieces} of ${render.pieces}`}, ${render.atWork} workers at it   `)
+      await new Promise((done) => setTimeout(done, LOOK_EVERY_MS))
+    }
+  } finally {
+    process.off('SIGINT', cancel)
+    if (shown) process.stderr.write('\r\x1b[K')
+  }
+}
+
+async function saved(path, file) {
+  const response = await fetched(path)
+  mkdirSync(dirname(file), { recursive: true })
+  await pipeline(Readable.fromWeb(response.body), counted('saved', Number(response.headers.get('content-length'))), createWriteStream(file))
+  return { file, bytes: statSync(file).size }
 }
 
 /** Says how far it is, on a terminal. */

@@ -6,10 +6,12 @@ import { ensureBuild, ENTRY } from './build.mjs'
 import { startCluster, stopCluster } from './cluster.mjs'
 import { ensurePackages, ensurePostgres } from './install.mjs'
 import { ROOT, say, step, Trouble } from './shell.mjs'
+import { ensureWorkerPrograms, keepWorker } from './worker.mjs'
 
 const HELP = `Rubato
 
   ./start [options]
+  ./start worker [--database-url URL]     one more worker for renders; on any machine that reaches the database and the store
 
   --dev                 serve from the sources, reloading as they change
   --empty               don't put the demo into an empty database
@@ -17,12 +19,14 @@ const HELP = `Rubato
   --database-url URL    use this PostgreSQL database instead of a private one
   --backup FILE         write everything into one file, and end; the server may be running
   --restore FILE        put a backup in the place of everything, and end
+  --no-worker           without a worker for renders on the server
   --host ADDRESS        listen there too for others (needs RUBATO_SECRET); 127.0.0.1 otherwise
   --help                this text
 
   RUBATO_PORT           the port to serve on (3400)
   RUBATO_SECRET         what others sign in with, 16 characters or more
   RUBATO_STORAGE_DIR    where pictures are kept (data/blobs)
+  RUBATO_RENDER_DAYS    how long what was rendered is kept (14)
   RUBATO_CLUSTER        the private database's name (postgres); another one is another, empty one
 
 Ctrl-C stops what was started. Everything is kept for the next start.`
@@ -30,13 +34,15 @@ Ctrl-C stops what was started. Everything is kept for the next start.`
 const CLUSTER = /^[a-z][a-z0-9-]{0,40}$/.test(process.env.RUBATO_CLUSTER ?? '') ? process.env.RUBATO_CLUSTER : 'postgres'
 
 function readOptions(args) {
-  const options = { dev: false, empty: false, resetDemo: false, databaseUrl: null, host: '127.0.0.1', backup: null, restore: null }
+  const options = { dev: false, empty: false, resetDemo: false, databaseUrl: null, host: '127.0.0.1', backup: null, restore: null, worker: true, only: 'all' }
   for (let i = 0; i < args.length; i++) {
     const arg = args[i]
     if (arg === '--help' || arg === '-h') {
       say(HELP)
       process.exit(0)
-    } else if (arg === '--dev') options.dev = true
+    } else if (arg === 'worker' && i === 0) options.only = 'worker'
+    else if (arg === '--no-worker') options.worker = false
+    else if (arg === '--dev') options.dev = true
     else if (arg === '--empty') options.empty = true
     else if (arg === '--reset-demo') options.resetDemo = true
     else if (arg === '--database-url' || arg.startsWith('--database-url=')) {
@@ -73,8 +79,37 @@ async function waitUntilHealthy(address, child) {
   throw new Trouble(`The server was not ready after a minute (${last}).`, `Is something else on ${address}?`)
 }
 
+const storageFolder = () => process.env.RUBATO_STORAGE_DIR ?? join(ROOT, 'data', 'blobs')
+
+/** A worker alone, until it is stopped. */
+async function work({ databaseUrl }) {
+  say('Rubato, a worker for renders')
+  let cluster = null
+  if (databaseUrl === null) {
+    await step('PostgreSQL', ensurePostgres)
+    await step('database', async () => {
+      cluster = await startCluster({ name: CLUSTER })
+      databaseUrl = cluster.url
+      return `port ${cluster.port}`
+    })
+  }
+  await step('packages', ensurePackages)
+  await step('build', ensureBuild)
+  await ensureWorkerPrograms()
+  const end = keepWorker(() => ({ ...process.env, RUBATO_DATABASE_URL: databaseUrl, RUBATO_STORAGE_DIR: storageFolder() }))
+  for (const signal of ['SIGINT', 'SIGTERM']) {
+    process.once(signal, async () => {
+      await end()
+      if (cluster?.startedNow) stopCluster(cluster)
+      process.exit(0)
+    })
+  }
+  say('\n  It takes renders from the queue. Ctrl-C stops it; what it is making is then made by another, or when one is started again.')
+}
+
 async function main() {
   const options = readOptions(process.argv.slice(2))
+  if (options.only === 'worker') return work(options)
   const port = Number(process.env.RUBATO_PORT ?? 3400)
   if (!Number.isInteger(port) || port < 1 || port > 65535) throw new Trouble(`RUBATO_PORT is "${process.env.RUBATO_PORT}"; it must be a whole number from 1 to 65535.`, 'Set it, or leave it out for 3400.')
   const refusal = hostRefusal(options.host)
@@ -104,7 +139,7 @@ async function main() {
     NITRO_PORT: String(port),
     NUXT_TELEMETRY_DISABLED: '1',
     RUBATO_DATABASE_URL: databaseUrl,
-    RUBATO_STORAGE_DIR: process.env.RUBATO_STORAGE_DIR ?? join(ROOT, 'data', 'blobs'),
+    RUBATO_STORAGE_DIR: storageFolder(),
     RUBATO_SEED: options.resetDemo ? 'reset-demo' : options.empty ? 'none' : 'demo',
   }
   // With a channel: the server ends by itself when this does, however that came.
@@ -116,10 +151,13 @@ async function main() {
   const log = options.dev ? null : openLog()
   log?.follow(child)
   let stopping = false
+  let endWorker = async () => {}
   const stop = (code) => {
     if (stopping) return
     stopping = true
-    const finish = () => {
+    const workerEnded = endWorker()
+    const finish = async () => {
+      await workerEnded
       if (cluster !== null) stopCluster(cluster)
       process.exit(code)
     }
@@ -149,6 +187,13 @@ async function main() {
   }
   const elsewhere = options.host === '127.0.0.1' ? '' : `\n  and, for others with the secret, port ${port} of ${options.host}`
   say(`\n  ${address}${elsewhere}\n\n  Ctrl-C stops it.`)
+  if (options.worker && !options.dev) {
+    // Without it all but renders on the server works.
+    await ensureWorkerPrograms().then(
+      () => !stopping && (endWorker = keepWorker(() => env)),
+      (error) => (complain(error), say('Renders on the server wait until a worker is started: ./start worker')),
+    )
+  }
   const ends = []
   const lookAfter = () =>
     child.once('exit', (code, signal) => {
@@ -241,7 +286,7 @@ function hostRefusal(host) {
 
 /** Writes or brings back a backup. A cluster that was running before goes on running. */
 async function copy({ backup, restore: from }, databaseUrl, cluster) {
-  const storage = process.env.RUBATO_STORAGE_DIR ?? join(ROOT, 'data', 'blobs')
+  const storage = storageFolder()
   try {
     if (backup !== null) await step('backup', () => backUp({ databaseUrl, storage, file: backup }))
     else await step('restore', () => restore({ databaseUrl, storage, file: from }))

@@ -5,7 +5,7 @@ import { join } from 'node:path'
 import { stripVTControlCharacters } from 'node:util'
 import { ensureBuild } from './build.mjs'
 import { removeCluster, startCluster } from './cluster.mjs'
-import { ensureChromium, ensurePackages, ensurePostgres, ensureProbe } from './install.mjs'
+import { ensureChromium, ensurePackages, ensurePostgres, ensureFfmpeg } from './install.mjs'
 import { ROOT, run, say, step } from './shell.mjs'
 
 const PARTS = ['unit', 'server', 'e2e', 'kills', 'hostile']
@@ -107,7 +107,10 @@ try {
   await step('prepare', () => void run('npx', ['--no-install', 'nuxt', 'prepare'], { env: { ...process.env, NUXT_TELEMETRY_DISABLED: '1' } }))
   const needsServer = PARTS.some((name) => name !== 'unit' && wants(name))
   if (needsServer) await step('PostgreSQL', ensurePostgres)
-  if (wants('e2e')) await step('Chromium', ensureChromium)
+  if (wants('e2e') || wants('server')) {
+    await step('Chromium', ensureChromium)
+    await step('ffmpeg', ensureFfmpeg)
+  }
   if (needsServer) await step('build', ensureBuild)
   // They mostly wait, and their figures mean nothing.
   const benches = !wants('e2e') ? null : check('benchmarks, once and small', process.execPath, ['scripts/bench.mjs', '--small'])
@@ -134,7 +137,6 @@ try {
   if (wants('kills')) for (const writers of ['2', '8']) await vitest('server', { ...env, RUBATO_KILLS: '50', RUBATO_KILL_WRITERS: writers }, ['server/test/durability.test.ts'])
   if (wants('hostile')) await vitest('server', { ...env, RUBATO_HOSTILE: '1', RUBATO_HOSTILE_KEEP: process.argv.includes('--keep') ? '1' : '' }, ['server/hostile'])
   if (wants('e2e')) {
-    await step('movie probe', ensureProbe)
     await playwright(env)
   }
 } catch (error) {

@@ -11,8 +11,8 @@ export const bringBackSchema = z.strictObject({ shotIds: z.array(idSchema).min(1
 export interface Version {
   readonly id: string
   readonly name: string
-  /** Made by hand, or by Rubato before a step that changes much. */
-  readonly reason: 'hand' | 'before'
+  /** Made by hand, by Rubato before a step that changes much, or of what was handed over. */
+  readonly reason: 'hand' | 'before' | 'out'
   readonly author: string
   /** ISO 8601. */
   readonly createdAt: string

@@ -4,6 +4,7 @@ import type { Catchup } from '#shared/live'
 import type { StoredAsset, UploadKind, UploadState } from '#shared/assets'
 import type { FoundCaption } from '#shared/captions'
 import type { CutTaken, NewCut } from '#shared/cuts'
+import type { Render, RenderAsk } from '#shared/renders'
 import type { Compared, Version } from '#shared/versions'
 import type { KnownFacts, LoadedBreakdown, LoadedDrawing, LoadedSet, LoadedTake, LoadedTry, NewProject, OpenedProject, ProjectCard, ProjectCover, ProjectPatch, SetUsers, Shelf, WorkChange } from '#shared/projects'
 import { KNOWN_LIMIT } from '#shared/live'
@@ -118,6 +119,11 @@ export const api = {
   dropUpload: (id: string) => ask<undefined>(`/api/uploads/${id}`, { method: 'DELETE' }),
   cut: (id: string, query: Readonly<Record<string, string>>, signal: AbortSignal) => askFile(`/api/projects/${id}/cut?${new URLSearchParams(query)}`, signal),
   filmOfCut: (cut: NewCut) => ask<CutTaken>('/api/cuts', { ...json('POST', cut), signal: AbortSignal.timeout(120_000) }),
+  renders: (id: string) => ask<Render[]>(`/api/projects/${id}/renders`),
+  startRender: (id: string, render: RenderAsk) => ask<{ id: string }>(`/api/projects/${id}/renders`, { ...json('POST', render), signal: AbortSignal.timeout(60_000) }),
+  endRender: (id: string, render: string) => ask<undefined>(`/api/projects/${id}/renders/${render}`, { method: 'DELETE' }),
+  againRender: (id: string, render: string) => ask<{ id: string }>(`/api/projects/${id}/renders/${render}/again`, { method: 'POST' }),
+  renderedUrl: (id: string, render: string, file: number) => `/api/projects/${id}/renders/${render}/files/${file}`,
   versions: (id: string) => ask<Version[]>(`/api/projects/${id}/versions`),
   makeVersion: (id: string, name: string, author: string, reason: 'hand' | 'before' = 'hand') =>
     ask<{ id: string }>(`/api/projects/${id}/versions`, { ...json('POST', { name, author, reason }), signal: AbortSignal.timeout(60_000) }),

@@ -3,6 +3,8 @@ import { PRESENCE_EVERY_MS, type JournalEntry, type Present } from '#shared/live
 interface Handlers {
   readonly onEntry: (entry: JournalEntry) => void
   readonly onHere: (present: readonly Present[]) => void
+  /** What is said of the film's renders is not true any more. */
+  readonly onRenders: () => void
   /** True when the connection stands. */
   readonly onConnected: (connected: boolean) => void
   /** The history is another one: a backup was brought back. */
@@ -23,7 +25,7 @@ export interface Live {
 const GIVE_UP_MS = 20_000
 
 /** The film's live connection: what others do comes in as it is accepted, nothing left out after a gap. */
-export function openLive(projectId: string, after: () => number, { onEntry, onHere, onConnected, onReset, onUnread, me }: Handlers): Live {
+export function openLive(projectId: string, after: () => number, { onEntry, onHere, onRenders, onConnected, onReset, onUnread, me }: Handlers): Live {
   const base = `/api/projects/${projectId}`
   let source: EventSource | null = null
   let timer: ReturnType<typeof setTimeout> | undefined
@@ -57,6 +59,7 @@ export function openLive(projectId: string, after: () => number, { onEntry, onHe
     })
     source.addEventListener('change', ({ data }) => heard(data, (entry: JournalEntry) => onEntry(entry)))
     source.addEventListener('here', ({ data }) => heard(data, (present: Present[]) => onHere(present)))
+    source.addEventListener('renders', onRenders)
   }
   /** News that can't be read, or not be taken in, is not passed over: what it was is asked for. */
   function heard<T>(data: string, take: (news: T) => void) {

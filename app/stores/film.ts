@@ -77,6 +77,8 @@ export const useFilmStore = defineStore('film', () => {
   const artist = useLocalStorage('rubato.artist', '')
   const here = shallowRef<readonly Present[]>([])
   const connected = ref(true)
+  /** Goes up when something about the film's renders has changed on the server. */
+  const rendersTold = ref(0)
   /** Nothing has ever been done to this film. */
   const isBlank = ref(false)
   const conflicts = shallowRef<readonly Conflict[]>([])
@@ -212,6 +214,7 @@ export const useFilmStore = defineStore('film', () => {
           refuse('Everything was put back from a backup. The film has been read anew; what had not been saved yet is tried again.')
           void open(id)
         },
+        onRenders: () => void rendersTold.value++,
         onHere: (list) => (here.value = list.filter((each) => each.session !== session)),
         onConnected: (now) => {
           connected.value = now
@@ -309,6 +312,7 @@ export const useFilmStore = defineStore('film', () => {
     artist,
     here,
     connected,
+    rendersTold,
     conflicts,
     aside,
     tryAside,

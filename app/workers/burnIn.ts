@@ -1,7 +1,7 @@
 import { panelAtFrame, type TakeBody } from '@rubato/core/document'
 import monoUrl from '@fontsource/ibm-plex-mono/files/ibm-plex-mono-latin-500-normal.woff2?url'
 import plainUrl from '@fontsource-variable/archivo/files/archivo-latin-wdth-normal.woff2?url'
-import type { BurnIn } from './messages'
+import type { BurnIn } from '#shared/renders'
 
 type Context = CanvasRenderingContext2D | OffscreenCanvasRenderingContext2D
 

@@ -1,6 +1,7 @@
 import { cuesOf, writeBoardedScript, writeSrt, writeVtt, type BoardedSequence, type TimedWords } from '@rubato/core/interchange'
 import type { Rate } from '@rubato/core/time'
-import { CUT_FORMATS, type CutFormat } from '#shared/cuts'
+import type { CutFormat } from '#shared/cuts'
+import { HANDED_OVER, type FormatFacts, type FormatId } from '#shared/handOver'
 import type { FrameTaker } from './making'
 import type { MovieRequest } from './messages'
 import type { StageShot } from './stageShot'
@@ -8,10 +9,7 @@ import { moviePixels } from './moviePlan'
 import type { MovieSound } from './soundWriter'
 import { canMakeMp4 } from './videoCodec'
 
-interface AnyFormat {
-  readonly label: string
-  readonly extension: string
-}
+type AnyFormat = Pick<FormatFacts, 'label' | 'extension' | 'made'>
 /** How much of each frame's million pixels is made, bytes, and how long it takes, ms: until one has been made here. */
 export interface Guess {
   readonly bytes: number
@@ -28,8 +26,8 @@ export interface FrameFormat extends AnyFormat {
   readonly guess: Guess
   /** Whether this browser can make it; absent: every one can. */
   readonly canBeMade?: (widthPx: number, heightPx: number, framesPerSecond: number) => Promise<boolean>
-  /** What takes the frames. Fetched when it is wanted: the page that only lists formats has none of it. */
-  taker(request: MovieRequest, totalFrames: number): Promise<FrameTaker>
+  /** What takes the frames. Fetched when it is wanted: the page that only lists formats has none of it. Null: only the server's workers make a file of them. */
+  readonly taker: ((request: MovieRequest, totalFrames: number) => Promise<FrameTaker>) | null
 }
 
 /** What is made of the film's sound alone. */
@@ -68,14 +66,19 @@ export interface CutEntry extends AnyFormat {
   readonly as: CutFormat
 }
 
-export type Format = FrameFormat | SoundFormat | WordsFormat | CutEntry | StageFormat
+/** What the checks find: worked out by a worker of the server's for all shots of a range. */
+export interface ChecksFormat extends AnyFormat {
+  readonly needs: 'checks'
+}
+
+export type Format = ChecksFormat | FrameFormat | SoundFormat | WordsFormat | CutEntry | StageFormat
 
 const movie = (container: 'webm' | 'mp4') => async (request: MovieRequest) => {
   const { createMovieWriter } = await import('./movieWriter')
   return createMovieWriter({ fileName: request.fileName, rate: request.project.rate, ...moviePixels(request), container, sound: request.sound })
 }
 
-const cut = <F extends CutFormat>(as: F) => ({ needs: 'cut', as, label: CUT_FORMATS[as].label, extension: CUT_FORMATS[as].extension }) as const
+const cut = <F extends CutFormat>(as: F) => ({ ...HANDED_OVER[as], as }) as const
 
 const subtitles = (write: typeof writeSrt) => (words: FilmWords) => {
   const cues = cuesOf(words.panels)
@@ -83,33 +86,27 @@ const subtitles = (write: typeof writeSrt) => (words: FilmWords) => {
   return write(cues, words.rate)
 }
 
-/** Everything that a film is handed over as. Dialog, menus and workers read this; a new format is an entry. */
+/** How everything that a film is handed over as is made in the window. Dialog, menus and workers read this; what is known of each is in `HANDED_OVER`. */
 export const FORMATS = {
-  webm: { needs: 'frames', label: 'Movie (WebM)', extension: 'webm', frame: 'pixels', sound: true, guess: { bytes: 9000, ms: 60 }, taker: movie('webm') },
-  mp4: { needs: 'frames', label: 'Movie (MP4)', extension: 'mp4', frame: 'pixels', sound: true, guess: { bytes: 9000, ms: 45 }, canBeMade: canMakeMp4, taker: movie('mp4') },
-  png: {
-    needs: 'frames',
-    label: 'Numbered pictures (PNG, zipped)',
-    extension: 'zip',
-    frame: 'png',
-    sound: false,
-    guess: { bytes: 300_000, ms: 90 },
-    taker: async ({ fileName }, totalFrames) => (await import('./pictureWriter')).createPictureWriter(fileName, totalFrames),
-  },
-  wav: { needs: 'sound', label: 'Sound alone (WAV)', extension: 'wav', codec: 'WAV, 48 kHz, 24 bits', write: async (...asked) => (await import('./soundWriter')).writeWav(...asked) },
-  glb: { needs: 'stage', label: 'Set and cameras in 3D (glTF, .glb)', extension: 'glb', write: async (shot) => (await import('./sceneWriter')).sceneOf(shot) },
-  camera: { needs: 'stage', label: 'Camera, frame by frame (CSV)', extension: 'csv', write: async (shot) => (await import('./sceneWriter')).cameraCsv(shot) },
-  cameraJson: { needs: 'stage', label: 'Camera, frame by frame (JSON)', extension: 'json', write: async (shot) => (await import('./sceneWriter')).cameraJson(shot) },
+  webm: { ...HANDED_OVER.webm, guess: { bytes: 9000, ms: 60 }, taker: movie('webm') },
+  mp4: { ...HANDED_OVER.mp4, guess: { bytes: 9000, ms: 45 }, canBeMade: canMakeMp4, taker: movie('mp4') },
+  mov: { ...HANDED_OVER.mov, guess: { bytes: 450_000, ms: 60 }, taker: null },
+  png: { ...HANDED_OVER.png, guess: { bytes: 300_000, ms: 90 }, taker: async ({ fileName }, totalFrames) => (await import('./pictureWriter')).createPictureWriter(fileName, totalFrames) },
+  wav: { ...HANDED_OVER.wav, codec: 'WAV, 48 kHz, 24 bits', write: async (...asked: Parameters<SoundFormat['write']>) => (await import('./soundWriter')).writeWav(...asked) },
+  glb: { ...HANDED_OVER.glb, write: async (shot: StageShot) => (await import('./sceneWriter')).sceneOf(shot) },
+  camera: { ...HANDED_OVER.camera, write: async (shot: StageShot) => (await import('./sceneWriter')).cameraCsv(shot) },
+  cameraJson: { ...HANDED_OVER.cameraJson, write: async (shot: StageShot) => (await import('./sceneWriter')).cameraJson(shot) },
   otio: cut('otio'),
   edl: cut('edl'),
   edls: cut('edls'),
   marks: cut('marks'),
-  fountain: { needs: 'words', label: 'Boarded words as Fountain', extension: 'fountain', type: 'text/plain', write: ({ title, sequences }) => writeBoardedScript(title, sequences) },
-  srt: { needs: 'words', label: 'Dialogue as subtitles (SRT)', extension: 'srt', type: 'application/x-subrip', write: subtitles(writeSrt) },
-  vtt: { needs: 'words', label: 'Dialogue as subtitles (WebVTT)', extension: 'vtt', type: 'text/vtt', write: subtitles(writeVtt) },
-} as const satisfies Readonly<Record<string, Format>>
+  fountain: { ...HANDED_OVER.fountain, type: 'text/plain', write: ({ title, sequences }: FilmWords) => writeBoardedScript(title, sequences) },
+  srt: { ...HANDED_OVER.srt, type: 'application/x-subrip', write: subtitles(writeSrt) },
+  check: HANDED_OVER.check,
+  vtt: { ...HANDED_OVER.vtt, type: 'text/vtt', write: subtitles(writeVtt) },
+} as const satisfies Readonly<Record<FormatId, Format>>
 
-export type FormatId = keyof typeof FORMATS
+export type { FormatId }
 export function formatOf(id: string): Format {
   if (!Object.hasOwn(FORMATS, id)) throw new Error(`There is no format ${id}.`)
   return FORMATS[id as FormatId]

@@ -7,6 +7,7 @@ const given: string[] = []
 /** A format that there is not. What it takes is an entry in `formats.ts` (1 file): list, names, painting and making go by that. */
 const FLIP: Format = {
   needs: 'frames',
+  made: 'window',
   label: 'Flip book',
   extension: 'flip',
   frame: 'png',

@@ -2,7 +2,8 @@ import type { Job } from './answerJobs'
 import { formatOf, type FrameFormat, type SoundFormat } from './formats'
 import type { FrameTaker, Made } from './making'
 import type { MadeMovie, MovieProgress, MovieRequest } from './messages'
-import { movieFrames } from './moviePlan'
+import { createFrameSender } from './frameSender'
+import { movieFrames, moviePixels } from './moviePlan'
 import type { PaintCrew } from './paintCrew'
 
 /** Who paints the frames of a request. */
@@ -20,7 +21,9 @@ async function makeFrames(format: FrameFormat, request: MovieRequest, total: num
   let taker: FrameTaker | null = null
   try {
     crew = crewOf(request, total)
-    taker = await format.taker(request, total)
+    if (request.handIn !== undefined) taker = createFrameSender(request.handIn, moviePixels(request))
+    else if (format.taker === null) throw new Error(`${format.label} is made on the server.`)
+    else taker = await format.taker(request, total)
     for (let index = 0; index < total; index++) {
       const data = await crew.frame(index)
       signal.throwIfAborted()

@@ -8,6 +8,7 @@ import type { AreaRefusal } from '@rubato/core/ink'
 import type { RasterLayer, SetFile, WayBack } from '@rubato/core/interchange'
 import type { PrintChoice } from '../boards/printLayout'
 import type { Rate } from '@rubato/core/time'
+import type { BurnIn } from '#shared/renders'
 import type { ViewBox } from '../viewport/viewBox'
 import type { DrawingMessage } from './artSender'
 import type { ToldError } from './making'
@@ -163,18 +164,12 @@ export interface MovieShot {
   readonly body: TakeBody
 }
 
-/** What is written into the picture. */
-export interface BurnIn {
-  readonly timecode: boolean
-  readonly label: boolean
-  readonly panel: boolean
-  readonly captions: boolean
-}
-
 export interface MovieRequest {
   readonly project: Project
-  /** The film's frames that are made. */
+  /** The film's frames that are made; of a shot alone its own, which may lie past its ends. */
   readonly span: FilmSpan
+  /** A shot by itself, without transitions. Absent: the film. */
+  readonly alone?: string | null
   /** Those that are seen in the span, in film order. */
   readonly shots: readonly MovieShot[]
   readonly transitions: readonly PlacedTransition[]
@@ -186,8 +181,12 @@ export interface MovieRequest {
   readonly format: string
   /** Distances in the place of colours, in grey. Absent: as drawn. */
   readonly depth?: DepthRange | null
+  /** Whether what nothing is drawn on is see-through. */
+  readonly clear?: boolean
   /** 1, 1/2 or 1/4 of the project's size, made even. */
   readonly size: 1 | 0.5 | 0.25
+  /** Where frames are handed in one by one, in the place of a file. */
+  readonly handIn?: string
   readonly fileName: string
   readonly pictureBase: string
 }

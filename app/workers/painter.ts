@@ -26,7 +26,7 @@ export async function createPainter(request: MovieRequest, painters: number): Pr
   const { project, shots, drawings } = request
   const { widthPx, heightPx } = moviePixels(request)
   const depth = request.depth ?? null
-  const background: Background = { frame: depth === null ? '#ffffff' : '#000000', surround: null }
+  const background: Background = { frame: depth !== null ? '#000000' : request.clear === true ? null : '#ffffff', surround: null }
   let library: ArtLibrary | null = null
   const pictures = createPictureCache(
     (hash, side) => `${request.pictureBase}${hash}${side === null ? '' : `?side=${side}`}`,
@@ -40,7 +40,7 @@ export async function createPainter(request: MovieRequest, painters: number): Pr
   const canvas = new OffscreenCanvas(widthPx, heightPx)
   // One backend for the whole of an export: a change of backend must not show as a change of picture.
   const turned = [...stages.values()].some(anyTurned)
-  const compositor = turned ? createGlCompositor(canvas) : createCanvasCompositor(canvas)
+  const compositor = turned ? createGlCompositor(canvas) : createCanvasCompositor(canvas, request.clear === true)
   const readable = () => new OffscreenCanvas(widthPx, heightPx).getContext('2d', { willReadFrequently: true })!
   const reader = turned ? readable() : null
   const burns = anyBurnIn(request.burnIn)
@@ -59,10 +59,12 @@ export async function createPainter(request: MovieRequest, painters: number): Pr
       if (failed.length > 0) throw new Error(`${failed.length === 1 ? 'A placed picture' : `${failed.length} placed pictures`} could not be loaded. Is the server running? Try again.`)
     }
   }
-  const written = (filmFrame: number): BurnText | null => {
+  const alone = shots.find(({ placed }) => placed.shot.id === request.alone)
+  const written = (frame: number): BurnText | null => {
     if (!burns) return null
+    const filmFrame = frame + (alone?.placed.startFrame ?? 0)
     // In a transition it is the shot whose time it is.
-    const shot = shots.findLast(({ placed }) => placed.startFrame <= filmFrame) ?? shots[0]!
+    const shot = alone ?? shots.findLast(({ placed }) => placed.startFrame <= filmFrame) ?? shots[0]!
     const timecode = timecodeOfFrame(filmFrame + (project.startTimecodeFrames ?? 0), project.rate, project.dropFrame ?? false)
     return burnText(request.burnIn, timecode, shot.placed.shot.label, shot.body, filmFrame - shot.placed.startFrame)
   }
@@ -82,7 +84,10 @@ export async function createPainter(request: MovieRequest, painters: number): Pr
   const only = ({ compositions }: Described) => compositions.values().next().value!
   const same = (a: Described, b: Described) => a.mix === null && b.mix === null && samePicture(only(a).signature, only(b).signature) && JSON.stringify(a.text) === JSON.stringify(b.text)
   const draw = (composition: Composition): OffscreenCanvas => {
-    if (compositor.draw(composition, background, 'exact')) reader?.drawImage(canvas, 0, 0)
+    if (compositor.draw(composition, background, 'exact') && reader !== null) {
+      if (request.clear === true) reader.clearRect(0, 0, widthPx, heightPx)
+      reader.drawImage(canvas, 0, 0)
+    }
     return canvas
   }
   /** The context that holds the frame when it is drawn. */
@@ -93,6 +98,7 @@ export async function createPainter(request: MovieRequest, painters: number): Pr
       return reader ?? (canvas.getContext('2d') as OffscreenCanvasRenderingContext2D)
     }
     made ??= readable()
+    if (request.clear === true) made.clearRect(0, 0, widthPx, heightPx)
     if (mix === null) made.drawImage(draw(only(described)), 0, 0)
     else {
       for (const table of [held, mixed]) table.begin(widthPx, heightPx)

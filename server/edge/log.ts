@@ -5,7 +5,7 @@ export function logLine(fields: { readonly level: 'info' | 'error'; readonly [fi
   if (fields.level === 'error') process.stderr.write(line)
 }
 
-const WORDS = /^(api|projects|takes|drawings|tries|sets|set-users|edits|pictures|cover|restore|live|here|changes|known|health|sign-in|versions|archive|archives|compare|bring-back|uploads|parts|finish|sweep|duplicate|captions|unused|trash|sounds|shots|cut|cuts|conform)$/
+const WORDS = /^(api|projects|takes|drawings|tries|sets|set-users|edits|pictures|cover|restore|live|here|changes|known|health|sign-in|versions|archive|archives|compare|bring-back|uploads|parts|finish|sweep|duplicate|captions|unused|trash|sounds|shots|cut|cuts|conform|renders|files|again|work|frames|file)$/
 
 /** A path without anything an artist or a browser put into it. */
 export function routeOf(path: string): string {

@@ -353,6 +353,62 @@ export const migrations: readonly Migration[] = [
     name: '0019-shots-in-the-tray',
     sql: 'ALTER TABLE shots ADD COLUMN in_tray boolean, ADD COLUMN starts_at integer',
   },
+  // Jobs themselves are in a schema of the queue's own; what they are about, and what came of them, is here.
+  {
+    name: '0020-renders',
+    sql: `
+      CREATE TABLE renders (
+        id text PRIMARY KEY,
+        project_id text NOT NULL REFERENCES projects ON DELETE CASCADE,
+        version_id text NOT NULL,
+        format text NOT NULL,
+        about text NOT NULL,
+        ask jsonb NOT NULL,
+        state text NOT NULL DEFAULT 'running',
+        priority integer NOT NULL,
+        author text NOT NULL,
+        why text,
+        created_at timestamptz NOT NULL DEFAULT now(),
+        ended_at timestamptz,
+        expires_at timestamptz
+      );
+      CREATE INDEX renders_of_project ON renders (project_id, created_at);
+      CREATE INDEX renders_running ON renders (id) WHERE state = 'running';
+      CREATE TABLE render_pieces (
+        render_id text NOT NULL REFERENCES renders ON DELETE CASCADE,
+        number integer NOT NULL,
+        -- frames: encoded frames of a file; file: all of it; join: what makes files of the frames of all.
+        kind text NOT NULL,
+        file integer NOT NULL,
+        span_start integer NOT NULL,
+        span_end integer NOT NULL,
+        state text NOT NULL DEFAULT 'waiting',
+        job_id uuid NOT NULL,
+        worker text,
+        changed_at timestamptz NOT NULL DEFAULT now(),
+        done_frames integer NOT NULL DEFAULT 0,
+        tries integer NOT NULL DEFAULT 0,
+        losses integer NOT NULL DEFAULT 0,
+        hash text,
+        bytes bigint,
+        PRIMARY KEY (render_id, number)
+      );
+      CREATE INDEX render_pieces_by_hash ON render_pieces (hash);
+      CREATE TABLE render_files (
+        render_id text NOT NULL REFERENCES renders ON DELETE CASCADE,
+        number integer NOT NULL,
+        name text NOT NULL,
+        hash text NOT NULL,
+        bytes bigint NOT NULL,
+        PRIMARY KEY (render_id, number)
+      );
+      CREATE INDEX render_files_by_hash ON render_files (hash);
+      CREATE TABLE render_workers (
+        id text PRIMARY KEY,
+        beat_at timestamptz NOT NULL DEFAULT now()
+      );
+    `,
+  },
 ]
 
 async function orderKeys(sequelize: Sequelize): Promise<void> {

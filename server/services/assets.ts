@@ -74,7 +74,7 @@ export async function lockAssets(hashes: readonly string[], how: 'alone' | 'shar
   await sequelize.query(`SELECT pg_advisory_xact_lock${how === 'shared' ? '_shared' : ''}($1, hashtext(h)) FROM (SELECT h FROM unnest($2::text[]) AS h ORDER BY hashtext(h)) AS sorted`, { bind: [ASSET_LOCK, [...hashes]], transaction })
 }
 
-async function withAsset<T>(hashes: readonly string[], how: 'alone' | 'shared', work: (transaction: Transaction) => Promise<T>): Promise<T> {
+export async function withAsset<T>(hashes: readonly string[], how: 'alone' | 'shared', work: (transaction: Transaction) => Promise<T>): Promise<T> {
   const { sequelize } = await useDatabase()
   return sequelize.transaction(async (transaction) => {
     await lockAssets(hashes, how, transaction)
@@ -82,12 +82,15 @@ async function withAsset<T>(hashes: readonly string[], how: 'alone' | 'shared', 
   })
 }
 
+/** Whether a film has the file `$1`, or a render. */
+export const NEEDED = '(EXISTS (SELECT 1 FROM project_assets WHERE hash = $1) OR EXISTS (SELECT 1 FROM render_pieces WHERE hash = $1) OR EXISTS (SELECT 1 FROM render_files WHERE hash = $1))'
+
 /** Takes a file away if no film has it and `more` holds of its row; with `alsoUnknown` also where it has none. False where it stays. */
 export async function dropAsset(hash: string, more: string, bind: readonly unknown[], alsoUnknown = false): Promise<boolean> {
   const { sequelize } = await useDatabase()
   return withAsset([hash], 'alone', async (transaction) => {
     const [row] = await sequelize.query<{ known: boolean; goes: boolean; needed: boolean }>(
-      `SELECT EXISTS (SELECT 1 FROM assets a WHERE a.hash = $1) AS known, EXISTS (SELECT 1 FROM assets a WHERE a.hash = $1 ${more}) AS goes, EXISTS (SELECT 1 FROM project_assets p WHERE p.hash = $1) AS needed`,
+      `SELECT EXISTS (SELECT 1 FROM assets a WHERE a.hash = $1) AS known, EXISTS (SELECT 1 FROM assets a WHERE a.hash = $1 ${more}) AS goes, ${NEEDED} AS needed`,
       { bind: [hash, ...bind], type: QueryTypes.SELECT, transaction },
     )
     if (row!.needed || !(row!.goes || (alsoUnknown && !row!.known))) return false

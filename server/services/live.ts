@@ -10,6 +10,8 @@ export interface Subscriber {
   seq: number
   onEntry(entry: JournalEntry): void
   onHere(present: readonly Present[]): void
+  /** Something about the film's renders is another than it was. */
+  onRenders(): void
   /** Nothing more will come. */
   onEnd(): void
 }
@@ -19,7 +21,7 @@ let listener: { end(): void } | null = null
 
 /** From now on the subscriber is given every entry after its `seq`, once and in order, and who is here. */
 export function subscribe(subscriber: Subscriber): () => void {
-  listener ??= listen(databaseUrl(), (notice) => wake(notice), () => [...subscribers.keys()].forEach((project) => (wake({ project, of: 'changes' }), wake({ project, of: 'here' }))))
+  listener ??= listen(databaseUrl(), (notice) => wake(notice), () => [...subscribers.keys()].forEach((project) => (['changes', 'here', 'renders'] as const).forEach((of) => wake({ project, of }))))
   const mine = subscribers.get(subscriber.projectId) ?? new Set()
   subscribers.set(subscriber.projectId, mine.add(subscriber))
   wake({ project: subscriber.projectId, of: 'changes' })
@@ -34,6 +36,7 @@ const reading = new Map<string, 'once' | 'again'>()
 
 function wake(notice: Notice) {
   if (!subscribers.has(notice.project)) return
+  if (notice.of === 'renders') return void subscribers.get(notice.project)!.forEach((each) => each.onRenders())
   const key = `${notice.of}:${notice.project}`
   if (reading.has(key)) return void reading.set(key, 'again')
   reading.set(key, 'once')

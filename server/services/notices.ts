@@ -5,7 +5,7 @@ import { APPLICATION_NAME } from '../models/database'
 /** What servers on one database tell each other: that there is something new to read. */
 export interface Notice {
   readonly project: string
-  readonly of: 'changes' | 'here'
+  readonly of: 'changes' | 'here' | 'renders'
 }
 
 export const NOTICE_CHANNEL = 'rubato'

@@ -29,3 +29,9 @@ export function idsQuery(event: H3Event): readonly string[] {
   if (bad !== undefined) throw refuse(422, 'invalid-id', `"${bad.slice(0, 64)}" is not an id.`)
   return ids
 }
+
+export function renderParam(event: H3Event): string {
+  const parsed = idSchema.safeParse(getRouterParam(event, 'render'))
+  if (!parsed.success) throw notFound('render', String(getRouterParam(event, 'render')).slice(0, 64))
+  return parsed.data
+}

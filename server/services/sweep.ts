@@ -1,7 +1,7 @@
 import { QueryTypes } from 'sequelize'
 import { useDatabase } from '../models/database'
 import { useBlobs } from '../storage/blobs'
-import { dropAsset } from './assets'
+import { dropAsset, NEEDED } from './assets'
 import { dropOldUploads } from './uploads'
 
 /** A picture may wait this long in a browser before the change that shows it arrives. */
@@ -28,7 +28,7 @@ export async function sweepBlobs(dry: boolean): Promise<Swept> {
   for await (const blob of blobs.list()) {
     if (blob.changedAt.getTime() > youngest) continue
     // Asked for each just before it goes: one may have been placed, or have come in again, meanwhile.
-    const needed = async () => (await sequelize.query('SELECT 1 FROM project_assets WHERE hash = $1 LIMIT 1', { bind: [blob.hash], type: QueryTypes.SELECT })).length > 0
+    const needed = async () => (await sequelize.query<{ needed: boolean }>(`SELECT ${NEEDED} AS needed`, { bind: [blob.hash], type: QueryTypes.SELECT }))[0]!.needed
     const goes = dry ? !(await needed()) : await dropAsset(blob.hash, 'AND a.touched_at < $2', [new Date(youngest)], true)
     if (!goes) continue
     hashes.push(blob.hash)

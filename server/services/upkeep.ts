@@ -1,5 +1,6 @@
 import { QueryTypes } from 'sequelize'
 import { logLine } from '../edge/log'
+import { dropExpiredRenders } from '../renders/renders'
 import { useDatabase } from '../models/database'
 import { emptyTrash } from './projects'
 import { sweepBlobs } from './sweep'
@@ -16,6 +17,7 @@ async function keepUp(): Promise<boolean> {
     const [got] = await sequelize.query<{ mine: boolean }>('SELECT pg_try_advisory_xact_lock($1) AS mine', { bind: [UPKEEP_LOCK], type: QueryTypes.SELECT, transaction })
     if (got?.mine !== true) return false
     await emptyTrash(null)
+    await dropExpiredRenders()
     const swept = await sweepBlobs(false)
     logLine({ level: 'info', upkeep: true, blobs: swept.blobs, bytes: swept.bytes, uploads: swept.uploads })
     return true

@@ -21,6 +21,8 @@ import type { StoredUnit } from './unitText'
 const MOST_VERSIONS = 500
 /** Those made by themselves before a step; the oldest gives way. */
 const MOST_BEFORE = 60
+/** Those that something was handed over of. */
+const MOST_OUT = 30
 const TAKES_AT_ONCE = 16
 /** Kinds that are brought back take by take. */
 const WITH_TAKES: ReadonlySet<BodyKind> = new Set(['take', 'drawing'])
@@ -50,6 +52,15 @@ export async function keepVersion(project: ProjectRow, name: string, author: str
     await run(
       `DELETE FROM versions WHERE project_id = $1 AND id IN (SELECT id FROM versions WHERE project_id = $1 AND reason = 'before' ORDER BY created_at DESC OFFSET $2)`,
       [project.id, MOST_BEFORE - 1],
+      transaction,
+    )
+  }
+  if (reason === 'out') {
+    // What is still being made needs the film that it is made of.
+    await run(
+      `DELETE FROM versions WHERE project_id = $1 AND id IN (
+         SELECT id FROM versions WHERE project_id = $1 AND reason = 'out' AND id NOT IN (SELECT version_id FROM renders WHERE project_id = $1 AND state = 'running') ORDER BY created_at DESC OFFSET $2)`,
+      [project.id, MOST_OUT - 1],
       transaction,
     )
   }
@@ -192,6 +203,8 @@ export async function deleteVersion(projectId: string, versionId: string): Promi
   const { sequelize } = await useDatabase()
   await liveProject(projectId)
   await outlineOf(projectId, versionId)
+  const [needed] = await rows<{ about: string }>("SELECT about FROM renders WHERE project_id = $1 AND version_id = $2 AND state = 'running' LIMIT 1", [projectId, versionId])
+  if (needed !== undefined) throw refuse(409, 'in-use', `The server is still making something of this version (${needed.about}). Wait for it, or cancel it in Hand over, then delete the version.`)
   await sequelize.transaction(async (transaction) => {
     await run('DELETE FROM versions WHERE project_id = $1 AND id = $2', [projectId, versionId], transaction)
     await run('DELETE FROM bodies b WHERE NOT EXISTS (SELECT 1 FROM version_units u WHERE u.body_hash = b.hash)', [], transaction)

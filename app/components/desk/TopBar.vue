@@ -10,6 +10,7 @@ import { useShots } from '~/composables/boards/useShots'
 import { useTheme } from '~/composables/view/useTheme'
 import { useDeskStore } from '~/stores/desk'
 import { useFilmStore } from '~/stores/film'
+import { useRendersStore } from '~/stores/renders'
 
 /** The closed list would keep the keys, which are the view's again. */
 function giveKeysBack() {
@@ -18,6 +19,7 @@ function giveKeysBack() {
 const emit = defineEmits<{ handOver: []; versions: []; palette: []; aside: [] }>()
 const film = useFilmStore()
 const desk = useDeskStore()
+const renders = useRendersStore()
 const { choice, night } = useTheme()
 const { newShot } = useShots()
 const VIEWS = [
@@ -94,7 +96,9 @@ const savedText = computed(() => {
     <span v-if="film.lookingAt !== null" class="looking" role="status" :title="`The version “${film.lookingAt.name}”: to look at, not to change`">version “{{ film.lookingAt.name }}”</span>
     <span v-else class="saved" :class="{ wrong: savedText.wrong }" :title="savedText.title" role="status" data-test="save-state">{{ savedText.text }}</span>
     <button v-if="film.aside.length > 0" class="push-button aside" title="Changes that the server could not keep: try them again, save them as a file, or throw them away" data-test="aside-open" @click="emit('aside')">{{ film.aside.length }} set aside</button>
-    <button class="push-button" title="Make the movie, or numbered pictures" @click="emit('handOver')">Hand over…</button>
+    <button class="push-button hand-over" :title="renders.share === null ? 'Make the movie, or numbered pictures (Ctrl E)' : `The server is making ${renders.running.length === 1 ? 'a render' : `${renders.running.length} renders`}: ${Math.round(renders.share * 100)} %`" @click="emit('handOver')">
+      Hand over…<span v-if="renders.share !== null" class="share" :style="{ width: `${renders.share * 100}%` }" data-test="render-share" />
+    </button>
   </header>
 </template>
 
@@ -111,6 +115,16 @@ const savedText = computed(() => {
 button.aside {
   border-color: var(--vermilion);
   color: var(--vermilion-text);
+}
+.hand-over {
+  position: relative;
+}
+.share {
+  position: absolute;
+  bottom: 0;
+  left: 0;
+  height: 3px;
+  background: var(--sea);
 }
 .wordmark {
   margin-right: 8px;

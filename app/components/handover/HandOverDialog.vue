@@ -1,16 +1,21 @@
 <script setup lang="ts">
 import { hasStandIns as takeHasStandIns } from '@rubato/core/document'
+import { filmFiles } from '@rubato/core/stage'
 import { secondsOfFrames } from '@rubato/core/time'
-import { computed, ref, watch } from 'vue'
+import { computed, watch } from 'vue'
+import { factsOf } from '#shared/handOver'
 import HandOverLook from '~/components/handover/HandOverLook.vue'
 import HandOverMade from '~/components/handover/HandOverMade.vue'
+import HandOverRenders from '~/components/handover/HandOverRenders.vue'
 import HandOverPresets from '~/components/handover/HandOverPresets.vue'
 import { useHandOver } from '~/composables/handover/useHandOver'
 import { useHandOverChoice } from '~/composables/handover/useHandOverChoice'
 import { useDeskStore } from '~/stores/desk'
 import { useFilmStore } from '~/stores/film'
+import { useRendersStore } from '~/stores/renders'
 import { useSoundStore } from '~/stores/sound'
 import { useTimingStore } from '~/stores/timing'
+import { MOST_HANDLES } from '#shared/renders'
 import { formatsOf, type FormatId } from '~/workers/formats'
 
 const visible = defineModel<boolean>('visible', { required: true })
@@ -20,10 +25,24 @@ const timing = useTimingStore()
 const sounds = useSoundStore()
 const chosen = useHandOverChoice()
 const { choice } = chosen
-const { items, busy, secondsLeft, start, cancel, save, forget, estimate, movieBeside, rangeOf } = useHandOver()
+const renders = useRendersStore()
+const { unmade, lookWhatCan, isForServer, framesOf, items, busy, secondsLeft, start, cancel, save, forget, estimate, movieBeside, rangeOf } = useHandOver()
 
 const hasSound = computed(() => sounds.placed.clips.length > 0)
 const FRAMES = formatsOf('frames')
+const EACH = [
+  { label: 'One file', value: 'whole' },
+  { label: 'A file for each shot', value: 'shot' },
+] as const
+const WHERE = [
+  { label: 'In this window', value: 'window' },
+  { label: 'On the server', value: 'server' },
+] as const
+const PRIORITIES = [
+  { label: 'before others', value: 1 },
+  { label: 'in its turn', value: 0 },
+  { label: 'after others', value: -1 },
+] as const
 const [CUTS, WORDS, STAGES] = [formatsOf('cut'), formatsOf('words'), formatsOf('stage')]
 const GROUPS = [
   { name: 'Picture', formats: FRAMES },
@@ -32,11 +51,11 @@ const GROUPS = [
   { name: 'The cut', formats: CUTS },
   { name: 'Words', formats: WORDS },
 ] as const
-/** Formats that this browser can't make, as far as is known. */
-const unmade = ref<ReadonlySet<FormatId>>(new Set(FRAMES.flatMap(({ id, format }) => (format.canBeMade !== undefined ? [id] : []))))
 /** Why a format can't be had now; null where it can. */
 function whyNot(id: FormatId): string | null {
-  if (unmade.value.has(id)) return 'This browser can’t write it at this size and rate'
+  const { made, leastPx: [width, height] = [0, 0] } = factsOf(id)
+  if (made === 'window' && unmade.value.has(id)) return 'This browser can’t write it at this size and rate'
+  if (film.project !== null && (film.project.widthPx * choice.size < width || film.project.heightPx * choice.size < height)) return `It can’t be smaller than ${width} × ${height}`
   if (id === 'wav' && !hasSound.value) return 'The film has no sound yet'
   if (id === 'marks' && timing.marks.length === 0) return 'There are no marks on the ruler'
   return null
@@ -61,14 +80,19 @@ const ranges = computed(() => [
 watch(visible, (on) => {
   if (!on) return
   forget()
-  const project = film.project
-  for (const { id, format } of FRAMES) if (project !== null && format.canBeMade !== undefined) void format.canBeMade(project.widthPx, project.heightPx, desk.fps).then((can) => (unmade.value = new Set(can ? [...unmade.value].filter((other) => other !== id) : [...unmade.value, id])))
+  void lookWhatCan(FRAMES.map(({ id }) => id))
+  void renders.look()
   // A range that is set is what one is about to hand over.
   if (timing.range !== null && timing.loop === 'range') choice.range = 'range'
   else if (timing.range === null && choice.range === 'range') choice.range = 'shot'
 })
-const frames = computed(() => ((range) => range.end - range.start)(rangeOf(choice.range)))
+const frames = computed(() => framesOf(choice))
+const touched = computed(() => filmFiles(film.filmStage, rangeOf(choice.range), 'shot').length)
+/** Something of it can be made in either place. */
+const canChoose = computed(() => wanted.value.some((id) => factsOf(id).made === 'either'))
+const onServer = computed(() => wanted.value.filter((id) => isForServer(choice, id)))
 const takesFrames = computed(() => FRAMES.some(({ id }) => isOn(id)))
+const takesPictures = computed(() => isOn('png'))
 const takesSound = computed(() => FRAMES.some(({ id, format }) => isOn(id) && format.sound))
 const takesCut = computed(() => CUTS.some(({ id }) => isOn(id)))
 const endsCrossed = computed(() => takesFrames.value && choice.depth !== null && choice.depth.nearest !== null && choice.depth.farthest !== null && choice.depth.farthest <= choice.depth.nearest)
@@ -76,6 +100,8 @@ const endsCrossed = computed(() => takesFrames.value && choice.depth !== null &&
 const leftOut = computed(() => {
   const said: string[] = []
   if (takesFrames.value) said.push(hasStandIns.value && !choice.standIns ? 'Reference levels and stand-ins are left out.' : 'Reference levels are left out.')
+  const forced = onServer.value.filter((id) => choice.where === 'window' || factsOf(id).made === 'server')
+  if (forced.length > 0) said.push(`${forced.map((id) => factsOf(id).label).join(', ')}: made on the server${forced.some((id) => factsOf(id).made === 'either') ? ', as this browser can’t' : ''}.`)
   const takesWords = WORDS.some(({ id }) => isOn(id))
   if (takesCut.value) said.push(`The cut ${takesWords ? 'and words are' : 'is'} always of the whole film; the cut has no art.`)
   else if (takesWords) said.push('Words are always of the whole film.')
@@ -112,7 +138,21 @@ const submit = () => start({ ...chosen.copy(), formats: [...wanted.value] })
           </fieldset>
         </div>
         <div class="look">
-          <HandOverLook v-if="takesFrames" v-model="choice" :busy="busy" :takes-sound="takesSound" :has-sound="hasSound" :has-stand-ins="hasStandIns" />
+          <HandOverLook v-if="takesFrames" v-model="choice" :busy="busy" :takes-sound="takesSound" :takes-pictures="takesPictures" :has-sound="hasSound" :has-stand-ins="hasStandIns" />
+          <div v-if="takesFrames || isOn('wav')" class="row">
+            <span>As</span>
+            <span class="each">
+              <Select v-model="choice.each" size="small" :options="[...EACH]" option-label="label" option-value="value" :disabled="busy || (touched < 2 && choice.each === 'whole' && choice.range !== 'shot')" aria-label="As one file or several" />
+              <label v-if="choice.each === 'shot'" class="check" title="Frames more before and after each shot, for the edit to lean on: what goes on goes on there, and no other shot is seen"><input v-model.number="choice.handles" type="number" class="plain-field mono" min="0" :max="MOST_HANDLES" :disabled="busy" aria-label="Handles, frames" /> frames of handle</label>
+            </span>
+          </div>
+          <div v-if="canChoose" class="row">
+            <span>Made</span>
+            <span class="each">
+              <Select v-model="choice.where" size="small" :options="[...WHERE]" option-label="label" option-value="value" :disabled="busy" aria-label="Made where" />
+              <Select v-if="onServer.length > 0" v-model="choice.priority" size="small" :options="[...PRIORITIES]" option-label="label" option-value="value" :disabled="busy" aria-label="When" />
+            </span>
+          </div>
           <label v-if="isOn('otio')" class="plain" title="Each shot holds its panels, and which camera is live when; without, each is one clip"><input v-model="choice.nested" type="checkbox" :disabled="busy" /> Panels and cameras inside each shot of the timeline</label>
           <p v-if="beside" class="quiet">The timeline refers to <b>{{ beside }}</b>, which is made with it.</p>
           <p v-else-if="isOn('otio')" class="quiet">Choose the whole film and a movie too, and the timeline refers to it.</p>
@@ -123,12 +163,13 @@ const submit = () => start({ ...chosen.copy(), formats: [...wanted.value] })
         <span v-if="takesFrames || isOn('wav')">{{ frames }} frames, {{ film.project ? secondsOfFrames(frames, film.project.rate).toFixed(2) : 0 }} s<template v-if="sizeWords">; {{ sizeWords }}</template>. </span>{{ leftOut.join(' ') }}
       </p>
       <p v-if="endsCrossed" class="failed" role="alert">What is white must be nearer than what is black.</p>
+      <HandOverRenders v-if="renders.list.length > 0 || renders.trouble !== null" />
       <HandOverMade v-if="items.length > 0" :items="items" :seconds-left="secondsLeft" @save="save" />
       <div class="actions">
         <button v-if="busy" type="button" class="push-button" data-test="export-cancel" @click="cancel">Cancel</button>
         <template v-else>
           <button type="button" class="push-button" @click="visible = false">Close</button>
-          <button type="submit" class="push-button strong" :disabled="wanted.length === 0 || endsCrossed || ((takesFrames || isOn('wav')) && frames === 0)">{{ wanted.length > 1 ? `Make ${wanted.length} files` : 'Make it' }}</button>
+          <button type="submit" class="push-button strong" :disabled="wanted.length === 0 || endsCrossed || !(choice.handles >= 0 && choice.handles <= MOST_HANDLES) || ((takesFrames || isOn('wav')) && frames === 0)">{{ wanted.length > 1 ? `Make ${wanted.length} files` : onServer.length > 0 ? 'Make it on the server' : 'Make it' }}</button>
         </template>
       </div>
     </form>
@@ -183,6 +224,21 @@ legend {
   gap: 9px;
   padding-left: 18px;
   border-left: 1px solid var(--rule);
+}
+.row {
+  display: grid;
+  grid-template-columns: 74px 1fr;
+  align-items: center;
+}
+.each,
+.check {
+  display: flex;
+  flex-wrap: wrap;
+  align-items: center;
+  gap: 6px;
+}
+.each input {
+  width: 56px;
 }
 p {
   margin: 0;

@@ -2,15 +2,23 @@ import { useLocalStorage } from '@vueuse/core'
 import { computed, ref, shallowRef } from 'vue'
 import { api } from '~/api/client'
 import { WorkerStopped } from '~/clients/jobs'
+import { factsOf } from '#shared/handOver'
+import type { RenderAsk } from '#shared/renders'
 import { useFilmStore } from '~/stores/film'
+import { useRendersStore } from '~/stores/renders'
 import { formatOf, type FormatId } from '~/workers/formats'
 import { moviePixels } from '~/workers/moviePlan'
+import { useDeskStore } from '~/stores/desk'
 import { useMovieOut, type MovieChoice } from './useMovieOut'
 import { saveFile, useWordsOut } from './useWordsOut'
 
 export interface HandOverChoice extends MovieChoice {
   /** In the order that they are made in. */
   formats: FormatId[]
+  /** Where what can be made in either is made. */
+  where: 'window' | 'server'
+  /** On the server: before others, in its turn, after others. */
+  priority: RenderAsk['priority']
   /** Of a timeline: each shot with its panels and cameras inside. */
   nested: boolean
 }
@@ -33,6 +41,10 @@ type Made = Readonly<Record<string, { readonly bytes: number; readonly ms: numbe
 /** Makes one file after the other, and hands each to the browser. */
 export function useHandOver() {
   const film = useFilmStore()
+  const desk = useDeskStore()
+  const renders = useRendersStore()
+  /** Formats that this browser can't make, as far as is known. */
+  const unmade = ref<ReadonlySet<FormatId>>(new Set())
   const movies = useMovieOut()
   const words = useWordsOut()
   const items = shallowRef<readonly HandOverItem[]>([])
@@ -40,7 +52,8 @@ export function useHandOver() {
   const before = useLocalStorage<Made>('rubato.madeBefore', {})
   let gate: AbortController | null = null
 
-  const busy = computed(() => items.value.some(({ state }) => state.kind === 'waiting' || state.kind === 'loading' || state.kind === 'making'))
+  const asking = ref(false)
+  const busy = computed(() => asking.value || items.value.some(({ state }) => state.kind === 'waiting' || state.kind === 'loading' || state.kind === 'making'))
   const making = computed(() => items.value.map(({ state }) => state).find((state) => state.kind === 'making') ?? null)
   const secondsLeft = computed(() => {
     const state = making.value
@@ -53,18 +66,41 @@ export function useHandOver() {
     const { widthPx, heightPx } = moviePixels({ project: film.project, size: choice.size })
     return (widthPx * heightPx) / 1e6
   }
+  const framesOf = (choice: MovieChoice) => movies.filesOf(choice).reduce((sum, { span }) => sum + span.end - span.start, 0)
+  /** Whether a worker of the server's makes it: where that was chosen, or where it can't be made here. */
+  const isForServer = (choice: HandOverChoice, id: FormatId) => ((made) => made === 'server' || (made === 'either' && (choice.where === 'server' || unmade.value.has(id))))(factsOf(id).made)
+  /** Looks which formats this browser can make at the film's size. */
+  async function lookWhatCan(formats: readonly FormatId[]) {
+    const { project } = film
+    const cannot = new Set<FormatId>()
+    for (const id of formats) {
+      const format = formatOf(id)
+      if (project !== null && format.needs === 'frames' && format.canBeMade !== undefined && !(await format.canBeMade(project.widthPx, project.heightPx, desk.fps))) cannot.add(id)
+    }
+    unmade.value = cannot
+  }
+  /** Puts what is chosen into the server's queue. It has been told when there is none of it left here. */
+  async function ask(choice: HandOverChoice, format: FormatId): Promise<void> {
+    await film.settled()
+    const label = desk.placedShot?.shot.label ?? ''
+    const of: RenderAsk['of'] = choice.range === 'film' ? { kind: 'film' } : choice.range === 'shot' ? { kind: 'shots', from: label, to: label } : { kind: 'span', ...movies.rangeOf(choice.range) }
+    const version = film.lookingAt?.version
+    const { size, sound, burnIn, standIns, depth, clear, each, handles, priority } = choice
+    await renders.start({ format, of, each, handles, look: { size, sound, burnIn, standIns, depth, clear }, priority, author: film.artist, ...(version === undefined ? {} : { version }) })
+  }
+
   /** How large all that is chosen will be, and how long it takes: as it went before, or a guess. */
   function estimate(choice: HandOverChoice): { readonly bytes: number; readonly seconds: number; readonly isGuess: boolean } {
-    const { start, end } = movies.rangeOf(choice.range)
-    const seconds = film.project === null ? 0 : ((end - start) * film.project.rate.denominator) / film.project.rate.numerator
+    const frames = framesOf(choice)
+    const seconds = film.project === null ? 0 : (frames * film.project.rate.denominator) / film.project.rate.numerator
     const sum = { bytes: 0, seconds: 0, isGuess: false }
     for (const id of choice.formats) {
       const format = formatOf(id)
       if (format.needs === 'frames') {
         const known = before.value[id]
         const { bytes, ms } = known ?? format.guess
-        sum.bytes += bytes * megapixels(choice) * (end - start) + (format.sound && choice.sound ? 16_000 * seconds : 0)
-        sum.seconds += (ms / 1000) * megapixels(choice) * (end - start)
+        sum.bytes += bytes * megapixels(choice) * frames + (format.sound && choice.sound ? 16_000 * seconds : 0)
+        sum.seconds += (ms / 1000) * megapixels(choice) * frames
         sum.isGuess ||= known === undefined
       } else if (format.needs === 'sound') sum.bytes += 288_000 * seconds
     }
@@ -73,12 +109,21 @@ export function useHandOver() {
 
   async function start(choice: HandOverChoice) {
     const { signal } = (gate = new AbortController())
-    items.value = choice.formats.map((id) => ({ id, label: formatOf(id).label, state: { kind: 'waiting' } }))
+    const [away, here] = [choice.formats.filter((id) => isForServer(choice, id)), choice.formats.filter((id) => !isForServer(choice, id))]
+    asking.value = away.length > 0
+    try {
+      for (const id of away) await ask(choice, id)
+    } catch (error) {
+      renders.trouble = (error as Error).message
+    } finally {
+      asking.value = false
+    }
+    items.value = here.map((id) => ({ id, label: formatOf(id).label, state: { kind: 'waiting' } }))
     const put = (index: number, state: ItemState) => {
       now.value = performance.now()
       items.value = items.value.map((item, i) => (i === index ? { ...item, state } : item))
     }
-    for (const [index, id] of choice.formats.entries()) {
+    for (const [index, id] of here.entries()) {
       put(index, { kind: 'loading' })
       try {
         const made = await makeOne(choice, id, signal, (state) => put(index, state))
@@ -108,6 +153,7 @@ export function useHandOver() {
       return { ...done, name: `${movies.stemOf({ range: 'film', depth: null })}.${format.extension}`, file }
     }
     if (format.needs === 'stage') return { ...done, ...(await movies.makeStages(choice, id, signal, (progress) => tell({ kind: 'making', ...progress, phase: 'shots', startedAt }))) }
+    if (format.needs === 'checks') throw new Error(`${format.label}: only the server makes them.`)
     const made = await movies.make(choice, id, format, signal, (progress) => tell({ kind: 'making', ...progress, startedAt }))
     if (format.needs === 'frames' && made.frames > 0) {
       const size = megapixels(choice) * made.frames
@@ -118,7 +164,7 @@ export function useHandOver() {
 
   /** The movie of the whole film that is made along with its cut, by which that finds its pictures. */
   function movieBeside(choice: HandOverChoice): string | null {
-    const id = choice.range === 'film' ? choice.formats.find((each) => ((format) => format.needs === 'frames' && format.frame === 'pixels')(formatOf(each))) : undefined
+    const id = choice.range === 'film' && choice.each === 'whole' ? choice.formats.find((each) => ((format) => format.needs === 'frames' && format.frame === 'pixels')(formatOf(each))) : undefined
     return id === undefined ? null : `${movies.stemOf(choice)}.${formatOf(id).extension}`
   }
 
@@ -127,5 +173,5 @@ export function useHandOver() {
   const save = (item: HandOverItem) => void (item.state.kind === 'done' && saveFile(item.state.name, item.state.file))
   const forget = () => void (busy.value || (items.value = []))
 
-  return { items, busy, secondsLeft, start, cancel, save, forget, estimate, movieBeside, rangeOf: movies.rangeOf }
+  return { unmade, lookWhatCan, isForServer, framesOf, items, busy, secondsLeft, start, cancel, save, forget, estimate, movieBeside, rangeOf: movies.rangeOf }
 }

@@ -1,7 +1,8 @@
 import { drawingsOf, EMPTY_DRAWING, withoutStandIns, type Drawing } from '@rubato/core/document'
 import type { DepthRange } from '@rubato/core/depth'
-import { createTakeStage, depthRangeOf, type FilmSpan, type PlacedShot, type TakeStage } from '@rubato/core/stage'
+import { createTakeStage, depthRangeOf, filmFiles, type FilmFile, type FilmSpan, type PlacedShot, type TakeStage } from '@rubato/core/stage'
 import { secondsOfFrames } from '@rubato/core/time'
+import type { MovieLook } from '#shared/renders'
 import { movieJobs } from '~/clients/movieJobs'
 import { stageJobs } from '~/clients/stageJobs'
 import { useDeskStore } from '~/stores/desk'
@@ -9,19 +10,25 @@ import { useFilmStore } from '~/stores/film'
 import { useSoundStore } from '~/stores/sound'
 import { useTimingStore } from '~/stores/timing'
 import type { FormatId, FrameFormat, SoundFormat } from '~/workers/formats'
-import type { BurnIn, MovieProgress, MovieRequest, MovieShot } from '~/workers/messages'
+import type { MovieProgress, MovieRequest, MovieShot } from '~/workers/messages'
+import { zipped } from './zipped'
 
 /** What of the film, and how it looks and sounds. */
-export interface MovieChoice {
+export interface MovieChoice extends MovieLook {
   range: 'shot' | 'sequence' | 'range' | 'film'
-  size: 1 | 0.5 | 0.25
-  /** Whether a movie has the film's sound. */
-  sound: boolean
-  burnIn: BurnIn
-  /** Whether what stands in for something is seen. */
-  standIns: boolean
-  /** Distances in grey in the place of colours, from white to black; null: as drawn. Absent ends are those of the shots. */
-  depth: { readonly nearest: number | null; readonly farthest: number | null } | null
+  /** One file, or one for each shot, with so many frames more at both ends. */
+  each: 'whole' | 'shot'
+  handles: number
+}
+
+interface MadeFile {
+  readonly name: string
+  readonly file: Blob
+}
+export interface MadeMovieFile extends MadeFile {
+  readonly frames: number
+  readonly codec: string | null
+  readonly totalMs: number
 }
 
 /** Movies, numbered pictures and sound, made in a worker. */
@@ -31,29 +38,64 @@ export function useMovieOut() {
   const timing = useTimingStore()
   const sounds = useSoundStore()
 
-  /** Makes one file. */
-  async function make(choice: MovieChoice, id: FormatId, format: FrameFormat | SoundFormat, signal: AbortSignal, progress: (progress: MovieProgress) => void): Promise<{ readonly name: string; readonly file: Blob; readonly frames: number; readonly codec: string | null; readonly totalMs: number }> {
+  const filesOf = (choice: MovieChoice): readonly FilmFile[] => filmFiles(film.filmStage, rangeOf(choice.range), choice.each, choice.handles)
+
+  /** Makes what is chosen as one file; of several, one in a zip for each shot. */
+  async function make(choice: MovieChoice, id: FormatId, format: FrameFormat | SoundFormat, signal: AbortSignal, progress: (progress: MovieProgress) => void): Promise<MadeMovieFile> {
+    const files = filesOf(choice)
+    if (files.length === 0) throw new Error('There are no frames to make: the range is empty.')
+    const lengths = files.map(({ span }) => span.end - span.start)
+    const total = lengths.reduce((sum, length) => sum + length, 0)
+    const made: MadeMovieFile[] = []
+    let before = 0
+    for (const [i, file] of files.entries()) {
+      const tell = ({ phase, done }: MovieProgress) => progress({ phase, done: phase === 'frames' ? before + done : done, total })
+      made.push(await makeFile(file, choice, id, format, signal, files.length === 1 ? progress : tell, file.label === null ? stemOf(choice) : named(film.project?.title, file.label)))
+      before += lengths[i]!
+    }
+    const sum = { frames: made.reduce((all, each) => all + each.frames, 0), codec: made[0]!.codec, totalMs: made.reduce((all, each) => all + each.totalMs, 0) }
+    return files.length === 1 ? made[0]! : { ...sum, name: `${stemOf(choice)}-${id}.zip`, file: await zipped(made, signal) }
+  }
+
+  /** Makes one file. With `handIn` its frames are handed in there instead, one by one. */
+  async function makeFile({ shotId, span }: Pick<FilmFile, 'shotId' | 'span'>, look: MovieLook, id: FormatId, format: FrameFormat | SoundFormat, signal: AbortSignal, progress: (progress: MovieProgress) => void, stem: string, handIn?: string): Promise<MadeMovieFile> {
     const project = film.project
     if (project === null) throw new Error('No film is open.')
-    const range = rangeOf(choice.range)
     const { filmStage } = film
-    const transitions = filmStage.transitions.filter((each) => each.from < range.end && each.to > range.start)
+    const transitions = shotId !== null ? [] : filmStage.transitions.filter((each) => each.from < span.end && each.to > span.start)
     // A transition shows shots that the range itself may not touch.
     const beside = new Set(transitions.flatMap(({ before, after }) => [before?.shot.id, after?.shot.id]))
-    const placed = format.needs === 'sound' ? [] : filmStage.shots.filter((each) => (each.startFrame < range.end && each.startFrame + each.lengthFrames > range.start) || beside.has(each.shot.id))
-    const { shots, drawings } = await loaded(placed, choice, signal)
-    const name = `${stemOf(choice)}.${format.extension}`
+    const seen = (each: PlacedShot) => (shotId !== null ? each.shot.id === shotId : (each.startFrame < span.end && each.startFrame + each.lengthFrames > span.start) || beside.has(each.shot.id))
+    const { shots, drawings } = await loaded(format.needs === 'sound' ? [] : filmStage.shots.filter(seen), look, signal)
+    const name = `${stem}.${format.extension}`
     const plan = sounds.plan()
-    const wantsSound = format.needs === 'sound' || (format.sound && choice.sound)
-    const sound = plan === null || !wantsSound ? null : { plan, soundBase: `${location.origin}/api/sounds/`, fromSeconds: secondsOfFrames(range.start, project.rate), toSeconds: secondsOfFrames(range.end, project.rate) }
+    const wantsSound = format.needs === 'sound' || (format.sound === true && look.sound && handIn === undefined)
+    const from = shotId === null ? 0 : (filmStage.placeOf(shotId)?.startFrame ?? 0)
+    const sound = plan === null || !wantsSound ? null : { plan, soundBase: `${location.origin}/api/sounds/`, fromSeconds: secondsOfFrames(from + span.start, project.rate), toSeconds: secondsOfFrames(from + span.end, project.rate) }
     if (format.needs === 'sound' && sound === null) throw new Error('The film has no sound yet. Bring some in on the Desk first.')
-    const depth = choice.depth === null || format.needs !== 'frames' ? null : depthOf(choice.depth, shots.map(({ body }) => createTakeStage(body, film.optics!)))
-    const request: MovieRequest = { project, depth, span: range, shots, transitions, drawings, format: id, size: choice.size, burnIn: { ...choice.burnIn }, sound, fileName: name, pictureBase: `${location.origin}/api/pictures/` }
+    const depth = look.depth === null || format.needs !== 'frames' ? null : depthOf(look.depth, shots.map(({ body }) => createTakeStage(body, film.optics!)))
+    const request: MovieRequest = {
+      project,
+      depth,
+      span,
+      alone: shotId,
+      shots,
+      transitions,
+      drawings,
+      format: id,
+      size: look.size,
+      clear: look.clear && format.needs === 'frames' && format.frame === 'png',
+      burnIn: { ...look.burnIn },
+      sound,
+      fileName: name,
+      pictureBase: `${location.origin}/api/pictures/`,
+      ...(handIn === undefined ? {} : { handIn }),
+    }
     const { file, frames, codec, totalMs } = await movieJobs.run(request, { signal, progress })
     return { name, file, frames, codec, totalMs }
   }
 
-  async function loaded(placed: readonly PlacedShot[], choice: MovieChoice, signal: AbortSignal) {
+  async function loaded(placed: readonly PlacedShot[], look: Pick<MovieLook, 'standIns'>, signal: AbortSignal) {
     const shots: MovieShot[] = []
     const drawings: Record<string, Drawing> = {}
     for (const each of placed) {
@@ -62,31 +104,32 @@ export function useMovieOut() {
       signal.throwIfAborted()
       const body = film.takeOf(shot.circledTakeId)
       if (body === null) throw new Error(`Shot ${shot.label} could not be loaded.`)
-      shots.push({ placed: each, body: choice.standIns ? body : withoutStandIns(body) })
+      shots.push({ placed: each, body: look.standIns ? body : withoutStandIns(body) })
       for (const drawingId of drawingsOf(body)) drawings[drawingId] = film.drawingOf(drawingId) ?? EMPTY_DRAWING
     }
     return { shots, drawings }
   }
 
   /** The sets and cameras of the shots of a range: a file a shot, of several in one zip. */
-  async function makeStages(choice: MovieChoice, id: FormatId, signal: AbortSignal, progress: (progress: MovieProgress) => void): Promise<{ readonly name: string; readonly file: Blob }> {
+  const makeStages = (choice: MovieChoice, id: FormatId, signal: AbortSignal, progress: (progress: MovieProgress) => void): Promise<MadeFile> => {
+    const { start, end } = rangeOf(choice.range)
+    return stagesOf(film.filmStage.shots.filter((each) => each.startFrame < end && each.startFrame + each.lengthFrames > start), id, signal, progress)
+  }
+
+  async function stagesOf(placed: readonly PlacedShot[], id: FormatId, signal: AbortSignal, progress: (progress: MovieProgress) => void): Promise<MadeFile> {
     const project = film.project
     if (project === null) throw new Error('No film is open.')
-    const { start, end } = rangeOf(choice.range)
     // What stands in is in the set: whoever takes it up there is to see how large a house will be.
-    const { shots, drawings } = await loaded(film.filmStage.shots.filter((each) => each.startFrame < end && each.startFrame + each.lengthFrames > start), { ...choice, standIns: true }, signal)
+    const { shots, drawings } = await loaded(placed, { standIns: true }, signal)
     const first = project.startTimecodeFrames ?? 0
-    return stageJobs.run({ format: id, project, shots: shots.map(({ placed, body }) => ({ label: placed.shot.label, startFrame: first + placed.startFrame, take: body })), drawings, stem: stemOf({ range: 'film', depth: null }), pictureBase: `${location.origin}/api/pictures/` }, { signal, progress })
+    return stageJobs.run({ format: id, project, shots: shots.map(({ placed: at, body }) => ({ label: at.shot.label, startFrame: first + at.startFrame, take: body })), drawings, stem: stemOf({ range: 'film', depth: null }), pictureBase: `${location.origin}/api/pictures/` }, { signal, progress })
   }
 
   /** What its files are called, without an ending. */
-  function stemOf({ range, depth }: Pick<MovieChoice, 'range' | 'depth'>): string {
-    const stem = `${film.project?.title ?? ''}${nameOf(range)}${depth === null ? '' : ' distances'}`.trim().replace(/[^\p{L}\p{N}._-]+/gu, '-')
-    return stem || 'film'
-  }
+  const stemOf = ({ range, depth }: Pick<MovieChoice, 'range' | 'depth'>): string => named(film.project?.title, `${nameOf(range)}${depth === null ? '' : ' distances'}`)
 
   /** The distances that are white and black in all of these shots. */
-  function depthOf({ nearest, farthest }: NonNullable<MovieChoice['depth']>, stages: readonly TakeStage[]): DepthRange {
+  function depthOf({ nearest, farthest }: NonNullable<MovieLook['depth']>, stages: readonly TakeStage[]): DepthRange {
     const found = depthRangeOf(stages) ?? { nearest: 1, farthest: 10 }
     const near = nearest ?? found.nearest
     return { nearest: near, farthest: Math.max(farthest ?? found.farthest, near * 1.0001) }
@@ -103,10 +146,12 @@ export function useMovieOut() {
   }
 
   function nameOf(choice: MovieChoice['range']): string {
-    if (choice === 'shot') return ` ${desk.placedShot?.shot.label ?? ''}`
-    if (choice === 'sequence') return ` sequence ${film.outline.sequences[desk.placedShot?.shot.sequenceId ?? '']?.label ?? ''}`
-    return choice === 'range' ? ` ${rangeOf('range').start}-${rangeOf('range').end - 1}` : ''
+    if (choice === 'shot') return desk.placedShot?.shot.label ?? ''
+    if (choice === 'sequence') return `sequence ${film.outline.sequences[desk.placedShot?.shot.sequenceId ?? '']?.label ?? ''}`
+    return choice === 'range' ? `${rangeOf('range').start}-${rangeOf('range').end - 1}` : ''
   }
 
-  return { make, makeStages, rangeOf, stemOf }
+  return { make, makeFile, makeStages, stagesOf, filesOf, rangeOf, stemOf }
 }
+
+const named = (title: string | undefined, rest: string): string => `${title ?? ''} ${rest}`.trim().replace(/[^\p{L}\p{N}._-]+/gu, '-') || 'film'

@@ -29,7 +29,7 @@ function written(entry: JournalEntry): string {
 
 /**
  * `?after=SEQ&session=ID&name=…&shot=…`: server-sent events. `change` carries a journal entry, its id the place in the
- * journal, so that a browser that comes back is given what it missed; `here` carries who has the film open.
+ * journal, so that a browser that comes back is given what it missed; `here` carries who has the film open; after `renders` they are to be asked for again.
  */
 export default defineEventHandler(async (event) => {
   const projectId = idParam(event)
@@ -52,6 +52,7 @@ export default defineEventHandler(async (event) => {
     seq: after,
     onEntry: (entry) => give({ event: 'change', id: String(entry.seq), data: pushed(entry) }),
     onHere: (list) => give({ event: 'here', data: JSON.stringify(list) }),
+    onRenders: () => give({ event: 'renders', data: '' }),
     onEnd: () => void stream.close(),
   })
   const beat = setInterval(() => give({ event: 'beat', data: '' }), BEAT_MS)

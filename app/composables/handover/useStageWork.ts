@@ -1,0 +1,63 @@
+import type { Checked, PageJob } from '#shared/renders'
+import { useEdgesStore } from '~/stores/edges'
+import { useFilmStore } from '~/stores/film'
+import { findingFacts, findingTitle } from '~/text/findings'
+import { formatOf } from '~/workers/formats'
+import { useMovieOut } from './useMovieOut'
+
+/** What a worker of the server's queue has its page do: the same as the artist's own page does, handed in elsewhere. */
+export function useStageWork() {
+  const film = useFilmStore()
+  const edges = useEdgesStore()
+  const movies = useMovieOut()
+  const never = new AbortController().signal
+
+  async function make({ projectId, version, format: id, look, shotId, start, end, url, as }: PageJob): Promise<void> {
+    if (film.projectId !== projectId || film.lookingAt?.version !== version) {
+      await film.openVersion(projectId, version)
+      if (film.loadFailure !== null) throw new Error(film.loadFailure)
+    }
+    const format = formatOf(id)
+    if (format.needs === 'stage') {
+      const placed = shotId === null ? null : film.filmStage.placeOf(shotId)
+      if (placed === null) throw new Error('The shot is not in the film.')
+      return handIn(url, (await movies.stagesOf([placed], id, never, () => undefined)).file)
+    }
+    if (format.needs === 'checks') return handIn(url, new Blob([JSON.stringify(await findings(start, end))]))
+    if (format.needs !== 'frames' && format.needs !== 'sound') throw new Error(`${format.label} is not made by workers.`)
+    const made = await movies.makeFile({ shotId, span: { start, end } }, look, id, format, never, () => undefined, 'piece', as === 'frames' ? url : undefined)
+    if (as === 'file') await handIn(url, made.file)
+  }
+
+  /** What the checks find in the shots of a span of the film, in words. */
+  async function findings(start: number, end: number): Promise<Checked> {
+    const shots: Checked['shots'][number][] = []
+    for (const { shot, startFrame, lengthFrames } of film.filmStage.shots) {
+      if (startFrame >= end || startFrame + lengthFrames <= start) continue
+      const { circledTakeId: takeId, label } = shot
+      await film.ensureTakeWithArt(takeId)
+      if (!(await edges.look(takeId))) throw new Error(`Shot ${label} could not be looked through. ${edges.trouble ?? ''}`)
+      const nameOf = (id: string) => film.takeOf(takeId)?.levels[id]?.name ?? 'a level'
+      const found = (edges.looked.get(takeId)?.findings ?? []).map((finding) => ({
+        kind: finding.kind,
+        says: `${findingTitle(finding, nameOf)}, ${findingFacts(finding)}`,
+        level: finding.levelId === null ? null : nameOf(finding.levelId),
+        side: finding.side,
+        frames: finding.ranges,
+        worstFrame: finding.worstFrame,
+        amount: finding.amount,
+        meant: edges.meantOf(takeId, finding),
+      }))
+      shots.push({ shot: label, startFrame, lengthFrames, findings: found })
+    }
+    return { film: film.project?.title ?? '', open: shots.reduce((sum, { findings: all }) => sum + all.filter(({ meant }) => meant === null).length, 0), shots }
+  }
+
+  async function handIn(url: string, body: Blob): Promise<void> {
+    const response = await fetch(`${url}/file`, { method: 'PUT', body })
+    if (!response.ok) throw new Error(`What was made could not be handed in (${response.status}).`)
+  }
+
+  /** Null when it is done, or why it is not. */
+  return (job: PageJob): Promise<string | null> => make(job).then(() => null, (error: Error) => error.message || error.name)
+}

@@ -1,0 +1,2 @@
+export declare const CHROMIUM_FLAGS: string[]
+export declare const CHROMIUM: string

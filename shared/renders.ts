@@ -1,0 +1,122 @@
+import { idSchema, textSchema } from '@rubato/core/document'
+import { z } from 'zod'
+import { HANDED_OVER, madeOnServer, type FormatId } from './handOver'
+
+const names = (Object.keys(HANDED_OVER) as FormatId[]).filter(madeOnServer) as [FormatId, ...FormatId[]]
+const distance = z.number().min(0.01).max(1e6).nullable()
+
+/** What is written into the picture. */
+export const burnInSchema = z.strictObject({ timecode: z.boolean(), label: z.boolean(), panel: z.boolean(), captions: z.boolean() })
+export type BurnIn = z.infer<typeof burnInSchema>
+
+/** How pictures and movies look and sound, wherever they are made. */
+export const movieLookSchema = z.strictObject({
+  /** Of the project's size. */
+  size: z.union([z.literal(1), z.literal(0.5), z.literal(0.25)]),
+  /** Whether a movie has the film's sound. */
+  sound: z.boolean(),
+  burnIn: burnInSchema,
+  /** Whether what stands in for something is seen. */
+  standIns: z.boolean(),
+  /** Distances in grey in the place of colours, from white to black; null: as drawn. Absent ends are those of the shots. */
+  depth: z.strictObject({ nearest: distance, farthest: distance }).nullable(),
+  /** Of pictures: whether what nothing is drawn on is see-through. */
+  clear: z.boolean(),
+})
+export type MovieLook = z.infer<typeof movieLookSchema>
+
+const frame = z.number().int().min(0).max(10_000_000)
+export const MOST_HANDLES = 240
+/** A render that is asked of the server. */
+export const renderSchema = z.strictObject({
+  format: z.enum(names),
+  of: z.discriminatedUnion('kind', [
+    z.strictObject({ kind: z.literal('film') }),
+    z.strictObject({ kind: z.literal('span'), start: frame, end: frame }),
+    z.strictObject({ kind: z.literal('shots'), from: textSchema(40), to: textSchema(40) }),
+  ]),
+  /** One file, or one for each shot, with so many frames more at both ends. */
+  each: z.enum(['whole', 'shot']),
+  handles: z.number().int().min(0).max(MOST_HANDLES),
+  look: movieLookSchema,
+  /** Before others, in its turn, after others. */
+  priority: z.union([z.literal(1), z.literal(0), z.literal(-1)]),
+  author: textSchema(60).trim().default(''),
+  /** A version in the place of the film as it is now. */
+  version: idSchema.optional(),
+})
+export type RenderAsk = z.infer<typeof renderSchema>
+
+/** Of a render, or of a piece of one. */
+export type RenderState = 'running' | 'done' | 'failed' | 'cancelled'
+export interface RenderFile {
+  readonly number: number
+  readonly name: string
+  readonly bytes: number
+}
+export interface Render {
+  readonly id: string
+  readonly format: FormatId
+  /** What of the film, as the artist says it. */
+  readonly about: string
+  readonly state: RenderState
+  readonly priority: number
+  readonly author: string
+  /** Of all its files; 0 where it is not made of frames. */
+  readonly frames: number
+  readonly doneFrames: number
+  readonly pieces: number
+  readonly donePieces: number
+  /** Pieces that are being made now, and how many hands there are for it at all. */
+  readonly atWork: number
+  readonly workers: number
+  /** Why it failed, or why something of it was begun again. */
+  readonly why: string | null
+  readonly files: readonly RenderFile[]
+  /** ISO 8601. */
+  readonly createdAt: string
+  readonly endedAt: string | null
+  /** When its files are let go of. */
+  readonly expiresAt: string | null
+}
+
+/** What a worker's page is to make, and where it hands it in. */
+export interface PageJob {
+  readonly projectId: string
+  readonly version: string
+  readonly format: FormatId
+  readonly look: MovieLook
+  /** Alone: one shot in frames of its own. */
+  readonly shotId: string | null
+  readonly start: number
+  readonly end: number
+  /** Of frames, or of a file. */
+  readonly url: string
+  /** Frames are handed in one by one, or a file is made of all. */
+  readonly as: 'frames' | 'file'
+}
+
+/** What the checks find in a film, or in shots of it; frames are of the shot. */
+export interface Checked {
+  readonly film: string
+  /** Findings that are not meant so. */
+  readonly open: number
+  readonly shots: readonly {
+    readonly shot: string
+    readonly startFrame: number
+    readonly lengthFrames: number
+    readonly findings: readonly {
+      readonly kind: 'runs-out' | 'gap'
+      readonly says: string
+      readonly level: string | null
+      readonly side: string
+      /** First and last frames. */
+      readonly frames: readonly (readonly [first: number, last: number])[]
+      readonly worstFrame: number
+      /** fw of the picture that are missing, or the share of the frame that is bare. */
+      readonly amount: number
+      /** The note by which it was accepted; null where it was not. */
+      readonly meant: string | null
+    }[]
+  }[]
+}
