@@ -8,6 +8,7 @@ import { compose, wholeFrame, type Composition } from '../app/viewport/compositi
 import type { Resampling } from '../app/viewport/compositor'
 import { createGlCompositor } from '../app/viewport/glCompositor'
 import { paintMarks } from '../app/viewport/paint'
+import { NO_BURN_IN, UNDRESSED } from '#shared/renders'
 import { createJobs } from '../app/clients/jobs'
 import { i420OfRgba } from '../app/workers/i420'
 import type { AreaAsk, AreaFound, MadeMovie, MovieProgress, MovieRequest } from '../app/workers/messages'
@@ -471,9 +472,8 @@ async function movieWhole(workerUrl: string, frames: number, still: boolean): Pr
   const framings = still ? {} : body.framings
   const jobs = createJobs<MovieRequest, MadeMovie, MovieProgress>(() => new Worker(workerUrl, { type: 'module' }))
   const lengthFrames = takeLengthFrames({ panels })
-  const shot = { placed: { shot: demo.outline.shots['shot-040']!, index: 0, startFrame: 0, lengthFrames }, body: { ...body, panels, cells, framings } }
-  const burnIn = { timecode: false, label: false, panel: false, captions: false }
-  const made = await jobs.run({ project, span: { start: 0, end: lengthFrames }, shots: [shot], transitions: [], burnIn, sound: null, drawings: demo.drawings, format: 'webm', size: 1, fileName: 'bench.webm', pictureBase: '/' })
+  const shot = { placed: { shot: demo.outline.shots['shot-040']!, index: 0, startFrame: 0, lengthFrames }, letter: 'A', body: { ...body, panels, cells, framings } }
+  const made = await jobs.run({ project, span: { start: 0, end: lengthFrames }, shots: [shot], transitions: [], burnIn: NO_BURN_IN, dress: UNDRESSED, said: { version: '', date: '', who: '' }, lead: 0, fileSpan: { start: 0, end: lengthFrames }, sound: null, drawings: demo.drawings, format: 'webm', size: 1, fileName: 'bench.webm', pictureBase: '/' })
   return made.frames / (made.totalMs / 1000)
 }
 

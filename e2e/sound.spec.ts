@@ -7,8 +7,8 @@ import type { Page } from '@playwright/test'
 import type { Clip } from '@rubato/core/document'
 import { removeShot } from '@rubato/core/edits'
 import { address, Desk, expect, makeFilm, post, test } from './desk'
-import { onlyFormat } from './exporting'
-import { addClips, addLane, change, claps, clip, lane, outlineOf, putTransition, tones, transition, twoShots, uploadSound, wav } from './soundFilm'
+import { framesOf, onlyFormat, onsets, soundOf } from './exporting'
+import { addClips, addLane, change, claps, clip, flashFilm, lane, outlineOf, putTransition, tones, transition, twoShots, uploadSound, wav } from './soundFilm'
 
 test.use({ permissions: ['microphone'] })
 
@@ -35,25 +35,6 @@ async function handOver(page: Page, choose: { what?: string; format?: string; bu
   const path = (await (await download).path())!
   await dialog.getByRole('button', { name: 'Close' }).first().click()
   return path
-}
-
-/** The sound of a file, by ffmpeg: one channel, 48 kHz. */
-function soundOf(path: string): Float32Array {
-  const raw = execFileSync('ffmpeg', ['-v', 'error', '-i', path, '-f', 'f32le', '-ac', '1', '-ar', '48000', '-'], { maxBuffer: 1 << 28 })
-  return new Float32Array(raw.buffer.slice(raw.byteOffset, raw.byteOffset + raw.byteLength))
-}
-/** Where it becomes loud, seconds. */
-function onsets(wave: Float32Array, limit = 0.2): number[] {
-  const found: number[] = []
-  for (let i = 0; i < wave.length; i++) if (Math.abs(wave[i]!) > limit && (found.length === 0 || i / 48_000 - found.at(-1)! > 0.3)) found.push(i / 48_000)
-  return found
-}
-/** When each frame of a movie is shown and how bright it is, by ffmpeg and ffprobe. */
-function framesOf(path: string): { readonly at: number; readonly grey: number }[] {
-  const times = execFileSync('ffprobe', ['-v', 'error', '-select_streams', 'v', '-show_entries', 'packet=pts_time', '-of', 'csv=p=0', path], { maxBuffer: 1 << 26 }).toString().trim().split('\n').map((line) => parseFloat(line)).sort((a, b) => a - b)
-  const grey = execFileSync('ffmpeg', ['-v', 'error', '-i', path, '-vf', 'scale=1:1,format=gray', '-fps_mode', 'passthrough', '-f', 'rawvideo', '-'], { maxBuffer: 1 << 26 })
-  expect(grey.length).toBe(times.length)
-  return times.map((at, i) => ({ at, grey: grey[i]! }))
 }
 
 test('recordings of every kind, rate and number of channels come in, and what is none is refused by name', async ({ page }) => {
@@ -292,17 +273,6 @@ test('the sound’s clock drives the picture: a flash is shown when its clap is 
     expect(Math.abs(seen[0] - at)).toBeLessThan(1000 / 24 + 34)
   })
 })
-
-/** Panels of these lengths; every second is black all over, the others white. */
-async function flashFilm(lengths: readonly number[], widthPx = 320, heightPx = 180) {
-  const film = await makeFilm({ widthPx, heightPx, panels: lengths, levels: [{ id: 'flash', colour: '#000000', box: [-2, -2, 2, 2], depth: 0 }] })
-  const cells = Object.fromEntries(lengths.map((_, i) => {
-    const id = `flash.p${i + 1}`
-    return [id, { before: i === 0 ? { id, levelId: 'flash', panelId: 'p1', drawingId: 'd-flash' } : null, after: { id, levelId: 'flash', panelId: `p${i + 1}`, drawingId: i % 2 === 1 ? 'd-flash' : null } }]
-  }))
-  await post(`/api/projects/${film.projectId}/edits`, { changes: [{ id: randomUUID(), label: 'setup', edits: [{ kind: 'setup', unit: { kind: 'take', id: film.takeId }, changes: { cells } }] }], base: { [`take:${film.takeId}`]: 2 } })
-  return film
-}
 
 test('a movie of three minutes has picture and sound together at its start, middle and end', async ({ page }) => {
   test.setTimeout(240_000)

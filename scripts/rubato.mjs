@@ -11,7 +11,7 @@ const RATES = { 23.976: [24000, 1001], 24: [24, 1], 25: [25, 1], 29.97: [30000, 
 const CUTS = { otio: 'otio', edl: 'edl', edls: 'edls', csv: 'marks', marks: 'marks' }
 const RENDERED = ['mp4', 'mov', 'png', 'wav', 'glb', 'camera', 'cameraJson']
 /** What workers are asked where nothing else is said. */
-const ASKED = { of: { kind: 'film' }, each: 'whole', handles: 0, priority: 0, author: 'terminal', look: { size: 1, sound: true, burnIn: { timecode: false, label: false, panel: false, captions: false }, standIns: false, depth: null, clear: false } }
+const ASKED = { of: { kind: 'film' }, each: 'whole', handles: 0, priority: 0, author: 'terminal', look: { size: 1, sound: true, burnIn: { timecode: false, label: false, panel: false, take: false, version: false, date: false, captions: false, text: '', at: {}, size: 0.032 }, dress: { tone: 'drawn', aspect: null, border: 0, safe: false, mark: '', slate: 0, card: { text: '', frames: 0 } }, standIns: false, depth: null, clear: false } }
 
 const COMMANDS = {
   films: {
@@ -110,12 +110,13 @@ const COMMANDS = {
     async run({ values, positionals: [film] }) {
       if (!RENDERED.includes(values.as)) throw new Wrong(`--as is one of ${RENDERED.join(', ')}.`)
       const burnt = values.burn.split(',').filter((each) => each !== '')
-      const unknown = burnt.find((each) => !Object.hasOwn(ASKED.look.burnIn, each))
-      if (unknown !== undefined) throw new Wrong(`--burn takes ${Object.keys(ASKED.look.burnIn).join(', ')}; not ${unknown}.`)
+      const burns = Object.keys(ASKED.look.burnIn).filter((key) => ASKED.look.burnIn[key] === false)
+      const unknown = burnt.find((each) => !burns.includes(each))
+      if (unknown !== undefined) throw new Wrong(`--burn takes ${burns.join(', ')}; not ${unknown}.`)
       if (!['1', '0.5', '0.25'].includes(values.size)) throw new Wrong('--size is 1, 0.5 or 0.25.')
       if (!/^\d+$/.test(values.handles)) throw new Wrong('--handles is a whole number of frames.')
       const id = await filmId(film)
-      const look = { ...ASKED.look, size: Number(values.size), sound: !values.silent, clear: values.clear, burnIn: Object.fromEntries(Object.keys(ASKED.look.burnIn).map((key) => [key, burnt.includes(key)])) }
+      const look = { ...ASKED.look, size: Number(values.size), sound: !values.silent, clear: values.clear, burnIn: { ...ASKED.look.burnIn, ...Object.fromEntries(burnt.map((key) => [key, true])) } }
       const asked = { ...ASKED, format: values.as, of: partOf(values.shots), each: values['each-shot'] ? 'shot' : 'whole', handles: Number(values.handles), look, priority: values.first ? 1 : values.last ? -1 : 0 }
       if (values['no-wait']) {
         const made = await ask(`/api/projects/${id}/renders`, json(asked))

@@ -5,9 +5,56 @@ import { HANDED_OVER, madeOnServer, type FormatId } from './handOver'
 const names = (Object.keys(HANDED_OVER) as FormatId[]).filter(madeOnServer) as [FormatId, ...FormatId[]]
 const distance = z.number().min(0.01).max(1e6).nullable()
 
-/** What is written into the picture. */
-export const burnInSchema = z.strictObject({ timecode: z.boolean(), label: z.boolean(), panel: z.boolean(), captions: z.boolean() })
+export const BURNS = ['timecode', 'label', 'panel', 'take', 'version', 'date', 'text', 'captions'] as const
+export type Burn = (typeof BURNS)[number]
+const share = z.number().min(0).max(1)
+
+/** What is written into the picture, and where: shares of its width and height, from the left and the top; where nothing is said, in its usual place. */
+export const burnInSchema = z.strictObject({
+  timecode: z.boolean(),
+  label: z.boolean(),
+  panel: z.boolean(),
+  take: z.boolean(),
+  version: z.boolean(),
+  date: z.boolean(),
+  captions: z.boolean(),
+  /** Said in all frames; none where it is empty. */
+  text: textSchema(120),
+  at: z.partialRecord(z.enum(BURNS), z.strictObject({ x: share, y: share })),
+  /** Height of letters, a share of the picture's. */
+  size: z.number().min(0.015).max(0.12),
+})
 export type BurnIn = z.infer<typeof burnInSchema>
+export const NO_BURN_IN: BurnIn = Object.freeze({ timecode: false, label: false, panel: false, take: false, version: false, date: false, captions: false, text: '', at: {}, size: 0.032 })
+
+export const MOST_CARD_FRAMES = 1440
+/** What is done to the finished picture, and put before it. */
+export const dressSchema = z.strictObject({
+  tone: z.enum(['drawn', 'grey', 'line']),
+  /** Width to height of what is handed over, the picture whole inside it; null: the film's own. */
+  aspect: z.number().min(0.2).max(5).nullable(),
+  /** A dark line around the picture, a share of its width. */
+  border: z.number().min(0).max(0.1),
+  /** Lines around what any screen shows, and around what may be written on (SMPTE ST 2046-1: 93 % and 90 %). */
+  safe: z.boolean(),
+  /** Written all over, faintly; none where it is empty. */
+  mark: textSchema(120),
+  /** Before the first frame: what the file is of, and words of one's own; so many frames, 0 for none. */
+  slate: z.number().int().min(0).max(MOST_CARD_FRAMES),
+  card: z.strictObject({ text: textSchema(500), frames: z.number().int().min(0).max(MOST_CARD_FRAMES) }),
+})
+export type Dress = z.infer<typeof dressSchema>
+export const UNDRESSED: Dress = Object.freeze({ tone: 'drawn', aspect: null, border: 0, safe: false, mark: '', slate: 0, card: { text: '', frames: 48 } })
+/** Frames before a file's first. */
+export const leadFrames = ({ slate, card }: Dress): number => slate + (card.text.trim() === '' ? 0 : card.frames)
+
+/** What slates and burn-ins say of how a file came about. */
+export interface Said {
+  readonly version: string
+  /** As it is written. */
+  readonly date: string
+  readonly who: string
+}
 
 /** How pictures and movies look and sound, wherever they are made. */
 export const movieLookSchema = z.strictObject({
@@ -16,6 +63,7 @@ export const movieLookSchema = z.strictObject({
   /** Whether a movie has the film's sound. */
   sound: z.boolean(),
   burnIn: burnInSchema,
+  dress: dressSchema,
   /** Whether what stands in for something is seen. */
   standIns: z.boolean(),
   /** Distances in grey in the place of colours, from white to black; null: as drawn. Absent ends are those of the shots. */
@@ -90,6 +138,11 @@ export interface PageJob {
   readonly shotId: string | null
   readonly start: number
   readonly end: number
+  /** Whether what stands before a file is before this. */
+  readonly lead: boolean
+  /** Of the whole file that this is a piece of. */
+  readonly fileSpan: { readonly start: number; readonly end: number }
+  readonly said: Said
   /** Of frames, or of a file. */
   readonly url: string
   /** Frames are handed in one by one, or a file is made of all. */

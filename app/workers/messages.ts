@@ -8,7 +8,7 @@ import type { AreaRefusal } from '@rubato/core/ink'
 import type { RasterLayer, SetFile, WayBack } from '@rubato/core/interchange'
 import type { PrintChoice } from '../boards/printLayout'
 import type { Rate } from '@rubato/core/time'
-import type { BurnIn } from '#shared/renders'
+import type { BurnIn, Dress, Said } from '#shared/renders'
 import type { ViewBox } from '../viewport/viewBox'
 import type { DrawingMessage } from './artSender'
 import type { ToldError } from './making'
@@ -161,6 +161,8 @@ export interface MadePeaks {
 
 export interface MovieShot {
   readonly placed: PlacedShot
+  /** Of the circled take. */
+  readonly letter: string
   readonly body: TakeBody
 }
 
@@ -174,6 +176,12 @@ export interface MovieRequest {
   readonly shots: readonly MovieShot[]
   readonly transitions: readonly PlacedTransition[]
   readonly burnIn: BurnIn
+  readonly dress: Dress
+  readonly said: Said
+  /** Frames of slate and card before those of the span. */
+  readonly lead: number
+  /** Of the whole file that this is a piece of. */
+  readonly fileSpan: FilmSpan
   /** Null without sound. */
   readonly sound: MovieSound | null
   readonly drawings: Readonly<Record<string, Drawing>>

@@ -1,15 +1,26 @@
 import { shownInFilm, shownInTake, type Shown, type StageOf } from '@rubato/core/stage'
+import type { Dress } from '#shared/renders'
 import type { MovieRequest } from './messages'
 
 const even = (value: number) => Math.max(2, Math.round(value / 2) * 2)
 
-/** A movie's size; even, as video wants it. */
-export function moviePixels({ project, size }: Pick<MovieRequest, 'project' | 'size'>): { readonly widthPx: number; readonly heightPx: number } {
+/** The picture's size; even, as video wants it. */
+export function picturePixels({ project, size }: Pick<MovieRequest, 'project' | 'size'>): { readonly widthPx: number; readonly heightPx: number } {
   return { widthPx: even(project.widthPx * size), heightPx: even(project.heightPx * size) }
 }
 
-export function movieFrames({ span }: Pick<MovieRequest, 'span'>): number {
-  return Math.max(0, span.end - span.start)
+/** What is handed over, and where the picture lies in it: whole, as large as it is, in the middle. */
+export function moviePixels(request: Pick<MovieRequest, 'project' | 'size'> & { readonly dress: Pick<Dress, 'aspect'> }): { readonly widthPx: number; readonly heightPx: number; readonly left: number; readonly top: number } {
+  const picture = picturePixels(request)
+  const { aspect } = request.dress
+  const own = picture.widthPx / picture.heightPx
+  const widthPx = aspect === null || aspect <= own ? picture.widthPx : even(picture.heightPx * aspect)
+  const heightPx = aspect === null || aspect >= own ? picture.heightPx : even(picture.widthPx / aspect)
+  return { widthPx, heightPx, left: Math.round((widthPx - picture.widthPx) / 2), top: Math.round((heightPx - picture.heightPx) / 2) }
+}
+
+export function movieFrames({ span, lead }: Pick<MovieRequest, 'span' | 'lead'>): number {
+  return Math.max(0, span.end - span.start) + lead
 }
 
 /** What is on the screen at a frame of a request. Throws where the request has no shot there. */

@@ -9,10 +9,11 @@ import { AIR } from '../viewport/levelAir'
 import { SILHOUETTE } from '../viewport/looks'
 import { createPictureCache } from '../viewport/pictureCache'
 import { createMixTable, mixShown } from '../viewport/mixPictures'
-import { anyBurnIn, burnText, drawBurnIn, loadBurnFonts, type BurnText } from './burnIn'
+import { anyBurnIn, burnText, loadBurnFonts, type BurnText } from './burnIn'
+import { drawCard, drawDressed, drawSlate, isDressed, slateLines, slateOf } from './dress'
 import { formatOf } from './formats'
 import type { MovieRequest } from './messages'
-import { moviePixels, movieShown } from './moviePlan'
+import { moviePixels, movieShown, picturePixels } from './moviePlan'
 
 export interface Painter {
   /** A frame, exactly drawn, as RGBA pixels or as a PNG file; null where it is the one before. */
@@ -24,7 +25,9 @@ const RASTER_BUDGET_BYTES = 384 * 1024 * 1024
 /** Paints frames of a request; `painters` share the memory. */
 export async function createPainter(request: MovieRequest, painters: number): Promise<Painter> {
   const { project, shots, drawings } = request
-  const { widthPx, heightPx } = moviePixels(request)
+  const { widthPx, heightPx } = picturePixels(request)
+  const out = moviePixels(request)
+  const { dress, lead, fileSpan } = request
   const depth = request.depth ?? null
   const background: Background = { frame: depth !== null ? '#000000' : request.clear === true ? null : '#ffffff', surround: null }
   let library: ArtLibrary | null = null
@@ -44,7 +47,12 @@ export async function createPainter(request: MovieRequest, painters: number): Pr
   const readable = () => new OffscreenCanvas(widthPx, heightPx).getContext('2d', { willReadFrequently: true })!
   const reader = turned ? readable() : null
   const burns = anyBurnIn(request.burnIn)
-  if (burns) await loadBurnFonts()
+  const dressed = burns || isDressed(dress)
+  if (dressed || lead > 0) await loadBurnFonts()
+  /** What is handed over, where that is not the picture alone. */
+  let whole2D: OffscreenCanvasRenderingContext2D | null = null
+  const outside = () => (whole2D ??= new OffscreenCanvas(out.widthPx, out.heightPx).getContext('2d', { willReadFrequently: true })!)
+  let aside: OffscreenCanvasRenderingContext2D | null = null
   /** What is put together of several pictures, or written into. */
   let made: OffscreenCanvasRenderingContext2D | null = null
   const [held, mixed] = [createMixTable(readable), createMixTable(readable)]
@@ -66,7 +74,7 @@ export async function createPainter(request: MovieRequest, painters: number): Pr
     // In a transition it is the shot whose time it is.
     const shot = alone ?? shots.findLast(({ placed }) => placed.startFrame <= filmFrame) ?? shots[0]!
     const timecode = timecodeOfFrame(filmFrame + (project.startTimecodeFrames ?? 0), project.rate, project.dropFrame ?? false)
-    return burnText(request.burnIn, timecode, shot.placed.shot.label, shot.body, filmFrame - shot.placed.startFrame)
+    return burnText(request.burnIn, { timecode, label: shot.placed.shot.label, take: shot.letter, said: request.said }, shot.body, filmFrame - shot.placed.startFrame)
   }
 
   interface Described {
@@ -75,7 +83,7 @@ export async function createPainter(request: MovieRequest, painters: number): Pr
     readonly text: BurnText | null
   }
   const describe = async (index: number): Promise<Described> => {
-    const frame = request.span.start + index
+    const frame = request.span.start + index - lead
     const shown = movieShown(request, frame, stageOf)
     const compositions = new Map<ShownView, Composition>()
     for (const view of viewsOf(shown)) compositions.set(view, await whole(view))
@@ -92,27 +100,37 @@ export async function createPainter(request: MovieRequest, painters: number): Pr
   }
   /** The context that holds the frame when it is drawn. */
   const put = (described: Described): OffscreenCanvasRenderingContext2D => {
-    const { compositions, mix, text } = described
-    if (mix === null && text === null) {
+    const { compositions, mix } = described
+    if (mix === null) {
       draw(only(described))
       return reader ?? (canvas.getContext('2d') as OffscreenCanvasRenderingContext2D)
     }
     made ??= readable()
     if (request.clear === true) made.clearRect(0, 0, widthPx, heightPx)
-    if (mix === null) made.drawImage(draw(only(described)), 0, 0)
-    else {
-      for (const table of [held, mixed]) table.begin(widthPx, heightPx)
-      const pictures = new Map<ShownView, OffscreenCanvas>()
-      for (const [view, composition] of compositions) {
-        const kept = held.next()
-        kept.clearRect(0, 0, widthPx, heightPx)
-        kept.drawImage(draw(composition), 0, 0)
-        pictures.set(view, kept.canvas as OffscreenCanvas)
-      }
-      mixShown(mix, (view) => pictures.get(view)!, { left: 0, top: 0, width: widthPx, height: heightPx }, made, mixed)
+    for (const table of [held, mixed]) table.begin(widthPx, heightPx)
+    const pictures = new Map<ShownView, OffscreenCanvas>()
+    for (const [view, composition] of compositions) {
+      const kept = held.next()
+      kept.clearRect(0, 0, widthPx, heightPx)
+      kept.drawImage(draw(composition), 0, 0)
+      pictures.set(view, kept.canvas as OffscreenCanvas)
     }
-    if (text !== null) drawBurnIn(made, widthPx, heightPx, text)
+    mixShown(mix, (view) => pictures.get(view)!, { left: 0, top: 0, width: widthPx, height: heightPx }, made, mixed)
     return made
+  }
+
+  /** What stands before the first frame: the slate, then the card. */
+  const before = (index: number): OffscreenCanvasRenderingContext2D => {
+    const to = outside()
+    if (index < dress.slate) drawSlate(to, out, slateLines(project, slateOf(fileSpan, alone === undefined ? null : { label: alone.placed.shot.label, letter: alone.letter }), fileSpan.end - fileSpan.start, out, request.said))
+    else drawCard(to, out, dress.card.text)
+    return to
+  }
+  const finished = (described: Described): OffscreenCanvasRenderingContext2D => {
+    const picture = put(described)
+    if (!dressed) return picture
+    drawDressed(outside(), picture.canvas, out, dress, request.burnIn, described.text ?? {}, () => (aside ??= readable()), request.clear === true)
+    return outside()
   }
 
   const format = formatOf(request.format)
@@ -120,17 +138,21 @@ export async function createPainter(request: MovieRequest, painters: number): Pr
   let last: { readonly index: number; readonly described: Described } | null = null
   return {
     async paint(index) {
+      if (index < lead) return index === 0 || index === dress.slate ? handedOn(before(index)) : null
       const described = await describe(index)
       const missing = [...described.compositions.values()].find((composition) => composition.missing.length > 0)
       if (missing !== undefined) throw new Error(`A drawing is missing (${missing.missing[0]}). Open its shot once, then try again.`)
-      const before = index === 0 ? null : last?.index === index - 1 ? last.described : await describe(index - 1)
+      const previous = index === lead ? null : last?.index === index - 1 ? last.described : await describe(index - 1)
       last = { index, described }
-      if (before !== null && same(before, described)) return null
-      const context = put(described)
-      if (framesAs === 'pixels') return context.getImageData(0, 0, widthPx, heightPx).data.buffer
-      const blob = await context.canvas.convertToBlob({ type: 'image/png' })
-      return blob.arrayBuffer()
+      if (previous !== null && same(previous, described)) return null
+      return handedOn(finished(described))
     },
+  }
+
+  async function handedOn(context: OffscreenCanvasRenderingContext2D): Promise<ArrayBuffer> {
+    if (framesAs === 'pixels') return context.getImageData(0, 0, out.widthPx, out.heightPx).data.buffer
+    const blob = await context.canvas.convertToBlob({ type: 'image/png' })
+    return blob.arrayBuffer()
   }
 }
 

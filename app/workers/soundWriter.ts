@@ -12,24 +12,31 @@ export interface MovieSound {
   readonly soundBase: string
   readonly fromSeconds: number
   readonly toSeconds: number
+  /** Silence before it. */
+  readonly leadSeconds?: number
 }
 
-export function createSoundSource({ plan, soundBase, fromSeconds, toSeconds }: MovieSound) {
+export function createSoundSource({ plan, soundBase, fromSeconds, toSeconds, leadSeconds = 0 }: MovieSound) {
   const silent = new Map<string, string>()
   const recordings = createRecordings((hash) => soundBase + hash, DECODED_BUDGET_BYTES, (hash, what) => silent.set(hash, what))
   const sound = placedSoundOf(plan)
   const [first, end] = [mixSample(fromSeconds), mixSample(toSeconds)]
-  let at = first
+  const lead = mixSample(leadSeconds)
+  let at = first - lead
   return {
-    totalSamples: end - first,
+    totalSamples: end - first + lead,
     /** Seconds of the span that have been given out. */
     get seconds() {
-      return (at - first) / MIX_RATE_HZ
+      return (at - first + lead) / MIX_RATE_HZ
     },
     /** The next samples, at most `most`; null after the last. A recording that can't be had fails the whole, by name. */
     async next(most: number): Promise<readonly [Float32Array, Float32Array] | null> {
-      const count = Math.min(most, end - at)
+      const count = Math.min(most, (at < first ? first : end) - at)
       if (count <= 0) return null
+      if (at < first) {
+        at += count
+        return [new Float32Array(count), new Float32Array(count)]
+      }
       const sides = await mixOf(sound, recordings, at, count)
       const [hash, what] = [...silent][0] ?? []
       if (hash !== undefined) {

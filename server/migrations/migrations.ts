@@ -382,6 +382,8 @@ export const migrations: readonly Migration[] = [
         file integer NOT NULL,
         span_start integer NOT NULL,
         span_end integer NOT NULL,
+        -- Frames that stand before those.
+        lead integer NOT NULL,
         state text NOT NULL DEFAULT 'waiting',
         job_id uuid NOT NULL,
         worker text,

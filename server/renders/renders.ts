@@ -3,7 +3,7 @@ import { filePieces, filmFiles, spanOfPart, createFilmStage, type FilmStage } fr
 import type { Rate } from '@rubato/core/time'
 import { QueryTypes, type Transaction } from 'sequelize'
 import { factsOf } from '#shared/handOver'
-import type { Render, RenderAsk, RenderFile, RenderState } from '#shared/renders'
+import { leadFrames, type Render, type RenderAsk, type RenderFile, type RenderState, type Said } from '#shared/renders'
 import { useDatabase } from '../models/database'
 import { useBlobs } from '../storage/blobs'
 import { dropAsset } from '../services/assets'
@@ -21,7 +21,7 @@ const MOST_FILES = 1000
 const MOST_RUNNING = 200
 const KEPT_DAYS = Number(process.env.RUBATO_RENDER_DAYS || 14)
 /** A worker that has not been heard of for so long is not there. */
-export const SILENT_SECONDS = 12
+export const SILENT_SECONDS = Number(process.env.RUBATO_WORKER_SILENT_SECONDS || 12)
 
 export async function rows<T extends object>(sql: string, bind: readonly unknown[] = [], transaction?: Transaction): Promise<T[]> {
   const { sequelize } = await useDatabase()
@@ -58,6 +58,7 @@ interface NewPiece {
   readonly file: number
   readonly start: number
   readonly end: number
+  readonly lead: number
 }
 
 const stemOf = (text: string) => text.trim().replace(/[^\p{L}\p{N}._-]+/gu, '-') || 'film'
@@ -68,7 +69,8 @@ export async function askRender(projectId: string, ask: RenderAsk): Promise<stri
   const [{ count }] = (await rows<{ count: number }>("SELECT count(*)::int AS count FROM renders WHERE project_id = $1 AND state = 'running'", [projectId])) as [{ count: number }]
   if (count >= MOST_RUNNING) throw refuse(422, 'too-many-renders', `${count} renders of this film are waiting already. Cancel some, or wait for them.`)
   const version = ask.version ?? (await frozen(projectId, ask.author))
-  const { outline, takeLengths } = await openVersion(projectId, version)
+  const { outline, takeLengths, name } = await openVersion(projectId, version)
+  const versionName = ask.version === undefined ? '' : name
   const project = Object.values(outline.project)[0]!
   const film = createFilmStage(outline, (takeId) => takeLengths[takeId] ?? 0)
   const facts = factsOf(ask.format)
@@ -81,9 +83,9 @@ export async function askRender(projectId: string, ask: RenderAsk): Promise<stri
   if (files.length > MOST_FILES) throw refuse(422, 'too-many-files', `These are ${files.length} files; at most ${MOST_FILES} are made at once. Choose fewer shots.`)
   if (facts.needs === 'sound' && Object.keys(outline.clips).length === 0) throw refuse(422, 'no-sound', 'The film has no sound yet. Bring some in first.')
   const pieces: NewPiece[] = files.flatMap((file, i): NewPiece[] =>
-    facts.needs === 'frames' ? filePieces(film, file, PIECE_FRAMES.least, PIECE_FRAMES.most).map(({ start, end }) => ({ kind: 'frames', file: i, start, end })) : [{ kind: 'file', file: i, ...file.span }],
+    facts.needs === 'frames' ? filePieces(film, file, PIECE_FRAMES.least, PIECE_FRAMES.most).map(({ start, end }, n) => ({ kind: 'frames', file: i, start, end, lead: n === 0 ? leadFrames(ask.look.dress) : 0 })) : [{ kind: 'file', file: i, ...file.span, lead: 0 }],
   )
-  if (facts.needs === 'frames') pieces.push({ kind: 'join', file: 0, start: 0, end: 0 })
+  if (facts.needs === 'frames') pieces.push({ kind: 'join', file: 0, start: 0, end: 0, lead: 0 })
   const about = aboutOf(film, ask, span)
   const stem = stemOf(`${project.title}${ask.of.kind === 'film' ? '' : ` ${about}`}${ask.look.depth === null ? '' : ' distances'}`)
   const names = files.map(({ label }) => `${label === null ? stem : stemOf(`${project.title} ${label}`)}.${facts.extension}`)
@@ -93,12 +95,12 @@ export async function askRender(projectId: string, ask: RenderAsk): Promise<stri
   await sequelize.transaction(async (transaction) => {
     await run(
       'INSERT INTO renders (id, project_id, version_id, format, about, ask, priority, author) VALUES ($1, $2, $3, $4, $5, $6, $7, $8)',
-      [id, projectId, version, ask.format, about, JSON.stringify({ ...ask, version, rate: project.rate, files: files.map(({ shotId, span: { start, end } }, i) => ({ shotId, start, end, name: names[i]! })) } satisfies KeptAsk), ask.priority, ask.author],
+      [id, projectId, version, ask.format, about, JSON.stringify({ ...ask, version, rate: project.rate, said: { version: versionName, date: new Date().toISOString().slice(0, 10), who: ask.author }, files: files.map(({ shotId, span: { start, end } }, i) => ({ shotId, start, end, name: names[i]! })) } satisfies KeptAsk), ask.priority, ask.author],
       transaction,
     )
     await run(
-      `INSERT INTO render_pieces (render_id, number, kind, file, span_start, span_end, job_id)
-         SELECT $1, (p->>'number')::int, p->>'kind', (p->>'file')::int, (p->>'start')::int, (p->>'end')::int, (p->>'job')::uuid FROM jsonb_array_elements($2::jsonb) AS p`,
+      `INSERT INTO render_pieces (render_id, number, kind, file, span_start, span_end, lead, job_id)
+         SELECT $1, (p->>'number')::int, p->>'kind', (p->>'file')::int, (p->>'start')::int, (p->>'end')::int, (p->>'lead')::int, (p->>'job')::uuid FROM jsonb_array_elements($2::jsonb) AS p`,
       [id, JSON.stringify(pieces.map((piece, number) => ({ ...piece, number, job: jobs[number] })))],
       transaction,
     )
@@ -113,6 +115,7 @@ export async function askRender(projectId: string, ask: RenderAsk): Promise<stri
 export interface KeptAsk extends RenderAsk {
   readonly version: string
   readonly rate: Rate
+  readonly said: Said
   readonly files: readonly { readonly shotId: string | null; readonly start: number; readonly end: number; readonly name: string }[]
 }
 
@@ -151,7 +154,7 @@ export async function listRenders(projectId: string): Promise<readonly Render[]>
       `SELECT r.id, r.project_id, r.format, r.about, r.state, r.priority, r.author, r.why, r.created_at, r.ended_at, r.expires_at, p.*, f.files
        FROM renders r
        LEFT JOIN LATERAL (
-         SELECT coalesce(sum(span_end - span_start) FILTER (WHERE kind = 'frames'), 0)::int AS frames, coalesce(sum(done_frames) FILTER (WHERE kind = 'frames'), 0)::int AS done_frames,
+         SELECT coalesce(sum(span_end - span_start + lead) FILTER (WHERE kind = 'frames'), 0)::int AS frames, coalesce(sum(done_frames) FILTER (WHERE kind = 'frames'), 0)::int AS done_frames,
                 count(*)::int AS pieces, count(*) FILTER (WHERE state = 'done')::int AS done_pieces, count(*) FILTER (WHERE state = 'taken')::int AS at_work
          FROM render_pieces WHERE render_id = r.id) p ON true
        LEFT JOIN LATERAL (SELECT jsonb_agg(jsonb_build_object('number', number, 'name', name, 'bytes', bytes) ORDER BY number) AS files FROM render_files WHERE render_id = r.id) f ON true
@@ -200,7 +203,7 @@ export async function endRender(projectId: string, renderId: string): Promise<vo
 
 /** The same once more, of the same film. */
 export async function againRender(projectId: string, renderId: string): Promise<string> {
-  const { files: _, rate: __, ...ask } = (await renderOf(projectId, renderId)).ask
+  const { files: _, rate: __, said: ___, ...ask } = (await renderOf(projectId, renderId)).ask
   return askRender(projectId, ask)
 }
 

@@ -7,7 +7,7 @@ import { pipeline } from 'node:stream/promises'
 import { setTimeout } from 'node:timers/promises'
 import type { Transaction } from 'sequelize'
 import { factsOf } from '#shared/handOver'
-import type { PageJob, Render } from '#shared/renders'
+import { leadFrames, type PageJob, type Render } from '#shared/renders'
 import { logLine } from '../edge/log'
 import { withAsset } from '../services/assets'
 import { useBlobs } from '../storage/blobs'
@@ -36,6 +36,7 @@ interface Piece {
   readonly file: number
   readonly span_start: number
   readonly span_end: number
+  readonly lead: number
   readonly state: string
   readonly job_id: string
   readonly render_state: Render['state']
@@ -215,7 +216,8 @@ async function putInOrder(): Promise<void> {
   }
 }
 
-const jobOf = ({ project_id, ask, file, span_start, span_end }: Piece, address: string, token: string): PageJob => ({
+const framesOf = ({ span_start, span_end, lead }: Piece) => span_end - span_start + lead
+const jobOf = ({ project_id, ask, file, span_start, span_end, lead }: Piece, address: string, token: string): PageJob => ({
   projectId: project_id,
   version: ask.version,
   format: ask.format,
@@ -223,6 +225,9 @@ const jobOf = ({ project_id, ask, file, span_start, span_end }: Piece, address: 
   shotId: ask.files[file]!.shotId,
   start: span_start,
   end: span_end,
+  lead: lead > 0,
+  fileSpan: { start: ask.files[file]!.start, end: ask.files[file]!.end },
+  said: ask.said,
   url: `${address}/api/work/${token}`,
   as: ENCODERS[ask.format] === undefined ? 'file' : 'frames',
 })
@@ -268,7 +273,7 @@ async function makePiece(piece: Piece, folder: string, page: StagePage, address:
     }
     try {
       await withSink(page, (token) => jobOf(piece, address, token), sink, signal)
-      if (frames !== piece.span_end - piece.span_start) throw new Error(`${frames} of ${piece.span_end - piece.span_start} frames came.`)
+      if (frames !== framesOf(piece)) throw new Error(`${frames} of ${framesOf(piece)} frames came.`)
       await (writer as PieceWriter | null)!.finish()
     } catch (error) {
       await (writer as PieceWriter | null)?.abandon()
@@ -276,7 +281,7 @@ async function makePiece(piece: Piece, folder: string, page: StagePage, address:
     }
   }
   signal.throwIfAborted()
-  const frames = piece.kind === 'frames' ? piece.span_end - piece.span_start : 0
+  const frames = piece.kind === 'frames' ? framesOf(piece) : 0
   await keep(path, (hash, bytes, transaction) =>
     rows("UPDATE render_pieces SET state = 'done', changed_at = now(), done_frames = $4, hash = $5, bytes = $6 WHERE render_id = $1 AND number = $2 AND worker = $3 AND state = 'taken' RETURNING number", [piece.render_id, piece.number, me, frames, hash, bytes], transaction),
   )
@@ -325,7 +330,7 @@ async function joinPieces(piece: Piece, folder: string, page: StagePage, address
       parts.push(path)
     }
     const wav = join(folder, 'sound.wav')
-    const withSound = factsOf(ask.format).sound === true && ask.look.sound && (await madeSound(page, wav, (token) => ({ ...jobOf(piece, address, token), format: 'wav', as: 'file', shotId: file.shotId, start: file.start, end: file.end }), signal))
+    const withSound = factsOf(ask.format).sound === true && ask.look.sound && (await madeSound(page, wav, (token) => ({ ...jobOf(piece, address, token), format: 'wav', as: 'file', shotId: file.shotId, start: file.start, end: file.end, lead: leadFrames(ask.look.dress) > 0 }), signal))
     const whole = join(folder, 'whole')
     await encoder.join(parts, withSound ? wav : null, whole, ask.rate, file.name.replace(/\.[^.]+$/, ''), signal)
     await keep(whole, (hash, bytes, transaction) =>

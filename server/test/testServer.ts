@@ -62,7 +62,7 @@ export async function createServerProcess(env: Record<string, string>): Promise<
     address,
     pid: () => child?.pid ?? null,
     async start() {
-      child = spawn(process.execPath, ['.output/server/index.mjs'], { env: { ...process.env, PORT: String(port), HOST: '127.0.0.1', ...env }, stdio: ['ignore', 'ignore', 'inherit'] })
+      child = spawn(process.execPath, ['.output/server/index.mjs'], { env: { ...process.env, PORT: String(port), NITRO_PORT: String(port), HOST: '127.0.0.1', ...env }, stdio: ['ignore', 'ignore', 'inherit'] })
       let health: { ok: boolean } | null = null
       for (let tries = 0; tries < 900; tries++) {
         health = await fetch(`${address}/api/health`).then((r) => r.json() as Promise<{ ok: boolean }>).catch(() => null)
@@ -123,6 +123,13 @@ export async function startTestServer(env: Record<string, string> = {}): Promise
   }
   await server.start()
   return server
+}
+
+/** A worker of the render queue on a database and a store. */
+export async function startTestWorker({ databaseUrl, storage }: { readonly databaseUrl: string; readonly storage: string }, env: Record<string, string> = {}): Promise<ServerProcess> {
+  const worker = await createServerProcess({ RUBATO_DATABASE_URL: databaseUrl, RUBATO_STORAGE_DIR: storage, RUBATO_CACHE_DIR: `${storage}-cache`, RUBATO_WORKER: '1', RUBATO_SECRET: randomUUID(), RUBATO_REQUESTS_PER_MINUTE: '1000000', ...env })
+  await worker.start()
+  return worker
 }
 
 /** A picture of one red pixel. */

@@ -4,6 +4,8 @@ import { filmFiles } from '@rubato/core/stage'
 import { secondsOfFrames } from '@rubato/core/time'
 import { computed, watch } from 'vue'
 import { factsOf } from '#shared/handOver'
+import HandOverDress from '~/components/handover/HandOverDress.vue'
+import HandOverPreview from '~/components/handover/HandOverPreview.vue'
 import HandOverLook from '~/components/handover/HandOverLook.vue'
 import HandOverMade from '~/components/handover/HandOverMade.vue'
 import HandOverRenders from '~/components/handover/HandOverRenders.vue'
@@ -122,13 +124,13 @@ const submit = () => start({ ...chosen.copy(), formats: [...wanted.value] })
 </script>
 
 <template>
-  <Dialog v-model:visible="visible" modal header="Hand over" :style="{ width: '780px' }" :closable="!busy" :close-on-escape="!busy">
+  <Dialog v-model:visible="visible" modal header="Hand over" :style="{ width: takesFrames ? '1120px' : '780px' }" :closable="!busy" :close-on-escape="!busy">
     <form class="form" @submit.prevent="submit">
       <div class="top">
         <label>What <Select v-model="choice.range" size="small" :options="ranges" option-label="label" option-value="value" :disabled="busy" aria-label="What" /></label>
         <HandOverPresets :presets="chosen.presets.value" :same="chosen.same.value" :disabled="busy" @take="chosen.take" @keep="chosen.keep" @drop="chosen.drop" />
       </div>
-      <div class="columns">
+      <div class="columns" :class="{ wide: takesFrames }">
         <div class="formats" role="group" aria-label="As">
           <fieldset v-for="group in GROUPS" :key="group.name">
             <legend>{{ group.name }}</legend>
@@ -157,6 +159,10 @@ const submit = () => start({ ...chosen.copy(), formats: [...wanted.value] })
           <p v-if="beside" class="quiet">The timeline refers to <b>{{ beside }}</b>, which is made with it.</p>
           <p v-else-if="isOn('otio')" class="quiet">Choose the whole film and a movie too, and the timeline refers to it.</p>
           <p v-if="wanted.length === 0" class="quiet">Choose at the left what is to be made: several at once, if you like.</p>
+        </div>
+        <div v-if="takesFrames" class="look">
+          <HandOverPreview v-model="choice" :busy="busy" />
+          <HandOverDress v-model="choice" :busy="busy" />
         </div>
       </div>
       <p class="quiet sum">
@@ -195,8 +201,11 @@ const submit = () => start({ ...chosen.copy(), formats: [...wanted.value] })
 }
 .columns {
   display: grid;
-  grid-template-columns: 322px 1fr;
+  grid-template-columns: 322px minmax(0, 1fr);
   gap: 18px;
+}
+.columns.wide {
+  grid-template-columns: 290px minmax(0, 1fr) 392px;
 }
 fieldset {
   margin: 0 0 6px;

@@ -13,6 +13,9 @@ const BURNS = [
   { key: 'timecode', label: 'timecode' },
   { key: 'label', label: 'shot' },
   { key: 'panel', label: 'panel' },
+  { key: 'take', label: 'take' },
+  { key: 'version', label: 'version' },
+  { key: 'date', label: 'date' },
   { key: 'captions', label: 'captions' },
 ] as const
 const PICTURES = [
@@ -29,7 +32,7 @@ function setEnd(key: 'nearest' | 'farthest', text: string) {
 }
 const sizes = computed(() =>
   ([1, 0.5, 0.25] as const).map((size) => {
-    const { widthPx, heightPx } = film.project === null ? { widthPx: 0, heightPx: 0 } : moviePixels({ project: film.project, size })
+    const { widthPx, heightPx } = film.project === null ? { widthPx: 0, heightPx: 0 } : moviePixels({ project: film.project, size, dress: choice.value.dress })
     return { label: `${widthPx} × ${heightPx}`, value: size }
   }),
 )
@@ -46,6 +49,7 @@ const sizes = computed(() =>
     <span title="Written into the lower part of the picture">Burn in</span>
     <span class="burns"><label v-for="each in BURNS" :key="each.key" class="check"><input v-model="choice.burnIn[each.key]" type="checkbox" :disabled="busy" /> {{ each.label }}</label></span>
   </div>
+  <label title="Words of your own, in every frame">Words <input v-model="choice.burnIn.text" type="text" class="plain-field" maxlength="120" :disabled="busy" aria-label="Words written into every frame" placeholder="none" /></label>
   <label v-if="takesSound">Sound <span class="check"><input v-model="choice.sound" type="checkbox" :disabled="busy || !hasSound" /> {{ hasSound ? 'the film’s, mixed' : 'the film has none yet' }}</span></label>
   <label v-if="hasStandIns" title="Figures, boxes and grids that stand in for what is not drawn yet">Stand-ins <span class="check"><input v-model="choice.standIns" type="checkbox" :disabled="busy" /> {{ choice.standIns ? 'are seen' : 'are left out' }}</span></label>
 </template>

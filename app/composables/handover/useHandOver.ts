@@ -3,7 +3,7 @@ import { computed, ref, shallowRef } from 'vue'
 import { api } from '~/api/client'
 import { WorkerStopped } from '~/clients/jobs'
 import { factsOf } from '#shared/handOver'
-import type { RenderAsk } from '#shared/renders'
+import { leadFrames, type RenderAsk } from '#shared/renders'
 import { useFilmStore } from '~/stores/film'
 import { useRendersStore } from '~/stores/renders'
 import { formatOf, type FormatId } from '~/workers/formats'
@@ -63,10 +63,10 @@ export function useHandOver() {
 
   const megapixels = (choice: MovieChoice) => {
     if (film.project === null) return 0
-    const { widthPx, heightPx } = moviePixels({ project: film.project, size: choice.size })
+    const { widthPx, heightPx } = moviePixels({ project: film.project, size: choice.size, dress: choice.dress })
     return (widthPx * heightPx) / 1e6
   }
-  const framesOf = (choice: MovieChoice) => movies.filesOf(choice).reduce((sum, { span }) => sum + span.end - span.start, 0)
+  const framesOf = (choice: MovieChoice) => movies.filesOf(choice).reduce((sum, { span }) => sum + span.end - span.start + leadFrames(choice.dress), 0)
   /** Whether a worker of the server's makes it: where that was chosen, or where it can't be made here. */
   const isForServer = (choice: HandOverChoice, id: FormatId) => ((made) => made === 'server' || (made === 'either' && (choice.where === 'server' || unmade.value.has(id))))(factsOf(id).made)
   /** Looks which formats this browser can make at the film's size. */
@@ -85,8 +85,8 @@ export function useHandOver() {
     const label = desk.placedShot?.shot.label ?? ''
     const of: RenderAsk['of'] = choice.range === 'film' ? { kind: 'film' } : choice.range === 'shot' ? { kind: 'shots', from: label, to: label } : { kind: 'span', ...movies.rangeOf(choice.range) }
     const version = film.lookingAt?.version
-    const { size, sound, burnIn, standIns, depth, clear, each, handles, priority } = choice
-    await renders.start({ format, of, each, handles, look: { size, sound, burnIn, standIns, depth, clear }, priority, author: film.artist, ...(version === undefined ? {} : { version }) })
+    const { size, sound, burnIn, dress, standIns, depth, clear, each, handles, priority } = choice
+    await renders.start({ format, of, each, handles, look: { size, sound, burnIn, dress, standIns, depth, clear }, priority, author: film.artist, ...(version === undefined ? {} : { version }) })
   }
 
   /** How large all that is chosen will be, and how long it takes: as it went before, or a guess. */

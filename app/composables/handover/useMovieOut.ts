@@ -2,7 +2,7 @@ import { drawingsOf, EMPTY_DRAWING, withoutStandIns, type Drawing } from '@rubat
 import type { DepthRange } from '@rubato/core/depth'
 import { createTakeStage, depthRangeOf, filmFiles, type FilmFile, type FilmSpan, type PlacedShot, type TakeStage } from '@rubato/core/stage'
 import { secondsOfFrames } from '@rubato/core/time'
-import type { MovieLook } from '#shared/renders'
+import { leadFrames, type MovieLook, type Said } from '#shared/renders'
 import { movieJobs } from '~/clients/movieJobs'
 import { stageJobs } from '~/clients/stageJobs'
 import { useDeskStore } from '~/stores/desk'
@@ -31,6 +31,17 @@ export interface MadeMovieFile extends MadeFile {
   readonly totalMs: number
 }
 
+/** What a worker of the server's says of what it makes. */
+interface Elsewhere {
+  /** Where frames are handed in one by one, in the place of a file. */
+  readonly handIn?: string
+  readonly said?: Said
+  /** Of the whole file that this is a piece of. */
+  readonly fileSpan?: FilmSpan
+  /** Whether what stands before a file is before this; of sound too, where it is said. */
+  readonly withLead?: boolean
+}
+
 /** Movies, numbered pictures and sound, made in a worker. */
 export function useMovieOut() {
   const film = useFilmStore()
@@ -44,7 +55,7 @@ export function useMovieOut() {
   async function make(choice: MovieChoice, id: FormatId, format: FrameFormat | SoundFormat, signal: AbortSignal, progress: (progress: MovieProgress) => void): Promise<MadeMovieFile> {
     const files = filesOf(choice)
     if (files.length === 0) throw new Error('There are no frames to make: the range is empty.')
-    const lengths = files.map(({ span }) => span.end - span.start)
+    const lengths = files.map(({ span }) => span.end - span.start + leadFrames(choice.dress))
     const total = lengths.reduce((sum, length) => sum + length, 0)
     const made: MadeMovieFile[] = []
     let before = 0
@@ -58,7 +69,15 @@ export function useMovieOut() {
   }
 
   /** Makes one file. With `handIn` its frames are handed in there instead, one by one. */
-  async function makeFile({ shotId, span }: Pick<FilmFile, 'shotId' | 'span'>, look: MovieLook, id: FormatId, format: FrameFormat | SoundFormat, signal: AbortSignal, progress: (progress: MovieProgress) => void, stem: string, handIn?: string): Promise<MadeMovieFile> {
+  async function makeFile(of: Pick<FilmFile, 'shotId' | 'span'>, look: MovieLook, id: FormatId, format: FrameFormat | SoundFormat, signal: AbortSignal, progress: (progress: MovieProgress) => void, stem: string, elsewhere: Elsewhere = {}): Promise<MadeMovieFile> {
+    const request = await requestOf(of, look, id, format, signal, stem, elsewhere)
+    const { file, frames, codec, totalMs } = await movieJobs.run(request, { signal, progress })
+    return { name: request.fileName, file, frames, codec, totalMs }
+  }
+
+  /** All that painting and mixing need, loaded. */
+  async function requestOf({ shotId, span }: Pick<FilmFile, 'shotId' | 'span'>, look: MovieLook, id: FormatId, format: FrameFormat | SoundFormat, signal: AbortSignal, stem: string, elsewhere: Elsewhere = {}): Promise<MovieRequest> {
+    const { handIn, said = saidHere(), withLead = true, fileSpan = span } = elsewhere
     const project = film.project
     if (project === null) throw new Error('No film is open.')
     const { filmStage } = film
@@ -70,11 +89,12 @@ export function useMovieOut() {
     const name = `${stem}.${format.extension}`
     const plan = sounds.plan()
     const wantsSound = format.needs === 'sound' || (format.sound === true && look.sound && handIn === undefined)
+    const lead = withLead ? leadFrames(look.dress) : 0
     const from = shotId === null ? 0 : (filmStage.placeOf(shotId)?.startFrame ?? 0)
-    const sound = plan === null || !wantsSound ? null : { plan, soundBase: `${location.origin}/api/sounds/`, fromSeconds: secondsOfFrames(from + span.start, project.rate), toSeconds: secondsOfFrames(from + span.end, project.rate) }
+    const sound = plan === null || !wantsSound ? null : { plan, soundBase: `${location.origin}/api/sounds/`, fromSeconds: secondsOfFrames(from + span.start, project.rate), toSeconds: secondsOfFrames(from + span.end, project.rate), leadSeconds: format.needs === 'sound' && elsewhere.withLead === undefined ? 0 : secondsOfFrames(lead, project.rate) }
     if (format.needs === 'sound' && sound === null) throw new Error('The film has no sound yet. Bring some in on the Desk first.')
     const depth = look.depth === null || format.needs !== 'frames' ? null : depthOf(look.depth, shots.map(({ body }) => createTakeStage(body, film.optics!)))
-    const request: MovieRequest = {
+    return {
       project,
       depth,
       span,
@@ -85,15 +105,19 @@ export function useMovieOut() {
       format: id,
       size: look.size,
       clear: look.clear && format.needs === 'frames' && format.frame === 'png',
-      burnIn: { ...look.burnIn },
+      burnIn: JSON.parse(JSON.stringify(look.burnIn)) as MovieLook['burnIn'],
+      dress: JSON.parse(JSON.stringify(look.dress)) as MovieLook['dress'],
+      said,
+      fileSpan,
+      lead: format.needs === 'frames' ? lead : 0,
       sound,
       fileName: name,
       pictureBase: `${location.origin}/api/pictures/`,
       ...(handIn === undefined ? {} : { handIn }),
     }
-    const { file, frames, codec, totalMs } = await movieJobs.run(request, { signal, progress })
-    return { name, file, frames, codec, totalMs }
   }
+
+  const saidHere = (): Said => ({ version: film.lookingAt?.name ?? '', date: new Date().toISOString().slice(0, 10), who: film.artist })
 
   async function loaded(placed: readonly PlacedShot[], look: Pick<MovieLook, 'standIns'>, signal: AbortSignal) {
     const shots: MovieShot[] = []
@@ -104,7 +128,7 @@ export function useMovieOut() {
       signal.throwIfAborted()
       const body = film.takeOf(shot.circledTakeId)
       if (body === null) throw new Error(`Shot ${shot.label} could not be loaded.`)
-      shots.push({ placed: each, body: look.standIns ? body : withoutStandIns(body) })
+      shots.push({ placed: each, letter: film.outline.takes[shot.circledTakeId]?.letter ?? '', body: look.standIns ? body : withoutStandIns(body) })
       for (const drawingId of drawingsOf(body)) drawings[drawingId] = film.drawingOf(drawingId) ?? EMPTY_DRAWING
     }
     return { shots, drawings }
@@ -151,7 +175,7 @@ export function useMovieOut() {
     return choice === 'range' ? `${rangeOf('range').start}-${rangeOf('range').end - 1}` : ''
   }
 
-  return { make, makeFile, makeStages, stagesOf, filesOf, rangeOf, stemOf }
+  return { make, makeFile, requestOf, saidHere, makeStages, stagesOf, filesOf, rangeOf, stemOf }
 }
 
 const named = (title: string | undefined, rest: string): string => `${title ?? ''} ${rest}`.trim().replace(/[^\p{L}\p{N}._-]+/gu, '-') || 'film'

@@ -12,7 +12,7 @@ export function useStageWork() {
   const movies = useMovieOut()
   const never = new AbortController().signal
 
-  async function make({ projectId, version, format: id, look, shotId, start, end, url, as }: PageJob): Promise<void> {
+  async function make({ projectId, version, format: id, look, shotId, start, end, fileSpan, lead, said, url, as }: PageJob): Promise<void> {
     if (film.projectId !== projectId || film.lookingAt?.version !== version) {
       await film.openVersion(projectId, version)
       if (film.loadFailure !== null) throw new Error(film.loadFailure)
@@ -25,7 +25,7 @@ export function useStageWork() {
     }
     if (format.needs === 'checks') return handIn(url, new Blob([JSON.stringify(await findings(start, end))]))
     if (format.needs !== 'frames' && format.needs !== 'sound') throw new Error(`${format.label} is not made by workers.`)
-    const made = await movies.makeFile({ shotId, span: { start, end } }, look, id, format, never, () => undefined, 'piece', as === 'frames' ? url : undefined)
+    const made = await movies.makeFile({ shotId, span: { start, end } }, look, id, format, never, () => undefined, 'piece', { said, fileSpan, withLead: lead, ...(as === 'frames' ? { handIn: url } : {}) })
     if (as === 'file') await handIn(url, made.file)
   }
 
