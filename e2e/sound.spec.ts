@@ -1,12 +1,11 @@
 import { execFileSync } from 'node:child_process'
-import { randomUUID } from 'node:crypto'
 import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import type { Page } from '@playwright/test'
 import type { Clip } from '@rubato/core/document'
 import { removeShot } from '@rubato/core/edits'
-import { address, Desk, expect, makeFilm, post, test } from './desk'
+import { address, Desk, expect, test } from './desk'
 import { framesOf, onlyFormat, onsets, soundOf } from './exporting'
 import { addClips, addLane, change, claps, clip, flashFilm, lane, outlineOf, putTransition, tones, transition, twoShots, uploadSound, wav } from './soundFilm'
 

@@ -15,6 +15,7 @@ import { measureLevels } from './benchLevels.mjs'
 import { measureSheet } from './benchSheet.mjs'
 import { measureClips, measureClock, measureExport, measureRecording } from './benchSound.mjs'
 import { firstPicture } from './benchPage.mjs'
+import { measureRenders } from './benchRenders.mjs'
 import { measureSets } from './benchSets.mjs'
 import { measureFit, measurePlayback, measureStrip } from './benchTiming.mjs'
 import { launchChromium } from './browser.mjs'
@@ -59,6 +60,7 @@ const PARTS = {
   sets: measureSets,
   fit: measureFit,
   kept: measureKept,
+  renders: measureRenders,
 }
 export const SERVER_PARTS = Object.keys(PARTS)
 
@@ -105,7 +107,7 @@ export async function measureServer(hold, { small = false, only = SERVER_PARTS }
     const size = (whole, least) => (small ? least : whole)
     for (const name of wanted) {
       const begun = performance.now()
-      const run = () => PARTS[name]({ browser, address, films, post, ask, hold, cluster, server, size })
+      const run = () => PARTS[name]({ browser, address, storage: join(folder, 'blobs'), films, post, ask, hold, cluster, server, size })
       try {
         await run().catch(async (error) => {
           if (!small) throw error

@@ -9,9 +9,9 @@ import { Trouble } from './shell.mjs'
 const [WELL, FOUND, FAILED, WRONG] = [0, 1, 2, 64]
 const RATES = { 23.976: [24000, 1001], 24: [24, 1], 25: [25, 1], 29.97: [30000, 1001], 30: [30, 1], 48: [48, 1], 50: [50, 1], 59.94: [60000, 1001], 60: [60, 1] }
 const CUTS = { otio: 'otio', edl: 'edl', edls: 'edls', csv: 'marks', marks: 'marks' }
-const RENDERED = ['mp4', 'mov', 'png', 'wav', 'glb', 'camera', 'cameraJson']
+const RENDERED = ['mp4', 'mov', 'png', 'layers', 'wav', 'glb', 'camera', 'cameraJson']
 /** What workers are asked where nothing else is said. */
-const ASKED = { of: { kind: 'film' }, each: 'whole', handles: 0, priority: 0, author: 'terminal', look: { size: 1, sound: true, burnIn: { timecode: false, label: false, panel: false, take: false, version: false, date: false, captions: false, text: '', at: {}, size: 0.032 }, dress: { tone: 'drawn', aspect: null, border: 0, safe: false, mark: '', slate: 0, card: { text: '', frames: 0 } }, standIns: false, depth: null, clear: false } }
+const ASKED = { of: { kind: 'film' }, each: 'whole', handles: 0, priority: 0, author: 'terminal', look: { size: 1, sound: true, burnIn: { timecode: false, label: false, panel: false, take: false, version: false, date: false, captions: false, text: '', at: {}, size: 0.032 }, dress: { tone: 'drawn', aspect: null, border: 0, safe: false, mark: '', slate: 0, card: { text: '', frames: 0 } }, standIns: false, depth: null, clear: false, trim: false } }
 
 const COMMANDS = {
   films: {
@@ -91,8 +91,8 @@ const COMMANDS = {
     },
   },
   render: {
-    usage: `render FILM --as ${RENDERED.join('|')} [--shots 040-060] [--size 1|0.5|0.25] [--each-shot] [--handles 12] [--silent] [--clear] [--burn timecode,label,panel,captions] [--to FOLDER] [--first|--last] [--no-wait]`,
-    about: 'has the server’s workers make movies, pictures, sound, or what is in 3D, and saves what they made; --clear is paper that is see-through, --first and --last are before or after other renders',
+    usage: `render FILM --as ${RENDERED.join('|')} [--shots 040-060] [--size 1|0.5|0.25] [--each-shot] [--handles 12] [--silent] [--clear] [--trim] [--burn timecode,label,panel,captions] [--to FOLDER] [--first|--last] [--no-wait]`,
+    about: 'has the server’s workers make movies, pictures, sound, or what is in 3D, and saves what they made; --clear is paper that is see-through, --trim each level’s pictures cut down to what is seen of it, --first and --last are before or after other renders',
     options: {
       as: { type: 'string' },
       shots: { type: 'string' },
@@ -101,6 +101,7 @@ const COMMANDS = {
       handles: { type: 'string', default: '0' },
       silent: { type: 'boolean', default: false },
       clear: { type: 'boolean', default: false },
+      trim: { type: 'boolean', default: false },
       burn: { type: 'string', default: '' },
       to: { type: 'string', default: '.' },
       first: { type: 'boolean', default: false },
@@ -116,7 +117,7 @@ const COMMANDS = {
       if (!['1', '0.5', '0.25'].includes(values.size)) throw new Wrong('--size is 1, 0.5 or 0.25.')
       if (!/^\d+$/.test(values.handles)) throw new Wrong('--handles is a whole number of frames.')
       const id = await filmId(film)
-      const look = { ...ASKED.look, size: Number(values.size), sound: !values.silent, clear: values.clear, burnIn: { ...ASKED.look.burnIn, ...Object.fromEntries(burnt.map((key) => [key, true])) } }
+      const look = { ...ASKED.look, size: Number(values.size), sound: !values.silent, clear: values.clear, trim: values.trim, burnIn: { ...ASKED.look.burnIn, ...Object.fromEntries(burnt.map((key) => [key, true])) } }
       const asked = { ...ASKED, format: values.as, of: partOf(values.shots), each: values['each-shot'] ? 'shot' : 'whole', handles: Number(values.handles), look, priority: values.first ? 1 : values.last ? -1 : 0 }
       if (values['no-wait']) {
         const made = await ask(`/api/projects/${id}/renders`, json(asked))

@@ -10,8 +10,8 @@ export interface FormatFacts {
   readonly needs: Needs
   /** Where it can be made: in the window, or by a worker of the server's queue. */
   readonly made: 'window' | 'server' | 'either'
-  /** Of frames: how each is handed on, as RGBA pixels or as a PNG file. */
-  readonly frame?: 'pixels' | 'png'
+  /** Of frames: how each is handed on, as RGBA pixels as a PNG file, or as one for each level. */
+  readonly frame?: 'pixels' | 'png' | 'layers'
   /** Of frames: whether the film's sound may be in it. */
   readonly sound?: boolean
   /** Of frames: the least size, px, that it can have. */
@@ -26,6 +26,7 @@ export const HANDED_OVER = {
   mp4: { label: 'Movie (MP4: H.264, AAC)', extension: 'mp4', needs: 'frames', made: 'either', frame: 'pixels', sound: true },
   mov: { label: 'Movie for the edit (MOV: VC-3, every frame whole)', extension: 'mov', needs: 'frames', made: 'server', frame: 'pixels', sound: true, leastPx: [256, 120] },
   png: { label: 'Numbered pictures (PNG, zipped)', extension: 'zip', needs: 'frames', made: 'either', frame: 'png', sound: false },
+  layers: { label: 'Each level as numbered pictures (PNG and JSON, zipped)', extension: 'zip', needs: 'frames', made: 'either', frame: 'layers', sound: false },
   wav: { label: 'Sound alone (WAV)', extension: 'wav', needs: 'sound', made: 'either' },
   glb: { label: 'Set and cameras in 3D (glTF, .glb)', extension: 'glb', needs: 'stage', made: 'either' },
   camera: { label: 'Camera, frame by frame (CSV)', extension: 'csv', needs: 'stage', made: 'either' },
@@ -42,5 +43,6 @@ export const HANDED_OVER = {
 
 export type FormatId = keyof typeof HANDED_OVER
 export const factsOf = (id: FormatId): FormatFacts => HANDED_OVER[id]
-export const isFormat = (id: string): id is FormatId => Object.hasOwn(HANDED_OVER, id)
+/** Whether it is always a file a shot: what it is of has no place in another. */
+export const isByShot = (id: FormatId): boolean => ((facts) => facts.needs === 'stage' || facts.frame === 'layers')(factsOf(id))
 export const madeOnServer = (id: FormatId): boolean => factsOf(id).made !== 'window'

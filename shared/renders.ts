@@ -70,8 +70,14 @@ export const movieLookSchema = z.strictObject({
   depth: z.strictObject({ nearest: distance, farthest: distance }).nullable(),
   /** Of pictures: whether what nothing is drawn on is see-through. */
   clear: z.boolean(),
+  /** Of each level's pictures: whether they are cut down to what is seen of it. */
+  trim: z.boolean(),
 })
 export type MovieLook = z.infer<typeof movieLookSchema>
+
+export const even = (value: number) => Math.max(2, Math.round(value / 2) * 2)
+/** The picture's size; even, as video wants it. */
+export const picturePixels = ({ project, size }: { readonly project: { readonly widthPx: number; readonly heightPx: number }; readonly size: number }): { readonly widthPx: number; readonly heightPx: number } => ({ widthPx: even(project.widthPx * size), heightPx: even(project.heightPx * size) })
 
 const frame = z.number().int().min(0).max(10_000_000)
 export const MOST_HANDLES = 240

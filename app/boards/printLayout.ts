@@ -8,6 +8,8 @@ export interface PrintChoice {
   /** Each sequence begins on a page of its own. */
   readonly sequencePages: boolean
   readonly notes: boolean
+  /** A panel in which something moves shows all of the move, with its frames and ways. */
+  readonly moves: boolean
 }
 
 /** Rectangle in points, from the page's top left corner. */
@@ -19,6 +21,9 @@ export interface Box {
 }
 
 export interface PrintCell {
+  readonly box: Box
+  /** Words stand beside the picture, not under it. */
+  readonly beside: boolean
   readonly label: Box
   readonly picture: Box
   readonly words: Box
@@ -67,10 +72,20 @@ export function layPage(choice: Pick<PrintChoice, 'paper' | 'landscape' | 'perPa
       const words = beside
         ? { x: x + pictureWidth + GAP, y: y + LABEL, width: cellWidth - pictureWidth - GAP, height: cellHeight - LABEL }
         : { x, y: picture.y + picture.height + 5, width: cellWidth, height: cellHeight - LABEL - picture.height - 5 }
-      cells.push({ label: { x, y, width: beside ? pictureWidth : Math.max(pictureWidth, Math.min(cellWidth, 120)), height: LABEL }, picture, words })
+      cells.push({ box: { x, y, width: cellWidth, height: cellHeight }, beside, label: { x, y, width: beside ? pictureWidth : Math.max(pictureWidth, Math.min(cellWidth, 120)), height: LABEL }, picture, words })
     }
   }
   return { width, height, header: { x: MARGIN, y: MARGIN, width: width - 2 * MARGIN, height: HEADER }, footer: { x: MARGIN, y: height - MARGIN - FOOTER, width: width - 2 * MARGIN, height: FOOTER }, cells }
+}
+
+/** Where a picture of another shape stands in a cell, as large as it can be there, and the words with it. */
+export function pictureIn({ box, beside, picture, words, label }: PrintCell, aspect: number): { readonly picture: Box; readonly words: Box } {
+  const room = { width: beside ? box.width * 0.62 : box.width, height: beside ? box.height - label.height : (box.height - label.height) * 0.75 }
+  const width = Math.min(room.width, room.height * aspect)
+  const placed = { x: picture.x, y: picture.y, width, height: width / aspect }
+  if (beside) return { picture: placed, words: { ...words, x: box.x + Math.max(width, picture.width) + GAP, width: box.width - Math.max(width, picture.width) - GAP } }
+  const y = placed.y + placed.height + 5
+  return { picture: placed, words: { ...words, y, height: Math.max(0, box.y + box.height - y) } }
 }
 
 /** Panels by page, in order; with `sequencePages` a page holds one sequence only. */

@@ -19,8 +19,8 @@ export interface Guess {
 /** What is made of the film's frames. */
 export interface FrameFormat extends AnyFormat {
   readonly needs: 'frames'
-  /** How it is handed each frame: as RGBA pixels, or as a PNG file. */
-  readonly frame: 'pixels' | 'png'
+  /** How it is handed each frame: as RGBA pixels, as a PNG file, or as one for each level, packed. */
+  readonly frame: 'pixels' | 'png' | 'layers'
   /** Whether the film's sound may be in it. */
   readonly sound: boolean
   readonly guess: Guess
@@ -92,6 +92,7 @@ export const FORMATS = {
   mp4: { ...HANDED_OVER.mp4, guess: { bytes: 9000, ms: 45 }, canBeMade: canMakeMp4, taker: movie('mp4') },
   mov: { ...HANDED_OVER.mov, guess: { bytes: 450_000, ms: 60 }, taker: null },
   png: { ...HANDED_OVER.png, guess: { bytes: 300_000, ms: 90 }, taker: async ({ fileName }, totalFrames) => (await import('./pictureWriter')).createPictureWriter(fileName, totalFrames) },
+  layers: { ...HANDED_OVER.layers, guess: { bytes: 600_000, ms: 400 }, taker: async (request, totalFrames) => (await import('./layersWriter')).createLayersWriter(request, totalFrames) },
   wav: { ...HANDED_OVER.wav, codec: 'WAV, 48 kHz, 24 bits', write: async (...asked: Parameters<SoundFormat['write']>) => (await import('./soundWriter')).writeWav(...asked) },
   glb: { ...HANDED_OVER.glb, write: async (shot: StageShot) => (await import('./sceneWriter')).sceneOf(shot) },
   camera: { ...HANDED_OVER.camera, write: async (shot: StageShot) => (await import('./sceneWriter')).cameraCsv(shot) },

@@ -21,7 +21,7 @@ const FLIP: Format = {
 }
 Object.assign(FORMATS, { flip: FLIP })
 
-const request = (format: string, frames: number) => ({ span: { start: 5, end: 5 + frames }, format: format as FormatId, fileName: 'Goose.flip', sound: null }) as unknown as MovieRequest
+const request = (format: string, frames: number) => ({ span: { start: 5, end: 5 + frames }, format: format as FormatId, fileName: 'Goose.flip', sound: null, lead: 0 }) as unknown as MovieRequest
 function setUp(fails = -1) {
   const [told, gate, crew] = [[] as MovieProgress[], new AbortController(), { dismissed: 0 }]
   const crewOf = () => ({

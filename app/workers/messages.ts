@@ -191,6 +191,8 @@ export interface MovieRequest {
   readonly depth?: DepthRange | null
   /** Whether what nothing is drawn on is see-through. */
   readonly clear?: boolean
+  /** Of each level's pictures: whether they are cut down to what is seen of it. */
+  readonly trim?: boolean
   /** 1, 1/2 or 1/4 of the project's size, made even. */
   readonly size: 1 | 0.5 | 0.25
   /** Where frames are handed in one by one, in the place of a file. */
@@ -214,7 +216,7 @@ export interface MadeMovie {
 /** `painters` is how many share the work, and the memory. */
 export type PaintAsk = { readonly kind: 'begin'; readonly request: MovieRequest; readonly painters: number } | { readonly kind: 'paint'; readonly index: number }
 
-/** `data` is RGBA pixels for a movie, a PNG file for pictures; null where the frame is the one before. */
+/** `data` is RGBA pixels for a movie, a PNG file for pictures, or several packed; null where the frame is the one before. */
 export type PaintAnswer =
   | { readonly kind: 'frame'; readonly index: number; readonly data: ArrayBuffer | null }
   | ({ readonly kind: 'failed' } & ToldError)

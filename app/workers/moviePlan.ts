@@ -1,13 +1,6 @@
 import { shownInFilm, shownInTake, type Shown, type StageOf } from '@rubato/core/stage'
-import type { Dress } from '#shared/renders'
+import { even, picturePixels, type Dress } from '#shared/renders'
 import type { MovieRequest } from './messages'
-
-const even = (value: number) => Math.max(2, Math.round(value / 2) * 2)
-
-/** The picture's size; even, as video wants it. */
-export function picturePixels({ project, size }: Pick<MovieRequest, 'project' | 'size'>): { readonly widthPx: number; readonly heightPx: number } {
-  return { widthPx: even(project.widthPx * size), heightPx: even(project.heightPx * size) }
-}
 
 /** What is handed over, and where the picture lies in it: whole, as large as it is, in the middle. */
 export function moviePixels(request: Pick<MovieRequest, 'project' | 'size'> & { readonly dress: Pick<Dress, 'aspect'> }): { readonly widthPx: number; readonly heightPx: number; readonly left: number; readonly top: number } {
@@ -20,7 +13,7 @@ export function moviePixels(request: Pick<MovieRequest, 'project' | 'size'> & { 
 }
 
 export function movieFrames({ span, lead }: Pick<MovieRequest, 'span' | 'lead'>): number {
-  return Math.max(0, span.end - span.start) + lead
+  return span.end > span.start ? span.end - span.start + lead : 0
 }
 
 /** What is on the screen at a frame of a request. Throws where the request has no shot there. */

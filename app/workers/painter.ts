@@ -1,8 +1,9 @@
-import { createTakeStage, opticsOf, viewsOf, type ShownMix, type ShownView, type TakeStage } from '@rubato/core/stage'
+import { packLayers, type PackedLayer } from '@rubato/core/interchange'
+import { createTakeStage, opticsOf, viewsOf, type StageFrame, type ShownMix, type ShownView, type TakeStage } from '@rubato/core/stage'
 import { timecodeOfFrame } from '@rubato/core/time'
 import { ArtLibrary } from '../viewport/artLibrary'
 import { createCanvasCompositor } from '../viewport/canvasCompositor'
-import { compose, samePicture, wholeFrame, type Composition } from '../viewport/composition'
+import { compose, composed as together, samePicture, wholeFrame, type ComposedLevel, type Composition } from '../viewport/composition'
 import type { Background } from '../viewport/compositor'
 import { createGlCompositor } from '../viewport/glCompositor'
 import { AIR } from '../viewport/levelAir'
@@ -13,7 +14,8 @@ import { anyBurnIn, burnText, loadBurnFonts, type BurnText } from './burnIn'
 import { drawCard, drawDressed, drawSlate, isDressed, slateLines, slateOf } from './dress'
 import { formatOf } from './formats'
 import type { MovieRequest } from './messages'
-import { moviePixels, movieShown, picturePixels } from './moviePlan'
+import { picturePixels } from '#shared/renders'
+import { moviePixels, movieShown } from './moviePlan'
 
 export interface Painter {
   /** A frame, exactly drawn, as RGBA pixels or as a PNG file; null where it is the one before. */
@@ -29,7 +31,10 @@ export async function createPainter(request: MovieRequest, painters: number): Pr
   const out = moviePixels(request)
   const { dress, lead, fileSpan } = request
   const depth = request.depth ?? null
-  const background: Background = { frame: depth !== null ? '#000000' : request.clear === true ? null : '#ffffff', surround: null }
+  const format = formatOf(request.format)
+  const framesAs = format.needs === 'frames' ? format.frame : 'pixels'
+  const clear = request.clear === true || framesAs === 'layers'
+  const background: Background = { frame: depth !== null ? '#000000' : clear ? null : '#ffffff', surround: null }
   let library: ArtLibrary | null = null
   const pictures = createPictureCache(
     (hash, side) => `${request.pictureBase}${hash}${side === null ? '' : `?side=${side}`}`,
@@ -43,7 +48,7 @@ export async function createPainter(request: MovieRequest, painters: number): Pr
   const canvas = new OffscreenCanvas(widthPx, heightPx)
   // One backend for the whole of an export: a change of backend must not show as a change of picture.
   const turned = [...stages.values()].some(anyTurned)
-  const compositor = turned ? createGlCompositor(canvas) : createCanvasCompositor(canvas, request.clear === true)
+  const compositor = turned ? createGlCompositor(canvas) : createCanvasCompositor(canvas, clear)
   const readable = () => new OffscreenCanvas(widthPx, heightPx).getContext('2d', { willReadFrequently: true })!
   const reader = turned ? readable() : null
   const burns = anyBurnIn(request.burnIn)
@@ -93,7 +98,7 @@ export async function createPainter(request: MovieRequest, painters: number): Pr
   const same = (a: Described, b: Described) => a.mix === null && b.mix === null && samePicture(only(a).signature, only(b).signature) && JSON.stringify(a.text) === JSON.stringify(b.text)
   const draw = (composition: Composition): OffscreenCanvas => {
     if (compositor.draw(composition, background, 'exact') && reader !== null) {
-      if (request.clear === true) reader.clearRect(0, 0, widthPx, heightPx)
+      if (clear) reader.clearRect(0, 0, widthPx, heightPx)
       reader.drawImage(canvas, 0, 0)
     }
     return canvas
@@ -106,7 +111,7 @@ export async function createPainter(request: MovieRequest, painters: number): Pr
       return reader ?? (canvas.getContext('2d') as OffscreenCanvasRenderingContext2D)
     }
     made ??= readable()
-    if (request.clear === true) made.clearRect(0, 0, widthPx, heightPx)
+    if (clear) made.clearRect(0, 0, widthPx, heightPx)
     for (const table of [held, mixed]) table.begin(widthPx, heightPx)
     const pictures = new Map<ShownView, OffscreenCanvas>()
     for (const [view, composition] of compositions) {
@@ -133,8 +138,7 @@ export async function createPainter(request: MovieRequest, painters: number): Pr
     return outside()
   }
 
-  const format = formatOf(request.format)
-  const framesAs = format.needs === 'frames' ? format.frame : 'pixels'
+  const layersBefore = new Map<string, { readonly signature: Composition['signature']; readonly png: Uint8Array }>()
   let last: { readonly index: number; readonly described: Described } | null = null
   return {
     async paint(index) {
@@ -145,8 +149,50 @@ export async function createPainter(request: MovieRequest, painters: number): Pr
       const previous = index === lead ? null : last?.index === index - 1 ? last.described : await describe(index - 1)
       last = { index, described }
       if (previous !== null && same(previous, described)) return null
-      return handedOn(finished(described))
+      return framesAs === 'layers' ? layersOf(request.span.start + index) : handedOn(finished(described))
     },
+  }
+
+  /** What each level, and each shadow, is by itself; one that is as it was a frame ago is not painted again. */
+  async function layersOf(frame: number): Promise<ArrayBuffer> {
+    const { circledTakeId } = alone!.placed.shot
+    const stage = stages.get(circledTakeId)!.through(frame, stages.get(circledTakeId)!.live.at(Math.min(alone!.placed.lengthFrames - 1, Math.max(0, frame))))
+    const view = wholeFrame(widthPx, heightPx)
+    const seen = (of: StageFrame) => compose(of, view, art, (id) => drawings[id] ?? null, false).levels
+    const all = seen(stage)
+    const shadows = new Set(stage.shadows.length === 0 ? [] : seen({ ...stage, levels: [] }).map(({ levelId, raster }) => `${levelId} ${raster.version}`))
+    const keyOf = ({ levelId, raster }: ComposedLevel) => (shadows.has(`${levelId} ${raster.version}`) ? `shadow ${levelId}` : `level ${levelId}`)
+    const packed: PackedLayer[] = []
+    for (const key of new Set(all.map(keyOf))) {
+      const parts = all.filter((each) => keyOf(each) === key)
+      const composition = together(view, parts)
+      const id = parts[0]!.levelId
+      const placed = (key.startsWith('shadow') ? stage.shadows : stage.levels).find(({ level }) => level.id === id)!
+      const box = request.trim === true ? boxOf(parts) : { left: 0, top: 0, width: widthPx, height: heightPx }
+      if (box === null) continue
+      const before = layersBefore.get(key)
+      const png = before !== undefined && samePicture(before.signature, composition.signature) ? before.png : await pngOf(composition, box)
+      layersBefore.set(key, { signature: composition.signature, png })
+      const [first, last] = [all.indexOf(parts[0]!), all.indexOf(parts.at(-1)!)]
+      packed.push({ id, name: placed.level.name, kind: key.startsWith('shadow') ? 'shadow' : 'level', order: packed.length, depthFw: placed.z, opacity: placed.opacity, isCut: last - first + 1 > parts.length, box, png })
+    }
+    return packLayers(packed).buffer
+  }
+  /** What is drawn reaches no farther, px; null where nothing is in the frame. */
+  function boxOf(parts: readonly ComposedLevel[]) {
+    const corners = parts.flatMap(({ reach }) => reach)
+    // Behind the lens there is no telling.
+    if (corners.some(([, , w]) => w <= 0)) return { left: 0, top: 0, width: widthPx, height: heightPx }
+    const [xs, ys] = [corners.map(([x, , w]) => x / w), corners.map(([, y, w]) => y / w)]
+    const [left, top] = [Math.max(0, Math.floor(Math.min(...xs))), Math.max(0, Math.floor(Math.min(...ys)))]
+    const [right, bottom] = [Math.min(widthPx, Math.ceil(Math.max(...xs))), Math.min(heightPx, Math.ceil(Math.max(...ys)))]
+    return right <= left || bottom <= top ? null : { left, top, width: right - left, height: bottom - top }
+  }
+  async function pngOf(composition: Composition, box: { readonly left: number; readonly top: number; readonly width: number; readonly height: number }): Promise<Uint8Array> {
+    draw(composition)
+    const cut = new OffscreenCanvas(box.width, box.height)
+    cut.getContext('2d')!.drawImage(canvas, -box.left, -box.top)
+    return new Uint8Array(await (await cut.convertToBlob({ type: 'image/png' })).arrayBuffer())
   }
 
   async function handedOn(context: OffscreenCanvasRenderingContext2D): Promise<ArrayBuffer> {

@@ -1,9 +1,10 @@
 import { drawingsOf, placedPanels, type Panel } from '@rubato/core/document'
-import { opticsOf } from '@rubato/core/stage'
+import { createTakeStage, moveOnBoard, opticsOf } from '@rubato/core/stage'
 import { PDFDocument, rgb, type PDFPage, type RGB } from 'pdf-lib'
 import type { LoadedTake } from '#shared/projects'
 import { frameOfWidth } from '../viewport/viewBox'
-import { layPage, paginate, wrapText, type Box } from '../boards/printLayout'
+import { drawMove, MOVE, viewOf } from './printedMove'
+import { layPage, paginate, pictureIn, wrapText, type Box } from '../boards/printLayout'
 import { answerJobs, type Job } from './answerJobs'
 import type { PrintAsk, PrintedBoards, PrintProgress } from './messages'
 import { embedFonts, type Weight } from './printFonts'
@@ -98,12 +99,14 @@ async function make(ask: PrintAsk, { tell }: Job<PrintProgress>): Promise<Printe
       const lengthWidth = fonts.measure(length, 'plain', size)
       putRight(sheet, length, cell.label.x + cell.label.width, cell.label.y + 1, size, 'plain', INK)
       if (each.number === 1 && each.shotTitle !== '') put(sheet, oneLine(each.shotTitle, cell.label.width - nameWidth - lengthWidth - 8, size, 'plain'), cell.label.x + nameWidth, cell.label.y + 1, size, 'plain', QUIET)
-      const canvas = await painter.paint(each.take.body, each.startFrame, frameOfWidth(picturePx, optics.aspect))
+      const move = choice.moves ? moveOnBoard(createTakeStage(each.take.body, optics), each.startFrame, each.startFrame + each.panel.lengthFrames) : null
+      const { picture, words: room } = move === null ? cell : pictureIn(cell, (move.window.right - move.window.left) / (move.window.top - move.window.bottom))
+      const canvas = move === null ? await painter.paint(each.take.body, each.startFrame, frameOfWidth(picturePx, optics.aspect)) : await painter.paintFrom(each.take.body, each.startFrame, move.cameraId, move.pose, viewOf(move, Math.round(picture.width * PX_PER_POINT), optics.aspect))
       const image = await pdf.embedJpg(await (await canvas.convertToBlob({ type: 'image/jpeg', quality: 0.86 })).arrayBuffer())
-      const { picture } = cell
       sheet.drawImage(image, { x: picture.x, y: page.height - picture.y - picture.height, width: picture.width, height: picture.height })
       sheet.drawRectangle({ x: picture.x, y: page.height - picture.y - picture.height, width: picture.width, height: picture.height, borderColor: INK, borderWidth: 0.7 })
-      words(sheet, cell.words, each.panel)
+      if (move !== null) drawMove(sheet, page.height, picture, move, (text, x, y) => put(sheet, text, x, y, 8, 'bold', MOVE))
+      words(sheet, room, each.panel)
       tell({ phase: 'panels', done: ++done, total: panels.length })
     }
   }

@@ -1,6 +1,6 @@
 import { compareOrdered, type Drawing, type Mark, type TakeBody } from '@rubato/core/document'
 import { createTakeStage, mapShown, shownInTake, viewsOf, type Shown, type TakeStage } from '@rubato/core/stage'
-import type { Optics } from '@rubato/core/camera'
+import type { CameraPose, Optics } from '@rubato/core/camera'
 import { ArtLibrary } from '../viewport/artLibrary'
 import { createCanvasCompositor } from '../viewport/canvasCompositor'
 import type { Compositor } from '../viewport/compositor'
@@ -19,12 +19,16 @@ export interface PaintedView {
   readonly frame: number
   readonly cameraId: string | null
   readonly muted: ReadonlySet<string>
+  /** In the place of the camera's own. */
+  readonly pose?: CameraPose
 }
 const NONE: ReadonlySet<string> = new Set()
 
 export interface ThumbPainter {
   /** What the film shows of a take at a frame, in a view, without reference levels. */
   paint(take: TakeBody, frame: number, view: ViewBox): Promise<OffscreenCanvas>
+  /** From a pose of one's own, without reference levels. */
+  paintFrom(take: TakeBody, frame: number, cameraId: string | null, pose: CameraPose, view: ViewBox): Promise<OffscreenCanvas>
   /** Any views and mixes of them, with reference levels. */
   paintShown(shown: Shown<PaintedView>, view: ViewBox): Promise<OffscreenCanvas>
   putDrawing(id: string, drawing: Drawing): void
@@ -60,10 +64,10 @@ export function createThumbPainter(optics: Optics, baseWidthPx: number, pictureB
     return stage
   }
 
-  async function paintView({ take, frame, cameraId, muted }: PaintedView, view: ViewBox, reference: boolean): Promise<OffscreenCanvas> {
+  async function paintView({ take, frame, cameraId, muted, pose }: PaintedView, view: ViewBox, reference: boolean): Promise<OffscreenCanvas> {
     const stage = stageOf(take)
     art.freeAll()
-    const composed = () => compose(stage.through(frame, cameraId), view, art, (id) => drawings.get(id) ?? null, reference, (placed) => (muted.has(placed.level.id) ? 0 : 1))
+    const composed = () => compose(stage.through(frame, cameraId, pose), view, art, (id) => drawings.get(id) ?? null, reference, (placed) => (muted.has(placed.level.id) ? 0 : 1))
     let composition = composed()
     // A picture that can't be had is left out; the panel is still worth seeing.
     for (let tries = 0; pictures.waiting && tries < 4; tries++) {
@@ -94,6 +98,7 @@ export function createThumbPainter(optics: Optics, baseWidthPx: number, pictureB
 
   return {
     paint: (take, frame, view) => paint(mapShown(shownInTake('', frame, stageOf(take)), (each) => ({ take, frame: each.frame, cameraId: each.cameraId, muted: NONE })), view, false),
+    paintFrom: (take, frame, cameraId, pose, view) => paintView({ take, frame, cameraId, pose, muted: NONE }, view, false),
     paintShown: (shown, view) => paint(shown, view, true),
     putDrawing: (id, drawing) => void drawings.set(id, drawing),
     changeDrawing(id, dropped, put) {

@@ -3,6 +3,7 @@ import { createWriteStream } from 'node:fs'
 import { open, stat, writeFile } from 'node:fs/promises'
 import { once } from 'node:events'
 import { join } from 'node:path'
+import { createLayerFiles, type LayersOf } from '@rubato/core/interchange'
 import type { Rate } from '@rubato/core/time'
 import { Zip, ZipPassThrough } from 'fflate'
 import type { FormatId } from '#shared/handOver'
@@ -21,11 +22,20 @@ export interface PieceWriter {
   abandon(): Promise<void>
 }
 
+/** What a file is joined of. */
+export interface JoinOf extends LayersOf {
+  /** A WAV file, or null. */
+  readonly sound: string | null
+  /** What the file is called, without an ending. */
+  readonly stem: string
+  /** Of what is packed: when it was asked for. */
+  readonly date: Date
+}
+
 /** How a format is made of frames on the server: piece by piece, and then one file of the pieces of each. */
 export interface Encoder {
   begin(path: string, shape: FrameShape): PieceWriter
-  /** `sound` is a WAV file, or null. `stem` is what the file is called. */
-  join(pieces: readonly string[], sound: string | null, path: string, rate: Rate, stem: string, signal: AbortSignal): Promise<void>
+  join(pieces: readonly string[], path: string, of: JoinOf, signal: AbortSignal): Promise<void>
 }
 
 const FFMPEG = process.env.RUBATO_FFMPEG ?? 'ffmpeg'
@@ -50,7 +60,7 @@ const rateText = ({ numerator, denominator }: Rate) => `${numerator}/${denominat
 /** Colours as high definition television has them (ITU-R BT.709), in the studio's range; RGB becomes that with the exact sums. */
 const COLOURS = ['-vf', 'scale=out_color_matrix=bt709:out_range=tv:flags=bicubic+accurate_rnd+full_chroma_int', '-colorspace', 'bt709', '-color_primaries', 'bt709', '-color_trc', 'bt709', '-color_range', 'tv']
 
-function movie(container: 'mp4' | 'mov', codec: (shape: FrameShape) => readonly string[], sound: readonly string[]): Encoder {
+function movie(container: 'mp4' | 'mov', codec: (shape: FrameShape) => readonly string[], voiceAs: readonly string[]): Encoder {
   // A tick of the file's clock is a part of a frame at any rate, so every frame stands exactly where it should.
   const clock = (rate: Rate) => ['-video_track_timescale', String(rate.numerator)]
   return {
@@ -76,17 +86,17 @@ function movie(container: 'mp4' | 'mov', codec: (shape: FrameShape) => readonly 
         },
       }
     },
-    async join(pieces, wav, path, rate, _, signal) {
+    async join(pieces, path, { sound: wav, rate }, signal) {
       const list = `${path}.list`
       await writeFile(list, pieces.map((piece) => `file '${piece.replace(/'/g, "'\\''")}'\n`).join(''))
       const voice = wav === null ? [] : ['-i', wav]
-      await ffmpeg(['-f', 'concat', '-safe', '0', '-i', list, ...voice, '-map', '0:v', ...(wav === null ? [] : ['-map', '1:a', ...sound]), '-c:v', 'copy', ...clock(rate), '-movflags', '+faststart+write_colr', '-f', container, path], signal).ended
+      await ffmpeg(['-f', 'concat', '-safe', '0', '-i', list, ...voice, '-map', '0:v', ...(wav === null ? [] : ['-map', '1:a', ...voiceAs]), '-c:v', 'copy', ...clock(rate), '-movflags', '+faststart+write_colr', '-f', container, path], signal).ended
     },
   }
 }
 
-/** Frames one after the other, each with its length before it; none where it is the one before. */
-const pictures: Encoder = {
+/** Frames one after the other, each with its length before it; none where it is the one before. `filesOf`: what of them is put into a zip. */
+const zipped = (filesOf: (of: JoinOf, total: number) => FilesOf): Encoder => ({
   begin(path) {
     const out = createWriteStream(path)
     let failure: Error | null = null
@@ -112,7 +122,7 @@ const pictures: Encoder = {
       },
     }
   },
-  async join(pieces, _, path, __, stem, signal) {
+  async join(pieces, path, of, signal) {
     const out = createWriteStream(path)
     let failure: Error | null = null
     out.on('error', (error) => (failure = error))
@@ -120,25 +130,44 @@ const pictures: Encoder = {
       if (error !== null) failure = error
       else out.write(chunk)
     })
-    const total = await countFrames(pieces)
-    const digits = Math.max(4, String(total).length)
-    let [index, before] = [0, new Uint8Array()]
+    const files = filesOf(of, await countFrames(pieces))
+    const add = async (name: string, bytes: Uint8Array) => {
+      const entry = new ZipPassThrough(name)
+      entry.mtime = of.date
+      zip.add(entry)
+      entry.push(bytes, true)
+      if (failure !== null) throw failure
+      if (out.writableNeedDrain) await once(out, 'drain')
+    }
     for (const piece of pieces) {
       for await (const frame of framesIn(piece)) {
         signal.throwIfAborted()
-        if (frame !== null) before = frame
-        const entry = new ZipPassThrough(`${stem}_${String(index++).padStart(digits, '0')}.png`)
-        zip.add(entry)
-        entry.push(before, true)
-        if (failure !== null) throw failure
-        if (out.writableNeedDrain) await once(out, 'drain')
+        for (const { name, bytes } of files.next(frame)) await add(name, bytes)
       }
     }
+    const table = files.table?.()
+    if (table !== undefined) await add('levels.json', Buffer.from(table))
     zip.end()
     out.end()
     await once(out, 'finish')
     if (failure !== null) throw failure
   },
+})
+
+/** Files of the next frame, null being the one before; and what is said of all. */
+interface FilesOf {
+  next(frame: Uint8Array | null): readonly { readonly name: string; readonly bytes: Uint8Array }[]
+  readonly table?: () => string
+}
+function numbered({ stem }: JoinOf, total: number): FilesOf {
+  const digits = Math.max(4, String(total).length)
+  let [index, before] = [0, new Uint8Array() as Uint8Array]
+  return {
+    next(frame) {
+      if (frame !== null) before = frame
+      return [{ name: `${stem}_${String(index++).padStart(digits, '0')}.png`, bytes: before }]
+    },
+  }
 }
 
 async function* framesIn(path: string): AsyncGenerator<Uint8Array<ArrayBuffer> | null> {
@@ -176,7 +205,8 @@ const vc3 = () => ['-c:v', 'dnxhd', '-profile:v', 'dnxhr_hq', '-pix_fmt', 'yuv42
 export const ENCODERS: Readonly<Partial<Record<FormatId, Encoder>>> = {
   mp4: movie('mp4', h264, ['-c:a', 'aac', '-b:a', '192k']),
   mov: movie('mov', vc3, ['-c:a', 'pcm_s24le']),
-  png: pictures,
+  png: zipped(numbered),
+  layers: zipped(createLayerFiles),
 }
 
 export const pieceName = (folder: string, number: number) => join(folder, `piece-${number}`)

@@ -2,8 +2,8 @@ import { randomUUID } from 'node:crypto'
 import { filePieces, filmFiles, spanOfPart, createFilmStage, type FilmStage } from '@rubato/core/stage'
 import type { Rate } from '@rubato/core/time'
 import { QueryTypes, type Transaction } from 'sequelize'
-import { factsOf } from '#shared/handOver'
-import { leadFrames, type Render, type RenderAsk, type RenderFile, type RenderState, type Said } from '#shared/renders'
+import { factsOf, isByShot } from '#shared/handOver'
+import { leadFrames, picturePixels, type Render, type RenderAsk, type RenderFile, type RenderState, type Said } from '#shared/renders'
 import { useDatabase } from '../models/database'
 import { useBlobs } from '../storage/blobs'
 import { dropAsset } from '../services/assets'
@@ -78,12 +78,12 @@ export async function askRender(projectId: string, ask: RenderAsk): Promise<stri
   if (project.widthPx * ask.look.size < leastWidth || project.heightPx * ask.look.size < leastHeight) throw refuse(422, 'too-small', `${facts.label} can’t be smaller than ${leastWidth} × ${leastHeight}. Choose a larger size.`)
   const span = spanOfPart(film, ask.of)
   if (span === null) throw refuse(422, 'no-such-shot', `There is no shot ${[...('from' in ask.of ? [ask.of.from, ask.of.to] : [])].find((label) => film.shots.every(({ shot }) => shot.label !== label))} in the film.`)
-  const files = filmFiles(film, span, facts.needs === 'stage' ? 'shot' : facts.needs === 'checks' ? 'whole' : ask.each, facts.needs === 'frames' || facts.needs === 'sound' ? ask.handles : 0)
+  const files = filmFiles(film, span, isByShot(ask.format) ? 'shot' : facts.needs === 'checks' ? 'whole' : ask.each, facts.needs === 'frames' || facts.needs === 'sound' ? ask.handles : 0)
   if (files.length === 0) throw refuse(422, 'nothing', 'There are no frames to make: the range is empty.')
   if (files.length > MOST_FILES) throw refuse(422, 'too-many-files', `These are ${files.length} files; at most ${MOST_FILES} are made at once. Choose fewer shots.`)
   if (facts.needs === 'sound' && Object.keys(outline.clips).length === 0) throw refuse(422, 'no-sound', 'The film has no sound yet. Bring some in first.')
   const pieces: NewPiece[] = files.flatMap((file, i): NewPiece[] =>
-    facts.needs === 'frames' ? filePieces(film, file, PIECE_FRAMES.least, PIECE_FRAMES.most).map(({ start, end }, n) => ({ kind: 'frames', file: i, start, end, lead: n === 0 ? leadFrames(ask.look.dress) : 0 })) : [{ kind: 'file', file: i, ...file.span, lead: 0 }],
+    facts.needs === 'frames' ? filePieces(film, file, PIECE_FRAMES.least, PIECE_FRAMES.most).map(({ start, end }, n) => ({ kind: 'frames', file: i, start, end, lead: n === 0 && facts.frame !== 'layers' ? leadFrames(ask.look.dress) : 0 })) : [{ kind: 'file', file: i, ...file.span, lead: 0 }],
   )
   if (facts.needs === 'frames') pieces.push({ kind: 'join', file: 0, start: 0, end: 0, lead: 0 })
   const about = aboutOf(film, ask, span)
@@ -95,7 +95,7 @@ export async function askRender(projectId: string, ask: RenderAsk): Promise<stri
   await sequelize.transaction(async (transaction) => {
     await run(
       'INSERT INTO renders (id, project_id, version_id, format, about, ask, priority, author) VALUES ($1, $2, $3, $4, $5, $6, $7, $8)',
-      [id, projectId, version, ask.format, about, JSON.stringify({ ...ask, version, rate: project.rate, said: { version: versionName, date: new Date().toISOString().slice(0, 10), who: ask.author }, files: files.map(({ shotId, span: { start, end } }, i) => ({ shotId, start, end, name: names[i]! })) } satisfies KeptAsk), ask.priority, ask.author],
+      [id, projectId, version, ask.format, about, JSON.stringify({ ...ask, version, rate: project.rate, said: { version: versionName, date: new Date().toISOString().slice(0, 10), who: ask.author }, title: project.title, shape: picturePixels({ project, size: ask.look.size }), files: files.map(({ shotId, label, span: { start, end } }, i) => ({ shotId, label, start, end, name: names[i]! })) } satisfies KeptAsk), ask.priority, ask.author],
       transaction,
     )
     await run(
@@ -116,7 +116,10 @@ export interface KeptAsk extends RenderAsk {
   readonly version: string
   readonly rate: Rate
   readonly said: Said
-  readonly files: readonly { readonly shotId: string | null; readonly start: number; readonly end: number; readonly name: string }[]
+  readonly title: string
+  /** Of the picture, px. */
+  readonly shape: { readonly widthPx: number; readonly heightPx: number }
+  readonly files: readonly { readonly shotId: string | null; readonly label: string | null; readonly start: number; readonly end: number; readonly name: string }[]
 }
 
 function aboutOf(film: FilmStage, { of }: RenderAsk, span: { readonly start: number; readonly end: number }): string {
@@ -203,7 +206,7 @@ export async function endRender(projectId: string, renderId: string): Promise<vo
 
 /** The same once more, of the same film. */
 export async function againRender(projectId: string, renderId: string): Promise<string> {
-  const { files: _, rate: __, said: ___, ...ask } = (await renderOf(projectId, renderId)).ask
+  const { files: _, rate: __, said: ___, title: ____, shape: _____, ...ask } = (await renderOf(projectId, renderId)).ask
   return askRender(projectId, ask)
 }
 

@@ -332,7 +332,8 @@ async function joinPieces(piece: Piece, folder: string, page: StagePage, address
     const wav = join(folder, 'sound.wav')
     const withSound = factsOf(ask.format).sound === true && ask.look.sound && (await madeSound(page, wav, (token) => ({ ...jobOf(piece, address, token), format: 'wav', as: 'file', shotId: file.shotId, start: file.start, end: file.end, lead: leadFrames(ask.look.dress) > 0 }), signal))
     const whole = join(folder, 'whole')
-    await encoder.join(parts, withSound ? wav : null, whole, ask.rate, file.name.replace(/\.[^.]+$/, ''), signal)
+    const of = { film: ask.title, shot: file.label ?? '', rate: ask.rate, ...ask.shape, firstFrame: file.start, sound: withSound ? wav : null, stem: file.name.replace(/\.[^.]+$/, ''), date: new Date(`${ask.said.date}T12:00:00`) }
+    await encoder.join(parts, whole, of, signal)
     await keep(whole, (hash, bytes, transaction) =>
       rows(
         `INSERT INTO render_files (render_id, number, name, hash, bytes) SELECT $1, $4, $5, $6, $7 FROM render_pieces WHERE render_id = $1 AND number = $2 AND worker = $3 AND state = 'taken'

@@ -26,7 +26,7 @@ const newWorker = async () => {
   workers.push(worker)
   return worker
 }
-const LOOK: RenderAsk['look'] = { size: 0.25, sound: true, burnIn: NO_BURN_IN, dress: UNDRESSED, standIns: false, depth: null, clear: false }
+const LOOK: RenderAsk['look'] = { size: 0.25, sound: true, burnIn: NO_BURN_IN, dress: UNDRESSED, standIns: false, depth: null, clear: false, trim: false }
 const shots = (from: string, to = from): RenderAsk['of'] => ({ kind: 'shots', from, to })
 const asked = (more: Partial<RenderAsk>): RenderAsk => ({ format: 'png', of: shots('030'), each: 'whole', handles: 0, look: LOOK, priority: 0, author: '', ...more })
 const ask = async (more: Partial<RenderAsk>) => (await server.post(`${FILM}/renders`, asked(more))).body as { id: string; message?: string; data?: { code: string } }

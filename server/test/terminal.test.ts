@@ -3,7 +3,7 @@ import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { startTestServer, type TestServer } from './testServer'
+import { startTestServer, startTestWorker, type TestServer } from './testServer'
 
 const SECRET = 'a secret for the terminal'
 let server: TestServer
@@ -74,4 +74,23 @@ describe('the command line', () => {
     expect(await rubato(['films'], { RUBATO_SECRET: 'not the right one' })).toMatchObject({ code: 2, errors: expect.stringContaining('not the secret') })
     expect(JSON.parse((await rubato(['out', 'Nobody', '--as', 'otio', '--json'])).out)).toEqual({ error: expect.stringContaining('no film') })
   })
+
+  it('has workers make what needs a picture, checks the art, and says how it went by how it ends', async () => {
+    const worker = await startTestWorker(server)
+    try {
+      const made = await read<{ files: { file: string; bytes: number }[] }>('render', 'salt-lantern', '--as', 'mp4', '--shots', '030', '--size', '0.25', '--burn', 'timecode,take', '--to', folder)
+      expect(made.files.map(({ file, bytes }) => [file, bytes > 1000])).toEqual([[join(folder, 'Salt-Lantern-030.mp4'), true]])
+      expect((await rubato(['render', 'salt-lantern', '--as', 'camera', '--shots', '030', '--to', folder])).code).toBe(0)
+      expect(readFileSync(join(folder, 'Salt-Lantern-030.csv'), 'utf8')).toContain('frame')
+      const checked = await rubato(['check', 'salt-lantern', '--shots', '030', '--json'])
+      const { open, shots } = JSON.parse(checked.out) as { open: number; shots: { shot: string }[] }
+      expect([checked.code, shots.map(({ shot }) => shot)]).toEqual([open === 0 ? 0 : 1, ['030']])
+      expect(await rubato(['render', 'salt-lantern', '--as', 'mp4', '--shots', '999'])).toMatchObject({ code: 2, errors: expect.stringContaining('There is no shot 999') })
+      expect(await rubato(['render', 'salt-lantern', '--as', 'avi'])).toMatchObject({ code: 64 })
+      expect(await rubato(['render', 'salt-lantern', '--as', 'mp4', '--burn', 'clock'])).toMatchObject({ code: 64, errors: expect.stringContaining('not clock') })
+      expect((await rubato(['render', 'salt-lantern', '--as', 'wav', '--no-wait'])).code).toBe(0)
+    } finally {
+      await worker.stop()
+    }
+  }, 240_000)
 })

@@ -94,6 +94,7 @@ const touched = computed(() => filmFiles(film.filmStage, rangeOf(choice.range), 
 const canChoose = computed(() => wanted.value.some((id) => factsOf(id).made === 'either'))
 const onServer = computed(() => wanted.value.filter((id) => isForServer(choice, id)))
 const takesFrames = computed(() => FRAMES.some(({ id }) => isOn(id)))
+const takesLayers = computed(() => isOn('layers'))
 const takesPictures = computed(() => isOn('png'))
 const takesSound = computed(() => FRAMES.some(({ id, format }) => isOn(id) && format.sound))
 const takesCut = computed(() => CUTS.some(({ id }) => isOn(id)))
@@ -108,6 +109,7 @@ const leftOut = computed(() => {
   if (takesCut.value) said.push(`The cut ${takesWords ? 'and words are' : 'is'} always of the whole film; the cut has no art.`)
   else if (takesWords) said.push('Words are always of the whole film.')
   if (isOn('glb')) said.push(film.project?.metresPerFw === undefined ? 'No scale is declared, so a frame width is a metre in 3D; fades, haze and focus are left out there.' : 'Fades, haze and focus are left out in 3D.')
+  if (takesLayers.value) said.push('Levels come shot by shot, as drawn: without what is written, tones, slate and card.')
   const lost = choice.formats.filter((id) => whyNot(id) !== null)
   for (const id of lost) said.push(`${GROUPS.flatMap(({ formats }) => [...formats]).find((each) => each.id === id)?.format.label}: ${whyNot(id)!.toLowerCase()}.`)
   return said
@@ -140,7 +142,7 @@ const submit = () => start({ ...chosen.copy(), formats: [...wanted.value] })
           </fieldset>
         </div>
         <div class="look">
-          <HandOverLook v-if="takesFrames" v-model="choice" :busy="busy" :takes-sound="takesSound" :takes-pictures="takesPictures" :has-sound="hasSound" :has-stand-ins="hasStandIns" />
+          <HandOverLook v-if="takesFrames" v-model="choice" :busy="busy" :takes-sound="takesSound" :takes-pictures="takesPictures" :takes-layers="takesLayers" :has-sound="hasSound" :has-stand-ins="hasStandIns" />
           <div v-if="takesFrames || isOn('wav')" class="row">
             <span>As</span>
             <span class="each">
@@ -158,6 +160,8 @@ const submit = () => start({ ...chosen.copy(), formats: [...wanted.value] })
           <label v-if="isOn('otio')" class="plain" title="Each shot holds its panels, and which camera is live when; without, each is one clip"><input v-model="choice.nested" type="checkbox" :disabled="busy" /> Panels and cameras inside each shot of the timeline</label>
           <p v-if="beside" class="quiet">The timeline refers to <b>{{ beside }}</b>, which is made with it.</p>
           <p v-else-if="isOn('otio')" class="quiet">Choose the whole film and a movie too, and the timeline refers to it.</p>
+          <HandOverRenders v-if="renders.list.length > 0 || renders.trouble !== null" />
+          <HandOverMade v-if="items.length > 0" :items="items" :seconds-left="secondsLeft" @save="save" />
           <p v-if="wanted.length === 0" class="quiet">Choose at the left what is to be made: several at once, if you like.</p>
         </div>
         <div v-if="takesFrames" class="look">
@@ -169,8 +173,6 @@ const submit = () => start({ ...chosen.copy(), formats: [...wanted.value] })
         <span v-if="takesFrames || isOn('wav')">{{ frames }} frames, {{ film.project ? secondsOfFrames(frames, film.project.rate).toFixed(2) : 0 }} s<template v-if="sizeWords">; {{ sizeWords }}</template>. </span>{{ leftOut.join(' ') }}
       </p>
       <p v-if="endsCrossed" class="failed" role="alert">What is white must be nearer than what is black.</p>
-      <HandOverRenders v-if="renders.list.length > 0 || renders.trouble !== null" />
-      <HandOverMade v-if="items.length > 0" :items="items" :seconds-left="secondsLeft" @save="save" />
       <div class="actions">
         <button v-if="busy" type="button" class="push-button" data-test="export-cancel" @click="cancel">Cancel</button>
         <template v-else>
@@ -256,7 +258,12 @@ p {
   min-height: 18px;
 }
 .actions {
+  position: sticky;
+  z-index: 1;
+  bottom: 0;
   display: flex;
+  padding-top: 6px;
+  background: var(--paper-0);
   justify-content: flex-end;
   gap: 8px;
 }

@@ -5,7 +5,7 @@ import { useFilmStore } from '~/stores/film'
 import { moviePixels } from '~/workers/moviePlan'
 
 /** How movies and pictures look and sound. */
-defineProps<{ busy: boolean; takesSound: boolean; takesPictures: boolean; hasSound: boolean; hasStandIns: boolean }>()
+defineProps<{ busy: boolean; takesSound: boolean; takesPictures: boolean; takesLayers: boolean; hasSound: boolean; hasStandIns: boolean }>()
 const choice = defineModel<MovieChoice>({ required: true })
 const film = useFilmStore()
 
@@ -45,6 +45,7 @@ const sizes = computed(() =>
     <span v-for="end in ENDS" :key="end.key" :title="end.title">{{ end.label }} <input type="number" class="plain-field mono" min="0.01" max="1000000" step="0.05" placeholder="auto" :value="choice.depth[end.key] ?? ''" :disabled="busy" :aria-label="end.title" @change="(event) => setEnd(end.key, (event.target as HTMLInputElement).value)" /> fw</span>
   </div>
   <label v-if="takesPictures && choice.depth === null" title="Of numbered pictures: where nothing is drawn there is paper, or nothing at all (alpha)">Paper <span class="check"><input v-model="choice.clear" type="checkbox" :disabled="busy" /> see-through in pictures</span></label>
+  <label v-if="takesLayers" title="Each level’s pictures: of the whole frame, or only as large as what is seen of it; the table says where each lies">Levels <span class="check"><input v-model="choice.trim" type="checkbox" :disabled="busy" /> cut down to what is seen</span></label>
   <div class="row" role="group" aria-label="Written into the picture">
     <span title="Written into the lower part of the picture">Burn in</span>
     <span class="burns"><label v-for="each in BURNS" :key="each.key" class="check"><input v-model="choice.burnIn[each.key]" type="checkbox" :disabled="busy" /> {{ each.label }}</label></span>

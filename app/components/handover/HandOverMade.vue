@@ -47,6 +47,7 @@ ul {
 }
 li {
   display: flex;
+  flex-wrap: wrap;
   align-items: center;
   justify-content: space-between;
   gap: 10px;

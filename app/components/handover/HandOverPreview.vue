@@ -134,6 +134,7 @@ const moved = computed(() => Object.keys(choice.value.burnIn.at).length > 0)
     <canvas
       ref="canvas"
       :class="{ over, held: held !== null }"
+      :style="out === null ? {} : { aspectRatio: `${out.widthPx} / ${out.heightPx}`, width: `min(100%, ${Math.round((230 * out.widthPx) / out.heightPx)}px)` }"
       data-test="handover-preview"
       :data-ready="base !== null && fontsThere"
       role="img"
@@ -163,11 +164,9 @@ figure {
 }
 canvas {
   display: block;
-  width: 100%;
-  max-height: 300px;
+  margin: 0 auto;
   border: 1px solid var(--rule);
   background: var(--paper-1);
-  object-fit: contain;
   touch-action: none;
 }
 .over {

@@ -54,7 +54,7 @@ ul {
   display: flex;
   flex-direction: column;
   gap: 5px;
-  max-height: 176px;
+  max-height: 210px;
   margin: 0;
   padding: 0;
   overflow-y: auto;
@@ -62,9 +62,10 @@ ul {
 }
 li {
   display: flex;
+  flex-wrap: wrap;
   align-items: center;
-  justify-content: space-between;
-  gap: 12px;
+  justify-content: flex-end;
+  gap: 4px 12px;
   padding: 4px 10px;
   border-left: 3px solid var(--rule);
 }
@@ -75,7 +76,7 @@ li.failed {
   border-color: var(--vermilion);
 }
 .what {
-  flex: 1;
+  flex: 1 1 210px;
   min-width: 0;
 }
 .what > .quiet {

@@ -85,8 +85,8 @@ export function useHandOver() {
     const label = desk.placedShot?.shot.label ?? ''
     const of: RenderAsk['of'] = choice.range === 'film' ? { kind: 'film' } : choice.range === 'shot' ? { kind: 'shots', from: label, to: label } : { kind: 'span', ...movies.rangeOf(choice.range) }
     const version = film.lookingAt?.version
-    const { size, sound, burnIn, dress, standIns, depth, clear, each, handles, priority } = choice
-    await renders.start({ format, of, each, handles, look: { size, sound, burnIn, dress, standIns, depth, clear }, priority, author: film.artist, ...(version === undefined ? {} : { version }) })
+    const { size, sound, burnIn, dress, standIns, depth, clear, trim, each, handles, priority } = choice
+    await renders.start({ format, of, each, handles, look: { size, sound, burnIn, dress, standIns, depth, clear, trim }, priority, author: film.artist, ...(version === undefined ? {} : { version }) })
   }
 
   /** How large all that is chosen will be, and how long it takes: as it went before, or a guess. */

@@ -11,7 +11,7 @@ export interface HandOverPreset {
   readonly choice: HandOverChoice
 }
 
-const first = (): HandOverChoice => ({ range: 'shot', formats: ['webm'], size: 1, sound: true, burnIn: JSON.parse(JSON.stringify(NO_BURN_IN)) as BurnIn, dress: JSON.parse(JSON.stringify(UNDRESSED)) as Dress, standIns: false, depth: null, clear: false, each: 'whole', handles: 0, where: 'window', priority: 0, nested: true })
+const first = (): HandOverChoice => ({ range: 'shot', formats: ['webm'], size: 1, sound: true, burnIn: JSON.parse(JSON.stringify(NO_BURN_IN)) as BurnIn, dress: JSON.parse(JSON.stringify(UNDRESSED)) as Dress, standIns: false, depth: null, clear: false, trim: false, each: 'whole', handles: 0, where: 'window', priority: 0, nested: true })
 
 /** What was kept by an earlier Rubato may lack what came since, or have what has gone. */
 function whole(kept: Partial<HandOverChoice> | undefined): HandOverChoice {

@@ -2,6 +2,7 @@ import { drawingsOf, EMPTY_DRAWING, withoutStandIns, type Drawing } from '@rubat
 import type { DepthRange } from '@rubato/core/depth'
 import { createTakeStage, depthRangeOf, filmFiles, type FilmFile, type FilmSpan, type PlacedShot, type TakeStage } from '@rubato/core/stage'
 import { secondsOfFrames } from '@rubato/core/time'
+import { isByShot } from '#shared/handOver'
 import { leadFrames, type MovieLook, type Said } from '#shared/renders'
 import { movieJobs } from '~/clients/movieJobs'
 import { stageJobs } from '~/clients/stageJobs'
@@ -49,13 +50,13 @@ export function useMovieOut() {
   const timing = useTimingStore()
   const sounds = useSoundStore()
 
-  const filesOf = (choice: MovieChoice): readonly FilmFile[] => filmFiles(film.filmStage, rangeOf(choice.range), choice.each, choice.handles)
+  const filesOf = (choice: MovieChoice, id?: FormatId): readonly FilmFile[] => filmFiles(film.filmStage, rangeOf(choice.range), id !== undefined && isByShot(id) ? 'shot' : choice.each, choice.handles)
 
   /** Makes what is chosen as one file; of several, one in a zip for each shot. */
   async function make(choice: MovieChoice, id: FormatId, format: FrameFormat | SoundFormat, signal: AbortSignal, progress: (progress: MovieProgress) => void): Promise<MadeMovieFile> {
-    const files = filesOf(choice)
+    const files = filesOf(choice, id)
     if (files.length === 0) throw new Error('There are no frames to make: the range is empty.')
-    const lengths = files.map(({ span }) => span.end - span.start + leadFrames(choice.dress))
+    const lengths = files.map(({ span }) => span.end - span.start + (format.needs === 'frames' && format.frame !== 'layers' ? leadFrames(choice.dress) : 0))
     const total = lengths.reduce((sum, length) => sum + length, 0)
     const made: MadeMovieFile[] = []
     let before = 0
@@ -105,11 +106,12 @@ export function useMovieOut() {
       format: id,
       size: look.size,
       clear: look.clear && format.needs === 'frames' && format.frame === 'png',
+      trim: look.trim,
       burnIn: JSON.parse(JSON.stringify(look.burnIn)) as MovieLook['burnIn'],
       dress: JSON.parse(JSON.stringify(look.dress)) as MovieLook['dress'],
       said,
       fileSpan,
-      lead: format.needs === 'frames' ? lead : 0,
+      lead: format.needs === 'frames' && format.frame !== 'layers' ? lead : 0,
       sound,
       fileName: name,
       pictureBase: `${location.origin}/api/pictures/`,
