@@ -9,6 +9,8 @@ import { ROOT, run, Trouble } from './shell.mjs'
 const MANIFEST = 'rubato-backup.json'
 const DUMP = 'database.dump'
 const BLOBS = 'blobs'
+/** Jobs are not kept: what was being made is asked for again by the next worker that looks. */
+const QUEUE = 'rubato_queue'
 const VERSION = 1
 /** Windows left open see by it that the film's history is another one. A database from before there was one gets it when it is migrated. */
 const NEW_EPOCH = "DO $$ BEGIN IF to_regclass('public.epoch') IS NOT NULL THEN UPDATE public.epoch SET id = gen_random_uuid(); END IF; END $$"
@@ -59,7 +61,7 @@ export async function backUp({ databaseUrl, storage, file }) {
     mkdirSync(dirname(target), { recursive: true })
     mkdirSync(storage, { recursive: true })
     await atOneMoment(databaseUrl, (snapshot, hashes) => {
-      run(program('pg_dump'), ['--format=custom', '--no-owner', '--no-privileges', `--snapshot=${snapshot}`, '--file', join(folder, DUMP), databaseUrl], { cwd: '/' })
+      run(program('pg_dump'), ['--format=custom', `--exclude-schema=${QUEUE}`, '--no-owner', '--no-privileges', `--snapshot=${snapshot}`, '--file', join(folder, DUMP), databaseUrl], { cwd: '/' })
       const there = (hash) => existsSync(join(storage, hash.slice(0, 2), hash))
       missing.push(...hashes.filter((hash) => !there(hash)))
       writeFileSync(join(folder, MANIFEST), JSON.stringify({ format: 'rubato-backup', version: VERSION, madeAt: new Date().toISOString(), missing }))
@@ -110,7 +112,7 @@ export async function restore({ databaseUrl, storage, file, keepIn = join(ROOT, 
       const script = join(folder, 'restore.sql')
       run(program('pg_restore'), ['--no-owner', '--no-privileges', '--file', script, join(folder, DUMP)], { cwd: '/' })
       writeFileSync(join(folder, 'there.sql'), withoutLetGo(storage))
-      run(program('psql'), ['--quiet', '--no-psqlrc', '--single-transaction', '--set', 'ON_ERROR_STOP=1', '--output', '/dev/null', '--command', 'DROP SCHEMA public CASCADE; CREATE SCHEMA public', '--file', script, '--file', join(folder, 'there.sql'), '--command', NEW_EPOCH, databaseUrl], { cwd: '/' })
+      run(program('psql'), ['--quiet', '--no-psqlrc', '--single-transaction', '--set', 'ON_ERROR_STOP=1', '--output', '/dev/null', '--command', `DROP SCHEMA IF EXISTS ${QUEUE} CASCADE; DROP SCHEMA public CASCADE; CREATE SCHEMA public`, '--file', script, '--file', join(folder, 'there.sql'), '--command', NEW_EPOCH, databaseUrl], { cwd: '/' })
     } catch (error) {
       throw new Trouble(`The database could not be restored: ${error.message}`, 'It is as it was before.')
     }

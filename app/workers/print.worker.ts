@@ -1,5 +1,5 @@
 import { drawingsOf, placedPanels, type Panel } from '@rubato/core/document'
-import { createTakeStage, moveOnBoard, opticsOf } from '@rubato/core/stage'
+import { createTakeStage, moveOnBoard, opticsOf, type TakeStage } from '@rubato/core/stage'
 import { PDFDocument, rgb, type PDFPage, type RGB } from 'pdf-lib'
 import type { LoadedTake } from '#shared/projects'
 import { frameOfWidth } from '../viewport/viewBox'
@@ -73,6 +73,9 @@ async function make(ask: PrintAsk, { tell }: Job<PrintProgress>): Promise<Printe
   const putRight = (on: PDFPage, text: string, right: number, y: number, at: number, weight: Weight, color: RGB) => put(on, text, right - fonts.measure(text, weight, at), y, at, weight, color)
   const oneLine = (text: string, width: number, at: number, weight: Weight) => wrapText(text, width, 1, (each) => fonts.measure(each, weight, at))[0] ?? ''
 
+  // Panels of a shot follow each other.
+  let staged: { readonly take: LoadedTake; readonly stage: TakeStage } | null = null
+  const stageOf = (take: LoadedTake): TakeStage => (staged = staged?.take === take ? staged : { take, stage: createTakeStage(take.body, optics) }).stage
   let shown: readonly string[] = []
   let done = 0
   for (const [pageIndex, onPage] of pages.entries()) {
@@ -99,7 +102,7 @@ async function make(ask: PrintAsk, { tell }: Job<PrintProgress>): Promise<Printe
       const lengthWidth = fonts.measure(length, 'plain', size)
       putRight(sheet, length, cell.label.x + cell.label.width, cell.label.y + 1, size, 'plain', INK)
       if (each.number === 1 && each.shotTitle !== '') put(sheet, oneLine(each.shotTitle, cell.label.width - nameWidth - lengthWidth - 8, size, 'plain'), cell.label.x + nameWidth, cell.label.y + 1, size, 'plain', QUIET)
-      const move = choice.moves ? moveOnBoard(createTakeStage(each.take.body, optics), each.startFrame, each.startFrame + each.panel.lengthFrames) : null
+      const move = choice.moves ? moveOnBoard(stageOf(each.take), each.startFrame, each.startFrame + each.panel.lengthFrames) : null
       const { picture, words: room } = move === null ? cell : pictureIn(cell, (move.window.right - move.window.left) / (move.window.top - move.window.bottom))
       const canvas = move === null ? await painter.paint(each.take.body, each.startFrame, frameOfWidth(picturePx, optics.aspect)) : await painter.paintFrom(each.take.body, each.startFrame, move.cameraId, move.pose, viewOf(move, Math.round(picture.width * PX_PER_POINT), optics.aspect))
       const image = await pdf.embedJpg(await (await canvas.convertToBlob({ type: 'image/jpeg', quality: 0.86 })).arrayBuffer())

@@ -45,7 +45,7 @@ describe('a move on a printed board', () => {
   })
 
   it('has the way of a level that walks, though the camera stands', () => {
-    const take = [[0, -0.3], [47, 0.4]].reduce((now, [frame, x]) => done(now, keyLevel(now, T, 'tilda', frame!, { place: { x: x!, y: 0, depth: 0 } }, newId)), { ...sampleTake([48]), framings: {} })
+    const take = [[0, -0.3], [47, 0.4]].reduce((now, [frame, x]) => done(now, keyLevel(now, T, 'tilda', frame!, { place: { x: x!, y: 0, depth: 0 } }, newId)), { ...sampleTake([24, 24]), framings: {} })
     const stage = createTakeStage(take, OPTICS)
     const move = moveOnBoard(stage, 0, 48)!
     expect([move.framings, move.way]).toEqual([[], []])

@@ -28,6 +28,8 @@ const EXPIRE_EVERY_MS = 3600_000
 const MOST_TRIES = 3
 const MOST_LOSSES = 20
 const MOST_BYTES = 1024 ** 4
+/** A page that hands nothing in for so long hangs; the slowest files, of a whole film, are made in less. */
+const STALLED_MS = 20 * 60_000
 
 interface Piece {
   readonly render_id: string
@@ -57,16 +59,20 @@ export function startRenderWorker(address: string, secret: string): RenderWorker
   const stopping = new AbortController()
   const page = createStagePage(address, secret)
   let idleSince = Date.now()
-  let [ordered, expired] = [0, 0]
+  let expired = 0
   const wait = (ms: number) => setTimeout(ms, undefined, { signal: stopping.signal }).catch(() => undefined)
-  const beat = setInterval(() => void sayHere(me).catch(() => undefined), 3000)
+  let ordering = false
+  // Beside the work: a long piece must not keep others waiting for what a dead worker had.
+  const order = async () => {
+    if (ordering) return
+    ordering = true
+    await Promise.all([sayHere(me), putInOrder()]).catch((error: Error) => logLine({ level: 'error', what: `queue: ${error.message}` }))
+    ordering = false
+  }
+  const beat = setInterval(() => void order(), ORDER_EVERY_MS)
 
   async function turn(): Promise<boolean> {
     const now = Date.now()
-    if (now - ordered > ORDER_EVERY_MS) {
-      ordered = now
-      await putInOrder()
-    }
     if (now - expired > EXPIRE_EVERY_MS) {
       expired = now
       await dropExpiredRenders()
@@ -83,10 +89,11 @@ export function startRenderWorker(address: string, secret: string): RenderWorker
     const piece = await takePiece(job, jobId, me)
     if (piece === null) return queue.complete(RENDER_QUEUE, jobId)
     const gate = new AbortController()
-    const signal = AbortSignal.any([gate.signal, stopping.signal])
-    let done = 0
-    let told = 0
+    const stalled = new AbortController()
+    const signal = AbortSignal.any([gate.signal, stalled.signal, stopping.signal])
+    let [done, told, doneAt] = [0, 0, Date.now()]
     const beating = setInterval(() => {
+      if (Date.now() - doneAt > STALLED_MS) stalled.abort(new Error(`Nothing came for ${STALLED_MS / 60_000} minutes.`))
       void stillMine(piece, me, done).then(
         (mine) => {
           if (!mine) gate.abort(new NotMine('another has it, or it is not wanted any more'))
@@ -99,7 +106,7 @@ export function startRenderWorker(address: string, secret: string): RenderWorker
     }, BEAT_EVERY_MS)
     const folder = await mkdtemp(join(tmpdir(), 'rubato-render-'))
     try {
-      const tell = (frames: number) => (done = frames)
+      const tell = (frames: number) => void ([done, doneAt] = [frames, Date.now()])
       if (piece.kind === 'join') await joinPieces(piece, folder, page, address, me, signal)
       else await makePiece(piece, folder, page, address, me, signal, tell)
       await queue.complete(RENDER_QUEUE, jobId)
@@ -116,7 +123,7 @@ export function startRenderWorker(address: string, secret: string): RenderWorker
   }
 
   const ended = (async () => {
-    await sayHere(me).catch(() => undefined)
+    await order()
     while (!stopping.signal.aborted) {
       const worked = await turn().catch((error: Error) => (logLine({ level: 'error', what: `render: ${error.message}` }), false))
       if (worked) idleSince = Date.now()

@@ -23,6 +23,8 @@ const MOST_VERSIONS = 500
 const MOST_BEFORE = 60
 /** Those that something was handed over of. */
 const MOST_OUT = 30
+/** What is still being made needs the film that it is made of. */
+const NOT_BEING_MADE = "id NOT IN (SELECT version_id FROM renders WHERE project_id = $1 AND state = 'running')"
 const TAKES_AT_ONCE = 16
 /** Kinds that are brought back take by take. */
 const WITH_TAKES: ReadonlySet<BodyKind> = new Set(['take', 'drawing'])
@@ -50,16 +52,15 @@ export async function keepVersion(project: ProjectRow, name: string, author: str
   if (count >= MOST_VERSIONS) throw refuse(422, 'too-many-versions', `The film has ${count} versions, which is the most there can be. Delete some that are no longer needed.`)
   if (reason === 'before') {
     await run(
-      `DELETE FROM versions WHERE project_id = $1 AND id IN (SELECT id FROM versions WHERE project_id = $1 AND reason = 'before' ORDER BY created_at DESC OFFSET $2)`,
+      `DELETE FROM versions WHERE project_id = $1 AND id IN (SELECT id FROM versions WHERE project_id = $1 AND reason = 'before' AND ${NOT_BEING_MADE} ORDER BY created_at DESC OFFSET $2)`,
       [project.id, MOST_BEFORE - 1],
       transaction,
     )
   }
   if (reason === 'out') {
-    // What is still being made needs the film that it is made of.
     await run(
       `DELETE FROM versions WHERE project_id = $1 AND id IN (
-         SELECT id FROM versions WHERE project_id = $1 AND reason = 'out' AND id NOT IN (SELECT version_id FROM renders WHERE project_id = $1 AND state = 'running') ORDER BY created_at DESC OFFSET $2)`,
+         SELECT id FROM versions WHERE project_id = $1 AND reason = 'out' AND ${NOT_BEING_MADE} ORDER BY created_at DESC OFFSET $2)`,
       [project.id, MOST_OUT - 1],
       transaction,
     )

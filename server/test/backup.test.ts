@@ -3,6 +3,7 @@ import { existsSync, mkdtempSync, readdirSync, rmSync, symlinkSync, writeFileSyn
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import sharp from 'sharp'
+import { NO_BURN_IN, UNDRESSED } from '#shared/renders'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { backUp, restore } from '../../scripts/backup.mjs'
 import { PNG, startTestServer, type TestServer } from './testServer'
@@ -32,6 +33,9 @@ describe('a backup', () => {
     folder = mkdtempSync(join(tmpdir(), 'rubato-backup-test-'))
     file = join(folder, 'monday.tar')
     hash = (await server.ask('/api/pictures', { method: 'POST', body: PNG })).body.hash
+    // The queue has a schema of its own, and a job in it.
+    const look = { size: 0.25, sound: false, burnIn: NO_BURN_IN, dress: UNDRESSED, standIns: false, depth: null, clear: false, trim: false }
+    expect((await server.post('/api/projects/salt-lantern/renders', { format: 'png', of: { kind: 'film' }, each: 'whole', handles: 0, look, priority: 0 })).status).toBe(200)
     // The server runs on meanwhile.
     await backUp({ ...place(), file })
   })
@@ -50,6 +54,8 @@ describe('a backup', () => {
     expect(await titles()).toEqual(['Salt Lantern'])
     const picture = await fetch(`${server.address}/api/pictures/${hash}`)
     expect(Buffer.from(await picture.arrayBuffer())).toEqual(PNG)
+    // What was being made is still to be made.
+    expect((await server.ask('/api/projects/salt-lantern/renders')).body).toMatchObject([{ state: 'running', doneFrames: 0 }])
 
     const kept = readdirSync(folder).find((name) => name.startsWith('before-restore-'))!
     await server.kill()

@@ -164,7 +164,7 @@ export function useHandOver() {
 
   /** The movie of the whole film that is made along with its cut, by which that finds its pictures. */
   function movieBeside(choice: HandOverChoice): string | null {
-    const id = choice.range === 'film' && choice.each === 'whole' ? choice.formats.find((each) => ((format) => format.needs === 'frames' && format.frame === 'pixels')(formatOf(each))) : undefined
+    const id = choice.range === 'film' && choice.each === 'whole' && leadFrames(choice.dress) === 0 ? choice.formats.find((each) => ((format) => format.needs === 'frames' && format.frame === 'pixels')(formatOf(each))) : undefined
     return id === undefined ? null : `${movies.stemOf(choice)}.${formatOf(id).extension}`
   }
 
