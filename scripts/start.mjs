@@ -81,18 +81,22 @@ async function waitUntilHealthy(address, child) {
 
 const storageFolder = () => process.env.RUBATO_STORAGE_DIR ?? join(ROOT, 'data', 'blobs')
 
-/** A worker alone, until it is stopped. */
-async function work({ databaseUrl }) {
-  say('Rubato, a worker for renders')
+/** The database that was given, or a private one that is started where it does not run. */
+async function database(given) {
+  if (given !== null) return { cluster: null, databaseUrl: given }
+  await step('PostgreSQL', ensurePostgres)
   let cluster = null
-  if (databaseUrl === null) {
-    await step('PostgreSQL', ensurePostgres)
-    await step('database', async () => {
-      cluster = await startCluster({ name: CLUSTER })
-      databaseUrl = cluster.url
-      return `port ${cluster.port}`
-    })
-  }
+  await step('database', async () => {
+    cluster = await startCluster({ name: CLUSTER })
+    return `port ${cluster.port}`
+  })
+  return { cluster, databaseUrl: cluster.url }
+}
+
+/** A worker alone, until it is stopped. */
+async function work({ databaseUrl: given }) {
+  say('Rubato, a worker for renders')
+  const { cluster, databaseUrl } = await database(given)
   await step('packages', ensurePackages)
   await step('build', ensureBuild)
   await ensureWorkerPrograms()
@@ -118,16 +122,9 @@ async function main() {
   const copying = options.backup !== null || options.restore !== null
   if (options.backup === null) await refuseTakenPort(address, port, copying)
   say('Rubato')
-  let cluster = null
-  let databaseUrl = options.databaseUrl
-  if (databaseUrl === null) {
-    await step('PostgreSQL', ensurePostgres)
-    await step('database', async () => {
-      cluster = await startCluster({ name: CLUSTER })
-      databaseUrl = cluster.url
-      return `port ${cluster.port}`
-    })
-  }
+  const found = await database(options.databaseUrl)
+  const { databaseUrl } = found
+  let { cluster } = found
   if (copying) return copy(options, databaseUrl, cluster)
   await step('packages', ensurePackages)
   if (!options.dev) await step('build', ensureBuild)

@@ -60,19 +60,8 @@ const whole = (text: string) => Math.min(MOST_CARD_FRAMES, Math.max(0, Math.roun
   </div>
 </template>
 
+<style scoped src="~/styles/handoverRows.css"></style>
 <style scoped>
-label,
-.row {
-  display: grid;
-  grid-template-columns: 74px 1fr;
-  align-items: center;
-}
-.check {
-  display: flex;
-  flex-wrap: wrap;
-  align-items: center;
-  gap: 4px 6px;
-}
 .wide {
   flex: 1;
   min-width: 0;

@@ -55,21 +55,13 @@ const sizes = computed(() =>
   <label v-if="hasStandIns" title="Figures, boxes and grids that stand in for what is not drawn yet">Stand-ins <span class="check"><input v-model="choice.standIns" type="checkbox" :disabled="busy" /> {{ choice.standIns ? 'are seen' : 'are left out' }}</span></label>
 </template>
 
+<style scoped src="~/styles/handoverRows.css"></style>
 <style scoped>
-label,
-.row {
-  display: grid;
-  grid-template-columns: 74px 1fr;
-  align-items: center;
-}
-.check,
 .burns {
   display: flex;
   flex-wrap: wrap;
   align-items: center;
   gap: 4px 6px;
-}
-.burns {
   column-gap: 14px;
 }
 .ends {
