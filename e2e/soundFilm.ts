@@ -71,8 +71,8 @@ export async function twoShots() {
 export { addClips, addLane, EMPTY_TAKE, putTransition }
 
 /** Panels of these lengths; every second is black all over, the others white. */
-export async function flashFilm(lengths: readonly number[], widthPx = 320, heightPx = 180) {
-  const film = await makeFilm({ widthPx, heightPx, panels: lengths, levels: [{ id: 'flash', colour: '#000000', box: [-2, -2, 2, 2], depth: 0 }] })
+export async function flashFilm(lengths: readonly number[], widthPx = 320, heightPx = 180, rate = { numerator: 24, denominator: 1 }) {
+  const film = await makeFilm({ widthPx, heightPx, rate, panels: lengths, levels: [{ id: 'flash', colour: '#000000', box: [-2, -2, 2, 2], depth: 0 }] })
   const cells = Object.fromEntries(lengths.map((_, i) => {
     const id = `flash.p${i + 1}`
     return [id, { before: i === 0 ? { id, levelId: 'flash', panelId: 'p1', drawingId: 'd-flash' } : null, after: { id, levelId: 'flash', panelId: `p${i + 1}`, drawingId: i % 2 === 1 ? 'd-flash' : null } }]

@@ -91,7 +91,7 @@ watch(visible, (on) => {
 const frames = computed(() => framesOf(choice))
 const touched = computed(() => filmFiles(film.filmStage, rangeOf(choice.range), 'shot').length)
 /** Something of it can be made in either place. */
-const canChoose = computed(() => wanted.value.some((id) => factsOf(id).made === 'either'))
+const canChoose = computed(() => wanted.value.some((id) => factsOf(id).made === 'either' && !unmade.value.has(id)))
 const onServer = computed(() => wanted.value.filter((id) => isForServer(choice, id)))
 const takesFrames = computed(() => FRAMES.some(({ id }) => isOn(id)))
 const takesLayers = computed(() => isOn('layers'))
@@ -150,10 +150,11 @@ const submit = () => start({ ...chosen.copy(), formats: [...wanted.value] })
               <label v-if="choice.each === 'shot'" class="check" title="Frames more before and after each shot, for the edit to lean on: what goes on goes on there, and no other shot is seen"><input v-model.number="choice.handles" type="number" class="plain-field mono" min="0" :max="MOST_HANDLES" :disabled="busy" aria-label="Handles, frames" /> frames of handle</label>
             </span>
           </div>
-          <div v-if="canChoose" class="row">
+          <div v-if="canChoose || onServer.length > 0" class="row">
             <span>Made</span>
             <span class="each">
-              <Select v-model="choice.where" size="small" :options="[...WHERE]" option-label="label" option-value="value" :disabled="busy" aria-label="Made where" />
+              <Select v-if="canChoose" v-model="choice.where" size="small" :options="[...WHERE]" option-label="label" option-value="value" :disabled="busy" aria-label="Made where" />
+              <span v-else>on the server,</span>
               <Select v-if="onServer.length > 0" v-model="choice.priority" size="small" :options="[...PRIORITIES]" option-label="label" option-value="value" :disabled="busy" aria-label="When" />
             </span>
           </div>
@@ -169,11 +170,11 @@ const submit = () => start({ ...chosen.copy(), formats: [...wanted.value] })
           <HandOverDress v-model="choice" :busy="busy" />
         </div>
       </div>
-      <p class="quiet sum">
-        <span v-if="takesFrames || isOn('wav')">{{ frames }} frames, {{ film.project ? secondsOfFrames(frames, film.project.rate).toFixed(2) : 0 }} s<template v-if="sizeWords">; {{ sizeWords }}</template>. </span>{{ leftOut.join(' ') }}
-      </p>
       <p v-if="endsCrossed" class="failed" role="alert">What is white must be nearer than what is black.</p>
       <div class="actions">
+        <p class="quiet sum">
+          <span v-if="takesFrames || isOn('wav')">{{ frames }} frames, {{ film.project ? secondsOfFrames(frames, film.project.rate).toFixed(2) : 0 }} s<template v-if="sizeWords">; {{ sizeWords }}</template>. </span>{{ leftOut.join(' ') }}
+        </p>
         <button v-if="busy" type="button" class="push-button" data-test="export-cancel" @click="cancel">Cancel</button>
         <template v-else>
           <button type="button" class="push-button" @click="visible = false">Close</button>
@@ -255,7 +256,8 @@ p {
   margin: 0;
 }
 .sum {
-  min-height: 18px;
+  flex: 1;
+  align-self: center;
 }
 .actions {
   position: sticky;
