@@ -135,6 +135,7 @@ try {
   if (wants('server')) await vitest('server', env)
   // The long form of the durability test: fifty kills instead of five.
   if (wants('kills')) for (const writers of ['2', '8']) await vitest('server', { ...env, RUBATO_KILLS: '50', RUBATO_KILL_WRITERS: writers }, ['server/test/durability.test.ts'])
+  if (wants('kills')) await vitest('server', { ...env, RUBATO_KILLS: '30' }, ['server/test/renders.test.ts'])
   if (wants('hostile')) await vitest('server', { ...env, RUBATO_HOSTILE: '1', RUBATO_HOSTILE_KEEP: process.argv.includes('--keep') ? '1' : '' }, ['server/hostile'])
   if (wants('e2e')) {
     await playwright(env)
