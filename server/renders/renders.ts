@@ -64,7 +64,7 @@ interface NewPiece {
 const stemOf = (text: string) => text.trim().replace(/[^\p{L}\p{N}._-]+/gu, '-') || 'film'
 
 /** Puts a render into the queue; its id. The film may be changed from then on: it is made of what it was. */
-export async function askRender(projectId: string, ask: RenderAsk): Promise<string> {
+export async function askRender(projectId: string, ask: RenderAsk, saidBefore?: Said): Promise<string> {
   await liveProject(projectId)
   const [{ count }] = (await rows<{ count: number }>("SELECT count(*)::int AS count FROM renders WHERE project_id = $1 AND state = 'running'", [projectId])) as [{ count: number }]
   if (count >= MOST_RUNNING) throw refuse(422, 'too-many-renders', `${count} renders of this film are waiting already. Cancel some, or wait for them.`)
@@ -88,14 +88,16 @@ export async function askRender(projectId: string, ask: RenderAsk): Promise<stri
   if (facts.needs === 'frames') pieces.push({ kind: 'join', file: 0, start: 0, end: 0, lead: 0 })
   const about = aboutOf(film, ask, span)
   const stem = stemOf(`${project.title}${ask.of.kind === 'film' ? '' : ` ${about}`}${ask.look.depth === null ? '' : ' distances'}`)
-  const names = files.map(({ label }) => `${label === null ? stem : stemOf(`${project.title} ${label}`)}.${facts.extension}`)
+  const stems = files.map(({ label }) => (label === null ? stem : stemOf(`${project.title} ${label}`)))
+  // Labels that differ by a sign that no file's name has.
+  const names = stems.map((each, i) => `${each}${stems.indexOf(each) === i ? '' : `-${i + 1}`}.${facts.extension}`)
   const id = randomUUID()
   const { sequelize } = await useDatabase()
   const jobs = pieces.map(() => randomUUID())
   await sequelize.transaction(async (transaction) => {
     await run(
       'INSERT INTO renders (id, project_id, version_id, format, about, ask, priority, author) VALUES ($1, $2, $3, $4, $5, $6, $7, $8)',
-      [id, projectId, version, ask.format, about, JSON.stringify({ ...ask, version, rate: project.rate, said: { version: versionName, date: new Date().toISOString().slice(0, 10), who: ask.author }, title: project.title, shape: picturePixels({ project, size: ask.look.size }), files: files.map(({ shotId, label, span: { start, end } }, i) => ({ shotId, label, start, end, name: names[i]! })) } satisfies KeptAsk), ask.priority, ask.author],
+      [id, projectId, version, ask.format, about, JSON.stringify({ ...ask, version, rate: project.rate, said: saidBefore ?? { version: versionName, date: new Date().toISOString().slice(0, 10), who: ask.author }, title: project.title, shape: picturePixels({ project, size: ask.look.size }), files: files.map(({ shotId, label, span: { start, end } }, i) => ({ shotId, label, start, end, name: names[i]! })) } satisfies KeptAsk), ask.priority, ask.author],
       transaction,
     )
     await run(
@@ -206,8 +208,8 @@ export async function endRender(projectId: string, renderId: string): Promise<vo
 
 /** The same once more, of the same film. */
 export async function againRender(projectId: string, renderId: string): Promise<string> {
-  const { files: _, rate: __, said: ___, title: ____, shape: _____, ...ask } = (await renderOf(projectId, renderId)).ask
-  return askRender(projectId, ask)
+  const { files: _, rate: __, said, title: ___, shape: ____, ...ask } = (await renderOf(projectId, renderId)).ask
+  return askRender(projectId, ask, said)
 }
 
 /** A render ends only once; `also` may still say no, with no row. True where this was it. */

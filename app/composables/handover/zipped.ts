@@ -8,8 +8,12 @@ export async function zipped(files: readonly { readonly name: string; readonly f
     if (error !== null) failure = error
     else parts.push(chunk as Uint8Array<ArrayBuffer>)
   })
-  for (const { name, file } of files) {
-    const entry = new ZipPassThrough(name)
+  const taken = new Set<string>()
+  for (const [i, { name, file }] of files.entries()) {
+    // Labels that differ by a sign that no file's name has.
+    const own = taken.has(name) ? name.replace(/(\.[^.]*)?$/, `-${i + 1}$1`) : name
+    taken.add(own)
+    const entry = new ZipPassThrough(own)
     zip.add(entry)
     const reader = file.stream().getReader()
     for (;;) {
