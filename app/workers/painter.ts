@@ -62,7 +62,10 @@ export async function createPainter(request: MovieRequest, painters: number): Pr
   let made: OffscreenCanvasRenderingContext2D | null = null
   const [held, mixed] = [createMixTable(readable), createMixTable(readable)]
 
-  const composed = ({ takeId, frame, cameraId }: ShownView): Composition => compose(stages.get(takeId)!.through(frame, cameraId), wholeFrame(widthPx, heightPx), art, (id) => drawings[id] ?? null, false, undefined, depth === null ? undefined : () => SILHOUETTE, depth === null ? AIR : { kind: 'depth', range: depth })
+  const looking = depth === null ? undefined : () => SILHOUETTE
+  const air = depth === null ? AIR : ({ kind: 'depth', range: depth } as const)
+  const composed = ({ takeId, frame, cameraId }: ShownView): Composition =>
+    compose(stages.get(takeId)!.through(frame, cameraId), wholeFrame(widthPx, heightPx), art, (id) => drawings[id] ?? null, false, undefined, looking, air)
   /** A frame with all its placed pictures: composing asks for those that are not there, each at the size wanted. */
   const whole = async (of: ShownView): Promise<Composition> => {
     for (;;) {
@@ -124,10 +127,11 @@ export async function createPainter(request: MovieRequest, painters: number): Pr
     return made
   }
 
+  const slateShot = alone === undefined ? null : { label: alone.placed.shot.label, letter: alone.letter }
   /** What stands before the first frame: the slate, then the card. */
   const before = (index: number): OffscreenCanvasRenderingContext2D => {
     const to = outside()
-    if (index < dress.slate) drawSlate(to, out, slateLines(project, slateOf(fileSpan, alone === undefined ? null : { label: alone.placed.shot.label, letter: alone.letter }), fileSpan.end - fileSpan.start, out, request.said))
+    if (index < dress.slate) drawSlate(to, out, slateLines(project, slateOf(fileSpan, slateShot), fileSpan.end - fileSpan.start, out, request.said))
     else drawCard(to, out, dress.card.text)
     return to
   }
@@ -174,7 +178,8 @@ export async function createPainter(request: MovieRequest, painters: number): Pr
       const png = before !== undefined && samePicture(before.signature, composition.signature) ? before.png : await pngOf(composition, box)
       layersBefore.set(key, { signature: composition.signature, png })
       const [first, last] = [all.indexOf(parts[0]!), all.indexOf(parts.at(-1)!)]
-      packed.push({ id, name: placed.level.name, kind: key.startsWith('shadow') ? 'shadow' : 'level', order: packed.length, depthFw: placed.z, opacity: placed.opacity, isCut: last - first + 1 > parts.length, box, png })
+      const kind = key.startsWith('shadow') ? 'shadow' : 'level'
+      packed.push({ id, name: placed.level.name, kind, order: packed.length, depthFw: placed.z, opacity: placed.opacity, isCut: last - first + 1 > parts.length, box, png })
     }
     return packLayers(packed).buffer
   }

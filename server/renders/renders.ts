@@ -77,27 +77,42 @@ export async function askRender(projectId: string, ask: RenderAsk, saidBefore?: 
   const [leastWidth, leastHeight] = facts.leastPx ?? [0, 0]
   if (project.widthPx * ask.look.size < leastWidth || project.heightPx * ask.look.size < leastHeight) throw refuse(422, 'too-small', `${facts.label} can’t be smaller than ${leastWidth} × ${leastHeight}. Choose a larger size.`)
   const span = spanOfPart(film, ask.of)
-  if (span === null) throw refuse(422, 'no-such-shot', `There is no shot ${[...('from' in ask.of ? [ask.of.from, ask.of.to] : [])].find((label) => film.shots.every(({ shot }) => shot.label !== label))} in the film.`)
-  const files = filmFiles(film, span, isByShot(ask.format) ? 'shot' : facts.needs === 'checks' ? 'whole' : ask.each, facts.needs === 'frames' || facts.needs === 'sound' ? ask.handles : 0)
+  if (span === null) {
+    const asked = 'from' in ask.of ? [ask.of.from, ask.of.to] : []
+    throw refuse(422, 'no-such-shot', `There is no shot ${asked.find((label) => film.shots.every(({ shot }) => shot.label !== label))} in the film.`)
+  }
+  const each = isByShot(ask.format) ? 'shot' : facts.needs === 'checks' ? 'whole' : ask.each
+  const files = filmFiles(film, span, each, facts.needs === 'frames' || facts.needs === 'sound' ? ask.handles : 0)
   if (files.length === 0) throw refuse(422, 'nothing', 'There are no frames to make: the range is empty.')
   if (files.length > MOST_FILES) throw refuse(422, 'too-many-files', `These are ${files.length} files; at most ${MOST_FILES} are made at once. Choose fewer shots.`)
   if (facts.needs === 'sound' && Object.keys(outline.clips).length === 0) throw refuse(422, 'no-sound', 'The film has no sound yet. Bring some in first.')
-  const pieces: NewPiece[] = files.flatMap((file, i): NewPiece[] =>
-    facts.needs === 'frames' ? filePieces(film, file, PIECE_FRAMES.least, PIECE_FRAMES.most).map(({ start, end }, n) => ({ kind: 'frames', file: i, start, end, lead: n === 0 && facts.frame !== 'layers' ? leadFrames(ask.look.dress) : 0 })) : [{ kind: 'file', file: i, ...file.span, lead: 0 }],
-  )
+  const lead = facts.frame === 'layers' ? 0 : leadFrames(ask.look.dress)
+  const pieces: NewPiece[] = files.flatMap((file, i): NewPiece[] => {
+    if (facts.needs !== 'frames') return [{ kind: 'file', file: i, ...file.span, lead: 0 }]
+    return filePieces(film, file, PIECE_FRAMES.least, PIECE_FRAMES.most).map(({ start, end }, n) => ({ kind: 'frames', file: i, start, end, lead: n === 0 ? lead : 0 }))
+  })
   if (facts.needs === 'frames') pieces.push({ kind: 'join', file: 0, start: 0, end: 0, lead: 0 })
   const about = aboutOf(film, ask, span)
   const stem = stemOf(`${project.title}${ask.of.kind === 'film' ? '' : ` ${about}`}${ask.look.depth === null ? '' : ' distances'}`)
   const stems = files.map(({ label }) => (label === null ? stem : stemOf(`${project.title} ${label}`)))
   // Labels that differ by a sign that no file's name has.
   const names = stems.map((each, i) => `${each}${stems.indexOf(each) === i ? '' : `-${i + 1}`}.${facts.extension}`)
+  const kept: KeptAsk = {
+    ...ask,
+    version,
+    rate: project.rate,
+    said: saidBefore ?? { version: versionName, date: new Date().toISOString().slice(0, 10), who: ask.author },
+    title: project.title,
+    shape: picturePixels({ project, size: ask.look.size }),
+    files: files.map(({ shotId, label, span: { start, end } }, i) => ({ shotId, label, start, end, name: names[i]! })),
+  }
   const id = randomUUID()
   const { sequelize } = await useDatabase()
   const jobs = pieces.map(() => randomUUID())
   await sequelize.transaction(async (transaction) => {
     await run(
       'INSERT INTO renders (id, project_id, version_id, format, about, ask, priority, author) VALUES ($1, $2, $3, $4, $5, $6, $7, $8)',
-      [id, projectId, version, ask.format, about, JSON.stringify({ ...ask, version, rate: project.rate, said: saidBefore ?? { version: versionName, date: new Date().toISOString().slice(0, 10), who: ask.author }, title: project.title, shape: picturePixels({ project, size: ask.look.size }), files: files.map(({ shotId, label, span: { start, end } }, i) => ({ shotId, label, start, end, name: names[i]! })) } satisfies KeptAsk), ask.priority, ask.author],
+      [id, projectId, version, ask.format, about, JSON.stringify(kept), ask.priority, ask.author],
       transaction,
     )
     await run(

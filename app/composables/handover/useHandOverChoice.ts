@@ -1,6 +1,6 @@
 import { useLocalStorage } from '@vueuse/core'
 import { computed, reactive, watch } from 'vue'
-import { NO_BURN_IN, UNDRESSED, type BurnIn, type Dress } from '#shared/renders'
+import { NO_BURN_IN, UNDRESSED } from '#shared/renders'
 import { useFilmStore } from '~/stores/film'
 import { FORMATS } from '~/workers/formats'
 import type { HandOverChoice } from './useHandOver'
@@ -11,12 +11,34 @@ export interface HandOverPreset {
   readonly choice: HandOverChoice
 }
 
-const first = (): HandOverChoice => ({ range: 'shot', formats: ['webm'], size: 1, sound: true, burnIn: JSON.parse(JSON.stringify(NO_BURN_IN)) as BurnIn, dress: JSON.parse(JSON.stringify(UNDRESSED)) as Dress, standIns: false, depth: null, clear: false, trim: false, each: 'whole', handles: 0, where: 'window', priority: 0, nested: true })
+const first = (): HandOverChoice => ({
+  range: 'shot',
+  formats: ['webm'],
+  size: 1,
+  sound: true,
+  burnIn: structuredClone(NO_BURN_IN),
+  dress: structuredClone(UNDRESSED),
+  standIns: false,
+  depth: null,
+  clear: false,
+  trim: false,
+  each: 'whole',
+  handles: 0,
+  where: 'window',
+  priority: 0,
+  nested: true,
+})
 
 /** What was kept by an earlier Rubato may lack what came since, or have what has gone. */
 function whole(kept: Partial<HandOverChoice> | undefined): HandOverChoice {
-  const choice = { ...first(), ...kept }
-  return { ...choice, burnIn: { ...first().burnIn, ...choice.burnIn }, dress: { ...first().dress, ...choice.dress, card: { ...first().dress.card, ...choice.dress?.card } }, formats: Array.isArray(choice.formats) ? choice.formats.filter((id) => Object.hasOwn(FORMATS, id)) : first().formats }
+  const usual = first()
+  const choice = { ...usual, ...kept }
+  return {
+    ...choice,
+    burnIn: { ...usual.burnIn, ...choice.burnIn },
+    dress: { ...usual.dress, ...choice.dress, card: { ...usual.dress.card, ...choice.dress?.card } },
+    formats: Array.isArray(choice.formats) ? choice.formats.filter((id) => Object.hasOwn(FORMATS, id)) : usual.formats,
+  }
 }
 
 /** What is chosen to be handed over: as it was for this film the last time, and choices under names. */

@@ -70,7 +70,16 @@ export function useMovieOut() {
   }
 
   /** Makes one file. With `handIn` its frames are handed in there instead, one by one. */
-  async function makeFile(of: Pick<FilmFile, 'shotId' | 'span'>, look: MovieLook, id: FormatId, format: FrameFormat | SoundFormat, signal: AbortSignal, progress: (progress: MovieProgress) => void, stem: string, elsewhere: Elsewhere = {}): Promise<MadeMovieFile> {
+  async function makeFile(
+    of: Pick<FilmFile, 'shotId' | 'span'>,
+    look: MovieLook,
+    id: FormatId,
+    format: FrameFormat | SoundFormat,
+    signal: AbortSignal,
+    progress: (progress: MovieProgress) => void,
+    stem: string,
+    elsewhere: Elsewhere = {},
+  ): Promise<MadeMovieFile> {
     const request = await requestOf(of, look, id, format, signal, stem, elsewhere)
     const { file, frames, codec, totalMs } = await movieJobs.run(request, { signal, progress })
     return { name: request.fileName, file, frames, codec, totalMs }
@@ -92,7 +101,10 @@ export function useMovieOut() {
     const wantsSound = format.needs === 'sound' || (format.sound === true && look.sound && handIn === undefined)
     const lead = withLead ? leadFrames(look.dress) : 0
     const from = shotId === null ? 0 : (filmStage.placeOf(shotId)?.startFrame ?? 0)
-    const sound = plan === null || !wantsSound ? null : { plan, soundBase: `${location.origin}/api/sounds/`, fromSeconds: secondsOfFrames(from + span.start, project.rate), toSeconds: secondsOfFrames(from + span.end, project.rate), leadSeconds: format.needs === 'sound' && elsewhere.withLead === undefined ? 0 : secondsOfFrames(lead, project.rate) }
+    const seconds = (frames: number) => secondsOfFrames(frames, project.rate)
+    // Sound that is handed over by itself begins where it is asked for.
+    const leadSeconds = format.needs === 'sound' && elsewhere.withLead === undefined ? 0 : seconds(lead)
+    const sound = plan === null || !wantsSound ? null : { plan, soundBase: `${location.origin}/api/sounds/`, fromSeconds: seconds(from + span.start), toSeconds: seconds(from + span.end), leadSeconds }
     if (format.needs === 'sound' && sound === null) throw new Error('The film has no sound yet. Bring some in on the Desk first.')
     const depth = look.depth === null || format.needs !== 'frames' ? null : depthOf(look.depth, shots.map(({ body }) => createTakeStage(body, film.optics!)))
     return {
