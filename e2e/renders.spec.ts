@@ -6,6 +6,8 @@ import { Desk, expect, test } from './desk'
 import { exportAs, framesOf, onlyFormat, onsets, soundOf } from './exporting'
 import { addClips, addLane, change, claps, clip, flashFilm, lane, twoShots, uploadSound, wav } from './soundFilm'
 
+// A worker starts a browser of its own, and paints as fast as the machine lets it.
+test.describe.configure({ timeout: 300_000 })
 let worker: ServerProcess
 test.beforeAll(async () => {
   worker = await startTestWorker({ databaseUrl: process.env.RUBATO_E2E_DATABASE!, storage: process.env.RUBATO_E2E_STORAGE! })
@@ -27,7 +29,7 @@ async function onServer(page: Page, dialog: Locator) {
 }
 async function saved(page: Page, dialog: Locator) {
   const save = dialog.getByTestId('render').first().getByRole('link', { name: /^Save/ })
-  await expect(save).toBeVisible({ timeout: 80_000 })
+  await expect(save).toBeVisible({ timeout: 240_000 })
   const download = page.waitForEvent('download')
   await save.click()
   return (await (await download).path())!
@@ -82,7 +84,7 @@ test('every window sees how far a render is; it is cancelled from any, and done 
   const dialog = await opened(page, 'Movie for the edit (MOV: VC-3, every frame whole)')
   await dialog.getByRole('button', { name: 'Make it on the server' }).click()
   await expect(other.getByTestId('render-share')).toBeVisible()
-  await expect(dialog.getByTestId('render')).toContainText(/frame [1-9]\d* of 801/, { timeout: 40_000 })
+  await expect(dialog.getByTestId('render')).toContainText(/frame [1-9]\d* of 801/, { timeout: 120_000 })
   await other.getByRole('button', { name: 'Hand over…' }).click()
   const there = other.getByRole('dialog')
   await there.getByTestId('render').getByRole('button', { name: 'Cancel' }).click()

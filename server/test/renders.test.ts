@@ -32,7 +32,7 @@ const asked = (more: Partial<RenderAsk>): RenderAsk => ({ format: 'png', of: sho
 const ask = async (more: Partial<RenderAsk>) => (await server.post(`${FILM}/renders`, asked(more))).body as { id: string; message?: string; data?: { code: string } }
 const list = async () => (await server.ask(`${FILM}/renders`)).body as Render[]
 const one = async (id: string) => (await list()).find((render) => render.id === id)
-async function ended(id: string, seconds = 120): Promise<Render> {
+async function ended(id: string, seconds = 300): Promise<Render> {
   for (let tries = 0; tries < seconds * 4; tries++) {
     const render = await one(id)
     if (render !== undefined && render.state !== 'running') return render
@@ -68,13 +68,13 @@ describe('a render on the server', () => {
     const again = (await server.post(`${FILM}/renders/${id}/again`, {})).body as { id: string }
     expect([hashOf(await (await ended(again.id), fileOf(again.id))), await versions()]).toEqual([hashOf(await fileOf(id)), before])
     await server.ask(FILM, { method: 'PATCH', headers: { 'Content-Type': 'application/json' }, body: JSON.stringify({ title: 'Salt Lantern' }) })
-  }, 180_000)
+  }, 900_000)
 
   it('is a movie with every frame in its place, and each shot in a file of its own with handles', async () => {
     await newWorker()
     const { id } = await ask({ format: 'mp4', of: shots('030', '040'), each: 'shot', handles: 5 })
     const other = await ask({ format: 'mov', of: shots('030') })
-    const done = await ended(id, 240)
+    const done = await ended(id)
     expect(done.files.map(({ name }) => name)).toEqual(['Salt-Lantern-030.mp4', 'Salt-Lantern-040.mp4'])
     for (const [number, label] of ['030', '040'].entries()) {
       const path = join(server.storage, `probe-${label}.mp4`)
@@ -88,7 +88,7 @@ describe('a render on the server', () => {
     writeFileSync(mov, await fileOf(other.id))
     const keys = execFileSync('ffprobe', ['-v', 'error', '-select_streams', 'v', '-show_entries', 'packet=flags', '-of', 'csv=p=0', mov]).toString().trim().split('\n')
     expect([keys.length, keys.every((flags) => flags.startsWith('K'))]).toEqual([await lengthOf('030'), true])
-  }, 400_000)
+  }, 900_000)
 
   it('ends when it is cancelled, leaves nothing behind, and goes after what is before it', async () => {
     const last = await ask({ of: shots('040'), priority: -1 })
@@ -102,13 +102,13 @@ describe('a render on the server', () => {
     expect([(await one(usual.id))!.state, (await one(last.id))!.state]).toEqual(['cancelled', 'cancelled'])
     // The worker leaves what is not wanted any more, and takes the next.
     const next = await ask({ of: shots('030') })
-    expect((await ended(next.id, 60)).state).toBe('done')
+    expect((await ended(next.id)).state).toBe('done')
     for (const { id } of await list()) await server.ask(`${FILM}/renders/${id}`, { method: 'DELETE' })
     const left = (await server.query('SELECT hash FROM render_pieces UNION SELECT hash FROM render_files')) as { hash: string | null }[]
     expect(left).toEqual([])
     const kept = ((await server.query('SELECT hash FROM assets')) as { hash: string }[]).map(({ hash }) => hash)
     expect(blobs().filter((hash) => !kept.includes(hash))).toEqual([])
-  }, 240_000)
+  }, 900_000)
 
   it('that can’t be made says why, and what is asked for wrongly is refused', async () => {
     expect((await ask({ of: shots('030', '999') })).message).toContain('There is no shot 999')
@@ -122,12 +122,12 @@ describe('a render on the server', () => {
     await server.query(`UPDATE renders SET ask = jsonb_set(ask, '{version}', '"gone"') WHERE id = '${id}'`)
     await newWorker()
     expect(await ended(id)).toMatchObject({ state: 'failed', why: expect.stringContaining('There is no version') })
-  }, 120_000)
+  }, 900_000)
 
   it(`is whole and right though workers are killed ${KILLS} times`, async () => {
     await newWorker()
     const whole = await ask({ of: shots('030', '040') })
-    const right = hashOf(await (await ended(whole.id, 240), fileOf(whole.id)))
+    const right = hashOf(await (await ended(whole.id), fileOf(whole.id)))
     await newWorker()
     const ids: string[] = []
     for (let i = 0; i < Math.max(2, KILLS / 4); i++) ids.push((await ask({ of: shots('030', '040') })).id)
@@ -140,7 +140,7 @@ describe('a render on the server', () => {
       await worker.start()
     }
     for (const id of ids) {
-      const render = await ended(id, 300)
+      const render = await ended(id, 900)
       expect([render.state, render.files.length]).toEqual(['done', 1])
       expect(hashOf(await fileOf(id))).toBe(right)
     }

@@ -92,5 +92,5 @@ describe('the command line', () => {
     } finally {
       await worker.stop()
     }
-  }, 240_000)
+  }, 900_000)
 })
