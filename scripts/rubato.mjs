@@ -9,7 +9,8 @@ import { Trouble } from './shell.mjs'
 const [WELL, FOUND, FAILED, WRONG] = [0, 1, 2, 64]
 const RATES = { 23.976: [24000, 1001], 24: [24, 1], 25: [25, 1], 29.97: [30000, 1001], 30: [30, 1], 48: [48, 1], 50: [50, 1], 59.94: [60000, 1001], 60: [60, 1] }
 const CUTS = { otio: 'otio', edl: 'edl', edls: 'edls', csv: 'marks', marks: 'marks' }
-const RENDERED = ['mp4', 'mov', 'png', 'layers', 'wav', 'glb', 'camera', 'cameraJson']
+const SCENES = ['glb', 'camera', 'cameraJson']
+const RENDERED = ['mp4', 'mov', 'png', 'layers', 'wav', ...SCENES]
 /** What workers are asked where nothing else is said. */
 const ASKED = { of: { kind: 'film' }, each: 'whole', handles: 0, priority: 0, author: 'terminal', look: { size: 1, sound: true, burnIn: { timecode: false, label: false, panel: false, take: false, version: false, date: false, captions: false, text: '', at: {}, size: 0.032 }, dress: { tone: 'drawn', aspect: null, border: 0, safe: false, mark: '', slate: 0, card: { text: '', frames: 0 } }, standIns: false, depth: null, clear: false, trim: false } }
 
@@ -48,12 +49,13 @@ const COMMANDS = {
     },
   },
   out: {
-    usage: 'out FILM --as otio|edl|edls|csv [--to FILE] [--flat] [--movie NAME]',
-    about: 'writes a film’s cut: a timeline, edit lists, or its marks; --flat without panels inside shots, --movie the movie that stands beside it',
-    options: { as: { type: 'string' }, to: { type: 'string' }, flat: { type: 'boolean', default: false }, movie: { type: 'string' } },
+    usage: 'out FILM --as otio|edl|edls|csv|glb|camera|cameraJson [--to FILE] [--flat] [--movie NAME] [--shots 040-060]',
+    about: 'writes a film’s cut: a timeline, edit lists, or its marks; --flat without panels inside shots, --movie the movie that stands beside it. Or its sets and cameras, a file a shot, which a worker makes',
+    options: { as: { type: 'string' }, to: { type: 'string' }, flat: { type: 'boolean', default: false }, movie: { type: 'string' }, shots: { type: 'string' } },
     async run({ values, positionals: [film] }) {
+      if (SCENES.includes(values.as)) return handedOver(await filmId(film), { ...ASKED, format: values.as, of: partOf(values.shots) }, values.to ?? '.')
       const as = CUTS[values.as ?? '']
-      if (as === undefined) throw new Wrong(`--as is one of ${Object.keys(CUTS).join(', ')}.`)
+      if (as === undefined) throw new Wrong(`--as is one of ${[...Object.keys(CUTS), ...SCENES].join(', ')}.`)
       const query = new URLSearchParams({ as, nested: values.flat ? '0' : '1', ...(values.movie === undefined ? {} : { movie: values.movie }) })
       const response = await fetched(`/api/projects/${await filmId(film)}/cut?${query}`)
       const name = decodeURIComponent(/filename\*=UTF-8''(.+)$/.exec(response.headers.get('content-disposition') ?? '')?.[1] ?? `film.${values.as}`)
@@ -124,11 +126,7 @@ const COMMANDS = {
         tell(made, () => made.id)
         return WELL
       }
-      const render = await rendered(id, asked)
-      const files = []
-      for (const { number, name } of render.files) files.push(await saved(`/api/projects/${id}/renders/${render.id}/files/${number}`, resolve(values.to, name)))
-      tell({ render: render.id, files }, () => files.map(({ file }) => file).join('\n'))
-      return WELL
+      return handedOver(id, asked, values.to)
     },
   },
   backup: {
@@ -256,6 +254,15 @@ async function rendered(film, asked) {
     process.off('SIGINT', cancel)
     if (shown) process.stderr.write('\r\x1b[K')
   }
+}
+
+/** Has workers make what is asked, and saves its files in a folder. */
+async function handedOver(film, asked, folder) {
+  const render = await rendered(film, asked)
+  const files = []
+  for (const { number, name } of render.files) files.push(await saved(`/api/projects/${film}/renders/${render.id}/files/${number}`, resolve(folder, name)))
+  tell({ render: render.id, files }, () => files.map(({ file }) => file).join('\n'))
+  return WELL
 }
 
 async function saved(path, file) {

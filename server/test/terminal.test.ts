@@ -80,7 +80,7 @@ describe('the command line', () => {
     try {
       const made = await read<{ files: { file: string; bytes: number }[] }>('render', 'salt-lantern', '--as', 'mp4', '--shots', '030', '--size', '0.25', '--burn', 'timecode,take', '--to', folder)
       expect(made.files.map(({ file, bytes }) => [file, bytes > 1000])).toEqual([[join(folder, 'Salt-Lantern-030.mp4'), true]])
-      expect((await rubato(['render', 'salt-lantern', '--as', 'camera', '--shots', '030', '--to', folder])).code).toBe(0)
+      expect((await rubato(['out', 'salt-lantern', '--as', 'camera', '--shots', '030', '--to', folder])).code).toBe(0)
       expect(readFileSync(join(folder, 'Salt-Lantern-030.csv'), 'utf8')).toContain('frame')
       const checked = await rubato(['check', 'salt-lantern', '--shots', '030', '--json'])
       const { open, shots } = JSON.parse(checked.out) as { open: number; shots: { shot: string }[] }
