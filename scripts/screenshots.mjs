@@ -124,7 +124,11 @@ await shot('sound', '/film/salt-lantern?shot=050', async (page) => {
   await page.mouse.down()
   await page.mouse.move(x(88 + 10 + 140), lane.y + 24, { steps: 6 })
 })
-await shot('hand-over', '/film/salt-lantern?shot=040', async (page) => page.getByRole('button', { name: 'Hand over…' }).click())
+await shot('hand-over', '/film/salt-lantern?shot=040', async (page) => {
+  await page.getByRole('button', { name: 'Hand over…' }).click()
+  for (const name of ['timecode', 'shot']) await page.getByRole('dialog').getByLabel(name, { exact: true }).check()
+  await page.waitForSelector('[data-test=handover-preview][data-ready=true]')
+})
 /** The film's cut as somebody elsewhere would send it back. */
 async function changedCut() {
   const timeline = await fetch(`${address}/api/projects/salt-lantern/cut?as=otio`).then((response) => response.json())
