@@ -15,6 +15,8 @@ export const test = base.extend<{ quiet: void }>({
   quiet: [
     async ({ page }, use) => {
       const errors: string[] = []
+      // Choosers are caught from the start: asked for only when one is awaited, one that opens at once is missed.
+      page.on('filechooser', () => undefined)
       page.on('pageerror', (error) => errors.push(`${error.message}\n${error.stack}`))
       page.on('console', (message) => {
         if (message.type() === 'error' && !/Failed to load resource|net::ERR|Retrying failed fetch/.test(message.text())) errors.push(message.text())

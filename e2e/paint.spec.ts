@@ -87,7 +87,9 @@ test('a level goes out as layers of just the needed size; painted at twice the r
   expect(rough).toMatchObject({ name: 'wall, rough', locked: true, carrier: { kind: 'level', levelId: 'wall', turn: true, size: true } })
   const under = Object.values<{ levelId: string; drawingId: string }>(body.cells).find(({ levelId }) => levelId === rough.id)!
   expect((await marksOf(film, under.drawingId)).map(({ kind }) => kind)).not.toContain('picture')
+  await expect(page.locator('.p-dialog')).toHaveCount(0)
   await page.keyboard.press('Control+z')
+  await expect(page.getByRole('button', { name: 'Undo painted: wall' })).toHaveCount(0)
   await expect(page.locator(`[data-level="${rough.id}"]`)).toHaveCount(0)
   await expect.poll(() => desk.pixel(0.2, 0.1)).toEqual([46, 122, 104, 255])
 })
