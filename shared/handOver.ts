@@ -14,6 +14,8 @@ export interface FormatFacts {
   readonly frame?: 'pixels' | 'png' | 'layers'
   /** Of frames: whether the film's sound may be in it. */
   readonly sound?: boolean
+  /** Of a shot: its art, not where that stands. */
+  readonly art?: boolean
   /** Of frames: the least size, px, that it can have. */
   readonly leastPx?: readonly [width: number, height: number]
 }
@@ -31,6 +33,8 @@ export const HANDED_OVER = {
   glb: { label: 'Set and cameras in 3D (glTF, .glb)', extension: 'glb', needs: 'stage', made: 'either' },
   camera: { label: 'Camera, frame by frame (CSV)', extension: 'csv', needs: 'stage', made: 'either' },
   cameraJson: { label: 'Camera, frame by frame (JSON)', extension: 'json', needs: 'stage', made: 'either' },
+  ora: { label: 'Panels as layers (OpenRaster, one each, zipped)', extension: 'zip', needs: 'stage', made: 'either', art: true },
+  oraLevels: { label: 'Levels of a shot as layers (OpenRaster)', extension: 'ora', needs: 'stage', made: 'either', art: true },
   otio: cut('otio'),
   edl: cut('edl'),
   edls: cut('edls'),

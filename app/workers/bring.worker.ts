@@ -65,7 +65,7 @@ async function look(file: File): Promise<BroughtLayers> {
     else layers.push({ layer, blob: new Blob([bytes], { type: 'image/png' }), ...size })
   }
   const stack = { widthPx: read.stack.widthPx, heightPx: read.stack.heightPx }
-  return { stack, layers: layers.filter(({ layer }) => layer.role === null || layer.role.kind === 'art'), skipped, back: await paintedBack(stack, layers) }
+  return { stack, layers: layers.filter(({ layer }) => layer.role === null || layer.role.kind === 'art'), skipped, seen: layers.flatMap(({ layer }) => (layer.role?.kind === 'seen' ? [layer.name] : [])), back: await paintedBack(stack, layers) }
 }
 
 function pngSize(bytes: Uint8Array): { widthPx: number; heightPx: number } | null {

@@ -4,7 +4,7 @@ import type { CutFormat } from '#shared/cuts'
 import { HANDED_OVER, type FormatFacts, type FormatId } from '#shared/handOver'
 import type { FrameTaker } from './making'
 import type { MovieRequest } from './messages'
-import type { StageShot } from './stageShot'
+import type { StageFile, StageShot } from './stageShot'
 import { moviePixels } from './moviePlan'
 import type { MovieSound } from './soundWriter'
 import { canMakeMp4 } from './videoCodec'
@@ -57,7 +57,7 @@ export interface WordsFormat extends AnyFormat {
 /** What is made of a shot's set and cameras: a file a shot. */
 export interface StageFormat extends AnyFormat {
   readonly needs: 'stage'
-  write(shot: StageShot): Promise<BlobPart>
+  write(shot: StageShot): Promise<BlobPart | readonly StageFile[]>
 }
 
 /** What the server writes of the film's cut: all of it, without art. */
@@ -97,6 +97,8 @@ export const FORMATS = {
   glb: { ...HANDED_OVER.glb, write: async (shot: StageShot) => (await import('./sceneWriter')).sceneOf(shot) },
   camera: { ...HANDED_OVER.camera, write: async (shot: StageShot) => (await import('./sceneWriter')).cameraCsv(shot) },
   cameraJson: { ...HANDED_OVER.cameraJson, write: async (shot: StageShot) => (await import('./sceneWriter')).cameraJson(shot) },
+  ora: { ...HANDED_OVER.ora, write: async (shot: StageShot) => (await import('./panelStack')).panelStacks(shot) },
+  oraLevels: { ...HANDED_OVER.oraLevels, write: async (shot: StageShot) => (await import('./panelStack')).levelStack(shot) },
   otio: cut('otio'),
   edl: cut('edl'),
   edls: cut('edls'),

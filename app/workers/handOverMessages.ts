@@ -39,7 +39,7 @@ export interface StageAsk {
   readonly format: string
   readonly project: Project
   /** With sets unfolded. */
-  readonly shots: readonly { readonly label: string; readonly startFrame: number; readonly take: TakeBody }[]
+  readonly shots: readonly { readonly label: string; readonly startFrame: number; readonly takeId: string; readonly take: TakeBody }[]
   readonly drawings: Readonly<Record<string, Drawing>>
   /** What the files are called, without a shot and an ending. */
   readonly stem: string

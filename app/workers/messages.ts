@@ -296,8 +296,17 @@ export interface BroughtLayers {
   readonly stack: { readonly widthPx: number; readonly heightPx: number }
   readonly layers: readonly BroughtRaster[]
   readonly skipped: readonly string[]
+  /** Pictures of turned levels, which have no place to go back to. */
+  readonly seen: readonly string[]
   readonly back: readonly BroughtBack[]
 }
+/** A picture that came back for a drawing, where it lies in that. */
+export interface SameArtAsk extends Pick<Picture, 'x' | 'y' | 'widthFw'> {
+  readonly drawing: Drawing
+  readonly picture: Blob
+  readonly pictureBase: string
+}
+
 /** Art that was painted elsewhere for a drawing, as one picture; null where nothing was painted, or it can't be told where it lies: `why` says so. */
 export interface BroughtBack {
   readonly way: WayBack

@@ -48,7 +48,7 @@ export async function paintedBack(canvas: { readonly widthPx: number; readonly h
       found.push({ ...told, picture: null, why: `the canvas went out with ${way.widthPx} × ${way.heightPx} px and came back as ${canvas.widthPx} × ${canvas.heightPx}, without its guide: where it lies can’t be told. Scale it, but don’t cut or extend it` })
       continue
     }
-    const picture = await asOne(seen)
+    const picture = await asOne(seen.map((each) => (each.layer.added ? each : { ...each, layer: { ...each.layer, opacity: Math.min(1, each.layer.opacity / (way.opacity ?? 1)) } })))
     found.push({ ...told, picture: picture === null ? null : { ...placedBack(way, sheet, picture.at), blob: picture.blob }, why: picture === null ? 'nothing was painted on it' : null })
   }
   return found

@@ -8,11 +8,17 @@ import { drawingPicture } from './drawingPicture'
 import { formatOf } from './formats'
 import type { MadeStages, StageAsk } from './handOverMessages'
 import type { MovieProgress } from './messages'
+import type { StageFile } from './stageShot'
+import { createThumbPainter } from './thumbPainter'
+import { frameOfWidth } from '../viewport/viewBox'
 
 /** Of one drawing, at most. */
 const MOST_PX = 8_000_000
 /** As fine as four times the picture. */
 const FINEST = 2
+const RASTER_BYTES = 64 * 1024 * 1024
+
+const isFiles = (written: BlobPart | readonly StageFile[]): written is readonly StageFile[] => Array.isArray(written)
 
 answerJobs<StageAsk, MadeStages, MovieProgress>(async (ask, { tell, signal }) => {
   const format = formatOf(ask.format)
@@ -20,7 +26,10 @@ answerJobs<StageAsk, MadeStages, MovieProgress>(async (ask, { tell, signal }) =>
   if (ask.shots.length === 0) throw new Error('There is no shot in this range.')
   const optics = opticsOf(ask.project)
   const files: [string, BlobPart][] = []
-  for (const [done, { label, startFrame, take }] of ask.shots.entries()) {
+  const fileName = (label: string) => label.replace(/[^\p{L}\p{N}._-]+/gu, '-')
+  const painter = createThumbPainter(optics, ask.project.widthPx, ask.pictureBase, RASTER_BYTES)
+  const png = async (canvas: OffscreenCanvas) => new Uint8Array(await (await canvas.convertToBlob({ type: 'image/png' })).arrayBuffer())
+  for (const [done, { label, startFrame, takeId, take }] of ask.shots.entries()) {
     tell({ phase: 'frames', done, total: ask.shots.length })
     const stage = createTakeStage(take, optics)
     let needs: TakeNeeds | null = null
@@ -34,14 +43,30 @@ answerJobs<StageAsk, MadeStages, MovieProgress>(async (ask, { tell, signal }) =>
       const finest = Math.max(0, Math.min(FINEST, Math.ceil(Math.log2(magnification(drawingId)))))
       return drawing === undefined ? null : drawingPicture(drawingId, drawing, ask.project.widthPx, ask.pictureBase, MOST_PX, finest)
     }
-    const written = await format.write({ label, startFrame, stage, project: ask.project, picture })
+    const ids = drawingsOf(take)
+    for (const id of ids) painter.putDrawing(id, ask.drawings[id] ?? EMPTY_DRAWING)
+    const written = await format.write({
+      label,
+      takeId,
+      startFrame,
+      stage,
+      project: ask.project,
+      picture,
+      drawingOf: (id) => ask.drawings[id] ?? null,
+      frame: async (frame, view) => png(await painter.paint(take, frame, view)),
+      alone: async (frame, placed) => png(await painter.paintAlone({ ...frame, levels: frame.levels.filter(({ level }) => level.id === placed.level.id), shadows: [] }, frameOfWidth(ask.project.widthPx, optics.aspect))),
+      drawing: async (drawing, place) => png(await painter.paintDrawing(drawing, place)),
+    })
     signal.throwIfAborted()
-    files.push([`${ask.stem}-${label.replace(/[^\p{L}\p{N}._-]+/gu, '-')}.${format.extension}`, written])
+    painter.forgetDrawings(ids)
+    if (!isFiles(written)) files.push([`${ask.stem}-${fileName(label)}.${format.extension}`, written])
+    else for (const { name, part } of written) files.push([`${ask.stem}-${fileName(name)}`, part])
     await new Promise((resolve) => setTimeout(resolve))
   }
   tell({ phase: 'closing', done: ask.shots.length, total: ask.shots.length })
   const [only] = files
-  if (files.length === 1) return { name: only![0], file: new Blob([only![1]]) }
+  if (files.length === 1 && format.extension !== 'zip') return { name: only![0], file: new Blob([only![1]]) }
+  if (files.length === 0) throw new Error(`There is nothing in ${ask.shots.length === 1 ? 'this shot' : 'these shots'} for ${format.label}.`)
   const entries = Object.fromEntries(await Promise.all(files.map(async ([name, part]) => [name, new Uint8Array(await new Blob([part]).arrayBuffer())] as const)))
-  return { name: `${ask.stem}-${format.extension}.zip`, file: new Blob([zipSync(entries, { level: 1 }) as Uint8Array<ArrayBuffer>], { type: 'application/zip' }) }
+  return { name: `${ask.stem}-${format.extension === 'zip' ? ask.format : format.extension}.zip`, file: new Blob([zipSync(entries, { level: 1 }) as Uint8Array<ArrayBuffer>], { type: 'application/zip' }) }
 })

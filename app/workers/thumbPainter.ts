@@ -1,5 +1,5 @@
 import { compareOrdered, type Drawing, type Mark, type TakeBody } from '@rubato/core/document'
-import { createTakeStage, mapShown, shownInTake, viewsOf, type Shown, type TakeStage } from '@rubato/core/stage'
+import { createTakeStage, mapShown, shownInTake, viewsOf, type Shown, type StageFrame, type TakeStage } from '@rubato/core/stage'
 import type { CameraPose, Optics } from '@rubato/core/camera'
 import { ArtLibrary } from '../viewport/artLibrary'
 import { createCanvasCompositor } from '../viewport/canvasCompositor'
@@ -7,7 +7,7 @@ import type { Compositor } from '../viewport/compositor'
 import { compose, type ViewBox } from '../viewport/composition'
 import { createMixTable, frameBoxOf, mixShown } from '../viewport/mixPictures'
 import { createPictureCache } from '../viewport/pictureCache'
-import { forgetOutlines } from '../viewport/paint'
+import { forgetOutlines, paintMarks } from '../viewport/paint'
 import { createGlCompositor } from '../viewport/glCompositor'
 
 const RASTER_BUDGET_BYTES = 24 * 1024 * 1024
@@ -24,6 +24,14 @@ export interface PaintedView {
 }
 const NONE: ReadonlySet<string> = new Set()
 
+export interface DrawingPlaced {
+  readonly left: number
+  readonly top: number
+  readonly pxPerFw: number
+  readonly widthPx: number
+  readonly heightPx: number
+}
+
 export interface ThumbPainter {
   /** What the film shows of a take at a frame, in a view, without reference levels. */
   paint(take: TakeBody, frame: number, view: ViewBox): Promise<OffscreenCanvas>
@@ -31,6 +39,10 @@ export interface ThumbPainter {
   paintFrom(take: TakeBody, frame: number, cameraId: string | null, pose: CameraPose, view: ViewBox): Promise<OffscreenCanvas>
   /** Any views and mixes of them, with reference levels. */
   paintShown(shown: Shown<PaintedView>, view: ViewBox): Promise<OffscreenCanvas>
+  /** What stands in a frame, on nothing. */
+  paintAlone(frame: StageFrame, view: ViewBox): Promise<OffscreenCanvas>
+  /** A drawing by itself, on nothing, its point (left, top) in the corner. */
+  paintDrawing(drawing: Drawing, place: DrawingPlaced): Promise<OffscreenCanvas>
   putDrawing(id: string, drawing: Drawing): void
   /** The same drawing without some marks and with others. */
   changeDrawing(id: string, dropped: readonly string[], put: readonly Mark[]): void
@@ -55,6 +67,7 @@ export function createThumbPainter(optics: Optics, baseWidthPx: number, pictureB
   // The GPU is woken only for turned levels: single small frames are sooner done without.
   let flat: Compositor | null = null
   let gl: Compositor | null = null
+  let clear: Compositor | null = null
   const context = () => new OffscreenCanvas(1, 1).getContext('2d')!
   const [held, mixed] = [createMixTable(context), createMixTable(context)]
 
@@ -64,16 +77,20 @@ export function createThumbPainter(optics: Optics, baseWidthPx: number, pictureB
     return stage
   }
 
+  /** With its pictures. One that can't be had is left out; the panel is still worth seeing. */
+  async function settled<T>(make: () => T): Promise<T> {
+    let made = make()
+    for (let tries = 0; pictures.waiting && tries < 4; tries++) {
+      await pictures.settled()
+      made = make()
+    }
+    return made
+  }
+
   async function paintView({ take, frame, cameraId, muted, pose }: PaintedView, view: ViewBox, reference: boolean): Promise<OffscreenCanvas> {
     const stage = stageOf(take)
     art.freeAll()
-    const composed = () => compose(stage.through(frame, cameraId, pose), view, art, (id) => drawings.get(id) ?? null, reference, (placed) => (muted.has(placed.level.id) ? 0 : 1))
-    let composition = composed()
-    // A picture that can't be had is left out; the panel is still worth seeing.
-    for (let tries = 0; pictures.waiting && tries < 4; tries++) {
-      await pictures.settled()
-      composition = composed()
-    }
+    const composition = await settled(() => compose(stage.through(frame, cameraId, pose), view, art, (id) => drawings.get(id) ?? null, reference, (placed) => (muted.has(placed.level.id) ? 0 : 1)))
     const compositor = composition.turned ? (gl ??= createGlCompositor(new OffscreenCanvas(1, 1))) : (flat ??= createCanvasCompositor(new OffscreenCanvas(1, 1)))
     compositor.draw(composition, { frame: '#ffffff', surround: null }, 'exact')
     return compositor.canvas as OffscreenCanvas
@@ -99,6 +116,24 @@ export function createThumbPainter(optics: Optics, baseWidthPx: number, pictureB
   return {
     paint: (take, frame, view) => paint(mapShown(shownInTake('', frame, stageOf(take)), (each) => ({ take, frame: each.frame, cameraId: each.cameraId, muted: NONE })), view, false),
     paintFrom: (take, frame, cameraId, pose, view) => paintView({ take, frame, cameraId, pose, muted: NONE }, view, false),
+    async paintAlone(frame, view) {
+      art.freeAll()
+      const composition = await settled(() => compose(frame, view, art, (id) => drawings.get(id) ?? null, true))
+      const compositor = composition.turned ? (gl ??= createGlCompositor(new OffscreenCanvas(1, 1))) : (clear ??= createCanvasCompositor(new OffscreenCanvas(1, 1), true))
+      compositor.draw(composition, { frame: null, surround: null }, 'exact')
+      return compositor.canvas as OffscreenCanvas
+    },
+    async paintDrawing(drawing, { left, top, pxPerFw, widthPx, heightPx }) {
+      const canvas = new OffscreenCanvas(widthPx, heightPx)
+      const context = canvas.getContext('2d', { willReadFrequently: true })
+      if (context === null) throw new Error(`a canvas of ${widthPx} × ${heightPx} px could not be made`)
+      await settled(() => {
+        context.clearRect(0, 0, widthPx, heightPx)
+        paintMarks(context, drawing.marks, pxPerFw, left, top, 0, pictures.lookup)
+      })
+      forgetOutlines(drawing.marks)
+      return canvas
+    },
     paintShown: (shown, view) => paint(shown, view, true),
     putDrawing: (id, drawing) => void drawings.set(id, drawing),
     changeDrawing(id, dropped, put) {

@@ -103,8 +103,8 @@ function named(layers: readonly RasterLayer[]): RasterLayer[] {
   })
 }
 
-/** What an OpenRaster file that is made here has: layers, or groups of them, nearest first; each layer as large as the canvas. */
-export type StackPart = { readonly kind: 'layer'; readonly name: string; readonly src: string; readonly opacity: number; readonly visible: boolean } | { readonly kind: 'group'; readonly name: string; readonly parts: readonly StackPart[] }
+/** What an OpenRaster file that is made here has: layers, or groups of them, nearest first; a layer lies in the canvas’s corner where nothing else is said. */
+export type StackPart = { readonly kind: 'layer'; readonly name: string; readonly src: string; readonly x?: number; readonly y?: number; readonly opacity: number; readonly visible: boolean } | { readonly kind: 'group'; readonly name: string; readonly parts: readonly StackPart[] }
 
 /** The type of the file, to be its first entry, not compressed (OpenRaster baseline 0.0.6). */
 export const STACK_MIMETYPE = 'image/openraster'
@@ -115,7 +115,7 @@ export function writeStack(widthPx: number, heightPx: number, parts: readonly St
     within.flatMap((part) =>
       part.kind === 'group'
         ? [`${indent}<stack name="${xmlText(part.name)}">`, ...lines(part.parts, `${indent}  `), `${indent}</stack>`]
-        : [`${indent}<layer name="${xmlText(part.name)}" src="${xmlText(part.src)}" x="0" y="0" opacity="${part.opacity}" visibility="${part.visible ? 'visible' : 'hidden'}" composite-op="svg:src-over"/>`],
+        : [`${indent}<layer name="${xmlText(part.name)}" src="${xmlText(part.src)}" x="${part.x ?? 0}" y="${part.y ?? 0}" opacity="${part.opacity}" visibility="${part.visible ? 'visible' : 'hidden'}" composite-op="svg:src-over"/>`],
     )
   return [`<?xml version="1.0" encoding="UTF-8"?>`, `<image version="0.0.6" w="${widthPx}" h="${heightPx}">`, '  <stack>', ...lines(parts, '    '), '  </stack>', '</image>', ''].join('\n')
 }

@@ -30,6 +30,12 @@ describe('the way back in a layer’s name', () => {
     expect(read(writeStack(1, 1, [layer(roleName('x'.repeat(300), { kind: 'art', back }), 'a')])).layers[0]!.role).toEqual({ kind: 'art', back })
   })
 
+  it('tells the level’s own opacity, and what was only seen', () => {
+    const stack = read(writeStack(3208, 1805, [{ kind: 'layer', name: roleName('Mist', { kind: 'art', back: { ...back, opacity: 0.35 } }), src: 'a', x: -12, y: 40, opacity: 0.35, visible: true }, layer(roleName('Door, as seen', { kind: 'seen' }), 'b')]))
+    expect(stack.layers.map(({ role, x, y, opacity }) => [role, x, y, opacity])).toEqual([[{ kind: 'art', back: { ...back, opacity: 0.35 } }, -12, 40, 0.35], [{ kind: 'seen' }, 0, 0, 1]])
+    expect(read(writeStack(1, 1, [layer('Mist {rubato t.a.b.c 1,2,1 10x10 0}', 'a'), layer('Mist {rubato t.a.b.c 1,2,1 10x10 1.5}', 'b')])).layers.map(({ role }) => role)).toEqual([null, null])
+  })
+
   it('goes for what was put in beside it: the art under it, else over it, or that of its group', () => {
     const [sky, sea] = ['sky', 'sea'].map((levelId) => roleName(levelId, { kind: 'art', back: { ...back, levelId } }))
     const stack = read(writeStack(10, 10, [layer('Light', 'l'), layer(sky!, 's'), { kind: 'group', name: sea!, parts: [layer('Foam', 'f'), layer('Water', 'w')] }, layer('Last', 'z')]))

@@ -15,8 +15,11 @@ export interface WayBack {
   /** The canvas as it went out. */
   readonly widthPx: number
   readonly heightPx: number
+  /** The level’s own, which its layer shows and its art has not. Absent: 1. */
+  readonly opacity?: number
 }
-export type LayerRole = { readonly kind: 'art'; readonly back: WayBack } | { readonly kind: 'guide' } | { readonly kind: 'rough' }
+/** `seen`: a picture of a level that is turned there, which has no place to go back to. */
+export type LayerRole = { readonly kind: 'art'; readonly back: WayBack } | { readonly kind: 'guide' } | { readonly kind: 'rough' } | { readonly kind: 'seen' }
 
 /** Px from a canvas's upper left corner. */
 export interface PxRectangle {
@@ -27,17 +30,17 @@ export interface PxRectangle {
 }
 
 const SIGN = 'rubato'
-const TAG = new RegExp(`\\s*\\{${SIGN} (?:(guide|rough)|([ts])\\.([\\w-]+)\\.([\\w-]+)\\.([\\w-]+) (-?[\\d.]+),(-?[\\d.]+),([\\d.]+) (\\d+)x(\\d+))\\}`)
+const TAG = new RegExp(`\\s*\\{${SIGN} (?:(guide|rough|seen)|([ts])\\.([\\w-]+)\\.([\\w-]+)\\.([\\w-]+) (-?[\\d.]+),(-?[\\d.]+),([\\d.]+) (\\d+)x(\\d+)(?: ([\\d.]+))?)\\}`)
 /** A billionth of a fw. */
 const DIGITS = 9
 /** Never as a power of ten, which is not read. */
 const told = (value: number) => value.toFixed(DIGITS).replace(/\.?0+$/, '')
 
-/** A layer's name that carries its way back: `Sky {rubato t.TAKE.LEVEL.DRAWING left,top,width WxH}`. What stands before it is for people. */
+/** A layer's name that carries its way back: `Sky {rubato t.TAKE.LEVEL.DRAWING left,top,width WxH opacity}`. What stands before it is for people. */
 export function roleName(name: string, role: LayerRole): string {
   if (role.kind !== 'art') return `${name} {${SIGN} ${role.kind}}`
-  const { owner, levelId, drawingId, left, top, width, widthPx, heightPx } = role.back
-  return `${name} {${SIGN} ${owner.kind === 'take' ? 't' : 's'}.${owner.id}.${levelId}.${drawingId} ${told(left)},${told(top)},${told(width)} ${widthPx}x${heightPx}}`
+  const { owner, levelId, drawingId, left, top, width, widthPx, heightPx, opacity = 1 } = role.back
+  return `${name} {${SIGN} ${owner.kind === 'take' ? 't' : 's'}.${owner.id}.${levelId}.${drawingId} ${told(left)},${told(top)},${told(width)} ${widthPx}x${heightPx}${opacity === 1 ? '' : ` ${told(opacity)}`}}`
 }
 
 /** What a layer's name says of its way back, wherever in it that stands, and the name without it. */
@@ -45,10 +48,10 @@ export function readRole(named: string): { readonly name: string; readonly role:
   const found = TAG.exec(named)
   if (found === null) return { name: named, role: null }
   const name = (named.slice(0, found.index) + named.slice(found.index + found[0].length)).trim()
-  const [, other, owner, ownerId, levelId, drawingId, left, top, width, widthPx, heightPx] = found
-  if (other !== undefined) return { name, role: { kind: other as 'guide' | 'rough' } }
-  const back: WayBack = { owner: { kind: owner === 't' ? 'take' : 'set', id: ownerId! }, levelId: levelId!, drawingId: drawingId!, left: Number(left), top: Number(top), width: Number(width), widthPx: Number(widthPx), heightPx: Number(heightPx) }
-  const holds = [back.left, back.top, back.width].every(Number.isFinite) && back.width > 0 && back.widthPx > 0 && back.heightPx > 0
+  const [, other, owner, ownerId, levelId, drawingId, left, top, width, widthPx, heightPx, opacity] = found
+  if (other !== undefined) return { name, role: { kind: other as 'guide' | 'rough' | 'seen' } }
+  const back: WayBack = { owner: { kind: owner === 't' ? 'take' : 'set', id: ownerId! }, levelId: levelId!, drawingId: drawingId!, left: Number(left), top: Number(top), width: Number(width), widthPx: Number(widthPx), heightPx: Number(heightPx), ...(opacity === undefined ? {} : { opacity: Number(opacity) }) }
+  const holds = [back.left, back.top, back.width].every(Number.isFinite) && back.width > 0 && back.widthPx > 0 && back.heightPx > 0 && (back.opacity === undefined || (back.opacity > 0 && back.opacity <= 1))
   return { name, role: holds ? { kind: 'art', back } : null }
 }
 

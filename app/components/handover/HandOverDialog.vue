@@ -45,11 +45,13 @@ const PRIORITIES = [
   { label: 'in its turn', value: 0 },
   { label: 'after others', value: -1 },
 ] as const
-const [CUTS, WORDS, STAGES] = [formatsOf('cut'), formatsOf('words'), formatsOf('stage')]
+const [CUTS, WORDS] = [formatsOf('cut'), formatsOf('words')]
+const isArt = ({ id }: { readonly id: FormatId }) => factsOf(id).art === true
 const GROUPS = [
   { name: 'Picture', formats: FRAMES },
   { name: 'Sound', formats: formatsOf('sound') },
-  { name: 'Set and camera, shot by shot', formats: STAGES },
+  { name: 'Art, shot by shot', formats: formatsOf('stage').filter(isArt) },
+  { name: 'Set and camera, shot by shot', formats: formatsOf('stage').filter((each) => !isArt(each)) },
   { name: 'The cut', formats: CUTS },
   { name: 'Words', formats: WORDS },
 ] as const

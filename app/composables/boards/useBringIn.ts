@@ -9,6 +9,7 @@ import { MOST_FILES, sortOf } from '~/boards/droppedFiles'
 import { fwPerPx, placeOf, type Fit } from '~/boards/fitPicture'
 import { safeSvg } from '~/boards/safeSvg'
 import { bringJobs } from '~/clients/bringJobs'
+import { sameArtJobs } from '~/clients/sameArtJobs'
 import { useBoardsStore } from '~/stores/boards'
 import { useDeskStore } from '~/stores/desk'
 import { useFilmStore } from '~/stores/film'
@@ -93,6 +94,7 @@ export function useBringIn() {
       const mixed = answer.layers.filter(({ layer }) => layer.mixing !== null)
       const notes = [
         ...(answer.skipped.length > 0 ? [`left out, without pixels: ${answer.skipped.join(', ')}`] : []),
+        ...(answer.seen.length > 0 ? [`left out, as these are turned in the picture: ${answer.seen.map((name) => name.replace(/, as seen$/, '')).join(', ')}`] : []),
         ...(mixed.length > 0 ? [`mixed plainly here: ${mixed.map(({ layer }) => layer.name).join(', ')}`] : []),
       ]
       return { ...plain, layers: answer.layers, canvas: answer.stack, back, note: notes.length === 0 ? null : notes.join('; ') }
@@ -124,6 +126,12 @@ export function useBringIn() {
     if (level === undefined) return lost('its level was taken out')
     if (!drawingsOfLevel(film.film, owner, levelId).has(drawingId)) return lost(`${quoted(level.name)} does not show that drawing any more`)
     const where = set === undefined ? `${quoted(level.name)} of shot ${shot!.label}` : `${quoted(level.name)} of the set ${quoted(set.name)}, in all its shots`
+    const drawing = film.drawingOf(drawingId)
+    if (found.picture !== null && found.added.length === 0 && drawing !== null && drawing.marks.length > 0) {
+      const { blob, ...place } = found.picture
+      const same = await sameArtJobs.run({ drawing, picture: blob, ...place, pictureBase: `${location.origin}/api/pictures/` })
+      if (same) return { ...found, where, picture: null, why: 'it is as it went out' }
+    }
     if (found.picture !== null && level.locked) return { ...found, where, picture: null, why: 'it is locked: unlock it in the rack, then drop the file again' }
     return { ...found, where }
   }

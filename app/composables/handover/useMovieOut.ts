@@ -160,7 +160,7 @@ export function useMovieOut() {
     // What stands in is in the set: whoever takes it up there is to see how large a house will be.
     const { shots, drawings } = await loaded(placed, { standIns: true }, signal)
     const first = project.startTimecodeFrames ?? 0
-    return stageJobs.run({ format: id, project, shots: shots.map(({ placed: at, body }) => ({ label: at.shot.label, startFrame: first + at.startFrame, take: body })), drawings, stem: stemOf({ range: 'film', depth: null }), pictureBase: `${location.origin}/api/pictures/` }, { signal, progress })
+    return stageJobs.run({ format: id, project, shots: shots.map(({ placed: at, body }) => ({ label: at.shot.label, startFrame: first + at.startFrame, takeId: at.shot.circledTakeId, take: body })), drawings, stem: stemOf({ range: 'film', depth: null }), pictureBase: `${location.origin}/api/pictures/` }, { signal, progress })
   }
 
   /** What its files are called, without an ending. */
