@@ -10,6 +10,8 @@ export interface PrintChoice {
   readonly notes: boolean
   /** A panel in which something moves shows all of the move, with its frames and ways. */
   readonly moves: boolean
+  /** Words and arrows that are for print alone. */
+  readonly forPrint: boolean
 }
 
 /** Rectangle in points, from the page's top left corner. */

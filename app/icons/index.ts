@@ -1,4 +1,9 @@
 // One file an icon: the package's index holds thousands, which triples the build's time.
+export { default as Type } from 'lucide-vue-next/dist/esm/icons/type.js'
+export { default as MoveUpRight } from 'lucide-vue-next/dist/esm/icons/move-up-right.js'
+export { default as AlignLeft } from 'lucide-vue-next/dist/esm/icons/text-align-start.js'
+export { default as AlignCenter } from 'lucide-vue-next/dist/esm/icons/text-align-center.js'
+export { default as AlignRight } from 'lucide-vue-next/dist/esm/icons/text-align-end.js'
 export { default as Ellipsis } from 'lucide-vue-next/dist/esm/icons/ellipsis.js'
 export { default as Eraser } from 'lucide-vue-next/dist/esm/icons/eraser.js'
 export { default as Eye } from 'lucide-vue-next/dist/esm/icons/eye.js'

@@ -1,5 +1,5 @@
 import { shorten } from '@rubato/core/document'
-import type { Mark } from '@rubato/core/document'
+import type { Mark, WordFont, Words } from '@rubato/core/document'
 import type { Lens } from '@rubato/core/camera'
 import type { LevelPlane } from '@rubato/core/depth'
 import { useLocalStorage } from '@vueuse/core'
@@ -7,7 +7,23 @@ import { defineStore } from 'pinia'
 import { computed, ref, shallowRef, watch } from 'vue'
 import { useFilmStore } from './film'
 
-export type PenTool = 'brush' | 'eraser' | 'line' | 'box' | 'ellipse' | 'fill' | 'select' | 'lasso' | 'tone'
+export type PenTool = 'brush' | 'eraser' | 'line' | 'box' | 'ellipse' | 'fill' | 'select' | 'lasso' | 'tone' | 'words' | 'arrow'
+
+/** How words begin, and arrows. */
+export interface WordsLook {
+  readonly font: WordFont
+  readonly align: Words['align']
+  /** As high as an em is seen through the lens. */
+  readonly emFw: number
+  readonly forPrint: boolean
+}
+export interface ArrowLook {
+  /** As it is drawn; else straight. */
+  readonly bent: boolean
+  readonly tapers: boolean
+  readonly both: boolean
+  readonly forPrint: boolean
+}
 
 /** How the brush draws. Sizes are fw as seen through the lens, so they are the same on every level. */
 export interface Brush {
@@ -79,6 +95,8 @@ export const usePenStore = defineStore('pen', () => {
   const pencilId = useLocalStorage('rubato.pencil', 'pencil')
   const ownPencils = useLocalStorage<readonly Pencil[]>('rubato.pencils', [])
   const eraserFw = useLocalStorage('rubato.eraser', 0.02)
+  const words = useLocalStorage<WordsLook>('rubato.words', { font: 'plain', align: 'start', emFw: 0.04, forPrint: false }, { mergeDefaults: true })
+  const arrow = useLocalStorage<ArrowLook>('rubato.arrow', { bent: false, tapers: true, both: false, forPrint: false }, { mergeDefaults: true })
   /** Strokes lie behind what the level shows. */
   const behind = ref(false)
   /** Gaps up to this wide, in px of the output, are taken as closed. */
@@ -153,6 +171,6 @@ export const usePenStore = defineStore('pen', () => {
     if (pencilId.value === id) take(PENCILS[0]!)
   }
 
-  return { tool, brush, pencilId, pencils, pencil, changed, ownPencils, eraserFw, behind, gapPx, fillSeen, ghosts, fade, silhouette, flipFrame, sheetOpen, editHeld, solo, paper, selectedMarks, clipboard, penSeen, take, setBrush, resize, keepPencil, updatePencil, dropPencil }
+  return { tool, words, arrow, brush, pencilId, pencils, pencil, changed, ownPencils, eraserFw, behind, gapPx, fillSeen, ghosts, fade, silhouette, flipFrame, sheetOpen, editHeld, solo, paper, selectedMarks, clipboard, penSeen, take, setBrush, resize, keepPencil, updatePencil, dropPencil }
 })
 

@@ -1,4 +1,4 @@
-import { OUTLINE_UNITS_PER_FW } from '@rubato/core/ink'
+import { isForPrint, OUTLINE_UNITS_PER_FW } from '@rubato/core/ink'
 import type { Drawing, Mark } from '@rubato/core/document'
 import type { PlacedLevel } from '@rubato/core/stage'
 import { inkFill, inkStroke, type Context2D } from './paint'
@@ -48,7 +48,7 @@ export function paintGhost(context: Context2D, drawing: Drawing, side: 'before' 
   context.setTransform(scale, 0, 0, -scale, padPx - left * pxPerFw, padPx + top * pxPerFw)
   context.lineCap = 'butt'
   context.lineJoin = 'round'
-  for (const mark of drawing.marks) if (mark.kind !== 'picture') ghostMark(context, mark, side)
+  for (const mark of drawing.marks) if (mark.kind !== 'picture' && !isForPrint(mark)) ghostMark(context, mark, side)
   context.setTransform(1, 0, 0, 1, 0, 0)
   context.globalCompositeOperation = 'source-over'
   context.globalAlpha = 1

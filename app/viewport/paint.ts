@@ -1,5 +1,5 @@
 import { type Fill, type Mark, type Picture, type Stroke } from '@rubato/core/document'
-import { markBounds, OUTLINE_UNITS_PER_FW, strokeOutline, USUAL_THINNING } from '@rubato/core/ink'
+import { isForPrint, markBounds, OUTLINE_UNITS_PER_FW, strokeOutline, USUAL_THINNING } from '@rubato/core/ink'
 
 export type AnyCanvas = HTMLCanvasElement | OffscreenCanvas
 export type Context2D = CanvasRenderingContext2D | OffscreenCanvasRenderingContext2D
@@ -87,6 +87,7 @@ export type PictureLookup = (picture: Picture, neededPx: number) => CanvasImageS
 export function paintMarks(context: Context2D, marks: readonly Mark[], pxPerFw: number, left: number, top: number, padPx: number, pictures: PictureLookup, padYPx = padPx) {
   const scale = pxPerFw / OUTLINE_UNITS_PER_FW
   for (const mark of marks) {
+    if (isForPrint(mark)) continue
     if (mark.kind === 'picture') {
       paintPicture(context, mark, pxPerFw, left, top, padPx, padYPx, pictures)
       continue

@@ -2,6 +2,7 @@ import { drawingsOf, placedPanels, type Panel } from '@rubato/core/document'
 import { createTakeStage, moveOnBoard, opticsOf, type TakeStage } from '@rubato/core/stage'
 import { PDFDocument, rgb, type PDFPage, type RGB } from 'pdf-lib'
 import type { LoadedTake } from '#shared/projects'
+import { withNotes } from '../viewport/printNotes'
 import { frameOfWidth } from '../viewport/viewBox'
 import { drawMove, MOVE, viewOf } from './printedMove'
 import { layPage, paginate, pictureIn, wrapText, type Box } from '../boards/printLayout'
@@ -104,7 +105,10 @@ async function make(ask: PrintAsk, { tell }: Job<PrintProgress>): Promise<Printe
       if (each.number === 1 && each.shotTitle !== '') put(sheet, oneLine(each.shotTitle, cell.label.width - nameWidth - lengthWidth - 8, size, 'plain'), cell.label.x + nameWidth, cell.label.y + 1, size, 'plain', QUIET)
       const move = choice.moves ? moveOnBoard(stageOf(each.take), each.startFrame, each.startFrame + each.panel.lengthFrames) : null
       const { picture, words: room } = move === null ? cell : pictureIn(cell, (move.window.right - move.window.left) / (move.window.top - move.window.bottom))
-      const canvas = move === null ? await painter.paint(each.take.body, each.startFrame, frameOfWidth(picturePx, optics.aspect)) : await painter.paintFrom(each.take.body, each.startFrame, move.cameraId, move.pose, viewOf(move, Math.round(picture.width * PX_PER_POINT), optics.aspect))
+      const view = move === null ? frameOfWidth(picturePx, optics.aspect) : viewOf(move, Math.round(picture.width * PX_PER_POINT), optics.aspect)
+      const painted = move === null ? await painter.paint(each.take.body, each.startFrame, view) : await painter.paintFrom(each.take.body, each.startFrame, move.cameraId, move.pose, view)
+      const seen = stageOf(each.take).through(each.startFrame, move?.cameraId ?? stageOf(each.take).at(each.startFrame).cameraId, move?.pose)
+      const canvas = choice.forPrint ? withNotes(painted, seen, view, painter.drawingOf) : painted
       const image = await pdf.embedJpg(await (await canvas.convertToBlob({ type: 'image/jpeg', quality: 0.86 })).arrayBuffer())
       sheet.drawImage(image, { x: picture.x, y: page.height - picture.y - picture.height, width: picture.width, height: picture.height })
       sheet.drawRectangle({ x: picture.x, y: page.height - picture.y - picture.height, width: picture.width, height: picture.height, borderColor: INK, borderWidth: 0.7 })

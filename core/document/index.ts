@@ -55,7 +55,10 @@ export type {
   Preset,
   Cell,
   Clip,
+  Arrow,
   Fill,
+  WordFont,
+  Words,
   Framing,
   Id,
   Lane,
@@ -95,7 +98,7 @@ export {
 export type { Drawing, Film, LevelOwner, Outline, TakeBody, TryBody, Unit, UnitKind, UnitRef } from './units'
 export { placedTries } from './tries'
 export { setBodySchema, tryBodySchema } from './units'
-export { REPEATS_MOST } from './records'
+export { MOST_LETTERS, REPEATS_MOST, WORD_FONTS } from './records'
 export type { PlacedTry } from './tries'
 export { compareOrdered, FIRST_ORDER, inOrder, isOrderKey, orderKeys, orderOfNumber, roomAt } from './order'
 export type { Ordered, Room } from './order'

@@ -27,10 +27,18 @@ describe('keeping', () => {
     expect(openDrawing({ marks: [mark('a', 1), mark('a', 2)] }, 3)).toMatchObject({ ok: false, code: 'malformed' })
   })
 
+  it('words and arrows are since version 20; a drawing of before is as it was', () => {
+    const fill = { id: 'w', order: 'a1', kind: 'fill', mode: 'ink', outlines: [[0, 0, 1, 0, 1, 1]], colour: '#27241e', opacity: 1 }
+    expect(openDrawing({ marks: [fill] }, 19)).toEqual({ ok: true, value: { marks: [fill] } })
+    const set = { ...fill, forPrint: true, words: { text: 'Dusk', font: 'hand', align: 'middle', place: [0.1, 0, 0, 0.1, 0, 0] } }
+    expect(openDrawing({ marks: [set] }, 20)).toEqual({ ok: true, value: { marks: [set] } })
+    for (const wrong of [{ ...set, words: { ...set.words, text: '' } }, { ...set, words: { ...set.words, place: [1, 0, 0, 1, 0] } }, { ...fill, forPrint: false }, { ...fill, arrow: { points: [0, 0], widthFw: 0.1, taper: 0, heads: 'tip' } }]) expect(openDrawing({ marks: [wrong] }, 20)).toMatchObject({ ok: false, code: 'malformed' })
+  })
+
   const air = { air: {}, airKeys: {}, meant: {} }
   const tries = { tries: {}, ...air }
   const spans = { spans: {}, spanEnds: {}, ...tries }
-  it.each([[8, { levelKeys: {}, levelDrawings: {}, ...spans }], [9, { levelDrawings: {}, ...spans }], [10, spans], [11, tries], [12, air], [13, air], [14, air], [15, air], [16, {}], [17, {}], [18, {}]])('opens a file of format %i: nothing that it does not know of is in it, and all else is as it was', (format, since) => {
+  it.each([[8, { levelKeys: {}, levelDrawings: {}, ...spans }], [9, { levelDrawings: {}, ...spans }], [10, spans], [11, tries], [12, air], [13, air], [14, air], [15, air], [16, {}], [17, {}], [18, {}], [19, {}]])('opens a file of format %i: nothing that it does not know of is in it, and all else is as it was', (format, since) => {
     const saved = JSON.parse(readFileSync(new URL(`./fixtures/takeFormat${format}.json`, import.meta.url), 'utf8')) as { readonly format: number; readonly body: object }
     expect(saved.format).toBe(format)
     expect(openTakeBody(saved.body, saved.format)).toEqual({ ok: true, value: { ...saved.body, ...since } })

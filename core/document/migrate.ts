@@ -50,6 +50,8 @@ const MIGRATIONS: readonly FormatMigration[] = [
   { from: 17, take: same, drawing: same },
   // Since version 19 shots may be in the tray; bodies are as they were.
   { from: 18, take: same, drawing: same },
+  // Since version 20 fills may be words and arrows, and for print alone; what version 19 says is said the same way.
+  { from: 19, take: same, drawing: same },
 ]
 
 type Plain = Record<string, unknown>

@@ -44,7 +44,7 @@ export { keyCounterZoom, keyFraming, reframe, setFramingPose } from './take/fram
 export { editKey, moveKey, removeKeys, setKeyValue } from './take/keys'
 export { applyThinned, bendMove, copyKeyTo, copyMove, holdUntil, putMove, retimeAcross, retimeKeys, setPath, settleRoom, smoothKey } from './take/keyMoves'
 export type { KeysInTime } from './take/keyMoves'
-export { addMark, addMarks, backFigure, blankCell, carryMarks, changeDrawing, clearCell, drawMark, putOnTop, recolourMarks, removeMarks, setCell } from './ink/drawings'
+export { addMark, addMarks, backFigure, blankCell, carryMarks, changeDrawing, clearCell, drawMark, putOnTop, recolourMarks, removeMarks, replaceMarks, setCell } from './ink/drawings'
 export type { DrawingPlace, NewMark } from './ink/drawings'
 export { fillArea, shownAt } from './ink/fillArea'
 export { insertFrames, leastSlowing } from './take/insertFrames'

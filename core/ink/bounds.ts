@@ -1,4 +1,4 @@
-import type { Mark } from '../document/records'
+import type { Fill, Mark } from '../document/records'
 import type { Drawing } from '../document/units'
 import { grown, rectangleAround, union, type Rectangle } from '../geometry/rectangle'
 import { OUTLINE_UNITS_PER_FW } from './outline'
@@ -39,7 +39,10 @@ const extents = new WeakMap<Drawing, Extent>()
 /** The last extent found for a pile that ended with a mark: a drawing that only grew starts from there. */
 const extentsByTop = new WeakMap<Mark, Extent>()
 
-/** What a drawing can touch; erasing never adds. Null for an empty one. */
+/** In no picture: words and arrows for printed boards alone. */
+export const isForPrint = (mark: Mark): mark is Fill => mark.kind === 'fill' && mark.forPrint === true
+
+/** What a drawing can touch in a picture; erasing never adds, nor does what is for print alone. Null for an empty one. */
 export function drawingBounds(drawing: Drawing): Rectangle | null {
   const known = extents.get(drawing)
   if (known !== undefined) return known.rectangle
@@ -63,7 +66,7 @@ function extentOf(marks: readonly Mark[]): Rectangle | null {
 }
 
 function withMark(rectangle: Rectangle | null, mark: Mark): Rectangle | null {
-  return mark.kind !== 'picture' && mark.mode === 'erase' ? rectangle : union(rectangle, markBounds(mark))
+  return (mark.kind !== 'picture' && mark.mode === 'erase') || isForPrint(mark) ? rectangle : union(rectangle, markBounds(mark))
 }
 
 /** True when the first marks of a pile are those of another, to the very object. */

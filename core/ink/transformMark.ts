@@ -1,6 +1,8 @@
-import type { Mark } from '../document/records'
+import type { Mark, Words } from '../document/records'
 import type { Point2 } from '../geometry/point'
 import { applyAffine, growth, mirrors, type Affine } from './affine'
+import { outlinesOfArrow } from './arrow'
+import { placeOfWords, wordsPlace } from './words'
 
 const LARGEST_FW = 1e4
 const WIDEST_FW = 10
@@ -31,8 +33,23 @@ export function carryMark<T extends Mark>(mark: T, carrying: Carrying): T {
     const { turnDegrees: _turn, mirrored: _mirrored, ...rest } = mark
     return { ...rest, x: round(x), y: round(y), widthFw: Math.min(LARGEST_FW, Math.max(1e-6, mark.widthFw * grows)), ...(turnDegrees === 0 ? {} : { turnDegrees }), ...(mirrored ? { mirrored } : {}) } as T
   }
-  if (mark.kind === 'fill') return { ...mark, outlines: mark.outlines.map((outline) => carryPoints(outline, 2, point)) }
+  if (mark.kind === 'fill') {
+    if (mark.arrow !== undefined) {
+      const arrow = { ...mark.arrow, points: carryPoints(mark.arrow.points, 2, point), widthFw: Math.min(WIDEST_FW, Math.max(1e-6, mark.arrow.widthFw * grows)) }
+      const outlines = outlinesOfArrow(arrow)
+      return { ...mark, arrow, ...(outlines.length === 0 ? {} : { outlines }) }
+    }
+    const outlines = mark.outlines.map((outline) => carryPoints(outline, 2, point))
+    return { ...mark, outlines, ...(mark.words === undefined ? {} : { words: { ...mark.words, place: carriedPlace(mark.words, point) } }) }
+  }
   return { ...mark, points: carryPoints(mark.points, 3, point), widthFw: Math.min(WIDEST_FW, Math.max(1e-6, mark.widthFw * grows)) }
+}
+
+/** Where ems come to lie: by where their corners go. */
+function carriedPlace(words: Words, point: Carrying['point']): number[] {
+  const place = placeOfWords(words)
+  const [origin, right, up] = [[0, 0], [1, 0], [0, 1]].map(([x, y]) => point(applyAffine(place, { x: x!, y: y! }))) as [Point2, Point2, Point2]
+  return wordsPlace({ a: right.x - origin.x, b: right.y - origin.y, c: up.x - origin.x, d: up.y - origin.y, e: origin.x, f: origin.y })
 }
 
 function carryPoints(points: readonly number[], stride: 2 | 3, carry: (from: Point2) => Point2): number[] {

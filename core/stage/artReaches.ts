@@ -1,5 +1,5 @@
 import type { Drawing, TakeBody } from '../document/units'
-import { markBounds } from '../ink/bounds'
+import { isForPrint, markBounds } from '../ink/bounds'
 import type { ArtReach } from './pictureShift'
 
 /** How far the art of each level reaches from its middle; a level whose drawings are not all loaded is left out. */
@@ -15,6 +15,7 @@ export function artReaches(take: Pick<TakeBody, 'levels' | 'cells'>, drawingOf: 
     }
     let { x, y } = known
     for (const mark of drawing.marks) {
+      if (isForPrint(mark)) continue
       const { left, right, bottom, top } = markBounds(mark)
       x = Math.max(x, -left, right)
       y = Math.max(y, -bottom, top)

@@ -17,7 +17,7 @@ const visible = defineModel<boolean>('visible', { required: true })
 const film = useFilmStore()
 const desk = useDeskStore()
 const boards = useBoardsStore()
-const choice = useLocalStorage<PrintChoice>('rubato.print', { paper: 'a4', landscape: true, perPage: 6, sequencePages: true, notes: false, moves: true }, { mergeDefaults: true })
+const choice = useLocalStorage<PrintChoice>('rubato.print', { paper: 'a4', landscape: true, perPage: 6, sequencePages: true, notes: false, moves: true, forPrint: true }, { mergeDefaults: true })
 const what = ref<'film' | 'sequence' | 'chosen'>('film')
 const progress = ref<{ readonly phase: string; readonly done: number; readonly total: number } | null>(null)
 const trouble = ref<string | null>(null)
@@ -122,6 +122,7 @@ const percent = computed(() => (progress.value === null ? 0 : Math.round((progre
           <label><input v-model="choice.sequencePages" type="checkbox" /> each sequence on a new page</label>
           <label><input v-model="choice.notes" type="checkbox" /> notes</label>
           <label title="A panel in which something moves shows all of the move: its frames numbered on the widest view, the camera’s way, the ways of levels"><input v-model="choice.moves" type="checkbox" /> moves</label>
+          <label title="Words and arrows on levels that are in no picture, over their panel"><input v-model="choice.forPrint" type="checkbox" /> words and arrows for print</label>
         </div>
       </div>
       <p v-if="trouble" class="wrong" role="alert">{{ trouble }}</p>

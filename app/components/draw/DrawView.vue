@@ -40,6 +40,8 @@ desk.chooseLevelToDraw()
 onBeforeUnmount(() => {
   stop()
   pen.silhouette = false
+  // These are of the paper alone.
+  if (pen.tool === 'words' || pen.tool === 'arrow') pen.tool = 'brush'
 })
 
 const SIDES = [
@@ -92,7 +94,7 @@ function setZoom(event: Event) {
             </span>
           </header>
           <PaperView ref="paper" />
-          <PencilTray @back="paper?.back()" />
+          <PencilTray :arrow="(paper?.arrows.chosen.value ?? null) !== null" @back="paper?.back()" @arrow="(fields) => paper?.arrows.look(fields)" />
           <PanelRibbon />
         </div>
       </Pane>

@@ -4,15 +4,20 @@ import { computed, onBeforeUnmount, onMounted, ref, useTemplateRef, watch } from
 import LensEdges from '~/components/desk/lens/LensEdges.vue'
 import NeedOutline from '~/components/desk/checks/NeedOutline.vue'
 import LensGround from '~/components/desk/lens/LensGround.vue'
+import ArrowLayer from '~/components/draw/ArrowLayer.vue'
+import PrintNotes from '~/components/draw/PrintNotes.vue'
 import SelectionLayer from '~/components/draw/SelectionLayer.vue'
+import WordsLayer from '~/components/draw/WordsLayer.vue'
 import { isTyping } from '~/commands/command'
 import type { Surface } from '~/composables/draw/surface'
+import { useArrows } from '~/composables/draw/useArrows'
 import { useAreas } from '~/composables/draw/useAreas'
 import { useArtUnder } from '~/composables/levels/useLevelUnder'
 import { usePaper } from '~/composables/draw/usePaper'
 import { usePen } from '~/composables/draw/usePen'
 import { usePlayback } from '~/composables/playback/usePlayback'
 import { useSelection } from '~/composables/draw/useSelection'
+import { useWords } from '~/composables/draw/useWords'
 import { useFlips } from '~/composables/draw/useFlips'
 import { useSheet } from '~/composables/draw/useSheet'
 import { useStageCanvas } from '~/composables/view/useStageCanvas'
@@ -74,6 +79,8 @@ const surface: Surface = {
 const hand = usePen(surface)
 const areas = useAreas(surface, hand)
 const selection = useSelection(surface, hand)
+const words = useWords(hand)
+const arrows = useArrows(surface, hand, selection)
 
 const spaceHeld = ref(false)
 const sliding = ref(false)
@@ -136,7 +143,7 @@ function onDown(event: PointerEvent) {
     // Where a pen is used, fingers only move the paper.
     if (fingers.down(event, pen.penSeen)) return
   }
-  pane.value?.focus({ preventScroll: true })
+  if (words.writing.value === null) pane.value?.focus({ preventScroll: true })
   if (event.button === 1 || (event.button === 0 && spaceHeld.value)) {
     event.preventDefault()
     return slidePaper(event)
@@ -147,6 +154,8 @@ function onDown(event: PointerEvent) {
   chooseUnder(event)
   if (pen.tool === 'fill') return void areas.fill(event)
   if (pen.tool === 'tone') return pickTone(event)
+  if (pen.tool === 'words') return words.begin(event)
+  if (pen.tool === 'arrow') return arrows.begin(event)
   if (pen.tool === 'select' || pen.tool === 'lasso') return selection.begin(event)
   hand.begin(event)
 }
@@ -219,9 +228,9 @@ const corners = computed(() => {
 })
 const outline = computed(() => `M${corners.value.map(({ x, y }) => `${x.toFixed(1)} ${y.toFixed(1)}`).join('L')}Z`)
 const mattePath = computed(() => `M0 0H${width.value}V${height.value}H0Z${outline.value}`)
-const ringPx = computed(() => (['brush', 'line', 'box', 'ellipse'].includes(pen.tool) ? pen.brush.widthFw : pen.tool === 'eraser' ? pen.eraserFw : 0) * paper.frameWidth.value)
-const cursor = computed(() => (sliding.value ? 'grabbing' : spaceHeld.value ? 'grab' : pen.tool === 'select' || pen.tool === 'lasso' ? 'default' : ringPx.value > 0 ? ringCursor(ringPx.value) : 'crosshair'))
-defineExpose({ paper, selection, back: areas.back, startFlipping, startRunning, where: hand.where, strokes: () => hand.drawingHere()?.marks.length ?? 0 })
+const ringPx = computed(() => (['brush', 'line', 'box', 'ellipse', 'arrow'].includes(pen.tool) ? pen.brush.widthFw : pen.tool === 'eraser' ? pen.eraserFw : 0) * paper.frameWidth.value)
+const cursor = computed(() => (sliding.value ? 'grabbing' : spaceHeld.value ? 'grab' : pen.tool === 'select' || pen.tool === 'lasso' ? 'default' : pen.tool === 'words' ? 'text' : ringPx.value > 0 ? ringCursor(ringPx.value) : 'crosshair'))
+defineExpose({ paper, selection, arrows, back: areas.back, startFlipping, startRunning, where: hand.where, strokes: () => hand.drawingHere()?.marks.length ?? 0 })
 </script>
 
 <template>
@@ -245,7 +254,10 @@ defineExpose({ paper, selection, back: areas.back, startFlipping, startRunning, 
     <LensEdges v-if="!desk.playing && !faceOn.isFaceOn && edges.atFrame.length > 0" :width="width" :height="height" :to-pane="paper.toPane" />
     <LensGround v-if="desk.lens.ground && !desk.playing && !faceOn.isFaceOn" :width="width" :height="height" :to-pane="paper.toPane" :frame-width="paper.frameWidth.value" />
     <NeedOutline v-if="faceOn.openIds === null" :frame="faceOn.frame" :lens="faceOn.frame?.lens ?? null" :width="width" :height="height" :to-pane="paper.toPane" />
-    <SelectionLayer v-if="!desk.playing" :selection="selection" :width="width" :height="height" />
+    <PrintNotes v-if="!desk.playing && !pen.silhouette" :frame="faceOn.frame" :hidden="words.writing.value?.id ?? null" :width="width" :height="height" :to-pane="paper.toPane" />
+    <SelectionLayer v-if="!desk.playing && pen.tool !== 'arrow'" can-write :selection="selection" :width="width" :height="height" @words="words.open" />
+    <ArrowLayer v-if="!desk.playing" :arrows="arrows" :width="width" :height="height" :to-pane="paper.toPane" />
+    <WordsLayer v-if="!desk.playing" :words="words" :width="width" :height="height" :to-pane="paper.toPane" />
     <p v-if="areas.work.value" class="note" role="status">{{ areas.work.value.what }}… <button class="push-button" @click="areas.work.value?.cancel()" @pointerdown.stop>Cancel</button></p>
     <p v-else-if="pen.silhouette" class="note" role="status">Silhouettes <button class="push-button" title="The drawing again (S)" @click="pen.silhouette = false" @pointerdown.stop>Show the drawing</button></p>
     <p v-else-if="faceOn.isFaceOn" class="note" role="status" data-test="face-on">{{ faceOn.openIds === null ? `${desk.selectedLevel?.name}, square on` : `Folded open around ${desk.take?.levels[[...faceOn.openIds][0]!]?.name}` }} <button class="push-button" title="As the camera sees it (Alt Q)" @click="faceOn.mode = 'picture'" @pointerdown.stop>In the picture</button></p>

@@ -1,31 +1,33 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
-import { Circle, Eraser, Lasso, PaintBucket, Pipette, Plus, Slash, Square, SquareDashed, Trash2 } from '~/icons'
+import { Circle, Eraser, Lasso, MoveUpRight, PaintBucket, Pipette, Plus, Slash, Square, SquareDashed, Trash2, Type } from '~/icons'
 import PencilMark from '~/components/draw/PencilMark.vue'
 import { useFilmStore } from '~/stores/film'
-import { BRUSH_FW, ERASER_FW, TONES, usePenStore, type Pencil, type PenTool } from '~/stores/pen'
+import { BRUSH_FW, ERASER_FW, TONES, usePenStore, type ArrowLook, type Pencil, type PenTool } from '~/stores/pen'
 
 /** The pencil tray along the paper's edge: pencils, tools, and how they draw. */
-const props = defineProps<{ compact?: boolean }>()
-defineEmits<{ back: [] }>()
+const props = defineProps<{ compact?: boolean; /** An arrow is chosen. */ arrow?: boolean }>()
+defineEmits<{ back: []; arrow: [fields: Partial<ArrowLook>] }>()
 const pen = usePenStore()
 const film = useFilmStore()
 const settings = ref<{ toggle: (event: Event) => void; hide: () => void } | null>(null)
 const name = ref('')
 
-const TOOLS: readonly { readonly id: PenTool; readonly name: string; readonly key: string; readonly icon: typeof Slash }[] = [
+const TOOLS: readonly { readonly id: PenTool; readonly name: string; readonly key: string; readonly icon: typeof Slash; /** In Draw alone. */ readonly paper?: boolean }[] = [
   { id: 'eraser', name: 'Eraser', key: 'E', icon: Eraser },
   { id: 'line', name: 'Line: Shift keeps to 15°, Alt from the middle', key: 'L', icon: Slash },
   { id: 'box', name: 'Box: Shift makes it square, Alt from the middle', key: 'X', icon: Square },
   { id: 'ellipse', name: 'Ellipse: Shift makes it round, Alt from the middle', key: 'O', icon: Circle },
   { id: 'fill', name: 'Fill an area', key: 'G', icon: PaintBucket },
+  { id: 'words', name: 'Words: press where they begin, or on words to change them', key: 'W', icon: Type, paper: true },
+  { id: 'arrow', name: 'Arrow: drag from its tail to its tip; Shift keeps to 15°', key: 'Shift W', icon: MoveUpRight, paper: true },
   { id: 'select', name: 'Select: drag around, or click', key: 'A', icon: SquareDashed },
   { id: 'lasso', name: 'Select by a line drawn around', key: 'Alt A', icon: Lasso },
   { id: 'tone', name: 'Pick a tone from the picture', key: 'T', icon: Pipette },
 ]
 const widthPx = computed(() => film.project?.widthPx ?? 1280)
 const px = (fw: number) => Number((fw * widthPx.value).toFixed(1))
-const draws = computed(() => ['brush', 'line', 'box', 'ellipse'].includes(pen.tool))
+const draws = computed(() => ['brush', 'line', 'box', 'ellipse', 'arrow'].includes(pen.tool))
 const current = (each: Pencil) => draws.value && pen.pencilId === each.id
 
 /** Sizes are on a logarithmic scale: as fine a step for a thin line as for a thick one. */
@@ -75,13 +77,19 @@ const setColour = (event: Event) => pen.setBrush({ colour: (event.target as HTML
       <span class="mono" data-test="brush-size">{{ shownSize }}</span>
     </span>
     <span class="tools" role="group" aria-label="Tools">
-      <button v-for="item in TOOLS" :key="item.id" class="icon-button" :aria-pressed="pen.tool === item.id" :aria-label="item.name" :title="`${item.name} (${item.key})`" @click="pen.tool = item.id"><component :is="item.icon" :size="16" /></button>
+      <button v-for="item in TOOLS.filter(({ paper }) => !props.compact || paper !== true)" :key="item.id" class="icon-button" :aria-pressed="pen.tool === item.id" :aria-label="item.name" :title="`${item.name} (${item.key})`" @click="pen.tool = item.id"><component :is="item.icon" :size="16" /></button>
     </span>
     <template v-if="pen.tool === 'fill'">
       <label class="gap" title="Openings up to this wide, in px of the picture, are taken as closed">gap <input v-model.number="pen.gapPx" type="number" min="0" max="80" step="1" class="mono" aria-label="Gap taken as closed, px" /></label>
       <button class="chip" :aria-pressed="pen.fillSeen" title="Fill within the lines of all levels seen, instead of the level’s own" @click="pen.fillSeen = !pen.fillSeen">all lines seen</button>
     </template>
-    <span class="behind">
+    <span v-if="!props.compact && (pen.tool === 'arrow' || props.arrow)" class="behind" role="group" aria-label="Arrow" data-test="arrow-look">
+      <button class="chip" :aria-pressed="pen.arrow.bent" title="The arrow bends as it is drawn; else it is straight, and a point of it is dragged to bend it" @click="$emit('arrow', { bent: !pen.arrow.bent })">as drawn</button>
+      <button class="chip" :aria-pressed="pen.arrow.tapers" title="From a fine tail to its full width" @click="$emit('arrow', { tapers: !pen.arrow.tapers })">tapering</button>
+      <button class="chip" :aria-pressed="pen.arrow.both" title="A head at both ends" @click="$emit('arrow', { both: !pen.arrow.both })">both ends</button>
+      <button class="chip" :aria-pressed="pen.arrow.forPrint" title="In no picture: seen on the paper while you draw, and over the panel on printed boards" @click="$emit('arrow', { forPrint: !pen.arrow.forPrint })">for print alone</button>
+    </span>
+    <span v-else class="behind">
       <button class="push-button" :aria-pressed="pen.behind" title="Strokes lie behind what the level shows, so that a figure hides what is under it (B)" @click="pen.behind = !pen.behind">Paint behind</button>
       <button class="push-button" title="Fill the figure’s silhouette with paper white, behind its lines (Shift B)" @click="$emit('back')">Back the figure</button>
     </span>

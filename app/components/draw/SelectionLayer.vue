@@ -1,13 +1,18 @@
 <script setup lang="ts">
+import type { Mark } from '@rubato/core/document'
+import { computed } from 'vue'
 import type { useSelection } from '~/composables/draw/useSelection'
 import { usePenStore } from '~/stores/pen'
 import { ClipboardPaste, Copy, FlipHorizontal, FlipVertical, RotateCw, Trash2 } from '~/icons'
 
 /** What is selected in a view: its box to drag, handles, knob, and what can be done with it. */
-const props = defineProps<{ selection: ReturnType<typeof useSelection>; width: number; height: number }>()
+const props = defineProps<{ selection: ReturnType<typeof useSelection>; width: number; height: number; canWrite?: boolean }>()
+const emit = defineEmits<{ words: [mark: Mark] }>()
 const pen = usePenStore()
 const path = (points: readonly { readonly x: number; readonly y: number }[]) => (points.length === 0 ? '' : `M${points.map(({ x, y }) => `${x.toFixed(1)} ${y.toFixed(1)}`).join('L')}Z`)
-const { frame, track, live } = props.selection
+const { frame, track, live, selected } = props.selection
+/** The words that are chosen, where they can be written in. */
+const words = computed(() => (selected.value.length === 1 && selected.value[0]!.kind === 'fill' && selected.value[0]!.words !== undefined && props.canWrite === true ? selected.value[0]! : null))
 
 function barPlace() {
   const corners = frame.value?.corners ?? []
@@ -21,7 +26,7 @@ function barPlace() {
   <svg v-if="frame || track.length > 1 || live" class="layer" :width="width" :height="height">
     <path v-if="track.length > 1" class="track" :d="path(track)" />
     <g v-if="frame" data-test="selection">
-      <path class="box" :d="path(frame.corners)" @pointerdown="selection.dragMove" />
+      <path class="box" :d="path(frame.corners)" @pointerdown="selection.dragMove" @dblclick="words && emit('words', words)" />
       <path class="stem" :d="`M${frame.top.x} ${frame.top.y}L${frame.knob.x} ${frame.knob.y}`" />
       <circle class="knob" :cx="frame.knob.x" :cy="frame.knob.y" r="6" data-test="selection-knob" @pointerdown="selection.dragKnob"><title>Turn (Shift: by 15°)</title></circle>
       <rect v-for="({ handle, at }, i) in frame.handles" :key="i" class="handle" :x="at.x - 5" :y="at.y - 5" width="10" height="10" :data-test="`selection-handle-${handle.x}-${handle.y}`" @pointerdown="selection.dragHandle($event, handle)"><title>{{ handle.x !== 0 && handle.y !== 0 ? 'Scale (Shift: freely; Alt: about the middle)' : 'Scale one way (Alt: about the middle)' }}</title></rect>
@@ -29,6 +34,7 @@ function barPlace() {
     <text v-if="live" class="live mono" :x="live.at.x" :y="live.at.y">{{ live.text }}</text>
   </svg>
   <div v-if="frame && !live" class="bar" :style="barPlace()" role="toolbar" aria-label="Selection" @pointerdown.stop>
+    <button v-if="words" class="push-button" title="Write in these words (double-click)" @click="emit('words', words)">Edit words</button>
     <button class="icon-button small" title="Flip left to right (Shift X)" aria-label="Flip left to right" @click="selection.flipAcross"><FlipHorizontal :size="14" /></button>
     <button class="icon-button small" title="Flip top to bottom (Shift Y)" aria-label="Flip top to bottom" @click="selection.flipUpDown"><FlipVertical :size="14" /></button>
     <button class="icon-button small" title="Turn by a quarter" aria-label="Turn by a quarter" @click="selection.turnQuarter"><RotateCw :size="14" /></button>

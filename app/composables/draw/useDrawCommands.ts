@@ -98,6 +98,8 @@ export function useDrawCommands(paper: () => Paper | null): readonly Command[] {
   const marks = () => paper()?.selection
   return [
     ...penCommands(),
+    { id: 'pen-words', name: 'Words', group: 'Ink', keys: ['W'], run: () => void (pen.tool = 'words') },
+    { id: 'pen-arrow', name: 'Arrow', group: 'Ink', keys: ['Shift+W'], run: () => void (pen.tool = 'arrow') },
     { id: 'back-figure', name: 'Back the figure with paper white', group: 'Ink', keys: ['Shift+B'], run: () => void paper()?.back() },
     { id: 'silhouette', name: 'Silhouette on or off', group: 'Ink', keys: ['S'], run: () => (pen.silhouette = !pen.silhouette) },
     { id: 'halfway', name: 'Halfway: both neighbours at half strength', group: 'Ink', keys: ['H'], run: () => (pen.ghosts.halfway = !pen.ghosts.halfway) },

@@ -3,7 +3,7 @@ import { meetPlane, project, type Lens } from '@rubato/core/camera'
 import type { Mark } from '@rubato/core/document'
 import { addMarks, carryMarks, recolourMarks, removeMarks, type Made, type NewMark } from '@rubato/core/edits'
 import { cornersOf, grown, rectangleAround, union, type Point2, type Rectangle } from '@rubato/core/geometry'
-import { about, carryingOf, carryMark, markAt, marksInside, moved, type Affine, type Carrying, drawingBounds } from '@rubato/core/ink'
+import { about, carryingOf, carryMark, markAt, marksInside, moved, type Affine, markBounds, type Carrying } from '@rubato/core/ink'
 import { computed, ref, watch } from 'vue'
 import type { Surface } from '~/composables/draw/surface'
 import type { Ground, usePen } from '~/composables/draw/usePen'
@@ -30,6 +30,8 @@ const ROOM_FOR_HANDLE_PX = 40
 /** A pasted copy stands this far from what it was copied from. */
 const BESIDE_FW = 0.02
 const NUDGE_FW = 0.001
+/** Whatever they are: what erases and what is for print alone as well. */
+const boundsOf = (marks: readonly Mark[]) => marks.reduce<Rectangle | null>((all, mark) => union(all, markBounds(mark)), null)
 const many = (count: number) => (count === 1 ? 'a mark' : `${count} marks`)
 
 /** Marks chosen by rectangle, lasso or click on the selected level, and what is done with them. */
@@ -48,7 +50,7 @@ export function useSelection(surface: Surface, pen: ReturnType<typeof usePen>) {
     const wanted = new Set(ink.selectedMarks)
     return pen.drawingHere()?.marks.filter((mark) => wanted.has(mark.id)) ?? []
   })
-  const box = computed<Rectangle | null>(() => (selected.value.length === 0 ? null : drawingBounds({ marks: selected.value.map((mark) => (mark.kind !== 'picture' && mark.mode === 'erase' ? { ...mark, mode: 'ink' as const } : mark)) })))
+  const box = computed<Rectangle | null>(() => (selected.value.length === 0 ? null : boundsOf(selected.value)))
 
   watch(() => [desk.selectedLevelId, desk.shotId, desk.placedPanel?.panel.id], () => (ink.selectedMarks = []))
 
@@ -275,7 +277,7 @@ export function useSelection(surface: Surface, pen: ReturnType<typeof usePen>) {
 
   /** From where marks were seen on one level to where that is on another. */
   function between(marks: readonly Mark[], lens: Lens, plane: LevelPlane, to: Ground): Carrying | null {
-    const bounds = marks.reduce<Rectangle | null>((all, mark) => union(all, drawingBounds({ marks: [mark.kind !== 'picture' && mark.mode === 'erase' ? { ...mark, mode: 'ink' as const } : mark] })), null)
+    const bounds = boundsOf(marks)
     if (bounds === null) return null
     const point = (from: Point2): Point2 | null => {
       const seen = project(lens, pointOnPlane(plane, from))

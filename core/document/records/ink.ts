@@ -17,6 +17,28 @@ export const strokeSchema = z.strictObject({
   thinning: unitInterval.optional(),
 })
 
+export const WORD_FONTS = ['plain', 'bold', 'book', 'hand', 'typed'] as const
+export const MOST_LETTERS = 400
+
+/** What a fill's outlines were set from, to be set anew. */
+export const wordsSchema = z.strictObject({
+  text: z.string().min(1).max(MOST_LETTERS),
+  font: z.enum(WORD_FONTS),
+  align: z.enum(['start', 'middle', 'end']),
+  /** From ems, y up, the first line standing on 0, to fw: x' = a·x + c·y + e, y' = b·x + d·y + f; as a, b, c, d, e, f. */
+  place: z.array(z.number().min(-1e4).max(1e4)).length(6),
+})
+
+/** What a fill's outline was drawn from, to be drawn anew. */
+export const arrowSchema = z.strictObject({
+  /** From tail to tip, x, y (fw), x, y …: a smooth line through them. */
+  points: z.array(z.number().min(-1e4).max(1e4)).min(4).max(64),
+  widthFw: z.number().positive().max(10),
+  /** How much narrower the tail is: 0 not at all, 1 to a point. */
+  taper: unitInterval,
+  heads: z.enum(['tip', 'both']),
+})
+
 export const fillSchema = z.strictObject({
   id: idSchema,
   order,
@@ -28,6 +50,10 @@ export const fillSchema = z.strictObject({
   opacity: unitInterval,
   /** `back`: lies behind a figure's lines; made anew by the next backing. Absent: an area that was filled. */
   purpose: z.enum(['area', 'back']).optional(),
+  words: wordsSchema.optional(),
+  arrow: arrowSchema.optional(),
+  /** In no picture: on the paper while one draws, and over the panel on printed boards. */
+  forPrint: z.literal(true).optional(),
 })
 
 export const pictureSchema = z.strictObject({
@@ -52,5 +78,8 @@ export const markSchema = z.discriminatedUnion('kind', [strokeSchema, fillSchema
 
 export type Stroke = Readonly<z.infer<typeof strokeSchema>>
 export type Fill = Readonly<z.infer<typeof fillSchema>>
+export type Words = Readonly<z.infer<typeof wordsSchema>>
+export type WordFont = (typeof WORD_FONTS)[number]
+export type Arrow = Readonly<z.infer<typeof arrowSchema>>
 export type Picture = Readonly<z.infer<typeof pictureSchema>>
 export type Mark = Stroke | Fill | Picture

@@ -121,10 +121,11 @@ export function addMark(drawing: Drawing, drawingId: string, mark: NewMark): Edi
 
 /**
  * Puts a mark where the artist drew. On a level that holds, ink and pictures start a new drawing; what works on the
- * lines that are there (erasing, painting behind, filling) starts from a copy of them.
+ * lines that are there (erasing, painting behind, filling), or is for print alone, starts from a copy of them.
  */
 export function drawMark(take: TakeBody, takeId: string, drawings: Readonly<Record<string, Drawing>>, levelId: string, panelId: string, mark: NewMark, newDrawingId: string, editHeld: boolean, offsetFrames = 0): Made {
-  const startsAnew = mark.kind === 'picture' || (mark.kind === 'stroke' && mark.mode === 'ink')
+  const isSet = mark.kind === 'fill' && (mark.words !== undefined || mark.arrow !== undefined) && mark.forPrint !== true
+  const startsAnew = mark.kind === 'picture' || isSet || (mark.kind === 'stroke' && mark.mode === 'ink')
   const place = { take, takeId, drawings, levelId, panelId, offsetFrames, newDrawingId, editHeld }
   return changeDrawing(place, 'mark-add', startsAnew ? 'new' : 'copy', (drawing, draft) => putOnTop(drawing, draft, [mark]))
 }
@@ -140,6 +141,15 @@ export function carryMarks(place: DrawingPlace, ids: readonly string[], carrying
   const wanted = new Set(ids)
   return changeDrawing(place, 'marks-carry', 'copy', (drawing, draft) => {
     for (const mark of drawing.marks) if (wanted.has(mark.id)) draft.put('marks', carryMark(mark, carrying))
+  })
+}
+
+/** Puts marks in the place of those that had their names, where they lie in the pile. */
+export function replaceMarks(place: DrawingPlace, marks: readonly NewMark[]): Made {
+  const wanted = new Map(marks.map((mark) => [mark.id, mark]))
+  if (marks.length === 0) return refused({ code: 'nothing-selected' })
+  return changeDrawing(place, 'marks-replace', 'copy', (drawing, draft) => {
+    for (const { id, order } of drawing.marks) if (wanted.has(id)) draft.put('marks', { ...wanted.get(id)!, order } as Mark)
   })
 }
 

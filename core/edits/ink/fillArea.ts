@@ -1,5 +1,6 @@
 import type { Fill, Mark } from '../../document/records'
 import type { Point2 } from '../../geometry/point'
+import { isForPrint } from '../../ink/bounds'
 import { markAt } from '../../ink/select'
 import { changeDrawing, putOnTop, type DrawingPlace } from './drawings'
 import type { Made } from '../change/refusal'
@@ -7,6 +8,7 @@ import type { Made } from '../change/refusal'
 /** What shows at a point of a drawing, and where in the pile it lies; null where paper does. */
 export function shownAt(marks: readonly Mark[], at: Point2): Mark | null {
   const covers = (mark: Mark, eraser: boolean) => {
+    if (isForPrint(mark)) return false
     if (mark.kind === 'picture') return !eraser && markAt([mark], at, 0) !== null
     if ((mark.mode === 'erase') !== eraser) return false
     return markAt([{ ...mark, mode: 'ink' }], at, 0) !== null

@@ -7,6 +7,7 @@ import { useDeskStore } from '~/stores/desk'
 import { useFilmStore } from '~/stores/film'
 import { useNeededStore } from '~/stores/needed'
 import { pxWords } from '~/text/sizes'
+import { ringsPath } from '~/viewport/printNotes'
 
 /** What the moves of all shots need of the chosen level's art, dashed around it, and its paper; with the size in px beside it. */
 const props = defineProps<{ frame: StageFrame | null; lens: Lens | null; width: number; height: number; toPane: (u: number, v: number) => { readonly x: number; readonly y: number } }>()
@@ -16,17 +17,7 @@ const needed = useNeededStore()
 needed.look(() => needed.shown && !desk.playing)
 
 const placed = computed(() => placedLevel(props.frame, desk.selectedLevelId))
-const path = (rings: readonly Float64Array[]) =>
-  rings
-    .map((ring) => {
-      let line = ''
-      for (let i = 0; i < ring.length; i += 2) {
-        const { x, y } = props.toPane(ring[i]!, ring[i + 1]!)
-        line += `${i === 0 ? 'M' : 'L'}${x.toFixed(1)} ${y.toFixed(1)}`
-      }
-      return `${line}Z`
-    })
-    .join('')
+const path = (rings: readonly Float64Array[]) => ringsPath(rings, props.toPane)
 const shown = computed(() => {
   const level = placed.value
   if (!needed.shown || desk.playing || level === null || props.lens === null) return null

@@ -1,0 +1,168 @@
+import { MOST_LETTERS, type Fill, type Mark, type Words } from '@rubato/core/document'
+import { drawMark, removeMarks, replaceMarks } from '@rubato/core/edits'
+import type { Point2 } from '@rubato/core/geometry'
+import { emOf, markBounds, outlinesOfWords, resized, turnedTo, turnOfWords, wordsPlace } from '@rubato/core/ink'
+import { onBeforeUnmount, shallowRef, watch } from 'vue'
+import type { Ground, usePen } from '~/composables/draw/usePen'
+import { setLetters } from '~/composables/draw/letters'
+import { followDrag } from '~/gestures/drag'
+import { useDeskStore } from '~/stores/desk'
+import { useFilmStore } from '~/stores/film'
+import { usePenStore } from '~/stores/pen'
+
+/** Words being written, before they are a mark. */
+export interface Writing {
+  /** Of the mark that is changed; null for new words. */
+  readonly id: string | null
+  readonly ground: Ground
+  readonly words: Words
+  readonly colour: string
+  readonly opacity: number
+  readonly forPrint: boolean
+  readonly outlines: readonly number[][]
+  /** Signs that no font has. */
+  readonly missing: string
+  /** What its mark said before; null for new words. */
+  readonly was: string | null
+}
+const said = ({ words, colour, opacity, forPrint }: Pick<Writing, 'words' | 'colour' | 'opacity' | 'forPrint'>) => JSON.stringify([words.text, words.font, words.align, words.place, colour, opacity, forPrint])
+/** Where a line stands under the point it was asked for, ems. */
+const UNDER_EM = 0.35
+/** How near to words counts as on them, ems. */
+const REACH_EM = 0.2
+export const EM_FW = { min: 0.004, max: 1 } as const
+
+/** Words on a level: where the tool is put down they are written, on words they are changed. */
+export function useWords(hand: ReturnType<typeof usePen>) {
+  const film = useFilmStore()
+  const desk = useDeskStore()
+  const pen = usePenStore()
+  const writing = shallowRef<Writing | null>(null)
+  let asked = 0
+
+  async function lay(next: Writing) {
+    writing.value = next
+    const mine = ++asked
+    const { text } = next.words
+    try {
+      const { steps, missing } = text.trim() === '' ? { steps: [], missing: '' } : await setLetters(next.words)
+      if (mine !== asked || writing.value === null) return
+      writing.value = { ...writing.value, outlines: outlinesOfWords(steps, writing.value.words), missing }
+    } catch (error) {
+      film.refuse((error as Error).message)
+    }
+  }
+  /** Changes what is written; the rest stays. */
+  function set(fields: Partial<Pick<Words, 'text' | 'font' | 'align' | 'place'>> & Partial<Pick<Writing, 'colour' | 'opacity' | 'forPrint'>>) {
+    const now = writing.value
+    if (now === null) return
+    const { colour = now.colour, opacity = now.opacity, forPrint = now.forPrint, ...words } = fields
+    if (words.text !== undefined) words.text = [...words.text].slice(0, MOST_LETTERS).join('')
+    void lay({ ...now, colour, opacity, forPrint, words: { ...now.words, ...words } })
+    pen.words = { ...pen.words, font: words.font ?? pen.words.font, align: words.align ?? pen.words.align, forPrint }
+  }
+  const emOnScreen = (now: Writing) => emOf(now.words) * now.ground.grows
+  const setEm = (fw: number) => {
+    const now = writing.value
+    if (now === null) return
+    const em = Math.min(EM_FW.max, Math.max(EM_FW.min, fw))
+    set({ place: resized(now.words, em / now.ground.grows) })
+    pen.words = { ...pen.words, emFw: em }
+  }
+  const setTurn = (degrees: number) => writing.value !== null && set({ place: turnedTo(writing.value.words, degrees) })
+
+  const wordsAt = (at: Point2): Fill | null =>
+    (hand.drawingHere()?.marks.findLast((mark): mark is Fill => {
+      if (mark.kind !== 'fill' || mark.words === undefined) return false
+      const reach = emOf(mark.words) * REACH_EM
+      const { left, right, bottom, top } = markBounds(mark)
+      return at.x >= left - reach && at.x <= right + reach && at.y >= bottom - reach && at.y <= top + reach
+    }) ?? null)
+
+  /** Opens words to be changed. */
+  function open(mark: Mark) {
+    const ground = hand.ground()
+    if (ground === null || mark.kind !== 'fill' || mark.words === undefined) return
+    keep()
+    const shown = { words: mark.words, colour: mark.colour, opacity: mark.opacity, forPrint: mark.forPrint === true }
+    void lay({ ...shown, id: mark.id, ground, outlines: mark.outlines, missing: '', was: said(shown) })
+  }
+
+  function begin(event: PointerEvent) {
+    // A press beside what is written is the end of it.
+    if (writing.value !== null) return keep()
+    const ground = hand.ground()
+    const at = ground === null ? null : hand.artAt(ground, event)
+    if (ground === null || at === null) return
+    // The field that opens takes the focus, which the press would take away from it.
+    event.preventDefault()
+    const there = wordsAt(at)
+    if (there !== null) return open(there)
+    const em = pen.words.emFw / ground.grows
+    void lay({
+      id: null,
+      ground,
+      words: { text: '', font: pen.words.font, align: pen.words.align, place: wordsPlace({ a: em, b: 0, c: 0, d: em, e: at.x, f: at.y - em * UNDER_EM }) },
+      colour: pen.brush.colour,
+      opacity: 1,
+      forPrint: pen.words.forPrint,
+      outlines: [],
+      missing: '',
+      was: null,
+    })
+  }
+
+  function drag(event: PointerEvent) {
+    const now = writing.value
+    const from = now === null ? null : hand.artAt(now.ground, event)
+    if (now === null || from === null) return
+    const start = now.words.place
+    const to = (place: Words['place']) => writing.value !== null && set({ place })
+    followDrag(event, {
+      move: ({ event: step }) => {
+        const at = hand.artAt(now.ground, step)
+        if (at !== null) to([...start.slice(0, 4), start[4]! + at.x - from.x, start[5]! + at.y - from.y])
+      },
+      end: () => undefined,
+      cancel: () => to(start),
+    })
+  }
+
+  const giveUp = () => {
+    asked++
+    writing.value = null
+  }
+
+  /** What is written becomes a mark, or changes its own; emptied, it is taken out. */
+  function keep() {
+    const now = writing.value
+    if (now === null) return
+    giveUp()
+    const place = hand.placeOf(now.ground)
+    const words = { ...now.words, text: now.words.text.replace(/\s+$/u, '') }
+    if (words.text !== '') return void finish(now, words, place)
+    if (now.id !== null) film.perform(`take words out of ${now.ground.level.name}`, (f) => removeMarks(place(f), [now.id!]))
+  }
+  async function finish({ id, ground: { level, takeId, panelId, offsetFrames }, colour, opacity, forPrint, was }: Writing, words: Words, place: ReturnType<typeof hand.placeOf>) {
+    // A letter may have come since they were last set.
+    const letters = await setLetters(words).catch((error: Error) => void film.refuse(`“${shortOf(words.text)}” could not be set. ${error.message}`))
+    const outlines = letters === undefined ? [] : outlinesOfWords(letters.steps, words)
+    if (outlines.length === 0) return
+    const mark = { id: id ?? crypto.randomUUID(), kind: 'fill' as const, mode: 'ink' as const, outlines, colour, opacity, words, ...(forPrint ? { forPrint: true as const } : {}) }
+    if (id === null) {
+      const drawingId = crypto.randomUUID()
+      film.perform(`words “${shortOf(words.text)}” on ${level.name}`, (f) => drawMark(f.takes[takeId]!, takeId, f.drawings, level.id, panelId, mark, drawingId, pen.editHeld, offsetFrames))
+    } else if (was !== said({ words, colour, opacity, forPrint })) film.perform(`change words “${shortOf(words.text)}” on ${level.name}`, (f) => replaceMarks(place(f), [mark]))
+  }
+
+  // Going elsewhere keeps what was written.
+  watch(() => [desk.selectedLevelId, desk.takeId, desk.placedPanel?.panel.id, pen.tool, desk.playing], keep)
+  onBeforeUnmount(keep)
+
+  return { writing, begin, open, set, setEm, setTurn, emOnScreen, turn: (now: Writing) => turnOfWords(now.words), drag, keep, giveUp }
+}
+
+const shortOf = (text: string) => {
+  const line = text.trim().split('\n')[0]!
+  return line.length > 24 ? `${line.slice(0, 23)}…` : line
+}
