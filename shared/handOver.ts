@@ -35,6 +35,7 @@ export const HANDED_OVER = {
   cameraJson: { label: 'Camera, frame by frame (JSON)', extension: 'json', needs: 'stage', made: 'either' },
   ora: { label: 'Panels as layers (OpenRaster, one each, zipped)', extension: 'zip', needs: 'stage', made: 'either', art: true },
   oraLevels: { label: 'Levels of a shot as layers (OpenRaster)', extension: 'ora', needs: 'stage', made: 'either', art: true },
+  svg: { label: 'Drawings as lines (SVG, zipped)', extension: 'zip', needs: 'stage', made: 'either', art: true },
   otio: cut('otio'),
   edl: cut('edl'),
   edls: cut('edls'),

@@ -18,6 +18,8 @@ export interface WordsLook {
   readonly forPrint: boolean
 }
 export interface ArrowLook {
+  /** As it is seen through the lens. */
+  readonly widthFw: number
   /** As it is drawn; else straight. */
   readonly bent: boolean
   readonly tapers: boolean
@@ -96,7 +98,7 @@ export const usePenStore = defineStore('pen', () => {
   const ownPencils = useLocalStorage<readonly Pencil[]>('rubato.pencils', [])
   const eraserFw = useLocalStorage('rubato.eraser', 0.02)
   const words = useLocalStorage<WordsLook>('rubato.words', { font: 'plain', align: 'start', emFw: 0.04, forPrint: false }, { mergeDefaults: true })
-  const arrow = useLocalStorage<ArrowLook>('rubato.arrow', { bent: false, tapers: true, both: false, forPrint: false }, { mergeDefaults: true })
+  const arrow = useLocalStorage<ArrowLook>('rubato.arrow', { widthFw: 0.009, bent: false, tapers: true, both: false, forPrint: false }, { mergeDefaults: true })
   /** Strokes lie behind what the level shows. */
   const behind = ref(false)
   /** Gaps up to this wide, in px of the output, are taken as closed. */
@@ -150,7 +152,8 @@ export const usePenStore = defineStore('pen', () => {
   }
 
   function resize(factor: number) {
-    if (tool.value === 'eraser') eraserFw.value = Math.min(ERASER_FW.max, Math.max(ERASER_FW.min, eraserFw.value * factor))
+    if (tool.value === 'arrow') arrow.value = { ...arrow.value, widthFw: Math.min(BRUSH_FW.max, Math.max(BRUSH_FW.min, arrow.value.widthFw * factor)) }
+    else if (tool.value === 'eraser') eraserFw.value = Math.min(ERASER_FW.max, Math.max(ERASER_FW.min, eraserFw.value * factor))
     else setBrush({ widthFw: Math.min(BRUSH_FW.max, Math.max(BRUSH_FW.min, brush.value.widthFw * factor)) })
   }
 

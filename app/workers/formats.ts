@@ -99,6 +99,7 @@ export const FORMATS = {
   cameraJson: { ...HANDED_OVER.cameraJson, write: async (shot: StageShot) => (await import('./sceneWriter')).cameraJson(shot) },
   ora: { ...HANDED_OVER.ora, write: async (shot: StageShot) => (await import('./panelStack')).panelStacks(shot) },
   oraLevels: { ...HANDED_OVER.oraLevels, write: async (shot: StageShot) => (await import('./panelStack')).levelStack(shot) },
+  svg: { ...HANDED_OVER.svg, write: async (shot: StageShot) => (await import('./drawingLines')).drawingLines(shot) },
   otio: cut('otio'),
   edl: cut('edl'),
   edls: cut('edls'),

@@ -9,6 +9,7 @@ import { answerJobs, type Job } from './answerJobs'
 import type { MadeSheets, SheetsAsk, SheetsProgress } from './messages'
 import { drawingPicture } from './drawingPicture'
 import { paintLayers } from './paintLayers'
+import { dataUrl } from './dataUrl'
 import { embedFonts } from './printFonts'
 import { createThumbPainter } from './thumbPainter'
 
@@ -130,13 +131,6 @@ async function make(ask: SheetsAsk, { tell, signal }: Job<SheetsProgress>): Prom
 }
 
 const jpegOf = (canvas: OffscreenCanvas) => canvas.convertToBlob({ type: 'image/jpeg', quality: 0.88 })
-
-async function dataUrl(blob: Blob): Promise<string> {
-  const bytes = new Uint8Array(await blob.arrayBuffer())
-  let binary = ''
-  for (let at = 0; at < bytes.length; at += 32_768) binary += String.fromCharCode(...bytes.subarray(at, at + 32_768))
-  return `data:${blob.type};base64,${btoa(binary)}`
-}
 
 async function asSvg(made: readonly Made[]): Promise<Pick<MadeSheets, 'file' | 'extension'>> {
   const files = await Promise.all(made.map(async ({ name, page, pictures }) => [name, sheetSvg(page, new Map(await Promise.all([...pictures].map(async ([each, blob]) => [each, await dataUrl(blob)] as const))))] as const))

@@ -52,6 +52,7 @@ answerJobs<StageAsk, MadeStages, MovieProgress>(async (ask, { tell, signal }) =>
       stage,
       project: ask.project,
       picture,
+      placed: (hash) => fetch(`${ask.pictureBase}${hash}`).then((response) => (response.ok ? response.blob() : null), () => null),
       drawingOf: (id) => ask.drawings[id] ?? null,
       frame: async (frame, view) => png(await painter.paint(take, frame, view)),
       alone: async (frame, placed) => png(await painter.paintAlone({ ...frame, levels: frame.levels.filter(({ level }) => level.id === placed.level.id), shadows: [] }, frameOfWidth(ask.project.widthPx, optics.aspect))),

@@ -15,6 +15,8 @@ export interface StageShot {
   /** A drawing as a picture, as fine as the shot sees it; null where it is empty. */
   picture(drawingId: string): Promise<{ readonly picture: Blob; readonly bounds: Rectangle } | null>
   drawingOf(drawingId: string): Drawing | null
+  /** A placed picture’s own file; null where it can’t be had. */
+  placed(assetHash: string): Promise<Blob | null>
   /** A frame as the film shows it, on paper white, as a PNG file. */
   frame(frame: number, view: ViewBox): Promise<Uint8Array>
   /** One level as a frame shows it, its repeats as well, on nothing, as large as the picture, as a PNG file. */

@@ -228,7 +228,7 @@ const corners = computed(() => {
 })
 const outline = computed(() => `M${corners.value.map(({ x, y }) => `${x.toFixed(1)} ${y.toFixed(1)}`).join('L')}Z`)
 const mattePath = computed(() => `M0 0H${width.value}V${height.value}H0Z${outline.value}`)
-const ringPx = computed(() => (['brush', 'line', 'box', 'ellipse', 'arrow'].includes(pen.tool) ? pen.brush.widthFw : pen.tool === 'eraser' ? pen.eraserFw : 0) * paper.frameWidth.value)
+const ringPx = computed(() => (['brush', 'line', 'box', 'ellipse'].includes(pen.tool) ? pen.brush.widthFw : pen.tool === 'arrow' ? pen.arrow.widthFw : pen.tool === 'eraser' ? pen.eraserFw : 0) * paper.frameWidth.value)
 const cursor = computed(() => (sliding.value ? 'grabbing' : spaceHeld.value ? 'grab' : pen.tool === 'select' || pen.tool === 'lasso' ? 'default' : pen.tool === 'words' ? 'text' : ringPx.value > 0 ? ringCursor(ringPx.value) : 'crosshair'))
 defineExpose({ paper, selection, arrows, back: areas.back, startFlipping, startRunning, where: hand.where, strokes: () => hand.drawingHere()?.marks.length ?? 0 })
 </script>

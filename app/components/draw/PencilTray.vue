@@ -7,7 +7,7 @@ import { BRUSH_FW, ERASER_FW, TONES, usePenStore, type ArrowLook, type Pencil, t
 
 /** The pencil tray along the paper's edge: pencils, tools, and how they draw. */
 const props = defineProps<{ compact?: boolean; /** An arrow is chosen. */ arrow?: boolean }>()
-defineEmits<{ back: []; arrow: [fields: Partial<ArrowLook>] }>()
+const emit = defineEmits<{ back: []; arrow: [fields: Partial<ArrowLook>] }>()
 const pen = usePenStore()
 const film = useFilmStore()
 const settings = ref<{ toggle: (event: Event) => void; hide: () => void } | null>(null)
@@ -37,14 +37,20 @@ const slider = (min: number, max: number) => ({
 })
 const brushSize = slider(BRUSH_FW.min, BRUSH_FW.max)
 const eraserSize = slider(ERASER_FW.min, ERASER_FW.max)
+const SIZES = { eraser: { name: 'Eraser size', scale: eraserSize }, arrow: { name: 'Arrow width', scale: brushSize }, brush: { name: 'Pencil size', scale: brushSize } } as const
+/** What the size is of: a chosen arrow has its own. */
+const sized = computed(() => SIZES[pen.tool === 'eraser' ? 'eraser' : pen.tool === 'arrow' || props.arrow === true ? 'arrow' : 'brush'])
+const sizeFw = computed(() => (sized.value === SIZES.eraser ? pen.eraserFw : sized.value === SIZES.arrow ? pen.arrow.widthFw : pen.brush.widthFw))
 const size = computed({
-  get: () => (pen.tool === 'eraser' ? eraserSize.of(pen.eraserFw) : brushSize.of(pen.brush.widthFw)),
+  get: () => sized.value.scale.of(sizeFw.value),
   set: (part: number) => {
-    if (pen.tool === 'eraser') pen.eraserFw = eraserSize.at(Number(part))
-    else pen.setBrush({ widthFw: brushSize.at(Number(part)) })
+    const widthFw = sized.value.scale.at(Number(part))
+    if (sized.value === SIZES.eraser) pen.eraserFw = widthFw
+    else if (sized.value === SIZES.arrow) emit('arrow', { widthFw })
+    else pen.setBrush({ widthFw })
   },
 })
-const shownSize = computed(() => px(pen.tool === 'eraser' ? pen.eraserFw : pen.brush.widthFw))
+const shownSize = computed(() => px(sizeFw.value))
 
 function take(each: Pencil) {
   pen.take(each)
@@ -73,7 +79,7 @@ const setColour = (event: Event) => pen.setBrush({ colour: (event.target as HTML
     </div>
     <button class="icon-button small" title="How the brush draws, and pencils of your own" aria-label="Brush settings" aria-haspopup="dialog" @click="(event) => settings?.toggle(event)"><Plus :size="15" /></button>
     <span class="size">
-      <input v-model.number="size" type="range" min="0" max="100" step="0.5" :aria-label="pen.tool === 'eraser' ? 'Eraser size' : 'Pencil size'" :title="`Size: ${shownSize} px of the picture ([ thinner, ] thicker)`" />
+      <input v-model.number="size" type="range" min="0" max="100" step="0.5" :aria-label="sized.name" :title="`Size: ${shownSize} px of the picture ([ thinner, ] thicker)`" />
       <span class="mono" data-test="brush-size">{{ shownSize }}</span>
     </span>
     <span class="tools" role="group" aria-label="Tools">

@@ -15,7 +15,7 @@ const emit = defineEmits<{ script: [file: File]; cut: [file: File]; scene: [file
 const film = useFilmStore()
 const desk = useDeskStore()
 const boards = useBoardsStore()
-const { state, items, as, fit, goesBack, keepsRough, returns, look, bring, cancel } = useBringIn()
+const { state, items, as, fit, goesBack, keepsRough, staysLines, returns, redraws, look, bring, cancel } = useBringIn()
 const { bring: bringSound } = useSound()
 const over = ref(false)
 
@@ -24,7 +24,10 @@ const good = computed(() => items.value.filter((item) => item.bad === null))
 const bad = computed(() => items.value.filter((item) => item.bad !== null))
 const finds = computed(() => good.value.some(({ back }) => back.some(({ picture }) => picture !== null)))
 /** What comes in as boards or levels. */
-const others = computed(() => good.value.filter((item) => !returns(item)))
+const others = computed(() => good.value.filter((item) => !returns(item) && !redraws(item)))
+const withLines = computed(() => good.value.filter(({ lines }) => lines !== null))
+const linesBack = computed(() => withLines.value.flatMap(({ lines }) => lines!.back ?? []))
+const notLines = computed(() => [...new Set(withLines.value.flatMap(({ lines }) => lines!.leftOut))])
 const layers = computed(() => others.value.reduce((sum, item) => sum + (item.layers?.length ?? 1), 0))
 const many = (count: number, one: string) => (count === 1 ? `1 ${one}` : `${count} ${one}s`)
 
@@ -112,6 +115,17 @@ useEventListener(window, 'drop', (event) => {
       <footer><span class="grow" /><button class="push-button" @click="cancel">Cancel</button></footer>
     </template>
     <template v-else>
+      <fieldset v-if="withLines.length > 0">
+        <legend class="visually-hidden">Lines</legend>
+        <label title="Else it comes in as one picture, just as it looks"><input v-model="staysLines" type="checkbox" /> <span><b>Lines stay lines</b>, to be drawn on: {{ many(withLines.reduce((sum, { lines }) => sum + lines!.count, 0), 'mark') }}</span></label>
+        <p v-if="staysLines && notLines.length > 0" class="quiet under">Left out then: {{ notLines.join('; ') }}.</p>
+        <template v-if="staysLines && linesBack.length > 0">
+          <label><input v-model="goesBack" type="checkbox" /> <span><b>Back in place</b>: they take the place of what went out</span></label>
+          <ul v-if="goesBack" class="finds" data-test="lines-back">
+            <li v-for="each in linesBack" :key="each.drawingId" :class="{ quiet: each.why !== null }"><b>{{ each.name }}</b> {{ each.why === null ? `→ ${each.where}` : `stays out: ${each.why}.` }}</li>
+          </ul>
+        </template>
+      </fieldset>
       <fieldset v-if="finds">
         <legend class="visually-hidden">Back</legend>
         <label><input v-model="goesBack" type="checkbox" /> <span><b>Back in place</b>: what was painted goes to the levels that it was laid out for</span></label>

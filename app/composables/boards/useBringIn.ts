@@ -1,6 +1,7 @@
 import { holdable, shorten } from '@rubato/core/document'
-import { bringAsLevels, bringAsPanels, bringAsShot, bringBack, drawingsOfLevel, type BroughtBoard, type BroughtLayer, type Edit, type Made, type PaintedBack } from '@rubato/core/edits'
+import { bringAsLevels, bringAsPanels, bringAsShot, bringBack, drawingsOfLevel, redraw, type BroughtBoard, type BroughtLayer, type Edit, type Made, type NewMark, type PaintedBack } from '@rubato/core/edits'
 import type { Film } from '@rubato/core/document'
+import type { SvgWay } from '@rubato/core/interchange'
 import { ref, shallowRef } from 'vue'
 import { ASSET_LIMITS, type StoredAsset } from '#shared/assets'
 import { api } from '~/api/client'
@@ -8,6 +9,7 @@ import { uploadFile } from '~/api/upload'
 import { MOST_FILES, sortOf } from '~/boards/droppedFiles'
 import { fwPerPx, placeOf, type Fit } from '~/boards/fitPicture'
 import { safeSvg } from '~/boards/safeSvg'
+import { readSvgMarks } from '~/boards/svgMarks'
 import { bringJobs } from '~/clients/bringJobs'
 import { sameArtJobs } from '~/clients/sameArtJobs'
 import { useBoardsStore } from '~/stores/boards'
@@ -28,6 +30,15 @@ export interface BringItem {
   readonly bad: string | null
   /** Of a file that went out to be painted: what of it finds back. */
   readonly back: readonly BackItem[]
+  /** Of an SVG: its lines, which can be drawn on; null where there are none. */
+  readonly lines: SvgLines | null
+}
+/** Lines of a file, and the drawing that they went out from, where that is in the film; `why` it can't be changed, else null. */
+export interface SvgLines {
+  readonly text: string
+  readonly count: number
+  readonly leftOut: readonly string[]
+  readonly back: (SvgWay & { readonly name: string; readonly where: string; readonly why: string | null }) | null
 }
 /** A drawing that was painted, and where it goes; `why` it can't, else null. */
 export interface BackItem extends BroughtBack {
@@ -52,6 +63,8 @@ const fit = ref<Fit>('frame')
 /** Whether what finds back goes back, and what lay there stays under it as a reference. */
 const goesBack = ref(true)
 const keepsRough = ref(true)
+/** Whether what an SVG has stays lines. */
+const staysLines = ref(true)
 let gate = new AbortController()
 
 /** Brings pictures and layered files in: looked at first, then taken in together as one change, or not at all. */
@@ -70,18 +83,19 @@ export function useBringIn() {
     state.value = { kind: 'looking', done: 0, total: wanted.length }
     const found: BringItem[] = []
     for (const [index, file] of wanted.entries()) {
-      found.push(await lookAt(file, mine.signal).catch((error: Error): BringItem => ({ name: file.name, file, layers: null, canvas: null, thumb: null, note: null, bad: error.message, back: [] })))
+      found.push(await lookAt(file, mine.signal).catch((error: Error): BringItem => ({ name: file.name, file, layers: null, canvas: null, thumb: null, note: null, bad: error.message, back: [], lines: null })))
       if (mine.signal.aborted) return
       state.value = { kind: 'looking', done: index + 1, total: wanted.length }
     }
     items.value = found
     goesBack.value = keepsRough.value = true
+    staysLines.value = found.every(({ lines }) => lines === null || lines.leftOut.length === 0)
     as.value = desk.view === 'desk' ? 'levels' : found.filter((item) => item.bad === null).length === 1 && boards.current !== null ? 'levels' : 'shot'
     state.value = { kind: 'ready' }
   }
 
   async function lookAt(file: File, signal: AbortSignal): Promise<BringItem> {
-    const plain = { name: file.name, file, layers: null, canvas: null, thumb: null, note: null, bad: null, back: [] }
+    const plain = { name: file.name, file, layers: null, canvas: null, thumb: null, note: null, bad: null, back: [], lines: null }
     const sort = sortOf(file)
     if (file.size === 0) throw new Error('It is empty.')
     if (sort === 'layered') {
@@ -100,18 +114,47 @@ export function useBringIn() {
       return { ...plain, layers: answer.layers, canvas: answer.stack, back, note: notes.length === 0 ? null : notes.join('; ') }
     }
     if (file.size > ASSET_LIMITS.pictureBytes) throw new Error(`It is larger than ${ASSET_LIMITS.pictureBytes / 1024 ** 2} MB.`)
-    if (sort === 'lines') return { ...plain, file: await safeSvg(file) }
+    if (sort === 'lines') {
+      const safe = await safeSvg(file)
+      const text = await safe.text()
+      try {
+        const { marks, way, leftOut } = readSvgMarks(text, placeForSvg)
+        return { ...plain, file: safe, lines: { text, count: marks.length, leftOut, back: way === null ? null : await whereLinesGo(way) } }
+      } catch {
+        // What has no lines is a picture still.
+        return { ...plain, file: safe }
+      }
+    }
     if (sort !== 'picture') throw new Error('It is not a PNG, JPEG, WebP or SVG picture, nor an OpenRaster file.')
     const thumb = await createImageBitmap(file, { resizeWidth: THUMB_PX, resizeQuality: 'medium' }).catch(() => null)
     if (thumb === null) throw new Error('It is damaged, or not what its name says.')
     return { ...plain, thumb }
   }
 
-  /** What was painted, and whose it is, brought in to be changed. */
-  async function here({ way: { owner, drawingId } }: BroughtBack): Promise<void> {
+  /** What was painted or drawn on, and whose it is, brought in to be changed. */
+  async function here({ way: { owner, drawingId } }: { readonly way: Pick<SvgWay, 'owner' | 'drawingId'> }): Promise<void> {
     if (owner.kind === 'take') return film.ensureTakeWithArt(owner.id)
     await film.ensure('set', [owner.id])
     await film.ensure('drawing', [drawingId])
+  }
+
+  /** Of a file that doesn’t say: its middle in the frame’s, as large as was chosen. */
+  function placeForSvg(widthPx: number, heightPx: number) {
+    const { project } = film
+    const scale = fwPerPx(fit.value === 'pixels' ? 'frame' : fit.value, { widthPx, heightPx }, { widthPx: project?.widthPx ?? 1920, heightPx: project?.heightPx ?? 1080 })
+    return { pxPerFw: 1 / scale, left: (-widthPx / 2) * scale, top: (heightPx / 2) * scale }
+  }
+
+  /** Looks up whose drawing went out as lines; null where it is not in the film any more. */
+  async function whereLinesGo(way: SvgWay): Promise<SvgLines['back']> {
+    const { owner, levelId, drawingId } = way
+    const shot = owner.kind === 'take' ? film.outline.shots[film.outline.takes[owner.id]?.shotId ?? ''] : undefined
+    const set = owner.kind === 'set' ? film.outline.sets[owner.id] : undefined
+    if (shot === undefined && set === undefined) return null
+    await here({ way })
+    const level = owner.kind === 'take' ? film.film.takes[owner.id]?.levels[levelId] : film.film.sets?.[owner.id]?.pieces[levelId]
+    if (level === undefined || !drawingsOfLevel(film.film, owner, levelId).has(drawingId)) return null
+    return { ...way, name: level.name, where: set === undefined ? `${quoted(level.name)} of shot ${shot!.label}` : `${quoted(level.name)} of the set ${quoted(set.name)}, in all its shots`, why: level.locked ? 'it is locked: unlock it in the rack, then drop the file again' : null }
   }
 
   /** Looks up whose drawing was painted. */
@@ -156,7 +199,7 @@ export function useBringIn() {
       readonly back: BackItem | null
     }
     const uploads = good.flatMap((item): Going[] =>
-      returns(item)
+      areLines(item) ? [] : returns(item)
         ? item.back.flatMap((back) => (back.picture === null ? [] : [{ item, blob: back.picture.blob, layer: null, back }]))
         : (item.layers?.map((layer) => ({ item, blob: layer.blob, layer, back: null })) ?? [{ item, blob: item.file as Blob, layer: null, back: null }]),
     )
@@ -188,9 +231,12 @@ export function useBringIn() {
       return
     }
     for (const [item, why] of failed) missed.push({ name: item.name, why })
+    const redrawn = good.filter(redraws)
+    const marksOf = (lines: SvgLines) => readSvgMarks(lines.text, placeForSvg).marks
     const output = { widthPx: project.widthPx, heightPx: project.heightPx }
     const made: BroughtBoard[] = good.flatMap((item): BroughtBoard[] => {
-      if (failed.has(item) || returns(item)) return []
+      if (failed.has(item) || returns(item) || redraws(item)) return []
+      if (areLines(item)) return [{ name: baseName(item.name), layers: [{ name: as.value === 'levels' ? baseName(item.name) : 'Lines', picture: marksOf(item.lines!), opacity: 1, visible: true }] }]
       const own = uploads.filter((upload) => upload.item === item)
       const layers = own.map((upload): BroughtLayer => {
         const asset = stored.get(upload)!
@@ -213,13 +259,31 @@ export function useBringIn() {
     leftOut.value = missed
     const painted = [...stored].flatMap(([{ item, back }, { hash, widthPx, heightPx }]) => (back === null || failed.has(item) ? [] : [{ back, picture: { assetHash: hash, widthPx, heightPx, x: back.picture!.x, y: back.picture!.y, widthFw: back.picture!.widthFw } }]))
     // They may have left memory while files went up.
-    await Promise.all(painted.map(({ back }) => here(back))).catch(() => undefined)
-    const came = painted.length > 0 && placeBack(painted)
+    await Promise.all([...painted.map(({ back }) => here(back)), ...redrawn.map(({ lines }) => here({ way: lines!.back! }))]).catch(() => undefined)
+    const drawnBack = redrawn.length > 0 && drawBack(redrawn.map(({ lines }) => ({ back: lines!.back!, marks: marksOf(lines!) })))
+    const came = (painted.length > 0 && placeBack(painted)) || drawnBack
     if (made.length > 0) place(made)
     if (made.length === 0 && !came) void api.forgetUnused(taken).catch(() => undefined)
     state.value = { kind: 'idle' }
     if (painted.length > 0 && !came) return
     if (missed.length > 0) film.refuse(`${made.length === 0 && !came ? 'Nothing was brought in' : 'The rest came in'}. Left out: ${missed.slice(0, 4).map(({ name, why }) => `“${name}” (${why.replace(/\.$/, '')})`).join(', ')}${missed.length > 4 ? ` and ${missed.length - 4} more` : ''}.`)
+  }
+
+  /** Whether what it has is brought in as lines. */
+  const areLines = (item: BringItem) => staysLines.value && item.lines !== null
+  /** Whether its lines take the place of those that went out. */
+  const redraws = (item: BringItem) => areLines(item) && goesBack.value && item.lines!.back !== null && item.lines!.back.why === null
+
+  function drawBack(drawn: readonly { readonly back: NonNullable<SvgLines['back']>; readonly marks: readonly NewMark[] }[]): boolean {
+    return film.perform(drawn.length === 1 ? `lines of ${drawn[0]!.back.name}` : `lines of ${drawn.length} drawings`, (f) => {
+      const edits: Edit[] = []
+      for (const { back, marks } of drawn) {
+        const made = redraw(f, back.owner, back.levelId, back.drawingId, marks)
+        if (!made.ok) return made
+        edits.push(...made.edits)
+      }
+      return { ok: true, edits }
+    })
   }
 
   /** Whether a file's art goes back to where it came from. */
@@ -265,5 +329,5 @@ export function useBringIn() {
     boards.show(boards.panels[0]!)
   }
 
-  return { state, items, as, fit, goesBack, keepsRough, returns, look, bring, cancel }
+  return { state, items, as, fit, goesBack, keepsRough, staysLines, returns, redraws, look, bring, cancel }
 }

@@ -23,7 +23,7 @@ export function useArrows(surface: Surface, hand: ReturnType<typeof usePen>, sel
   /** What is dragged out, before it is a mark. */
   const drawn = shallowRef<{ readonly ground: Ground; readonly arrow: Arrow; readonly outlines: readonly number[][] } | null>(null)
 
-  const make = (ground: Ground, points: readonly number[]): Arrow => ({ points: points.map(round), widthFw: Math.min(10, Math.max(1e-6, pen.brush.widthFw / ground.grows)), taper: pen.arrow.tapers ? 1 : 0, heads: pen.arrow.both ? 'both' : 'tip' })
+  const make = (ground: Ground, points: readonly number[]): Arrow => ({ points: points.map(round), widthFw: Math.min(10, Math.max(1e-6, pen.arrow.widthFw / ground.grows)), taper: pen.arrow.tapers ? 1 : 0, heads: pen.arrow.both ? 'both' : 'tip' })
   const markOf = (id: string, arrow: Arrow, outlines: readonly number[][], colour: string, opacity: number, forPrint: boolean) => ({ id, kind: 'fill' as const, mode: 'ink' as const, outlines: outlines.map((ring) => [...ring]), colour, opacity, arrow, ...(forPrint ? { forPrint: true as const } : {}) })
 
   function begin(event: PointerEvent) {
@@ -78,7 +78,7 @@ export function useArrows(surface: Surface, hand: ReturnType<typeof usePen>, sel
   })
   // The tray shows how the chosen one is.
   watch(chosen, (mark, before) => {
-    if (mark !== null && mark.id !== before?.id) pen.arrow = { ...pen.arrow, tapers: mark.arrow.taper > 0, both: mark.arrow.heads === 'both', forPrint: mark.forPrint === true }
+    if (mark !== null && mark.id !== before?.id) pen.arrow = { ...pen.arrow, widthFw: mark.arrow.widthFw * (hand.ground(true)?.grows ?? 1), tapers: mark.arrow.taper > 0, both: mark.arrow.heads === 'both', forPrint: mark.forPrint === true }
   })
   /** Its points in the view, with one between that bends a straight one. */
   const points = computed<readonly { readonly at: Point2; readonly index: number; readonly isNew: boolean }[]>(() => {
@@ -120,9 +120,9 @@ export function useArrows(surface: Surface, hand: ReturnType<typeof usePen>, sel
     const mark = chosen.value
     const ground = mark === null || fields.bent !== undefined ? null : hand.ground()
     if (mark === null || ground === null) return
-    const arrow: Arrow = { ...mark.arrow, taper: pen.arrow.tapers ? 1 : 0, heads: pen.arrow.both ? 'both' : 'tip' }
+    const arrow: Arrow = { ...mark.arrow, ...(fields.widthFw === undefined ? {} : { widthFw: Math.min(10, Math.max(1e-6, fields.widthFw / ground.grows)) }), taper: pen.arrow.tapers ? 1 : 0, heads: pen.arrow.both ? 'both' : 'tip' }
     const place = hand.placeOf(ground)
-    film.perform(`change an arrow on ${ground.level.name}`, (f) => replaceMarks(place(f), [markOf(mark.id, arrow, outlinesOfArrow(arrow), mark.colour, mark.opacity, pen.arrow.forPrint)]))
+    film.perform(`change an arrow on ${ground.level.name}`, (f) => replaceMarks(place(f), [markOf(mark.id, arrow, outlinesOfArrow(arrow), mark.colour, mark.opacity, pen.arrow.forPrint)]), fields.widthFw === undefined ? null : `arrow width ${mark.id}`)
   }
 
   return { begin, drawn, chosen, points, dragPoint, look }

@@ -1,6 +1,7 @@
 import type { Command } from '~/commands/command'
 import type PaperView from '~/components/draw/PaperView.vue'
 import { useExposures } from '~/composables/draw/useExposures'
+import { useLinesOut } from '~/composables/draw/useLinesOut'
 import { useLevels } from '~/composables/levels/useLevels'
 import { usePanels } from '~/composables/boards/usePanels'
 import { usePlayback } from '~/composables/playback/usePlayback'
@@ -94,6 +95,7 @@ export function useDrawCommands(paper: () => Paper | null): readonly Command[] {
   const { newShot } = useShots()
   const { choose } = useReference()
   const exposures = useExposures()
+  const { save: saveLines } = useLinesOut()
   const lies = () => paper()?.paper
   const marks = () => paper()?.selection
   return [
@@ -139,6 +141,7 @@ export function useDrawCommands(paper: () => Paper | null): readonly Command[] {
     { id: 'solo-level', name: 'Show the selected level alone, or all', group: 'Levels', keys: ['Shift+S'], run: () => desk.selectedLevelId !== null && levels.solo([desk.selectedLevelId]) },
     { id: 'hold-again', name: 'Hold again: take the drawing in this panel away', group: 'Levels', keys: [], run: () => desk.selectedLevel && levels.holdAgain(desk.selectedLevel) },
     { id: 'blank-level', name: 'Blank the level from this panel on', group: 'Levels', keys: [], run: () => desk.selectedLevel && levels.blank(desk.selectedLevel) },
+    { id: 'drawing-svg', name: 'Save this drawing as lines (SVG)', group: 'Levels', keys: [], run: () => void saveLines() },
     { id: 'reference', name: 'Bring in a reference…', group: 'Levels', keys: [], run: choose },
     { id: 'new-shot', name: 'New shot after this one', group: 'Film', keys: ['Alt+N'], run: () => void newShot() },
   ]

@@ -107,9 +107,10 @@ function started({ take, takeId, levelId, newDrawingId }: DrawingPlace, cells: r
 }
 
 /** Puts marks on top of a drawing, in their order. */
-export function putOnTop(drawing: Drawing, draft: Draft<Drawing>, marks: readonly NewMark[]): void {
+export function putOnTop(drawing: Drawing, draft: Draft<Drawing>, marks: readonly NewMark[]): Draft<Drawing> {
   const orders = draft.room('marks', drawing.marks, drawing.marks.length, marks.length)
   marks.forEach((mark, i) => draft.put('marks', { ...mark, order: orders[i]! } as Mark))
+  return draft
 }
 
 /** Adds a mark on top of a drawing. */

@@ -2,19 +2,21 @@ import { newLevel } from '../../document/newLevel'
 import { shorten } from '../../document/text'
 import { FIRST_ORDER, inOrder } from '../../document/order'
 import { cellIdOf, type Level, type Picture } from '../../document/records'
-import { drawingRef, takeRef, outlineRef, EMPTY_TAKE, type Film, type TakeBody } from '../../document/units'
+import { drawingRef, takeRef, outlineRef, EMPTY_DRAWING, EMPTY_TAKE, type Film, type TakeBody } from '../../document/units'
 import { Draft } from '../change/draft'
 import type { Edit } from '../change/edit'
 import type { NewIds } from '../change/newIds'
 import { made, refused, type Made } from '../change/refusal'
 import { labelBetween } from '../../document/labels'
+import { putOnTop, type NewMark } from '../ink/drawings'
 import { labelsTaken, lastLabelBefore, shotsOf } from './shots'
 import { layOut, showings, type Showing, type ShownIn } from '../take/showing'
 
 /** A picture that has been taken in, with its place in fw: what becomes a drawing of its own. */
 export interface BroughtLayer {
   readonly name: string
-  readonly picture: Pick<Picture, 'assetHash' | 'widthPx' | 'heightPx' | 'x' | 'y' | 'widthFw'>
+  /** A picture, or marks to be drawn on. */
+  readonly picture: Pick<Picture, 'assetHash' | 'widthPx' | 'heightPx' | 'x' | 'y' | 'widthFw'> | readonly NewMark[]
   readonly opacity: number
   readonly visible: boolean
 }
@@ -25,12 +27,15 @@ export interface BroughtBoard {
   readonly layers: readonly BroughtLayer[]
 }
 
+const isMarks = (picture: BroughtLayer['picture']): picture is readonly NewMark[] => Array.isArray(picture)
+
 function drawingEdit(id: string, layer: BroughtLayer, newId: NewIds): Edit {
+  if (isMarks(layer.picture)) return putOnTop(EMPTY_DRAWING, new Draft(EMPTY_DRAWING), layer.picture).edit('bring', drawingRef(id))
   const markId = newId()
   return { kind: 'bring', unit: drawingRef(id), changes: { marks: { [markId]: { before: null, after: { id: markId, order: FIRST_ORDER, kind: 'picture', ...layer.picture } } } } }
 }
 
-const levelOf = (id: string, order: string, layer: Pick<BroughtLayer, 'name' | 'opacity' | 'visible'>): Level => newLevel({ id, order, name: shorten(layer.name, 120) || 'Picture', kind: 'placed', opacity: layer.opacity, visible: layer.visible })
+const levelOf = (id: string, order: string, layer: BroughtLayer): Level => newLevel({ id, order, name: shorten(layer.name, 120) || 'Picture', kind: isMarks(layer.picture) ? 'drawn' : 'placed', opacity: layer.opacity, visible: layer.visible })
 
 /** Levels of layers, each a new level over those that are there, showing its picture from a panel on. */
 export function bringAsLevels(take: TakeBody, takeId: string, panelId: string, layers: readonly BroughtLayer[], newId: NewIds): Made {

@@ -9,6 +9,7 @@ import { Draft } from '../change/draft'
 import type { Edit } from '../change/edit'
 import type { NewIds } from '../change/newIds'
 import { made, refused, type Made } from '../change/refusal'
+import { putOnTop, type NewMark } from '../ink/drawings'
 
 /** Art that was painted elsewhere, and the drawing of a level that it is. */
 export interface PaintedBack {
@@ -55,6 +56,20 @@ export function bringBack(film: Film, owner: LevelOwner, painted: readonly Paint
   }
   if (roughs.size > 0) edits.push(owner.kind === 'take' ? inTake(body as TakeBody, owner.id, roughs, newId) : inSet(body as SetBody, owner.id, roughs, newId))
   return made(...edits)
+}
+
+/** Marks in the place of all that a level’s drawing has, wherever it is seen: as it was changed elsewhere. */
+export function redraw(film: Film, owner: LevelOwner, levelId: string, drawingId: string, marks: readonly NewMark[]): Made {
+  const body = owner.kind === 'take' ? film.takes[owner.id] : film.sets?.[owner.id]
+  const levels: Readonly<Record<string, Level>> | undefined = owner.kind === 'take' ? (body as TakeBody | undefined)?.levels : (body as SetBody | undefined)?.pieces
+  const level = levels?.[levelId]
+  if (level === undefined) return refused({ code: 'missing', what: 'level', id: levelId })
+  if (level.locked) return refused({ code: 'level-locked', id: levelId })
+  const drawing = film.drawings[drawingId]
+  if (drawing === undefined || !drawingsOfLevel(film, owner, levelId).has(drawingId)) return refused({ code: 'missing', what: 'drawing', id: drawingId })
+  const draft = new Draft(drawing)
+  for (const { id } of drawing.marks) draft.drop('marks', id)
+  return made(putOnTop({ marks: [] }, draft, marks).edit('redraw', drawingRef(drawingId)))
 }
 
 /** Marks of one drawing on top of those of another. */
