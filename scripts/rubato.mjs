@@ -10,7 +10,8 @@ const [WELL, FOUND, FAILED, WRONG] = [0, 1, 2, 64]
 const RATES = { 23.976: [24000, 1001], 24: [24, 1], 25: [25, 1], 29.97: [30000, 1001], 30: [30, 1], 48: [48, 1], 50: [50, 1], 59.94: [60000, 1001], 60: [60, 1] }
 const CUTS = { otio: 'otio', edl: 'edl', edls: 'edls', csv: 'marks', marks: 'marks' }
 const SCENES = ['glb', 'camera', 'cameraJson']
-const RENDERED = ['mp4', 'mov', 'png', 'layers', 'wav', ...SCENES]
+const ART = ['ora', 'oraLevels', 'svg', 'pdf']
+const RENDERED = ['mp4', 'mov', 'png', 'layers', 'wav', ...SCENES, ...ART]
 /** What workers are asked where nothing else is said. */
 const ASKED = { of: { kind: 'film' }, each: 'whole', handles: 0, priority: 0, author: 'terminal', look: { size: 1, sound: true, burnIn: { timecode: false, label: false, panel: false, take: false, version: false, date: false, captions: false, text: '', at: {}, size: 0.032 }, dress: { tone: 'drawn', aspect: null, border: 0, safe: false, mark: '', slate: 0, card: { text: '', frames: 0 } }, standIns: false, depth: null, clear: false, trim: false } }
 
@@ -49,13 +50,13 @@ const COMMANDS = {
     },
   },
   out: {
-    usage: 'out FILM --as otio|edl|edls|csv|glb|camera|cameraJson [--to FILE] [--flat] [--movie NAME] [--shots 040-060]',
-    about: 'writes a film’s cut: a timeline, edit lists, or its marks; --flat without panels inside shots, --movie the movie that stands beside it. Or its sets and cameras, a file a shot, which a worker makes',
+    usage: 'out FILM --as otio|edl|edls|csv|pdf|glb|camera|cameraJson|ora|oraLevels|svg [--to FILE] [--flat] [--movie NAME] [--shots 040-060]',
+    about: 'writes a film’s cut: a timeline, edit lists, or its marks; --flat without panels inside shots, --movie the movie that stands beside it. Or its boards to print (pdf), and, a file a shot, its sets and cameras, its panels and levels as layers (OpenRaster), its drawings as lines (SVG): a worker makes these',
     options: { as: { type: 'string' }, to: { type: 'string' }, flat: { type: 'boolean', default: false }, movie: { type: 'string' }, shots: { type: 'string' } },
     async run({ values, positionals: [film] }) {
-      if (SCENES.includes(values.as)) return handedOver(await filmId(film), { ...ASKED, format: values.as, of: partOf(values.shots) }, values.to ?? '.')
+      if (SCENES.includes(values.as) || ART.includes(values.as)) return handedOver(await filmId(film), { ...ASKED, format: values.as, of: partOf(values.shots) }, values.to ?? '.')
       const as = CUTS[values.as ?? '']
-      if (as === undefined) throw new Wrong(`--as is one of ${[...Object.keys(CUTS), ...SCENES].join(', ')}.`)
+      if (as === undefined) throw new Wrong(`--as is one of ${[...Object.keys(CUTS), ...SCENES, ...ART].join(', ')}.`)
       const query = new URLSearchParams({ as, nested: values.flat ? '0' : '1', ...(values.movie === undefined ? {} : { movie: values.movie }) })
       const response = await fetched(`/api/projects/${await filmId(film)}/cut?${query}`)
       const name = decodeURIComponent(/filename\*=UTF-8''(.+)$/.exec(response.headers.get('content-disposition') ?? '')?.[1] ?? `film.${values.as}`)

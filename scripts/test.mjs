@@ -87,10 +87,10 @@ async function vitest(project, env = {}, files = []) {
   }
 }
 
-async function playwright(env) {
+async function playwright(env, only = []) {
   say('\nbrowser tests')
   const out = join(scratch, 'e2e.json')
-  const code = await runTests('npx', ['--no-install', 'playwright', 'test', '--reporter=list,json'], { ...env, PLAYWRIGHT_JSON_OUTPUT_NAME: out })
+  const code = await runTests('npx', ['--no-install', 'playwright', 'test', '--reporter=list,json', ...only], { ...env, PLAYWRIGHT_JSON_OUTPUT_NAME: out })
   try {
     const { stats, suites } = JSON.parse(readFileSync(out, 'utf8'))
     const specs = (suite) => [...suite.specs, ...(suite.suites ?? []).flatMap(specs)]
@@ -107,7 +107,7 @@ try {
   await step('prepare', () => void run('npx', ['--no-install', 'nuxt', 'prepare'], { env: { ...process.env, NUXT_TELEMETRY_DISABLED: '1' } }))
   const needsServer = PARTS.some((name) => name !== 'unit' && wants(name))
   if (needsServer) await step('PostgreSQL', ensurePostgres)
-  if (wants('e2e') || wants('server')) {
+  if (wants('e2e') || wants('server') || wants('hostile')) {
     await step('Chromium', ensureChromium)
     await step('ffmpeg', ensureFfmpeg)
   }
@@ -137,9 +137,8 @@ try {
   if (wants('kills')) for (const writers of ['2', '8']) await vitest('server', { ...env, RUBATO_KILLS: '50', RUBATO_KILL_WRITERS: writers }, ['server/test/durability.test.ts'])
   if (wants('kills')) await vitest('server', { ...env, RUBATO_KILLS: '30' }, ['server/test/renders.test.ts'])
   if (wants('hostile')) await vitest('server', { ...env, RUBATO_HOSTILE: '1', RUBATO_HOSTILE_KEEP: process.argv.includes('--keep') ? '1' : '' }, ['server/hostile'])
-  if (wants('e2e')) {
-    await playwright(env)
-  }
+  if (wants('hostile')) await playwright({ ...env, RUBATO_HOSTILE_FILES: '1000' }, ['hostile.spec.ts'])
+  if (wants('e2e')) await playwright(env)
 } catch (error) {
   totals.failed += 1
   failures.push(error.message)

@@ -1,7 +1,7 @@
 import { CUT_FORMATS } from './cuts'
 
 /** What a format is made of. */
-export type Needs = 'frames' | 'sound' | 'words' | 'stage' | 'cut' | 'checks'
+export type Needs = 'frames' | 'sound' | 'words' | 'stage' | 'cut' | 'checks' | 'boards'
 
 /** What is known of a format without making it: read by the dialog, the queue and the command line. */
 export interface FormatFacts {
@@ -42,6 +42,7 @@ export const HANDED_OVER = {
   marks: cut('marks'),
   fountain: { label: 'Boarded words as Fountain', extension: 'fountain', needs: 'words', made: 'window' },
   srt: { label: 'Dialogue as subtitles (SRT)', extension: 'srt', needs: 'words', made: 'window' },
+  pdf: { label: 'Boards to print (PDF)', extension: 'pdf', needs: 'boards', made: 'server' },
   check: { label: 'Findings of the checks (JSON)', extension: 'json', needs: 'checks', made: 'server' },
   vtt: { label: 'Dialogue as subtitles (WebVTT)', extension: 'vtt', needs: 'words', made: 'window' },
 } as const satisfies Readonly<Record<string, FormatFacts>>

@@ -5,7 +5,8 @@ export async function safeSvg(file: File): Promise<File> {
   const text = new TextDecoder().decode(await file.arrayBuffer())
   // The browser reports event attributes even in a document that never runs, so they go before it sees them.
   const quiet = text.replace(/\son[a-z]+\s*=\s*("[^"]*"|'[^']*')/gi, '')
-  const clean = DOMPurify.sanitize(quiet.replace(/<!DOCTYPE[^[>]*(\[[^\]]*\])?[^>]*>/i, '').replace(/<\?(?!xml\s)[^>]*\?>/g, ''), {
+  // What stands before the picture itself, its declaration as well, is not of the document that it is cleaned in.
+  const clean = DOMPurify.sanitize(quiet.replace(/<!DOCTYPE[^[>]*(\[[^\]]*\])?[^>]*>/i, '').replace(/<\?[^>]*\?>/g, ''), {
     USE_PROFILES: { svg: true, svgFilters: true },
     NAMESPACE: 'http://www.w3.org/2000/svg',
     PARSER_MEDIA_TYPE: 'application/xhtml+xml',

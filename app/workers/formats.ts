@@ -71,7 +71,12 @@ export interface ChecksFormat extends AnyFormat {
   readonly needs: 'checks'
 }
 
-export type Format = ChecksFormat | FrameFormat | SoundFormat | WordsFormat | CutEntry | StageFormat
+/** The boards on paper, as they are usually printed: made by a worker of the server's; in the window, printing has a dialog of its own. */
+export interface BoardsFormat extends AnyFormat {
+  readonly needs: 'boards'
+}
+
+export type Format = BoardsFormat | ChecksFormat | FrameFormat | SoundFormat | WordsFormat | CutEntry | StageFormat
 
 const movie = (container: 'webm' | 'mp4') => async (request: MovieRequest) => {
   const { createMovieWriter } = await import('./movieWriter')
@@ -106,6 +111,7 @@ export const FORMATS = {
   marks: cut('marks'),
   fountain: { ...HANDED_OVER.fountain, type: 'text/plain', write: ({ title, sequences }: FilmWords) => writeBoardedScript(title, sequences) },
   srt: { ...HANDED_OVER.srt, type: 'application/x-subrip', write: subtitles(writeSrt) },
+  pdf: HANDED_OVER.pdf,
   check: HANDED_OVER.check,
   vtt: { ...HANDED_OVER.vtt, type: 'text/vtt', write: subtitles(writeVtt) },
 } as const satisfies Readonly<Record<FormatId, Format>>

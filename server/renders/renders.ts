@@ -81,7 +81,7 @@ export async function askRender(projectId: string, ask: RenderAsk, saidBefore?: 
     const asked = 'from' in ask.of ? [ask.of.from, ask.of.to] : []
     throw refuse(422, 'no-such-shot', `There is no shot ${asked.find((label) => film.shots.every(({ shot }) => shot.label !== label))} in the film.`)
   }
-  const each = isByShot(ask.format) ? 'shot' : facts.needs === 'checks' ? 'whole' : ask.each
+  const each = isByShot(ask.format) ? 'shot' : facts.needs === 'checks' || facts.needs === 'boards' ? 'whole' : ask.each
   const files = filmFiles(film, span, each, facts.needs === 'frames' || facts.needs === 'sound' ? ask.handles : 0)
   if (files.length === 0) throw refuse(422, 'nothing', 'There are no frames to make: the range is empty.')
   if (files.length > MOST_FILES) throw refuse(422, 'too-many-files', `These are ${files.length} files; at most ${MOST_FILES} are made at once. Choose fewer shots.`)

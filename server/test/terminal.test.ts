@@ -2,6 +2,7 @@ import { execFile } from 'node:child_process'
 import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
+import { unzipSync } from 'fflate'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { startTestServer, startTestWorker, type TestServer } from './testServer'
 
@@ -82,6 +83,10 @@ describe('the command line', () => {
       expect(made.files.map(({ file, bytes }) => [file, bytes > 1000])).toEqual([[join(folder, 'Salt-Lantern-030.mp4'), true]])
       expect((await rubato(['out', 'salt-lantern', '--as', 'camera', '--shots', '030', '--to', folder])).code).toBe(0)
       expect(readFileSync(join(folder, 'Salt-Lantern-030.csv'), 'utf8')).toContain('frame')
+      expect((await rubato(['out', 'salt-lantern', '--as', 'pdf', '--shots', '030', '--to', folder])).code).toBe(0)
+      expect(readFileSync(join(folder, 'Salt-Lantern-030.pdf')).subarray(0, 5).toString()).toBe('%PDF-')
+      expect((await rubato(['out', 'salt-lantern', '--as', 'ora', '--shots', '030', '--to', folder])).code).toBe(0)
+      expect(Object.keys(unzipSync(readFileSync(join(folder, 'Salt-Lantern-030.zip'))))).toEqual(['Salt-Lantern-030-1.ora', 'Salt-Lantern-030-2.ora'])
       const checked = await rubato(['check', 'salt-lantern', '--shots', '030', '--json'])
       const { open, shots } = JSON.parse(checked.out) as { open: number; shots: { shot: string }[] }
       expect([checked.code, shots.map(({ shot }) => shot)]).toEqual([open === 0 ? 0 : 1, ['030']])

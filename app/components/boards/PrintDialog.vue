@@ -1,8 +1,8 @@
 <script setup lang="ts">
-import { inOrder } from '@rubato/core/document'
 import { useLocalStorage } from '@vueuse/core'
 import { computed, onBeforeUnmount, ref, watch } from 'vue'
 import type { PerPage, PrintChoice } from '~/boards/printLayout'
+import { USUAL_PRINT, usePrintAsk } from '~/composables/boards/usePrintAsk'
 import { fileTitle, saveFile } from '~/composables/handover/useWordsOut'
 import { useBoardsStore } from '~/stores/boards'
 import { useDeskStore } from '~/stores/desk'
@@ -17,14 +17,13 @@ const visible = defineModel<boolean>('visible', { required: true })
 const film = useFilmStore()
 const desk = useDeskStore()
 const boards = useBoardsStore()
-const choice = useLocalStorage<PrintChoice>('rubato.print', { paper: 'a4', landscape: true, perPage: 6, sequencePages: true, notes: false, moves: true, forPrint: true }, { mergeDefaults: true })
+const choice = useLocalStorage<PrintChoice>('rubato.print', { ...USUAL_PRINT }, { mergeDefaults: true })
+const { askOf, panelsIn } = usePrintAsk()
 const what = ref<'film' | 'sequence' | 'chosen'>('film')
 const progress = ref<{ readonly phase: string; readonly done: number; readonly total: number } | null>(null)
 const trouble = ref<string | null>(null)
 const made = ref<string | null>(null)
 let gate = new AbortController()
-/** A document of more is too large to be held. */
-const MOST_PANELS = 4000
 const PER_PAGE: readonly PerPage[] = [1, 3, 6, 9]
 
 const sequence = computed(() => film.film.outline.sequences[desk.placedShot?.shot.sequenceId ?? ''] ?? null)
@@ -34,7 +33,7 @@ const shots = computed(() => {
   if (what.value === 'chosen') return all.filter(({ shot }) => boards.shots.includes(shot.id) || boards.panels.some((panel) => panel.takeId === shot.circledTakeId))
   return all
 })
-const panelCount = computed(() => (what.value === 'chosen' && boards.panels.length > 0 ? boards.panels.length : shots.value.reduce((sum, { shot }) => sum + (film.panelCounts.get(shot.circledTakeId) ?? 0), 0)))
+const panelCount = computed(() => (what.value === 'chosen' && boards.panels.length > 0 ? boards.panels.length : panelsIn(shots.value)))
 const chosenCount = computed(() => boards.panels.length || boards.shots.length)
 
 watch(visible, (now) => {
@@ -51,33 +50,20 @@ function stop() {
 onBeforeUnmount(stop)
 
 async function print() {
-  const { project, projectId } = film
-  if (project === null || projectId === null) return
+  const { project } = film
+  if (project === null) return
   trouble.value = null
   made.value = null
-  if (panelCount.value > MOST_PANELS) {
-    trouble.value = `${panelCount.value} panels are too many for one document: at most ${MOST_PANELS}. Print sequence by sequence.`
-    return
-  }
   progress.value = { phase: 'reading', done: 0, total: 1 }
-  // What is on the screen is printed, not only what the server has heard of.
+  let ask: PrintAsk
   try {
+    ask = askOf(shots.value, what.value === 'chosen' && boards.panels.length > 0 ? boards.panels.map(({ takeId, panelId }) => `${takeId}/${panelId}`) : null, choice.value)
+    // What is on the screen is printed, not only what the server has heard of.
     await film.settled()
   } catch (error) {
     progress.value = null
     trouble.value = (error as Error).message
     return
-  }
-  const version = film.lookingAt?.version ?? null
-  const ask: PrintAsk = {
-    project: { ...project, rate: { ...project.rate } },
-    choice: { ...choice.value },
-    shots: shots.value.map(({ shot }) => ({ takeId: shot.circledTakeId, sequenceId: shot.sequenceId, label: shot.label, title: shot.title })),
-    only: what.value === 'chosen' && boards.panels.length > 0 ? boards.panels.map(({ takeId, panelId }) => `${takeId}/${panelId}`) : null,
-    sequences: Object.fromEntries(inOrder(film.film.outline.sequences).map((each) => [each.id, `${each.label} ${each.title}`.trim()])),
-    dateText: new Date().toLocaleDateString(undefined, { dateStyle: 'long' }),
-    base: `${location.origin}/api/projects/${projectId}${version === null ? '' : `/versions/${version}`}`,
-    pictureBase: `${location.origin}/api/pictures/`,
   }
   const { signal } = (gate = new AbortController())
   try {

@@ -153,7 +153,7 @@ export function useHandOver() {
       return { ...done, name: `${movies.stemOf({ range: 'film', depth: null })}.${format.extension}`, file }
     }
     if (format.needs === 'stage') return { ...done, ...(await movies.makeStages(choice, id, signal, (progress) => tell({ kind: 'making', ...progress, phase: 'shots', startedAt }))) }
-    if (format.needs === 'checks') throw new Error(`${format.label}: only the server makes them.`)
+    if (format.needs === 'checks' || format.needs === 'boards') throw new Error(`${format.label}: only the server makes them.`)
     const made = await movies.make(choice, id, format, signal, (progress) => tell({ kind: 'making', ...progress, startedAt }))
     if (format.needs === 'frames' && made.frames > 0) {
       const size = megapixels(choice) * made.frames

@@ -1,4 +1,6 @@
 import type { Checked, PageJob } from '#shared/renders'
+import { printJobs } from '~/clients/printJobs'
+import { USUAL_PRINT, usePrintAsk } from '~/composables/boards/usePrintAsk'
 import { useEdgesStore } from '~/stores/edges'
 import { useFilmStore } from '~/stores/film'
 import { findingFacts, findingTitle } from '~/text/findings'
@@ -10,6 +12,8 @@ export function useStageWork() {
   const film = useFilmStore()
   const edges = useEdgesStore()
   const movies = useMovieOut()
+  const { askOf } = usePrintAsk()
+  const within = (start: number, end: number) => film.filmStage.shots.filter(({ startFrame, lengthFrames }) => startFrame < end && startFrame + lengthFrames > start)
   const never = new AbortController().signal
 
   async function make({ projectId, version, format: id, look, shotId, start, end, fileSpan, lead, said, url, as }: PageJob): Promise<void> {
@@ -24,6 +28,7 @@ export function useStageWork() {
       return handIn(url, (await movies.stagesOf([placed], id, never, () => undefined)).file)
     }
     if (format.needs === 'checks') return handIn(url, new Blob([JSON.stringify(await findings(start, end))]))
+    if (format.needs === 'boards') return handIn(url, (await printJobs.run(askOf(within(start, end), null, USUAL_PRINT))).file)
     if (format.needs !== 'frames' && format.needs !== 'sound') throw new Error(`${format.label} is not made by workers.`)
     const made = await movies.makeFile({ shotId, span: { start, end } }, look, id, format, never, () => undefined, 'piece', { said, fileSpan, withLead: lead, ...(as === 'frames' ? { handIn: url } : {}) })
     if (as === 'file') await handIn(url, made.file)
@@ -32,8 +37,7 @@ export function useStageWork() {
   /** What the checks find in the shots of a span of the film, in words. */
   async function findings(start: number, end: number): Promise<Checked> {
     const shots: Checked['shots'][number][] = []
-    for (const { shot, startFrame, lengthFrames } of film.filmStage.shots) {
-      if (startFrame >= end || startFrame + lengthFrames <= start) continue
+    for (const { shot, startFrame, lengthFrames } of within(start, end)) {
       const { circledTakeId: takeId, label } = shot
       await film.ensureTakeWithArt(takeId)
       if (!(await edges.look(takeId))) throw new Error(`Shot ${label} could not be looked through. ${edges.trouble ?? ''}`)
