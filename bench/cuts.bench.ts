@@ -1,5 +1,5 @@
-import { freeze, orderOfNumber, takeLengthFrames, type Outline } from '@rubato/core/document'
-import { planConform } from '@rubato/core/edits'
+import { freeze, orderOfNumber, takeLengthFrames, type Film, type Outline } from '@rubato/core/document'
+import { conform, planConform } from '@rubato/core/edits'
 import { readEditList, readTimeline, writeEditList, writeTimeline } from '@rubato/core/interchange'
 import { createFilmStage, cutListOf } from '@rubato/core/stage'
 import { sampleTake } from '../core/edits/testing'
@@ -34,4 +34,7 @@ if (!foundList.ok) throw new Error(foundList.why)
 // Every shot is changed: trimmed, and all of them turned round.
 const changed = { ...found.list, transitions: [], pictures: [...found.list.pictures].reverse().map((picture) => ({ ...picture, sourceFrame: picture.sourceZero! + 3, lengthFrames: picture.lengthFrames - 5 })) }
 const [planned, plan] = timed(() => planConform(outline, stage, changed))
-process.stdout.write(JSON.stringify({ written, read, listWritten, listRead, planned, lines: plan.lines.length, bytes: text.length, shots: SHOTS }))
+let fresh = 0
+const [taken, made] = timed(() => conform({ outline, takes, drawings: {} } as Film, 'film', plan, new Set(plan.lines.map(({ id }) => id)), () => `new-${fresh++}`))
+if (!made.ok) throw new Error(made.refusal.code)
+process.stdout.write(JSON.stringify({ written, read, listWritten, listRead, planned, taken, edits: made.edits.length, lines: plan.lines.length, bytes: text.length, shots: SHOTS }))

@@ -52,6 +52,7 @@ async function evaluate() {
   hold('a film’s cut as a timeline, 1,000 shots, written, s', cuts.written / 1000, 2, `${cuts.shots} shots of 10 panels, ${(cuts.bytes / 1e6).toFixed(1)} MB; an edit list ${cuts.listWritten.toFixed(0)} ms`)
   hold('the same, read, s', cuts.read / 1000, 2, `with all of the film in it, checked; an edit list ${cuts.listRead.toFixed(0)} ms`)
   hold('a conform of 1,000 changed shots, previewed, s', cuts.planned / 1000, 2, `${cuts.lines} lines`)
+  hold('the same, taken whole, s', cuts.taken / 1000, 10, `${cuts.edits} edits in one step`)
   hold('evaluate a follow, an aim and a hand over 1,000 frames in any order / in order, a frame', cameras.random / cameras.order, 2, `${cameras.random.toFixed(1)} / ${cameras.order.toFixed(1)} µs; the first takes ${cameras.first.toFixed(1)} ms`)
   hold('the slowest frame of them after the first, ms', cameras.worst, 1, 'in any order')
   hold('evaluate a shot of 6 cameras / of one, a frame', cameras.six / cameras.one, 1.2, `${cameras.six.toFixed(1)} / ${cameras.one.toFixed(1)} µs`)

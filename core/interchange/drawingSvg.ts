@@ -9,7 +9,7 @@ import { drawingBounds, isForPrint, markBounds } from '../ink/bounds'
 import type { LevelOwner } from '../document/units'
 
 /** What the file says of whose drawing it is, to find back. */
-export const svgWaySchema = z.strictObject({ ownerKind: z.enum(['take', 'set']), ownerId: z.string().max(100), levelId: z.string().max(200), drawingId: z.string().max(100) })
+const svgWaySchema = z.strictObject({ ownerKind: z.enum(['take', 'set']), ownerId: z.string().max(100), levelId: z.string().max(200), drawingId: z.string().max(100) })
 export interface SvgWay {
   readonly owner: LevelOwner
   readonly levelId: string

@@ -118,7 +118,7 @@ useEventListener(window, 'drop', (event) => {
       <fieldset v-if="withLines.length > 0">
         <legend class="visually-hidden">Lines</legend>
         <label title="Else it comes in as one picture, just as it looks"><input v-model="staysLines" type="checkbox" /> <span><b>Lines stay lines</b>, to be drawn on: {{ many(withLines.reduce((sum, { lines }) => sum + lines!.count, 0), 'mark') }}</span></label>
-        <p v-if="staysLines && notLines.length > 0" class="quiet under">Left out then: {{ notLines.join('; ') }}.</p>
+        <p v-if="notLines.length > 0" class="quiet under">As lines, left out: {{ notLines.join('; ') }}.</p>
         <template v-if="staysLines && linesBack.length > 0">
           <label><input v-model="goesBack" type="checkbox" /> <span><b>Back in place</b>: they take the place of what went out</span></label>
           <ul v-if="goesBack" class="finds" data-test="lines-back">

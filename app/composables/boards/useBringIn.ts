@@ -1,5 +1,5 @@
 import { holdable, shorten } from '@rubato/core/document'
-import { bringAsLevels, bringAsPanels, bringAsShot, bringBack, drawingsOfLevel, redraw, type BroughtBoard, type BroughtLayer, type Edit, type Made, type NewMark, type PaintedBack } from '@rubato/core/edits'
+import { bringAsLevels, bringAsPanels, bringAsShot, bringBack, drawingsOfLevel, redraw, sameJson, type BroughtBoard, type BroughtLayer, type Edit, type Made, type NewMark, type PaintedBack } from '@rubato/core/edits'
 import type { Film } from '@rubato/core/document'
 import type { SvgWay } from '@rubato/core/interchange'
 import { ref, shallowRef } from 'vue'
@@ -119,7 +119,7 @@ export function useBringIn() {
       const text = await safe.text()
       try {
         const { marks, way, leftOut } = readSvgMarks(text, placeForSvg)
-        return { ...plain, file: safe, lines: { text, count: marks.length, leftOut, back: way === null ? null : await whereLinesGo(way) } }
+        return { ...plain, file: safe, lines: { text, count: marks.length, leftOut, back: way === null ? null : await whereLinesGo(way, marks) } }
       } catch {
         // What has no lines is a picture still.
         return { ...plain, file: safe }
@@ -146,7 +146,7 @@ export function useBringIn() {
   }
 
   /** Looks up whose drawing went out as lines; null where it is not in the film any more. */
-  async function whereLinesGo(way: SvgWay): Promise<SvgLines['back']> {
+  async function whereLinesGo(way: SvgWay, marks: readonly NewMark[]): Promise<SvgLines['back']> {
     const { owner, levelId, drawingId } = way
     const shot = owner.kind === 'take' ? film.outline.shots[film.outline.takes[owner.id]?.shotId ?? ''] : undefined
     const set = owner.kind === 'set' ? film.outline.sets[owner.id] : undefined
@@ -154,7 +154,12 @@ export function useBringIn() {
     await here({ way })
     const level = owner.kind === 'take' ? film.film.takes[owner.id]?.levels[levelId] : film.film.sets?.[owner.id]?.pieces[levelId]
     if (level === undefined || !drawingsOfLevel(film.film, owner, levelId).has(drawingId)) return null
-    return { ...way, name: level.name, where: set === undefined ? `${quoted(level.name)} of shot ${shot!.label}` : `${quoted(level.name)} of the set ${quoted(set.name)}, in all its shots`, why: level.locked ? 'it is locked: unlock it in the rack, then drop the file again' : null }
+    return { ...way, name: level.name, where: set === undefined ? `${quoted(level.name)} of shot ${shot!.label}` : `${quoted(level.name)} of the set ${quoted(set.name)}, in all its shots`, why: isAsDrawn(drawingId, marks) ? 'it is as it went out' : level.locked ? 'it is locked: unlock it in the rack, then drop the file again' : null }
+  }
+
+  function isAsDrawn(drawingId: string, marks: readonly NewMark[]): boolean {
+    const drawn = film.drawingOf(drawingId)?.marks ?? []
+    return drawn.length === marks.length && marks.every((mark, i) => sameJson({ ...mark, order: drawn[i]!.order }, drawn[i]))
   }
 
   /** Looks up whose drawing was painted. */

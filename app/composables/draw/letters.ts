@@ -23,7 +23,7 @@ const FACES: Readonly<Record<WordFont, readonly string[]>> = {
   typed: [typedUrl, typedMoreUrl, wideUrl],
 }
 /** Ems from line to line. */
-export const LINE_EM = 1.2
+const LINE_EM = 1.2
 
 const loaded = new Map<string, Promise<Font>>()
 function load(url: string): Promise<Font> {

@@ -1,6 +1,7 @@
 import { describe, expect, it } from 'vitest'
 import { cellIdOf, type Drawing, EMPTY_DRAWING, freeze, type Mark, orderOfNumber, placedPanels, shownCell } from '../../document'
-import { addMarks, applyToUnit, backFigure, blankCell, carryMarks, clearCell, drawMark, duplicateLevel, duplicatePanels, type Edit, editLevel, fillArea, invert, type Made, recolourMarks, removeMarks } from '..'
+import { addMarks, applyToUnit, backFigure, blankCell, carryMarks, clearCell, drawMark, duplicateLevel, duplicatePanels, type Edit, editLevel, fillArea, invert, type Made, recolourMarks, removeMarks, replaceMarks } from '..'
+import { drawingBounds } from '../../ink'
 import { newId, T, sampleTake, done } from '../testing'
 
 describe('drawing', () => {
@@ -40,6 +41,19 @@ describe('drawing', () => {
     if (!applied?.ok) throw new Error('not made')
     return applied.value.marks
   }
+
+  it('sets words and arrows as ink is: anew on what is held; for print alone they leave it as it is seen', () => {
+    const words = { id: 'w', kind: 'fill' as const, mode: 'ink' as const, outlines: [[0, 0, 0.1, 0, 0, 0.1]], colour: '#27241e', opacity: 1, words: { text: 'Dusk', font: 'plain' as const, align: 'start' as const, place: [0.1, 0, 0, 0.1, 0, 0] } }
+    expect(after(drawMark(sampleTake(), T, marked, 'tilda', 'p3', words, 'new', false), 'new').map(({ id }) => id)).toEqual(['w'])
+    const note = after(drawMark(sampleTake(), T, marked, 'tilda', 'p3', { ...words, forPrint: true }, 'new', false), 'new')
+    expect([note.map(({ id }) => id), drawingBounds({ marks: note })]).toEqual([['a', 'b', 'w'], drawingBounds(marked['d-2'])])
+    // Changed, they keep their place in the pile; what is gone meanwhile is passed over.
+    const pile = { ...marked, 'd-2': { marks: [line('a', 1), { ...words, order: orderOfNumber(2) }, line('b', 3)] } }
+    const changed = after(replaceMarks({ ...place('p2'), drawings: pile }, [{ ...words, colour: '#c2452d' }, { ...words, id: 'gone' }]), 'd-2', pile['d-2'])
+    expect(changed.map(({ id }) => id)).toEqual(['a', 'w', 'b'])
+    expect(changed[1]).toMatchObject({ colour: '#c2452d', order: orderOfNumber(2) })
+    expect(replaceMarks(place('p2'), [])).toMatchObject({ ok: false, refusal: { code: 'nothing-selected' } })
+  })
 
   it('that works on the lines that are there starts from a copy of what is held', () => {
     const erase = drawMark(sampleTake(), T, marked, 'tilda', 'p3', { ...stroke, mode: 'erase' }, 'new', false)

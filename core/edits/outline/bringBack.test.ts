@@ -2,7 +2,7 @@ import { describe, expect, it } from 'vitest'
 import { drawingSchema } from '../../document/units'
 import { EMPTY_OUTLINE, setsIn, unfolded, UNIT_KINDS, type Film, type Level, type LevelOwner, type TakeBody } from '../../document'
 import { createTakeStage, placedLevel, seenAt } from '../../stage'
-import { applyChange, bringBack, editInSet, invertChange, keyLevel, makeSet, type Change, type Made, type PaintedBack } from '../index'
+import { applyChange, bringAsLevels, bringBack, editInSet, invertChange, keyLevel, makeSet, redraw, type Change, type Made, type PaintedBack } from '../index'
 import { level, newId, OPTICS, REST, sampleTake, T } from '../testing'
 
 const stroke = (id: string, order = 'a1') => ({ id, order, kind: 'stroke' as const, mode: 'ink' as const, points: [0, 0, 0.5, 1, 1, 0.5], widthFw: 0.01, colour: '#000000', opacity: 1 })
@@ -112,5 +112,41 @@ describe('art that comes back painted', () => {
     expect(why(before, paint('gull', 'd-1'))).toBe('missing')
     const take = before.takes[T]!
     expect(why({ ...before, takes: { [T]: { ...take, levels: { ...take.levels, sky: { ...take.levels.sky!, locked: true } } } } }, paint('sky', 'd-sky'))).toBe('level-locked')
+  })
+})
+
+describe('lines that come back', () => {
+  const bare = ({ order: _, ...mark }: ReturnType<typeof stroke>) => mark
+  it('take the place of those that went out, and change nothing of what lies as it lay', () => {
+    const before = { ...film(), drawings: { ...film().drawings, 'd-sky': { marks: [stroke('m1', 'a1'), stroke('m2', 'a2'), stroke('m3', 'a3')] } } }
+    const [m1, m2, m3] = before.drawings['d-sky']!.marks as [ReturnType<typeof stroke>, ReturnType<typeof stroke>, ReturnType<typeof stroke>]
+    const same = redraw(before, TAKE, 'sky', 'd-sky', [m1, m2, m3].map(bare))
+    expect(same.ok && same.edits.every((edit) => Object.keys(edit.changes).length === 0)).toBe(true)
+    const moved = redraw(before, TAKE, 'sky', 'd-sky', [bare(m1), { ...bare(m3), colour: '#ff0000' }, bare(stroke('new'))])
+    if (!moved.ok) throw new Error(moved.refusal.code)
+    expect(Object.keys(moved.edits[0]!.changes.marks!).sort()).toEqual(['m2', 'm3', 'new'])
+    const now = after(before, moved)
+    expect(now.drawings['d-sky']!.marks.map(({ id }) => id)).toEqual(['m1', 'm3', 'new'])
+    expect(applyChange(now, invertChange(change(moved), 'undo'))).toMatchObject({ ok: true, value: { drawings: { 'd-sky': before.drawings['d-sky'] } } })
+    // Turned about in the pile.
+    expect(after(before, redraw(before, TAKE, 'sky', 'd-sky', [m3, m1].map(bare))).drawings['d-sky']!.marks.map(({ id }) => id)).toEqual(['m3', 'm1'])
+    expect(drawingSchema.safeParse(now.drawings['d-sky']).success).toBe(true)
+  })
+
+  it('are refused where there is nothing to come back to', () => {
+    const now = film()
+    expect(redraw(now, TAKE, 'gone', 'd-sky', [])).toMatchObject({ ok: false, refusal: { code: 'missing', what: 'level' } })
+    expect(redraw(now, TAKE, 'sky', 'd-1', [])).toMatchObject({ ok: false, refusal: { code: 'missing', what: 'drawing' } })
+    const locked = { ...now, takes: { [T]: { ...now.takes[T]!, levels: { ...now.takes[T]!.levels, sky: { ...now.takes[T]!.levels.sky!, locked: true } } } } }
+    expect(redraw(locked, TAKE, 'sky', 'd-sky', [bare(stroke('m1'))])).toMatchObject({ ok: false, refusal: { code: 'level-locked' } })
+  })
+
+  it('that are new are a drawn level, in any of the ways that boards come in', () => {
+    const now = film()
+    const layer = { name: 'Lines', picture: [bare(stroke('a')), bare(stroke('b'))], opacity: 1, visible: true }
+    const levels = after(now, bringAsLevels(now.takes[T]!, T, Object.keys(now.takes[T]!.panels)[0]!, [layer], newId))
+    const made = Object.values(levels.takes[T]!.levels).find(({ name }) => name === 'Lines')!
+    const cell = Object.values(levels.takes[T]!.cells).find(({ levelId }) => levelId === made.id)!
+    expect([made.kind, levels.drawings[cell.drawingId!]!.marks.map(({ id }) => id)]).toEqual(['drawn', ['a', 'b']])
   })
 })

@@ -1,6 +1,6 @@
 import { exposuresOf, shownAt } from '../../document/exposures'
 import { newLevel } from '../../document/newLevel'
-import { FIRST_ORDER, inOrder } from '../../document/order'
+import { compareOrdered, FIRST_ORDER, inOrder } from '../../document/order'
 import { rackLevels } from '../../document/panels'
 import { cellAt, type Level, type Mark, type Picture, type Piece } from '../../document/records'
 import { shorten } from '../../document/text'
@@ -68,8 +68,17 @@ export function redraw(film: Film, owner: LevelOwner, levelId: string, drawingId
   const drawing = film.drawings[drawingId]
   if (drawing === undefined || !drawingsOfLevel(film, owner, levelId).has(drawingId)) return refused({ code: 'missing', what: 'drawing', id: drawingId })
   const draft = new Draft(drawing)
+  const before = new Map(drawing.marks.map((mark) => [mark.id, mark]))
   for (const { id } of drawing.marks) draft.drop('marks', id)
-  return made(putOnTop({ marks: [] }, draft, marks).edit('redraw', drawingRef(drawingId)))
+  // What lies as it lay keeps its place, so that only what was changed is a change.
+  const kept: Mark[] = []
+  for (const mark of marks) {
+    const was = before.get(mark.id)
+    if (was === undefined || (kept.length > 0 && compareOrdered(kept.at(-1)!, was) >= 0)) break
+    kept.push({ ...mark, order: was.order } as Mark)
+  }
+  for (const mark of kept) draft.put('marks', mark)
+  return made(putOnTop({ marks: kept }, draft, marks.slice(kept.length)).edit('redraw', drawingRef(drawingId)))
 }
 
 /** Marks of one drawing on top of those of another. */
