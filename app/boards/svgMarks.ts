@@ -2,7 +2,7 @@ import type { Mark } from '@rubato/core/document'
 import type { NewMark } from '@rubato/core/edits'
 import type { Point2 } from '@rubato/core/geometry'
 import { carryingOf, carryMark, fittedAffine, flattened, IDENTITY, joinedByDirection, type PathStep } from '@rubato/core/ink'
-import { SVG_SAYS, svgMark, svgPlace, svgShape, svgWay, type SvgWay } from '@rubato/core/interchange'
+import { isKeepable, SVG_SAYS, svgMark, svgPlace, svgShape, svgWay, type SvgWay } from '@rubato/core/interchange'
 import svgpath from 'svgpath'
 
 /** An SVG's lines and areas as marks. */
@@ -58,7 +58,7 @@ function readRoot(root: SVGSVGElement, placeOf: Parameters<typeof readSvgMarks>[
   const found: { readonly mark: NewMark; readonly order: number | null }[] = []
   const gone = { text: 0, pictures: 0, tones: 0, more: 0, masks: 0 }
   const put = (mark: NewMark, order: number | null) => {
-    if (found.length < MOST_MARKS) found.push({ mark, order })
+    if (found.length < MOST_MARKS && isKeepable(mark)) found.push({ mark, order })
     else gone.more++
   }
   for (const element of root.querySelectorAll<SVGGraphicsElement>('path, rect, circle, ellipse, line, polyline, polygon, image, text')) {
@@ -113,7 +113,7 @@ function readRoot(root: SVGSVGElement, placeOf: Parameters<typeof readSvgMarks>[
     ...(gone.pictures > 0 ? [`${gone.pictures === 1 ? 'a picture' : `${gone.pictures} pictures`}`] : []),
     ...(gone.tones > 0 ? [`${gone.tones === 1 ? 'a gradient or pattern, in its first tone' : `${gone.tones} gradients or patterns, each in its first tone`}`] : []),
     ...(gone.masks > 0 ? ['masks and clips, of which all is shown'] : []),
-    ...(gone.more > 0 ? [`${gone.more} lines beyond ${MOST_MARKS.toLocaleString('en')}`] : []),
+    ...(gone.more > 0 ? [`${gone.more === 1 ? 'a line that is' : `${gone.more} lines that are`} too far off, too large, or beyond ${MOST_MARKS.toLocaleString('en')}`] : []),
   ]
   if (marks.length === 0) throw new Error(leftOut.length === 0 ? 'It has no lines and no areas.' : `It has no lines and no areas. Left out: ${leftOut.join('; ')}.`)
   return { marks, way: svgWay(root.getAttribute(SVG_SAYS.way) ?? ''), leftOut }

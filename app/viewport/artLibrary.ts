@@ -1,4 +1,4 @@
-import { drawingBounds } from '@rubato/core/ink'
+import { drawingBounds, isForPrint } from '@rubato/core/ink'
 import type { Drawing } from '@rubato/core/document'
 import { grown, heightOf, intersection, widthOf, type Rectangle } from '@rubato/core/geometry'
 import { contextOf, DerivedRaster, PaintedRaster, RIM_PX, ShadowRaster, type ArtRaster } from './artRaster'
@@ -403,7 +403,9 @@ function lessColour(context: Context2D, { left, top, right, bottom }: PixelBox, 
 
 /** Pixels a frame width of a drawing that is nothing but one picture, unturned; else null. */
 function nativePicture({ marks }: Drawing): number | null {
-  const [only] = marks
-  if (marks.length !== 1 || only === undefined || only.kind !== 'picture') return null
+  // What is in no picture changes none.
+  const at = marks.findIndex((mark) => !isForPrint(mark))
+  const only = marks[at]
+  if (only === undefined || only.kind !== 'picture' || marks.some((mark, i) => i > at && !isForPrint(mark))) return null
   return (only.turnDegrees ?? 0) === 0 && only.mirrored !== true ? only.widthPx / only.widthFw : null
 }

@@ -98,6 +98,9 @@ export function svgShape(mark: Exclude<Mark, Picture>): { readonly rings: readon
   return { rings: [[...strokeOutline(points, widthFw, mark.thinning)].map((value) => value / OUTLINE_UNITS_PER_FW)], lineFw: null }
 }
 
+/** Whether a mark, whatever its order, can be kept. */
+export const isKeepable = (mark: object): boolean => markSchema.safeParse({ ...mark, order: 'a1' }).success
+
 /** The mark that an element carries, with its number in the drawing; null where that is none that can be kept. */
 export function svgMark(json: string): { readonly mark: Mark; readonly order: number } | null {
   try {

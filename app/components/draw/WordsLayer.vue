@@ -49,7 +49,7 @@ const place = computed(() => {
   return { left: `${held(at.x - 20, props.width - EDITOR.width - 6)}px`, top: `${held(below + EDITOR.height > props.height && top - EDITOR.height - 16 > 0 ? top - EDITOR.height - 16 : below, props.height - EDITOR.height - 6)}px`, width: `${EDITOR.width}px` }
 })
 const px = computed(() => (writing.value === null ? 0 : props.words.emOnScreen(writing.value) * (film.project?.widthPx ?? 1280)))
-const left = computed(() => MOST_LETTERS - [...(writing.value?.words.text ?? '')].length)
+const left = computed(() => MOST_LETTERS - (writing.value?.words.text ?? '').length)
 
 watch(
   () => [writing.value === null, writing.value?.id],

@@ -1,4 +1,4 @@
-import { MOST_LETTERS, type Fill, type Mark, type Words } from '@rubato/core/document'
+import { holdable, MOST_LETTERS, shorten, type Fill, type Mark, type Words } from '@rubato/core/document'
 import { drawMark, removeMarks, replaceMarks } from '@rubato/core/edits'
 import type { Point2 } from '@rubato/core/geometry'
 import { emOf, markBounds, outlinesOfWords, resized, turnedTo, turnOfWords, wordsPlace } from '@rubato/core/ink'
@@ -57,7 +57,7 @@ export function useWords(hand: ReturnType<typeof usePen>) {
     const now = writing.value
     if (now === null) return
     const { colour = now.colour, opacity = now.opacity, forPrint = now.forPrint, ...words } = fields
-    if (words.text !== undefined) words.text = [...words.text].slice(0, MOST_LETTERS).join('')
+    if (words.text !== undefined) words.text = shorten(holdable(words.text), MOST_LETTERS)
     void lay({ ...now, colour, opacity, forPrint, words: { ...now.words, ...words } })
     pen.words = { ...pen.words, font: words.font ?? pen.words.font, align: words.align ?? pen.words.align, forPrint }
   }
@@ -149,10 +149,16 @@ export function useWords(hand: ReturnType<typeof usePen>) {
     const outlines = letters === undefined ? [] : outlinesOfWords(letters.steps, words)
     if (outlines.length === 0) return
     const mark = { id: id ?? crypto.randomUUID(), kind: 'fill' as const, mode: 'ink' as const, outlines, colour, opacity, words, ...(forPrint ? { forPrint: true as const } : {}) }
-    if (id === null) {
-      const drawingId = crypto.randomUUID()
-      film.perform(`words “${shortOf(words.text)}” on ${level.name}`, (f) => drawMark(f.takes[takeId]!, takeId, f.drawings, level.id, panelId, mark, drawingId, pen.editHeld, offsetFrames))
-    } else if (was !== said({ words, colour, opacity, forPrint })) film.perform(`change words “${shortOf(words.text)}” on ${level.name}`, (f) => replaceMarks(place(f), [mark]))
+    const drawingId = crypto.randomUUID()
+    const added = (f: typeof film.film) => drawMark(f.takes[takeId]!, takeId, f.drawings, level.id, panelId, mark, drawingId, pen.editHeld, offsetFrames)
+    if (id === null) film.perform(`words “${shortOf(words.text)}” on ${level.name}`, added)
+    else if (was !== said({ words, colour, opacity, forPrint })) {
+      film.perform(`change words “${shortOf(words.text)}” on ${level.name}`, (f) => {
+        const made = replaceMarks(place(f), [mark])
+        // Someone has taken them out meanwhile: what was written is not lost.
+        return made.ok && made.edits.every(({ changes }) => Object.keys(changes).length === 0) ? added(f) : made
+      })
+    }
   }
 
   // Going elsewhere keeps what was written.

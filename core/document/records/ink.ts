@@ -1,5 +1,6 @@
 import { z } from 'zod'
 import { orderSchema as order } from '../order'
+import { textSchema } from '../text'
 import { idSchema, fw, degrees, colour, unitInterval } from './fields'
 
 export const strokeSchema = z.strictObject({
@@ -22,7 +23,7 @@ export const MOST_LETTERS = 400
 
 /** What a fill's outlines were set from, to be set anew. */
 export const wordsSchema = z.strictObject({
-  text: z.string().min(1).max(MOST_LETTERS),
+  text: textSchema(MOST_LETTERS).min(1),
   font: z.enum(WORD_FONTS),
   align: z.enum(['start', 'middle', 'end']),
   /** From ems, y up, the first line standing on 0, to fw: x' = a·x + c·y + e, y' = b·x + d·y + f; as a, b, c, d, e, f. */
