@@ -115,7 +115,7 @@ test('a drawing goes out as SVG, is changed elsewhere and comes back: its lines 
   // Moved as a whole 48 px to the right, the area in another tone, and a line and a text drawn beside.
   const changed = svg.replace(/(<\/title>)/, '$1<g transform="translate(48 0)">').replace('fill="#c2452d"', 'fill="#2a6a99"').replace('</svg>', '</g><path d="M10 10h100c0 20 20 20 20 40" fill="none" stroke="#123456" stroke-width="4.8"/><text x="5" y="5">hm</text></svg>')
   await drop(page, 'changed.svg', text(changed), 'image/svg+xml')
-  await expect(dialog.getByText('As lines, left out: a text: turn them to paths first.')).toBeVisible()
+  await expect(dialog.getByText('As lines, left out: a text: turn it to paths first.')).toBeVisible()
   await dialog.getByText('Lines stay lines').click()
   await expect(dialog.getByTestId('lines-back')).toHaveText(/near\s+→ “near” of shot 010/)
   await dialog.getByRole('button', { name: 'Bring in' }).click()

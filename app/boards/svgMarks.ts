@@ -109,7 +109,7 @@ function readRoot(root: SVGSVGElement, placeOf: Parameters<typeof readSvgMarks>[
   const numbered = found.filter(({ order }) => order !== null).sort((a, b) => a.order! - b.order!)
   const marks = [...numbered, ...found.filter(({ order }) => order === null)].map(({ mark }) => mark)
   const leftOut = [
-    ...(gone.text > 0 ? [`${gone.text === 1 ? 'a text' : `${gone.text} texts`}: turn them to paths first`] : []),
+    ...(gone.text > 0 ? [gone.text === 1 ? 'a text: turn it to paths first' : `${gone.text} texts: turn them to paths first`] : []),
     ...(gone.pictures > 0 ? [`${gone.pictures === 1 ? 'a picture' : `${gone.pictures} pictures`}`] : []),
     ...(gone.tones > 0 ? [`${gone.tones === 1 ? 'a gradient or pattern, in its first tone' : `${gone.tones} gradients or patterns, each in its first tone`}`] : []),
     ...(gone.masks > 0 ? ['masks and clips, of which all is shown'] : []),

@@ -227,7 +227,7 @@ legend {
   display: flex;
   align-items: center;
   gap: 7px;
-  min-height: 25px;
+  min-height: 24px;
 }
 .cannot {
   color: var(--ink-3);
@@ -264,9 +264,11 @@ p {
 .actions {
   position: sticky;
   z-index: 1;
-  bottom: 0;
+  /* Nothing is seen between it and the dialog's edge. */
+  bottom: -20px;
   display: flex;
-  padding-top: 6px;
+  margin-bottom: -20px;
+  padding: 6px 0 20px;
   background: var(--paper-0);
   justify-content: flex-end;
   gap: 8px;
