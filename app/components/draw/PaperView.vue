@@ -148,6 +148,8 @@ function onDown(event: PointerEvent) {
     event.preventDefault()
     return slidePaper(event)
   }
+  // A press beside what is written is the end of it.
+  if (words.writing.value !== null) return words.keep()
   if ((event.button !== 0 && event.button !== 5) || desk.playing || faceOn.frame === null) return
   if (film.lookingAt !== null) return film.refuse(`This is the version “${film.lookingAt.name}”, to look at. Bring it back to draw in it.`)
   if (pen.silhouette || pen.flipFrame !== null) return film.refuse('Silhouettes are shown. Press S to see the drawing again, then draw.')
@@ -254,8 +256,8 @@ defineExpose({ paper, selection, arrows, back: areas.back, startFlipping, startR
     <LensEdges v-if="!desk.playing && !faceOn.isFaceOn && edges.atFrame.length > 0" :width="width" :height="height" :to-pane="paper.toPane" />
     <LensGround v-if="desk.lens.ground && !desk.playing && !faceOn.isFaceOn" :width="width" :height="height" :to-pane="paper.toPane" :frame-width="paper.frameWidth.value" />
     <NeedOutline v-if="faceOn.openIds === null" :frame="faceOn.frame" :lens="faceOn.frame?.lens ?? null" :width="width" :height="height" :to-pane="paper.toPane" />
-    <PrintNotes v-if="!desk.playing && !pen.silhouette" :frame="faceOn.frame" :hidden="words.writing.value?.id ?? null" :width="width" :height="height" :to-pane="paper.toPane" />
-    <SelectionLayer v-if="!desk.playing && pen.tool !== 'arrow'" can-write :selection="selection" :width="width" :height="height" @words="words.open" />
+    <PrintNotes v-if="!desk.playing && !pen.silhouette" :frame="faceOn.frame" :width="width" :height="height" :to-pane="paper.toPane" />
+    <SelectionLayer v-if="!desk.playing && pen.tool !== 'arrow' && words.writing.value === null" can-write :selection="selection" :width="width" :height="height" @words="words.open" />
     <ArrowLayer v-if="!desk.playing" :arrows="arrows" :width="width" :height="height" :to-pane="paper.toPane" />
     <WordsLayer v-if="!desk.playing" :words="words" :width="width" :height="height" :to-pane="paper.toPane" />
     <p v-if="areas.work.value" class="note" role="status">{{ areas.work.value.what }}… <button class="push-button" @click="areas.work.value?.cancel()" @pointerdown.stop>Cancel</button></p>

@@ -5,9 +5,9 @@ import { useFilmStore } from '~/stores/film'
 import { printNotes, ringsPath } from '~/viewport/printNotes'
 
 /** Words and arrows for print alone, over the picture that they are not in. */
-const props = defineProps<{ frame: StageFrame | null; hidden: string | null; width: number; height: number; toPane: (u: number, v: number) => { readonly x: number; readonly y: number } }>()
+const props = defineProps<{ frame: StageFrame | null; width: number; height: number; toPane: (u: number, v: number) => { readonly x: number; readonly y: number } }>()
 const film = useFilmStore()
-const notes = computed(() => (props.frame === null ? [] : printNotes(props.frame, film.drawingOf).filter(({ markId }) => markId !== props.hidden)))
+const notes = computed(() => (props.frame === null ? [] : printNotes(props.frame, film.drawingOf)))
 </script>
 
 <template>

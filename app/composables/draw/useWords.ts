@@ -8,6 +8,7 @@ import { setLetters } from '~/composables/draw/letters'
 import { followDrag } from '~/gestures/drag'
 import { useDeskStore } from '~/stores/desk'
 import { useFilmStore } from '~/stores/film'
+import type { Gesture } from '~/stores/editing'
 import { usePenStore } from '~/stores/pen'
 
 /** Words being written, before they are a mark. */
@@ -39,6 +40,8 @@ export function useWords(hand: ReturnType<typeof usePen>) {
   const pen = usePenStore()
   const writing = shallowRef<Writing | null>(null)
   let asked = 0
+  /** Words that are changed are shown so as they are written: the film as it would be. */
+  let gesture: Gesture | null = null
 
   async function lay(next: Writing) {
     writing.value = next
@@ -47,11 +50,14 @@ export function useWords(hand: ReturnType<typeof usePen>) {
     try {
       const { steps, missing } = text.trim() === '' ? { steps: [], missing: '' } : await setLetters(next.words)
       if (mine !== asked || writing.value === null) return
-      writing.value = { ...writing.value, outlines: outlinesOfWords(steps, writing.value.words), missing }
+      const laid = (writing.value = { ...writing.value, outlines: outlinesOfWords(steps, writing.value.words), missing })
+      gesture?.update((f) => tried(laid, f))
     } catch (error) {
       film.refuse((error as Error).message)
     }
   }
+  const markOf = ({ id, words, outlines, colour, opacity, forPrint }: Writing) => ({ id: id ?? crypto.randomUUID(), kind: 'fill' as const, mode: 'ink' as const, outlines: outlines.map((ring) => [...ring]), colour, opacity, words, ...(forPrint ? { forPrint: true as const } : {}) })
+  const tried = (now: Writing, f: typeof film.film) => (now.outlines.length === 0 ? removeMarks(hand.placeOf(now.ground)(f), [now.id!]) : replaceMarks(hand.placeOf(now.ground)(f), [markOf(now)]))
   /** Changes what is written; the rest stays. */
   function set(fields: Partial<Pick<Words, 'text' | 'font' | 'align' | 'place'>> & Partial<Pick<Writing, 'colour' | 'opacity' | 'forPrint'>>) {
     const now = writing.value
@@ -84,13 +90,12 @@ export function useWords(hand: ReturnType<typeof usePen>) {
     const ground = hand.ground()
     if (ground === null || mark.kind !== 'fill' || mark.words === undefined) return
     keep()
+    gesture = film.beginGesture(`change words “${shortOf(mark.words.text)}” on ${ground.level.name}`)
     const shown = { words: mark.words, colour: mark.colour, opacity: mark.opacity, forPrint: mark.forPrint === true }
     void lay({ ...shown, id: mark.id, ground, outlines: mark.outlines, missing: '', was: said(shown) })
   }
 
   function begin(event: PointerEvent) {
-    // A press beside what is written is the end of it.
-    if (writing.value !== null) return keep()
     const ground = hand.ground()
     const at = ground === null ? null : hand.artAt(ground, event)
     if (ground === null || at === null) return
@@ -131,30 +136,40 @@ export function useWords(hand: ReturnType<typeof usePen>) {
   const giveUp = () => {
     asked++
     writing.value = null
+    gesture?.abandon()
+    gesture = null
   }
 
   /** What is written becomes a mark, or changes its own; emptied, it is taken out. */
   function keep() {
     const now = writing.value
     if (now === null) return
+    const words = { ...now.words, text: now.words.text.replace(/\s+$/u, '') }
+    if (words.text !== '' && now.was !== said({ ...now, words })) {
+      asked++
+      writing.value = null
+      const open = gesture
+      gesture = null
+      return void finish({ ...now, words }, open)
+    }
     giveUp()
     const place = hand.placeOf(now.ground)
-    const words = { ...now.words, text: now.words.text.replace(/\s+$/u, '') }
-    if (words.text !== '') return void finish(now, words, place)
-    if (now.id !== null) film.perform(`take words out of ${now.ground.level.name}`, (f) => removeMarks(place(f), [now.id!]))
+    if (words.text === '' && now.id !== null) film.perform(`take words out of ${now.ground.level.name}`, (f) => removeMarks(place(f), [now.id!]))
   }
-  async function finish({ id, ground: { level, takeId, panelId, offsetFrames }, colour, opacity, forPrint, was }: Writing, words: Words, place: ReturnType<typeof hand.placeOf>) {
+  async function finish(now: Writing, open: Gesture | null) {
+    const { level, takeId, panelId, offsetFrames } = now.ground
     // A letter may have come since they were last set.
-    const letters = await setLetters(words).catch((error: Error) => void film.refuse(`“${shortOf(words.text)}” could not be set. ${error.message}`))
-    const outlines = letters === undefined ? [] : outlinesOfWords(letters.steps, words)
-    if (outlines.length === 0) return
-    const mark = { id: id ?? crypto.randomUUID(), kind: 'fill' as const, mode: 'ink' as const, outlines, colour, opacity, words, ...(forPrint ? { forPrint: true as const } : {}) }
+    const letters = await setLetters(now.words).catch((error: Error) => void film.refuse(`“${shortOf(now.words.text)}” could not be set. ${error.message}`))
+    const laid = { ...now, outlines: letters === undefined ? [] : outlinesOfWords(letters.steps, now.words) }
+    if (laid.outlines.length === 0) return open?.abandon()
     const drawingId = crypto.randomUUID()
+    const mark = markOf(laid)
     const added = (f: typeof film.film) => drawMark(f.takes[takeId]!, takeId, f.drawings, level.id, panelId, mark, drawingId, pen.editHeld, offsetFrames)
-    if (id === null) film.perform(`words “${shortOf(words.text)}” on ${level.name}`, added)
-    else if (was !== said({ words, colour, opacity, forPrint })) {
-      film.perform(`change words “${shortOf(words.text)}” on ${level.name}`, (f) => {
-        const made = replaceMarks(place(f), [mark])
+    if (now.id === null) film.perform(`words “${shortOf(now.words.text)}” on ${level.name}`, added)
+    else if (open?.update((f) => tried(laid, f)) === true) open.commit()
+    else {
+      film.perform(`change words “${shortOf(now.words.text)}” on ${level.name}`, (f) => {
+        const made = tried(laid, f)
         // Someone has taken them out meanwhile: what was written is not lost.
         return made.ok && made.edits.every(({ changes }) => Object.keys(changes).length === 0) ? added(f) : made
       })
