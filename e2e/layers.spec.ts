@@ -21,7 +21,7 @@ const drop = (page: Page, name: string, bytes: Uint8Array, type: string) =>
   )
 const marksOf = async (film: { readonly projectId: string; readonly takeId: string }, levelId: string) => {
   const cell = Object.values<{ levelId: string; drawingId: string }>((await bodyOf(film)).cells).find((each) => each.levelId === levelId)!
-  return (await drawingsOf(film.projectId, [cell.drawingId]))[0].drawing.marks as { readonly kind: string; readonly x: number; readonly y: number; readonly widthFw: number; readonly widthPx: number; readonly heightPx: number; readonly points?: number[]; readonly outlines?: number[][]; readonly colour?: string }[]
+  return (await drawingsOf(film.projectId, [cell.drawingId]))[0].drawing.marks as { readonly kind: string; readonly x: number; readonly y: number; readonly widthFw: number; readonly widthPx: number; readonly heightPx: number; readonly mode?: string; readonly points?: number[]; readonly outlines?: number[][]; readonly colour?: string }[]
 }
 
 test('panels go out as layered pictures; what was painted on comes back in place, and the rest stays drawn', async ({ page }) => {
@@ -129,4 +129,23 @@ test('a drawing goes out as SVG, is changed elsewhere and comes back: its lines 
   await page.keyboard.press('Control+z')
   await desk.savedNow()
   expect(await marksOf(film, 'near')).toEqual(before)
+
+  // An area put between the area and the line lies there; one under all lies behind all.
+  const own = [...svg.matchAll(/<path [^>]*\/>/g)].map(([path]) => path)
+  expect(own).toHaveLength(2)
+  const between = svg.replace(own[1]!, `<rect x="5" y="5" width="40" height="20" fill="#112233"/>${own[1]}`).replace(own[0]!, `<circle cx="9" cy="9" r="7" fill="#445566"/>${own[0]}`)
+  await drop(page, 'between.svg', text(between), 'image/svg+xml')
+  await dialog.getByRole('button', { name: 'Bring in' }).click()
+  await expect(page.getByRole('button', { name: 'Undo lines of near' })).toBeVisible()
+  await desk.savedNow()
+  expect((await marksOf(film, 'near')).map(({ colour, mode }) => [colour, mode])).toEqual([['#c2452d', 'ink'], ['#112233', 'ink'], [before[1]!.colour, 'ink'], ['#445566', 'behind']])
+
+  // As a new level of its own, where it is wanted as lines and not back in place.
+  await page.keyboard.press('d')
+  await expect(page.getByTestId('lens-host').locator('canvas').first()).toBeVisible()
+  await drop(page, 'foreign.svg', text('<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 480 270"><g transform="translate(240 135)"><circle r="24" fill="#77476f"/></g></svg>'), 'image/svg+xml')
+  await expect(dialog.getByText('to be drawn on: 1 mark')).toBeVisible()
+  await dialog.getByRole('button', { name: 'Bring in' }).click()
+  await expect(page.getByRole('button', { name: 'Undo bring in foreign' })).toBeVisible()
+  await expect.poll(() => desk.pixel(0.03, 0.03)).toEqual([0x77, 0x47, 0x6f, 255])
 })

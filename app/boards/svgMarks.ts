@@ -1,9 +1,9 @@
-import type { Mark } from '@rubato/core/document'
+import type { Mark, Picture } from '@rubato/core/document'
 import type { NewMark } from '@rubato/core/edits'
 import type { Point2 } from '@rubato/core/geometry'
-import { carryingOf, carryMark, fittedAffine, flattened, IDENTITY, joinedByDirection, type PathStep } from '@rubato/core/ink'
+import { carryingOf, carryMark, fittedAffine, flattened, IDENTITY, joinedByDirection, pictureCorners, type PathStep } from '@rubato/core/ink'
 import { isKeepable, SVG_SAYS, svgMark, svgPlace, svgShape, svgWay, type SvgWay } from '@rubato/core/interchange'
-import svgpath from 'svgpath'
+import { carriedStep, linesAlong, stepsOf } from './svgPaths'
 
 /** An SVG's lines and areas as marks. */
 export interface SvgMarks {
@@ -12,22 +12,46 @@ export interface SvgMarks {
   /** What was left out, in words. */
   readonly leftOut: readonly string[]
 }
+export interface SvgReading {
+  /** Of a file that doesn’t say: how many px a fw is, and where its left upper corner lies, fw. */
+  placeOf(widthPx: number, heightPx: number): { readonly pxPerFw: number; readonly left: number; readonly top: number }
+  /** Whether a picture that a mark names is at hand. */
+  has(assetHash: string): boolean
+}
 
 const MOST_MARKS = 20_000
-const MOST_POINTS = 39_000
 /** How far outlines may lie from the curves of a file, fw. */
 const TOLERANCE_FW = 0.00005
 /** A path is the mark’s own, moved, where its points are this near to it, of its size. */
 const SAME_SHAPE = 0.004
 /** A mark stands where it stood, fw: a file has thousandths of a px. */
 const STANDS_FW = 0.00002
+const SAME_OPACITY = 0.002
+const DRAWN = 'path, rect, circle, ellipse, line, polyline, polygon, image, text'
 const round = (value: number) => Math.round(value * 1e6) / 1e6
 
+type Inked = Exclude<Mark, Picture>
+/** A mark as it was found; `order` is its number in the drawing that went out, null for what was added. */
+interface Found {
+  readonly mark: NewMark
+  readonly order: number | null
+}
+interface Gone {
+  text: number
+  pictures: number
+  tones: number
+  masks: number
+  more: number
+}
+
+/** The pictures that an SVG’s marks name. */
+export const picturesIn = (text: string): readonly string[] => [...new Set([...text.matchAll(/assetHash(?:"|&#34;|&quot;):(?:"|&#34;|&quot;)([0-9a-f]{64})/g)].map(([, hash]) => hash!))]
+
 /**
- * Reads what is drawn in an SVG that is safe. `place` is how many px of the file a fw is and where the file’s corner lies, for one that does
- * not say. What went out of here is the marks it was, carried to where it was moved; all else is read as lines of even pressure and as areas.
+ * Reads what is drawn in an SVG that is safe. What went out of here is the marks it was, carried to where it was moved, one over the other as
+ * they lay; all else is read as lines of even pressure and as areas, and lies right over what stands before it.
  */
-export function readSvgMarks(text: string, placeOf: (widthPx: number, heightPx: number) => { readonly pxPerFw: number; readonly left: number; readonly top: number }): SvgMarks {
+export function readSvgMarks(text: string, reading: SvgReading): SvgMarks {
   const parsed = new DOMParser().parseFromString(text, 'image/svg+xml')
   const host = document.createElement('div')
   // It must be laid out for its transforms and styles to be known.
@@ -36,199 +60,167 @@ export function readSvgMarks(text: string, placeOf: (widthPx: number, heightPx: 
   host.append(root)
   document.body.append(host)
   try {
-    return readRoot(root, placeOf)
+    return new Reader(root, reading).read()
   } finally {
     host.remove()
   }
 }
 
-function readRoot(root: SVGSVGElement, placeOf: Parameters<typeof readSvgMarks>[1]): SvgMarks {
-  const box = root.viewBox.baseVal
-  const size = box !== null && box.width > 0 && box.height > 0 ? { x: box.x, y: box.y, width: box.width, height: box.height } : { x: 0, y: 0, width: root.width.baseVal.value, height: root.height.baseVal.value }
-  if (!(size.width > 0 && size.height > 0)) throw new Error('It does not say how large it is.')
-  // A px of the file is a px here.
-  root.setAttribute('viewBox', `${size.x} ${size.y} ${size.width} ${size.height}`)
-  root.setAttribute('width', String(size.width))
-  root.setAttribute('height', String(size.height))
-  root.setAttribute('preserveAspectRatio', 'none')
-  const { pxPerFw, left, top } = svgPlace(root.getAttribute(SVG_SAYS.place) ?? '') ?? placeOf(size.width, size.height)
-  const back = root.getScreenCTM()!.inverse()
-  const fw = (matrix: DOMMatrix, x: number, y: number): Point2 => ({ x: left + (matrix.a * x + matrix.c * y + matrix.e - size.x) / pxPerFw, y: top - (matrix.b * x + matrix.d * y + matrix.f - size.y) / pxPerFw })
+class Reader {
+  readonly #root: SVGSVGElement
+  readonly #has: SvgReading['has']
+  readonly #toFw: (matrix: DOMMatrix, x: number, y: number) => Point2
+  readonly #pxPerFw: number
+  readonly #back: DOMMatrix
+  readonly #found: Found[] = []
+  readonly #ids = new Set<string>()
+  readonly #gone: Gone = { text: 0, pictures: 0, tones: 0, masks: 0, more: 0 }
 
-  const found: { readonly mark: NewMark; readonly order: number | null }[] = []
-  const gone = { text: 0, pictures: 0, tones: 0, more: 0, masks: 0 }
-  const put = (mark: NewMark, order: number | null) => {
-    if (found.length < MOST_MARKS && isKeepable(mark)) found.push({ mark, order })
-    else gone.more++
+  constructor(root: SVGSVGElement, { placeOf, has }: SvgReading) {
+    this.#root = root
+    this.#has = has
+    const box = root.viewBox.baseVal
+    const isSaid = box !== null && box.width > 0 && box.height > 0
+    const [x, y] = isSaid ? [box.x, box.y] : [0, 0]
+    const [width, height] = isSaid ? [box.width, box.height] : [root.width.baseVal.value, root.height.baseVal.value]
+    if (!(width > 0 && height > 0)) throw new Error('It does not say how large it is.')
+    // A px of the file is a px here.
+    for (const [name, value] of Object.entries({ viewBox: `${x} ${y} ${width} ${height}`, width, height, preserveAspectRatio: 'none' })) root.setAttribute(name, String(value))
+    const { pxPerFw, left, top } = svgPlace(root.getAttribute(SVG_SAYS.place) ?? '') ?? placeOf(width, height)
+    this.#pxPerFw = pxPerFw
+    this.#back = DOMMatrix.fromMatrix(root.getScreenCTM()!.inverse())
+    this.#toFw = ({ a, b, c, d, e, f }, px, py) => ({ x: left + (a * px + c * py + e - x) / pxPerFw, y: top - (b * px + d * py + f - y) / pxPerFw })
   }
-  for (const element of root.querySelectorAll<SVGGraphicsElement>('path, rect, circle, ellipse, line, polyline, polygon, image, text')) {
-    const inMask = element.closest('mask')
+
+  read(): SvgMarks {
+    for (const element of this.#root.querySelectorAll<SVGGraphicsElement>(DRAWN)) this.#take(element)
+    const marks = inTheirOrder(this.#found)
+    const leftOut = wordsOf(this.#gone)
+    if (marks.length === 0) throw new Error(`It has no lines and no areas.${leftOut.length === 0 ? '' : ` Left out: ${leftOut.join('; ')}.`}`)
+    return { marks, way: svgWay(this.#root.getAttribute(SVG_SAYS.way) ?? ''), leftOut }
+  }
+
+  #put(mark: NewMark, order: number | null = null) {
+    if (this.#found.length >= MOST_MARKS || !isKeepable(mark)) return void this.#gone.more++
+    // Copied elsewhere it says the same of itself twice.
+    const own = this.#ids.has(mark.id) ? { ...mark, id: crypto.randomUUID() } : mark
+    this.#ids.add(own.id)
+    this.#found.push({ mark: own, order })
+  }
+
+  #take(element: SVGGraphicsElement) {
+    if (element.closest('clipPath, pattern, symbol, marker') !== null) return
     const said = svgMark(element.getAttribute(SVG_SAYS.mark) ?? '')
-    if (element.closest('clipPath, pattern, symbol, marker') !== null || (inMask !== null && (said === null || said.mark.kind === 'picture' || said.mark.mode !== 'erase'))) continue
-    if (element instanceof SVGTextElement) {
-      gone.text++
-      continue
-    }
-    if (element instanceof SVGImageElement) {
-      if (said?.mark.kind === 'picture') put(freshOf(said.mark), said.order)
-      else gone.pictures++
-      continue
-    }
+    const mask = element.closest('mask')
     const style = getComputedStyle(element)
-    if (inMask === null && (style.display === 'none' || style.visibility === 'hidden')) continue
-    const steps = stepsOf(element)
-    if (steps.length === 0) continue
-    // A mask goes with what it is on.
-    const stands = inMask === null ? element : root.querySelector<SVGGraphicsElement>(`[mask*="#${CSS.escape(inMask.id)}"]`)
-    const matrix = stands === null ? new DOMMatrix() : DOMMatrix.fromMatrix(back.multiply(stands.getScreenCTM()!))
-    const seen = steps.map((step) => carried(step, (x, y) => fw(matrix, x, y)))
-    const own = said === null || said.mark.kind === 'picture' ? null : carriedOwn(said.mark, seen)
-    const opacity = opacityOf(element, root)
-    if (own !== null && said !== null) {
-      const tone = colourOf(svgShape(own as Exclude<Mark, { kind: 'picture' }>).lineFw === null ? style.fill : style.stroke, root)
-      put(freshOf(own.kind === 'picture' || own.mode === 'erase' || tone === null ? own : { ...own, colour: tone, opacity: near(opacity, own.opacity) }), said.order)
-      continue
-    }
-    if (inMask !== null) continue
-    if (element.closest('[mask], [clip-path]') !== null && element.closest('[mask^="url(#rubbed-"]') === null) gone.masks++
-    const area = style.fill === 'none' ? null : colourOf(style.fill, root)
-    const line = style.stroke === 'none' ? null : colourOf(style.stroke, root)
-    if (style.fill.startsWith('url') || style.stroke.startsWith('url')) gone.tones++
-    if (area !== null) {
-      const rings = flattened(seen, TOLERANCE_FW)
-      const outlines = (style.fillRule === 'evenodd' ? rings : joinedByDirection(rings)).map((ring) => ring.map(round)).filter((ring) => ring.length <= 120_000)
-      if (outlines.length > 0) put({ id: crypto.randomUUID(), kind: 'fill', mode: 'ink', outlines, colour: area, opacity: round(Math.min(1, opacity * Number(style.fillOpacity))) }, null)
-    }
-    if (line !== null) {
-      const grows = Math.sqrt(Math.abs(matrix.a * matrix.d - matrix.b * matrix.c)) / pxPerFw
-      const widthFw = Math.min(10, Math.max(1e-6, parseFloat(style.strokeWidth) * grows))
-      for (const points of linesOf(seen)) put({ id: crypto.randomUUID(), kind: 'stroke', mode: 'ink', points, widthFw, colour: line, opacity: round(Math.min(1, opacity * Number(style.strokeOpacity))), thinning: 0 }, null)
-    }
+    if (mask !== null) return this.#takeRubbed(element, mask, said)
+    if (style.display === 'none' || style.visibility === 'hidden') return
+    if (element instanceof SVGTextElement) return void this.#gone.text++
+    if (element instanceof SVGImageElement) return this.#takePicture(element, said)
+    const matrix = this.#matrixOf(element)
+    const steps = stepsOf(element).map((step) => carriedStep(step, (x, y) => this.#toFw(matrix, x, y)))
+    if (steps.length === 0) return
+    const own = said === null || said.mark.kind === 'picture' ? null : carriedOwn(said.mark, steps)
+    const opacity = opacityOf(element, this.#root)
+    if (own === null) return this.#takeNew(element, style, steps, matrix, opacity)
+    const isLine = svgShape(own).lineFw !== null
+    const tone = colourOf(isLine ? style.stroke : style.fill, this.#root)
+    const seen = opacity * Number(isLine ? style.strokeOpacity : style.fillOpacity)
+    this.#put(freshOf(tone === null ? own : { ...own, colour: tone, opacity: Math.abs(seen - own.opacity) < SAME_OPACITY ? own.opacity : round(Math.min(1, seen)) }), said!.order)
   }
-  // What went out of here lies as it lay; what was added, over it, unless it says otherwise by where it stands.
-  const numbered = found.filter(({ order }) => order !== null).sort((a, b) => a.order! - b.order!)
-  const marks = [...numbered, ...found.filter(({ order }) => order === null)].map(({ mark }) => mark)
-  const leftOut = [
-    ...(gone.text > 0 ? [gone.text === 1 ? 'a text: turn it to paths first' : `${gone.text} texts: turn them to paths first`] : []),
-    ...(gone.pictures > 0 ? [`${gone.pictures === 1 ? 'a picture' : `${gone.pictures} pictures`}`] : []),
-    ...(gone.tones > 0 ? [`${gone.tones === 1 ? 'a gradient or pattern, in its first tone' : `${gone.tones} gradients or patterns, each in its first tone`}`] : []),
-    ...(gone.masks > 0 ? ['masks and clips, of which all is shown'] : []),
-    ...(gone.more > 0 ? [`${gone.more === 1 ? 'a line that is' : `${gone.more} lines that are`} too far off, too large, or beyond ${MOST_MARKS.toLocaleString('en')}`] : []),
-  ]
-  if (marks.length === 0) throw new Error(leftOut.length === 0 ? 'It has no lines and no areas.' : `It has no lines and no areas. Left out: ${leftOut.join('; ')}.`)
-  return { marks, way: svgWay(root.getAttribute(SVG_SAYS.way) ?? ''), leftOut }
+
+  #matrixOf(element: SVGGraphicsElement): DOMMatrix {
+    return this.#back.multiply(element.getScreenCTM()!)
+  }
+
+  /** What erases goes with what it is on. */
+  #takeRubbed(element: SVGGraphicsElement, mask: Element, said: ReturnType<typeof svgMark>) {
+    if (said === null || said.mark.kind === 'picture' || said.mark.mode !== 'erase') return
+    const on = this.#root.querySelector<SVGGraphicsElement>(`[mask*="#${CSS.escape(mask.id)}"]`)
+    const matrix = on === null ? new DOMMatrix() : this.#matrixOf(on)
+    const own = carriedOwn(said.mark, stepsOf(element).map((step) => carriedStep(step, (x, y) => this.#toFw(matrix, x, y))))
+    if (own !== null) this.#put(freshOf(own), said.order)
+  }
+
+  #takePicture(element: SVGImageElement, said: ReturnType<typeof svgMark>) {
+    if (said?.mark.kind !== 'picture' || !this.#has(said.mark.assetHash)) return void this.#gone.pictures++
+    const { mark } = said
+    const matrix = this.#matrixOf(element)
+    const [x, y, w, h] = [element.x, element.y, element.width, element.height].map(({ baseVal }) => baseVal.value) as [number, number, number, number]
+    const corners = pictureCorners(mark)
+    // From its own lower left, as the mark has them; mirrored, its right and left are changed about.
+    const [left, right] = mark.mirrored === true ? [x + w, x] : [x, x + w]
+    const now = [[left, y + h], [right, y + h], [right, y], [left, y]].map(([px, py]) => this.#toFw(matrix, px!, py!))
+    this.#put(freshOf(carriedTo(mark, corners, now) ?? mark), said.order)
+  }
+
+  #takeNew(element: SVGGraphicsElement, style: CSSStyleDeclaration, steps: readonly PathStep[], { a, b, c, d }: DOMMatrix, opacity: number) {
+    if (element.closest('[mask], [clip-path]') !== null && element.closest('[mask^="url(#rubbed-"]') === null) this.#gone.masks++
+    if (style.fill.startsWith('url') || style.stroke.startsWith('url')) this.#gone.tones++
+    const paintOf = (paint: string) => (paint === 'none' ? null : colourOf(paint, this.#root))
+    const [area, line] = [paintOf(style.fill), paintOf(style.stroke)]
+    const seen = (own: string) => round(Math.min(1, opacity * Number(own)))
+    if (area !== null) {
+      const rings = flattened(steps, TOLERANCE_FW)
+      const outlines = (style.fillRule === 'evenodd' ? rings : joinedByDirection(rings)).map((ring) => ring.map(round))
+      if (outlines.length > 0) this.#put({ id: crypto.randomUUID(), kind: 'fill', mode: 'ink', outlines, colour: area, opacity: seen(style.fillOpacity) })
+    }
+    if (line === null) return
+    const widthFw = Math.min(10, Math.max(1e-6, (parseFloat(style.strokeWidth) * Math.sqrt(Math.abs(a * d - b * c))) / this.#pxPerFw))
+    for (const points of linesAlong(steps, TOLERANCE_FW)) this.#put({ id: crypto.randomUUID(), kind: 'stroke', mode: 'ink', points, widthFw, colour: line, opacity: seen(style.strokeOpacity), thinning: 0 })
+  }
 }
 
-const near = (value: number, known: number) => (Math.abs(value - known) < 0.002 ? known : round(value))
+/**
+ * What went out of here lies as it lay. What was added lies right over what stood before it in the file: where that is behind all else, behind
+ * all else too, and so it is where nothing stood before it.
+ */
+function inTheirOrder(found: readonly Found[]): NewMark[] {
+  const own = found.filter(({ order }) => order !== null).sort((a, b) => a.order! - b.order!)
+  if (own.length === 0) return found.map(({ mark }) => mark)
+  const over = new Map<Found | null, NewMark[]>()
+  let under: Found | null = null
+  for (const each of found) {
+    if (each.order === null) over.set(under, [...(over.get(under) ?? []), each.mark])
+    else if (each.mark.kind === 'picture' || each.mark.mode !== 'erase') under = each
+  }
+  // Of what lies behind, the first in the pile is nearest.
+  const behind = (marks: readonly NewMark[] = []) => marks.toReversed().map((mark): NewMark => (mark.kind === 'picture' ? mark : { ...mark, mode: 'behind' }))
+  const isBehind = ({ mark }: Found) => mark.kind !== 'picture' && mark.mode === 'behind'
+  return [...own.flatMap((each) => (isBehind(each) ? [...behind(over.get(each)), each.mark] : [each.mark, ...(over.get(each) ?? [])])), ...behind(over.get(null))]
+}
+
+function wordsOf({ text, pictures, tones, masks, more }: Gone): readonly string[] {
+  const many = (count: number, one: string, several: string) => (count === 0 ? [] : [count === 1 ? one : several])
+  return [
+    ...many(text, 'a text: turn it to paths first', `${text} texts: turn them to paths first`),
+    ...many(pictures, 'a picture', `${pictures} pictures`),
+    ...many(tones, 'a gradient or pattern, in its first tone', `${tones} gradients or patterns, each in its first tone`),
+    ...many(Math.min(masks, 1), 'masks and clips, of which all is shown', ''),
+    ...many(more, 'a line that is too far off or too large', `${more} lines that are too far off, too large, or beyond ${MOST_MARKS.toLocaleString('en')}`),
+  ]
+}
+
 function freshOf(mark: Mark): NewMark {
   const { order: _, ...rest } = mark
   return rest as NewMark
 }
 
 /** A mark where its path is now; null where that is another shape by now. */
-function carriedOwn(mark: Exclude<Mark, { kind: 'picture' }>, seen: readonly PathStep[]): Mark | null {
-  const { rings } = svgShape(mark)
-  const was = rings.flatMap((ring) => Array.from({ length: ring.length / 2 }, (_, i) => ({ x: ring[i * 2]!, y: ring[i * 2 + 1]! })))
-  const now = seen.flatMap((step) => (step.kind === 'close' ? [] : [{ x: step.to[0], y: step.to[1] }]))
-  if (seen.some(({ kind }) => kind === 'quadratic' || kind === 'cubic') || was.length !== now.length) return null
+function carriedOwn<M extends Inked>(mark: M, seen: readonly PathStep[]): M | null {
+  const was = svgShape(mark).rings.flatMap((ring) => Array.from({ length: ring.length / 2 }, (_, i) => ({ x: ring[i * 2]!, y: ring[i * 2 + 1]! })))
+  if (seen.some(({ kind }) => kind === 'quadratic' || kind === 'cubic')) return null
+  return carriedTo(mark, was, seen.flatMap((step) => (step.kind === 'close' ? [] : [{ x: step.to[0], y: step.to[1] }])))
+}
+
+/** A mark carried as its points went; null where no move, turn and stretch does that. */
+function carriedTo<M extends Mark>(mark: M, was: readonly Point2[], now: readonly Point2[]): M | null {
+  if (was.length !== now.length || was.length === 0) return null
   if (was.every(({ x, y }, i) => Math.hypot(now[i]!.x - x, now[i]!.y - y) < STANDS_FW)) return mark
   const fit = was.length === 1 ? { affine: { ...IDENTITY, e: now[0]!.x - was[0]!.x, f: now[0]!.y - was[0]!.y }, off: 0 } : fittedAffine(was, now)
-  if (fit === null) return null
-  const [xs, ys] = [now.map(({ x }) => x), now.map(({ y }) => y)]
-  const size = Math.max(...[xs, ys].map((values) => values.reduce((most, value) => Math.max(most, value), -Infinity) - values.reduce((least, value) => Math.min(least, value), Infinity)))
-  return fit.off > SAME_SHAPE * size + STANDS_FW ? null : carryMark(mark, carryingOf(fit.affine))
-}
-
-function carried(step: PathStep, to: (x: number, y: number) => Point2): PathStep {
-  const at = ([x, y]: readonly [number, number]) => ((point) => [point.x, point.y] as const)(to(x, y))
-  switch (step.kind) {
-    case 'close':
-      return step
-    case 'quadratic':
-      return { kind: 'quadratic', by: at(step.by), to: at(step.to) }
-    case 'cubic':
-      return { kind: 'cubic', by: at(step.by), then: at(step.then), to: at(step.to) }
-    default:
-      return { kind: step.kind, to: at(step.to) }
-  }
-}
-
-function pathOf(element: SVGGraphicsElement): string {
-  const number = (name: string, otherwise = 0) => ((value) => (Number.isFinite(value) ? value : otherwise))(parseFloat(element.getAttribute(name) ?? ''))
-  const oval = (cx: number, cy: number, rx: number, ry: number) => (rx <= 0 || ry <= 0 ? '' : `M${cx - rx} ${cy}A${rx} ${ry} 0 1 0 ${cx + rx} ${cy}A${rx} ${ry} 0 1 0 ${cx - rx} ${cy}Z`)
-  switch (element.localName) {
-    case 'rect': {
-      const [x, y, w, h] = [number('x'), number('y'), number('width'), number('height')]
-      const [rx, ry] = ((a, b) => [Math.min(w / 2, a), Math.min(h / 2, b)] as const)(number('rx', number('ry')), number('ry', number('rx')))
-      if (w <= 0 || h <= 0) return ''
-      if (rx <= 0 || ry <= 0) return `M${x} ${y}h${w}v${h}h${-w}Z`
-      return `M${x + rx} ${y}h${w - 2 * rx}a${rx} ${ry} 0 0 1 ${rx} ${ry}v${h - 2 * ry}a${rx} ${ry} 0 0 1 ${-rx} ${ry}h${2 * rx - w}a${rx} ${ry} 0 0 1 ${-rx} ${-ry}v${2 * ry - h}a${rx} ${ry} 0 0 1 ${rx} ${-ry}Z`
-    }
-    case 'circle':
-      return oval(number('cx'), number('cy'), number('r'), number('r'))
-    case 'ellipse':
-      return oval(number('cx'), number('cy'), number('rx'), number('ry'))
-    case 'line':
-      return `M${number('x1')} ${number('y1')}L${number('x2')} ${number('y2')}`
-    case 'polyline':
-    case 'polygon': {
-      const values = (element.getAttribute('points') ?? '').trim().split(/[\s,]+/).map(Number)
-      if (values.length < 4 || values.some((value) => !Number.isFinite(value))) return ''
-      const points = Array.from({ length: Math.floor(values.length / 2) }, (_, i) => `${values[i * 2]!} ${values[i * 2 + 1]!}`)
-      return `M${points.join('L')}${element.localName === 'polygon' ? 'Z' : ''}`
-    }
-    default:
-      return element.getAttribute('d') ?? ''
-  }
-}
-
-function stepsOf(element: SVGGraphicsElement): PathStep[] {
-  const steps: PathStep[] = []
-  // What is damaged further on is drawn up to there, as browsers do.
-  svgpath(pathOf(element)).abs().unshort().unarc().iterate((segment, _, x, y) => {
-    const [kind, ...v] = segment as unknown as [string, ...number[]]
-    if (kind === 'M') steps.push({ kind: 'move', to: [v[0]!, v[1]!] })
-    else if (kind === 'L') steps.push({ kind: 'line', to: [v[0]!, v[1]!] })
-    else if (kind === 'H') steps.push({ kind: 'line', to: [v[0]!, y] })
-    else if (kind === 'V') steps.push({ kind: 'line', to: [x, v[0]!] })
-    else if (kind === 'C') steps.push({ kind: 'cubic', by: [v[0]!, v[1]!], then: [v[2]!, v[3]!], to: [v[4]!, v[5]!] })
-    else if (kind === 'Q') steps.push({ kind: 'quadratic', by: [v[0]!, v[1]!], to: [v[2]!, v[3]!] })
-    else if (kind === 'Z' || kind === 'z') steps.push({ kind: 'close' })
-  })
-  return steps.every((step) => step.kind === 'close' || step.to.every((value) => Number.isFinite(value) && Math.abs(value) < 1e7)) ? steps : []
-}
-
-/** Lines along a path, x, y, pressure …, even. */
-function linesOf(steps: readonly PathStep[]): number[][] {
-  const lines: number[][] = []
-  let part: PathStep[] = []
-  const over = (closed: boolean) => {
-    const [first] = part
-    if (first !== undefined && first.kind !== 'close' && part.length > 1) {
-      // The end is said, not closed: a polygon’s last side is a line of its own.
-      const whole = closed ? [...part, { kind: 'line' as const, to: first.to }] : part
-      const ring = flattened([...whole, ...(whole.length < 3 ? [{ kind: 'line' as const, to: whole.at(-1)!.kind === 'close' ? first.to : (whole.at(-1) as Extract<PathStep, { to: unknown }>).to }] : [])], TOLERANCE_FW)[0]
-      if (ring !== undefined) for (let at = 0; at < ring.length - 2; at += (MOST_POINTS - 1) * 2) lines.push(pressed(ring.slice(at, at + MOST_POINTS * 2)))
-    }
-    part = []
-  }
-  for (const step of steps) {
-    if (step.kind === 'close') over(true)
-    else {
-      if (step.kind === 'move') over(false)
-      part.push(step)
-    }
-  }
-  over(false)
-  return lines
-}
-function pressed(pairs: readonly number[]): number[] {
-  const points: number[] = []
-  for (let i = 0; i + 1 < pairs.length; i += 2) {
-    const [x, y] = [round(pairs[i]!), round(pairs[i + 1]!)]
-    if (points.at(-3) !== x || points.at(-2) !== y) points.push(x, y, 0.5)
-  }
-  return points
+  const across = (of: (point: Point2) => number) => now.reduce((most, point) => Math.max(most, of(point)), -Infinity) - now.reduce((least, point) => Math.min(least, of(point)), Infinity)
+  const size = Math.max(across(({ x }) => x), across(({ y }) => y))
+  return fit === null || fit.off > SAME_SHAPE * size + STANDS_FW ? null : carryMark(mark, carryingOf(fit.affine))
 }
 
 /** As #rrggbb; null for none. Of a gradient its first tone. */

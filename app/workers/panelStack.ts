@@ -43,7 +43,9 @@ export async function panelStacks(shot: StageShot): Promise<readonly StageFile[]
 export async function levelStack(shot: StageShot): Promise<Blob> {
   const firsts = new Map<string, { readonly placed: PlacedLevel; readonly frame: StageFrame; readonly isFirst: boolean }>()
   const order: string[] = []
-  const starts = [...new Set([...placedPanels(shot.stage.take).map(({ startFrame }) => startFrame), ...Object.keys(shot.stage.take.levels).flatMap((id) => exposuresOf(shot.stage.take, id).map(({ frame }) => frame))])].sort((a, b) => a - b)
+  const { take } = shot.stage
+  const exposed = Object.keys(take.levels).flatMap((id) => exposuresOf(take, id).map(({ frame }) => frame))
+  const starts = [...new Set([...placedPanels(take).map(({ startFrame }) => startFrame), ...exposed])].sort((a, b) => a - b)
   for (const start of starts) {
     const frame = shot.stage.at(start)
     for (const placed of frame.levels.toReversed()) {
@@ -95,7 +97,8 @@ async function guideOf(widthPx: number, heightPx: number): Promise<Uint8Array> {
   const context = canvas.getContext('2d')!
   const edge = Math.max(1, Math.round(widthPx / 1000))
   context.fillStyle = '#2e7a68'
-  for (const [x, y, w, h] of [[0, 0, widthPx, edge], [0, heightPx - edge, widthPx, edge], [0, 0, edge, heightPx], [widthPx - edge, 0, edge, heightPx]] as const) context.fillRect(x, y, w, h)
+  context.fillRect(0, 0, widthPx, heightPx)
+  context.clearRect(edge, edge, widthPx - 2 * edge, heightPx - 2 * edge)
   return new Uint8Array(await (await canvas.convertToBlob({ type: 'image/png' })).arrayBuffer())
 }
 

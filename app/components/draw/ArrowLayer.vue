@@ -16,19 +16,13 @@ const path = computed(() => {
 </script>
 
 <template>
-  <svg v-if="drawn || points.length > 0" class="layer" :width="width" :height="height">
+  <svg v-if="drawn || points.length > 0" class="view-layer" :width="width" :height="height">
     <path v-if="drawn" :d="path" :fill="pen.brush.colour" :fill-opacity="pen.brush.opacity" fill-rule="evenodd" data-test="arrow-drawn" />
     <circle v-for="({ at, index, isNew }, i) in points" :key="i" class="point" :class="{ new: isNew }" :cx="at.x" :cy="at.y" r="6" data-test="arrow-point" @pointerdown.stop="arrows.dragPoint($event, index, isNew)"><title>{{ isNew ? 'Drag to bend the arrow' : 'Drag this point of the arrow' }}</title></circle>
   </svg>
 </template>
 
 <style scoped>
-.layer {
-  position: absolute;
-  inset: 0;
-  overflow: hidden;
-  pointer-events: none;
-}
 .point {
   fill: var(--sea);
   stroke: #fcfaf5;

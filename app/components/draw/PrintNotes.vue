@@ -11,20 +11,14 @@ const notes = computed(() => (props.frame === null ? [] : printNotes(props.frame
 </script>
 
 <template>
-  <svg v-if="notes.length > 0" class="layer" :width="width" :height="height" data-test="print-notes">
+  <svg v-if="notes.length > 0" class="view-layer" :width="width" :height="height" data-test="print-notes">
     <path v-for="note in notes" :key="`${note.levelId} ${note.markId}`" :d="ringsPath(note.rings, toPane)" :fill="note.colour" :fill-opacity="note.opacity" fill-rule="evenodd" />
   </svg>
 </template>
 
 <style scoped>
-.layer {
-  position: absolute;
-  inset: 0;
-  overflow: hidden;
-  pointer-events: none;
-}
 /* Seen to be no ink of the picture. */
-.layer path {
+.view-layer path {
   stroke: var(--sea);
   stroke-dasharray: 2 2;
   stroke-width: 1;

@@ -69,7 +69,7 @@ function onKey(event: KeyboardEvent) {
 
 <template>
   <template v-if="writing">
-    <svg class="layer" :width="width" :height="height" data-test="words-shown">
+    <svg class="view-layer" :width="width" :height="height" data-test="words-shown">
       <path v-if="line" class="line" :d="`M${line.foot.x} ${line.foot.y}L${line.end.x} ${line.end.y}M${line.foot.x} ${line.foot.y}L${line.top.x} ${line.top.y}`" />
       <path class="letters" :d="path" :fill="writing.colour" :fill-opacity="writing.id === null ? writing.opacity : 0" fill-rule="evenodd" @pointerdown.stop="words.drag" />
     </svg>
@@ -103,12 +103,6 @@ function onKey(event: KeyboardEvent) {
 </template>
 
 <style scoped>
-.layer {
-  position: absolute;
-  inset: 0;
-  overflow: hidden;
-  pointer-events: none;
-}
 .letters {
   pointer-events: all;
   cursor: move;

@@ -9,7 +9,7 @@ import { uploadFile } from '~/api/upload'
 import { MOST_FILES, sortOf } from '~/boards/droppedFiles'
 import { fwPerPx, placeOf, type Fit } from '~/boards/fitPicture'
 import { safeSvg } from '~/boards/safeSvg'
-import { readSvgMarks } from '~/boards/svgMarks'
+import { picturesIn, readSvgMarks } from '~/boards/svgMarks'
 import { bringJobs } from '~/clients/bringJobs'
 import { sameArtJobs } from '~/clients/sameArtJobs'
 import { useBoardsStore } from '~/stores/boards'
@@ -36,6 +36,8 @@ export interface BringItem {
 /** Lines of a file, and the drawing that they went out from, where that is in the film; `why` it can't be changed, else null. */
 export interface SvgLines {
   readonly text: string
+  /** Pictures that it names and that are not at hand. */
+  readonly missing: ReadonlySet<string>
   readonly count: number
   readonly leftOut: readonly string[]
   readonly back: (SvgWay & { readonly name: string; readonly where: string; readonly why: string | null }) | null
@@ -118,8 +120,10 @@ export function useBringIn() {
       const safe = await safeSvg(file)
       const text = await safe.text()
       try {
-        const { marks, way, leftOut } = readSvgMarks(text, placeForSvg)
-        return { ...plain, file: safe, lines: { text, count: marks.length, leftOut, back: way === null ? null : await whereLinesGo(way, marks) } }
+        const missing = new Set<string>()
+        for (const hash of picturesIn(text)) if (!(await isThere(hash, signal))) missing.add(hash)
+        const { marks, way, leftOut } = readSvgMarks(text, { placeOf: placeForSvg, has: (hash) => !missing.has(hash) })
+        return { ...plain, file: safe, lines: { text, missing, count: marks.length, leftOut, back: way === null ? null : await whereLinesGo(way, marks) } }
       } catch {
         // What has no lines is a picture still.
         return { ...plain, file: safe }
@@ -136,6 +140,12 @@ export function useBringIn() {
     if (owner.kind === 'take') return film.ensureTakeWithArt(owner.id)
     await film.ensure('set', [owner.id])
     await film.ensure('drawing', [drawingId])
+  }
+
+  async function isThere(hash: string, signal: AbortSignal): Promise<boolean> {
+    const { ok, body } = await fetch(`/api/pictures/${hash}`, { signal })
+    void body?.cancel()
+    return ok
   }
 
   /** Of a file that doesn’t say: its middle in the frame’s, as large as was chosen. */
@@ -237,7 +247,7 @@ export function useBringIn() {
     }
     for (const [item, why] of failed) missed.push({ name: item.name, why })
     const redrawn = good.filter(redraws)
-    const marksOf = (lines: SvgLines) => readSvgMarks(lines.text, placeForSvg).marks
+    const marksOf = ({ text, missing: gone }: SvgLines) => readSvgMarks(text, { placeOf: placeForSvg, has: (hash) => !gone.has(hash) }).marks
     const output = { widthPx: project.widthPx, heightPx: project.heightPx }
     const made: BroughtBoard[] = good.flatMap((item): BroughtBoard[] => {
       if (failed.has(item) || returns(item) || redraws(item)) return []

@@ -23,8 +23,19 @@ export function useArrows(surface: Surface, hand: ReturnType<typeof usePen>, sel
   /** What is dragged out, before it is a mark. */
   const drawn = shallowRef<{ readonly ground: Ground; readonly arrow: Arrow; readonly outlines: readonly number[][] } | null>(null)
 
-  const make = (ground: Ground, points: readonly number[]): Arrow => ({ points: points.map(round), widthFw: Math.min(10, Math.max(1e-6, pen.arrow.widthFw / ground.grows)), taper: pen.arrow.tapers ? 1 : 0, heads: pen.arrow.both ? 'both' : 'tip' })
-  const markOf = (id: string, arrow: Arrow, outlines: readonly number[][], colour: string, opacity: number, forPrint: boolean) => ({ id, kind: 'fill' as const, mode: 'ink' as const, outlines: outlines.map((ring) => [...ring]), colour, opacity, arrow, ...(forPrint ? { forPrint: true as const } : {}) })
+  const looks = () => ({ taper: pen.arrow.tapers ? 1 : 0, heads: pen.arrow.both ? ('both' as const) : ('tip' as const) })
+  const widthOn = (ground: Ground, onScreenFw: number) => Math.min(10, Math.max(1e-6, onScreenFw / ground.grows))
+  const make = (ground: Ground, points: readonly number[]): Arrow => ({ points: points.map(round), widthFw: widthOn(ground, pen.arrow.widthFw), ...looks() })
+  const markOf = (id: string, arrow: Arrow, { colour, opacity, forPrint }: { readonly colour: string; readonly opacity: number; readonly forPrint?: boolean | undefined }) => ({
+    id,
+    kind: 'fill' as const,
+    mode: 'ink' as const,
+    outlines: outlinesOfArrow(arrow),
+    colour,
+    opacity,
+    arrow,
+    ...(forPrint === true ? { forPrint: true as const } : {}),
+  })
 
   function begin(event: PointerEvent) {
     const ground = hand.ground()
@@ -54,7 +65,7 @@ export function useArrows(surface: Surface, hand: ReturnType<typeof usePen>, sel
           drawn.value = null
           if (made === null || made.outlines.length === 0) return
           const { level, takeId, panelId, offsetFrames } = ground
-          const mark = markOf(crypto.randomUUID(), made.arrow, made.outlines, pen.brush.colour, pen.brush.opacity, pen.arrow.forPrint)
+          const mark = markOf(crypto.randomUUID(), made.arrow, { ...pen.brush, forPrint: pen.arrow.forPrint })
           const drawingId = crypto.randomUUID()
           if (film.perform(`arrow on ${level.name}`, (f) => drawMark(f.takes[takeId]!, takeId, f.drawings, level.id, panelId, mark, drawingId, pen.editHeld, offsetFrames))) pen.selectedMarks = [mark.id]
         },
@@ -78,7 +89,9 @@ export function useArrows(surface: Surface, hand: ReturnType<typeof usePen>, sel
   })
   // The tray shows how the chosen one is.
   watch(chosen, (mark, before) => {
-    if (mark !== null && mark.id !== before?.id) pen.arrow = { ...pen.arrow, widthFw: mark.arrow.widthFw * (hand.ground(true)?.grows ?? 1), tapers: mark.arrow.taper > 0, both: mark.arrow.heads === 'both', forPrint: mark.forPrint === true }
+    if (mark === null || mark.id === before?.id) return
+    const { arrow } = mark
+    pen.arrow = { ...pen.arrow, widthFw: arrow.widthFw * (hand.ground(true)?.grows ?? 1), tapers: arrow.taper > 0, both: arrow.heads === 'both', forPrint: mark.forPrint === true }
   })
   /** Its points in the view, with one between that bends a straight one. */
   const points = computed<readonly { readonly at: Point2; readonly index: number; readonly isNew: boolean }[]>(() => {
@@ -106,8 +119,8 @@ export function useArrows(surface: Surface, hand: ReturnType<typeof usePen>, sel
         const at = hand.artAt(ground, step)
         if (at === null) return
         const arrow = { ...mark.arrow, points: before.flatMap(({ x, y }, i) => (i === index ? [round(at.x), round(at.y)] : [x, y])) }
-        const outlines = outlinesOfArrow(arrow)
-        if (outlines.length > 0) gesture?.update((f) => replaceMarks(place(f), [markOf(mark.id, arrow, outlines, mark.colour, mark.opacity, mark.forPrint === true)]))
+        const next = markOf(mark.id, arrow, mark)
+        if (next.outlines.length > 0) gesture?.update((f) => replaceMarks(place(f), [next]))
       },
       end: () => gesture?.commit(),
       cancel: () => gesture?.abandon(),
@@ -120,9 +133,10 @@ export function useArrows(surface: Surface, hand: ReturnType<typeof usePen>, sel
     const mark = chosen.value
     const ground = mark === null || fields.bent !== undefined ? null : hand.ground()
     if (mark === null || ground === null) return
-    const arrow: Arrow = { ...mark.arrow, ...(fields.widthFw === undefined ? {} : { widthFw: Math.min(10, Math.max(1e-6, fields.widthFw / ground.grows)) }), taper: pen.arrow.tapers ? 1 : 0, heads: pen.arrow.both ? 'both' : 'tip' }
+    const arrow: Arrow = { ...mark.arrow, ...(fields.widthFw === undefined ? {} : { widthFw: widthOn(ground, fields.widthFw) }), ...looks() }
     const place = hand.placeOf(ground)
-    film.perform(`change an arrow on ${ground.level.name}`, (f) => replaceMarks(place(f), [markOf(mark.id, arrow, outlinesOfArrow(arrow), mark.colour, mark.opacity, pen.arrow.forPrint)]), fields.widthFw === undefined ? null : `arrow width ${mark.id}`)
+    const next = markOf(mark.id, arrow, { ...mark, forPrint: pen.arrow.forPrint })
+    film.perform(`change an arrow on ${ground.level.name}`, (f) => replaceMarks(place(f), [next]), fields.widthFw === undefined ? null : `arrow width ${mark.id}`)
   }
 
   return { begin, drawn, chosen, points, dragPoint, look }

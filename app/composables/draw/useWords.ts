@@ -26,7 +26,8 @@ export interface Writing {
   /** What its mark said before; null for new words. */
   readonly was: string | null
 }
-const said = ({ words, colour, opacity, forPrint }: Pick<Writing, 'words' | 'colour' | 'opacity' | 'forPrint'>) => JSON.stringify([words.text, words.font, words.align, words.place, colour, opacity, forPrint])
+type Said = Pick<Writing, 'words' | 'colour' | 'opacity' | 'forPrint'>
+const said = ({ words: { text, font, align, place }, colour, opacity, forPrint }: Said) => JSON.stringify([text, font, align, place, colour, opacity, forPrint])
 /** Where a line stands under the point it was asked for, ems. */
 const UNDER_EM = 0.35
 /** How near to words counts as on them, ems. */
@@ -56,8 +57,20 @@ export function useWords(hand: ReturnType<typeof usePen>) {
       film.refuse((error as Error).message)
     }
   }
-  const markOf = ({ id, words, outlines, colour, opacity, forPrint }: Writing) => ({ id: id ?? crypto.randomUUID(), kind: 'fill' as const, mode: 'ink' as const, outlines: outlines.map((ring) => [...ring]), colour, opacity, words, ...(forPrint ? { forPrint: true as const } : {}) })
-  const tried = (now: Writing, f: typeof film.film) => (now.outlines.length === 0 ? removeMarks(hand.placeOf(now.ground)(f), [now.id!]) : replaceMarks(hand.placeOf(now.ground)(f), [markOf(now)]))
+  const markOf = ({ id, words, outlines, colour, opacity, forPrint }: Writing) => ({
+    id: id ?? crypto.randomUUID(),
+    kind: 'fill' as const,
+    mode: 'ink' as const,
+    outlines: outlines.map((ring) => [...ring]),
+    colour,
+    opacity,
+    words,
+    ...(forPrint ? { forPrint: true as const } : {}),
+  })
+  const tried = (now: Writing, f: typeof film.film) => {
+    const place = hand.placeOf(now.ground)(f)
+    return now.outlines.length === 0 ? removeMarks(place, [now.id!]) : replaceMarks(place, [markOf(now)])
+  }
   /** Changes what is written; the rest stays. */
   function set(fields: Partial<Pick<Words, 'text' | 'font' | 'align' | 'place'>> & Partial<Pick<Writing, 'colour' | 'opacity' | 'forPrint'>>) {
     const now = writing.value
