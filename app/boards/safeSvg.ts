@@ -1,5 +1,15 @@
 import DOMPurify from 'dompurify'
 
+/** SVG tells capitals from small letters, and what is cleaned here as XML is known to the library in small letters only. */
+const TAGS = ['linearGradient', 'radialGradient', 'clipPath', 'textPath', ...['Blend', 'ColorMatrix', 'ComponentTransfer', 'Composite', 'ConvolveMatrix', 'DiffuseLighting', 'DisplacementMap', 'DistantLight', 'DropShadow', 'Flood', 'FuncA', 'FuncB', 'FuncG', 'FuncR', 'GaussianBlur', 'Merge', 'MergeNode', 'Morphology', 'Offset', 'PointLight', 'SpecularLighting', 'SpotLight', 'Tile', 'Turbulence'].map((name) => `fe${name}`)]
+const ATTRIBUTES = [
+  'viewBox', 'preserveAspectRatio', 'pathLength', 'textLength', 'lengthAdjust', 'startOffset',
+  'gradientUnits', 'gradientTransform', 'spreadMethod', 'patternUnits', 'patternContentUnits', 'patternTransform',
+  'clipPathUnits', 'maskUnits', 'maskContentUnits', 'markerUnits', 'markerWidth', 'markerHeight', 'refX', 'refY',
+  'filterUnits', 'primitiveUnits', 'stdDeviation', 'baseFrequency', 'numOctaves', 'stitchTiles', 'edgeMode', 'kernelMatrix', 'kernelUnitLength', 'preserveAlpha', 'targetX', 'targetY',
+  'surfaceScale', 'diffuseConstant', 'specularConstant', 'specularExponent', 'limitingConeAngle', 'pointsAtX', 'pointsAtY', 'pointsAtZ', 'tableValues', 'xChannelSelector', 'yChannelSelector',
+]
+
 /** An SVG with everything taken out that could run, load or lead elsewhere. Throws where nothing is left to draw. */
 export async function safeSvg(file: File): Promise<File> {
   const text = new TextDecoder().decode(await file.arrayBuffer())
@@ -10,6 +20,8 @@ export async function safeSvg(file: File): Promise<File> {
     USE_PROFILES: { svg: true, svgFilters: true },
     NAMESPACE: 'http://www.w3.org/2000/svg',
     PARSER_MEDIA_TYPE: 'application/xhtml+xml',
+    ADD_TAGS: TAGS,
+    ADD_ATTR: ATTRIBUTES,
     FORBID_TAGS: ['a', 'animate', 'animateMotion', 'animateTransform', 'set', 'foreignObject', 'script', 'use'],
     RETURN_DOM: false,
   }) as string

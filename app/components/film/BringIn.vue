@@ -115,17 +115,6 @@ useEventListener(window, 'drop', (event) => {
       <footer><span class="grow" /><button class="push-button" @click="cancel">Cancel</button></footer>
     </template>
     <template v-else>
-      <fieldset v-if="withLines.length > 0">
-        <legend class="visually-hidden">Lines</legend>
-        <label title="Else it comes in as one picture, just as it looks"><input v-model="staysLines" type="checkbox" /> <span><b>Lines stay lines</b>, to be drawn on: {{ many(withLines.reduce((sum, { lines }) => sum + lines!.count, 0), 'mark') }}</span></label>
-        <p v-if="notLines.length > 0" class="quiet under">As lines, left out: {{ notLines.join('; ') }}.</p>
-        <template v-if="staysLines && linesBack.length > 0">
-          <label><input v-model="goesBack" type="checkbox" /> <span><b>Back in place</b>: they take the place of what went out</span></label>
-          <ul v-if="goesBack" class="finds" data-test="lines-back">
-            <li v-for="each in linesBack" :key="each.drawingId" :class="{ quiet: each.why !== null }"><b>{{ each.name }}</b> {{ each.why === null ? `→ ${each.where}` : `stays out: ${each.why}.` }}</li>
-          </ul>
-        </template>
-      </fieldset>
       <fieldset v-if="finds">
         <legend class="visually-hidden">Back</legend>
         <label><input v-model="goesBack" type="checkbox" /> <span><b>Back in place</b>: what was painted goes to the levels that it was laid out for</span></label>
@@ -145,6 +134,17 @@ useEventListener(window, 'drop', (event) => {
       <fieldset v-if="others.length > 0" class="fits">
         <legend class="visually-hidden">How large</legend>
         <label v-for="each in FITS" :key="each.value"><input v-model="fit" type="radio" :value="each.value" /> {{ each.label }}</label>
+      </fieldset>
+      <fieldset v-if="withLines.length > 0">
+        <legend class="visually-hidden">Lines</legend>
+        <label title="Else it comes in as one picture, just as it looks"><input v-model="staysLines" type="checkbox" /> <span><b>Lines stay lines</b>, to be drawn on: {{ many(withLines.reduce((sum, { lines }) => sum + lines!.count, 0), 'mark') }}</span></label>
+        <p v-if="notLines.length > 0" class="quiet under">As lines, left out: {{ notLines.join('; ') }}.</p>
+        <template v-if="staysLines && linesBack.length > 0">
+          <label><input v-model="goesBack" type="checkbox" /> <span><b>Back in place</b>: they take the place of what went out</span></label>
+          <ul v-if="goesBack" class="finds" data-test="lines-back">
+            <li v-for="each in linesBack" :key="each.drawingId" :class="{ quiet: each.why !== null }"><b>{{ each.name }}</b> {{ each.why === null ? `→ ${each.where}` : `stays out: ${each.why}.` }}</li>
+          </ul>
+        </template>
       </fieldset>
       <p v-if="outcome" class="outcome" data-test="outcome">{{ outcome }}</p>
       <ol v-if="others.length > 0" class="items">

@@ -91,7 +91,8 @@ export function useBringIn() {
     }
     items.value = found
     goesBack.value = keepsRough.value = true
-    staysLines.value = found.every(({ lines }) => lines === null || lines.leftOut.length === 0)
+    // Among pictures an SVG is one more of them.
+    staysLines.value = found.every(({ bad, lines }) => bad !== null || (lines !== null && lines.leftOut.length === 0))
     as.value = desk.view === 'desk' ? 'levels' : found.filter((item) => item.bad === null).length === 1 && boards.current !== null ? 'levels' : 'shot'
     state.value = { kind: 'ready' }
   }
