@@ -107,6 +107,8 @@ test('a drawing goes out as SVG, is changed elsewhere and comes back: its lines 
   const dialog = page.getByTestId('bring-in')
   await drop(page, 'near.svg', text(svg), 'image/svg+xml')
   await expect(dialog.getByTestId('lines-back')).toHaveText(/near\s+stays out: it is as it went out/)
+  // It is no new art either, unless one says so.
+  await expect(dialog.getByRole('button', { name: 'Bring in' })).toBeDisabled()
   await dialog.getByRole('button', { name: 'Cancel' }).click()
   await expect(dialog).toBeHidden()
   await desk.savedNow()

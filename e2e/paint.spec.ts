@@ -61,6 +61,7 @@ test('a level goes out as layers of just the needed size; painted at twice the r
   await drop(page, 'untouched.ora', packed(file.xml, file.entries))
   const dialog = page.getByTestId('bring-in')
   await expect(dialog.getByTestId('finds-back')).toContainText('wall stays out: nothing was painted on it.')
+  await expect(dialog.getByRole('button', { name: 'Bring in' })).toBeDisabled()
   await dialog.getByRole('button', { name: 'Cancel' }).click()
 
   const art = file.layers[1]!.src

@@ -105,6 +105,7 @@ test('a piece is hidden in one shot, made that shot’s own in place, drawn on i
 
   // Its own: the set is closed, the copy chosen, the picture as it was.
   await hut.click()
+  await expect(page.getByTestId('lens-host')).toHaveAttribute('data-resampling', 'exact')
   const before = await desk.pixel(0, 0)
   await page.getByRole('button', { name: 'This shot’s own' }).click()
   await expect(page.getByRole('button', { name: 'Undo make hut this shot’s own' })).toBeVisible()

@@ -5,8 +5,9 @@ import { useLocalStorage } from '@vueuse/core'
 import { defineStore } from 'pinia'
 import { computed, ref, shallowReactive, shallowRef, watch } from 'vue'
 import { createWorkerLine, type WorkerLine } from '~/clients/workerLine'
-import { createArtSender, serialOf } from '~/workers/artSender'
+import { createArtSender, serialOf, serialShown } from '~/workers/artSender'
 import type { EdgesAnswer, EdgesAsk } from '~/workers/messages'
+import type { Beyond } from '@rubato/core/stage'
 import type { Gesture } from './editing'
 import { useDeskStore } from './desk'
 import { useFilmStore } from './film'
@@ -86,9 +87,9 @@ export const useEdgesStore = defineStore('edges', () => {
     asked.done(answer.kind === 'found')
   }
 
-  /** What a take's findings hang on: its body and its drawings. */
-  function serialNow(body: TakeBody): number {
-    let hash = serialOf(body)
+  /** What a take's findings hang on: its body, its drawings, and how far the transitions at its ends show it. */
+  function serialNow(body: TakeBody, beyond: Beyond): number {
+    let hash = serialShown(body, beyond)
     for (const id of drawingsOf(body)) {
       const drawing = film.drawingOf(id)
       hash = Math.imul(hash ^ (drawing === null ? 0 : serialOf(drawing)), 0x01000193) >>> 0
@@ -101,7 +102,8 @@ export const useEdgesStore = defineStore('edges', () => {
     const body = film.takeOf(takeId)
     if (body === null || film.optics === null) return Promise.resolve(false)
     begin()
-    const serial = serialNow(body)
+    const beyond = film.filmStage.beyondOf(takeId)
+    const serial = serialNow(body, beyond)
     if (looked.get(takeId)?.serial === serial) return Promise.resolve(true)
     // What is under way for this take, as it was, is for nothing now.
     for (const [before, each] of waiting) {
@@ -121,7 +123,7 @@ export const useEdgesStore = defineStore('edges', () => {
     let done: (ok: boolean) => void = () => undefined
     const over = new Promise<boolean>((resolve) => (done = resolve))
     waiting.set(mine, { takeId, serial, done, over })
-    line!.send({ kind: 'check', key: takeId, number: mine, take: body })
+    line!.send({ kind: 'check', key: takeId, number: mine, take: body, beyond })
     return over
   }
 
@@ -137,7 +139,7 @@ export const useEdgesStore = defineStore('edges', () => {
 
   let idle: ReturnType<typeof setTimeout> | undefined
   watch(
-    () => [byItself.value, desk.view, desk.takeId, desk.take, film.film.drawings, desk.playing, film.gestureOpen] as const,
+    () => [byItself.value, desk.view, desk.takeId, desk.take, film.film.drawings, desk.playing, film.gestureOpen, film.film.outline.transitions] as const,
     ([on, view, takeId, body, , playing, gesture], was) => {
       const before = was?.[2]
       clearTimeout(idle)
@@ -223,7 +225,7 @@ export const useEdgesStore = defineStore('edges', () => {
     const mine = ++number
     const mend = await new Promise<Mend | null>((told) => {
       mending.set(mine, told)
-      line!.send({ kind: 'mend', key: takeId, number: mine, take: body, finding, of })
+      line!.send({ kind: 'mend', key: takeId, number: mine, take: body, beyond: film.filmStage.beyondOf(takeId), finding, of })
     })
     mending.delete(mine)
     working.value = null

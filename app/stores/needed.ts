@@ -5,7 +5,7 @@ import type { Rectangle } from '@rubato/core/geometry'
 import { drawingBounds } from '@rubato/core/ink'
 import { defineStore } from 'pinia'
 import { computed, onScopeDispose, ref, shallowRef, watch } from 'vue'
-import { serialOf } from '~/workers/artSender'
+import { serialShown } from '~/workers/artSender'
 import type { NeededBy, SurveyAsk } from '~/workers/messages'
 import { useDeskStore } from './desk'
 import { useFilmStore } from './film'
@@ -106,10 +106,11 @@ export const useNeededStore = defineStore('needed', () => {
       const body = film.takeOf(takeId) ?? kept.get(takeId)
       if (body === undefined) return []
       kept.set(takeId, body)
-      const serial = serialOf(body)
-      if (sent.get(takeId) === serial) return [{ takeId, serial, take: null }]
+      const beyond = film.filmStage.beyondOf(takeId)
+      const serial = serialShown(body, beyond)
+      if (sent.get(takeId) === serial) return [{ takeId, serial, take: null, beyond }]
       sent.set(takeId, serial)
-      return [{ takeId, serial, take: takeForDrawings(body, drawingIds) }]
+      return [{ takeId, serial, take: takeForDrawings(body, drawingIds), beyond }]
     })
     // The worker knows what it was asked of last, and no more.
     for (const takeId of [...sent.keys()]) if (!takeIds.value.includes(takeId)) sent.delete(takeId)
@@ -137,7 +138,7 @@ export const useNeededStore = defineStore('needed', () => {
       })
   }
 
-  watch([() => lookers.value > 0, of, margin, takeIds, () => desk.take, () => film.optics, loading], ask)
+  watch([() => lookers.value > 0, of, margin, takeIds, () => desk.take, () => film.film.outline.transitions, () => film.optics, loading], ask)
   watch([() => film.projectId, () => film.lookingAt?.version], () => kept.clear())
   watch(
     [() => lookers.value > 0, setId, () => (setId.value === null ? '' : [...sets.usersOf(setId.value)].join())],

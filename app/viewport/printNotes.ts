@@ -1,5 +1,5 @@
 import { seenRings, type SeenRings } from '@rubato/core/checks'
-import type { Drawing } from '@rubato/core/document'
+import type { Drawing, Fill } from '@rubato/core/document'
 import { applyAffine, isForPrint } from '@rubato/core/ink'
 import type { StageFrame } from '@rubato/core/stage'
 import { pxOfFrame, type ViewBox } from './viewBox'
@@ -13,11 +13,19 @@ export interface PrintNote {
   readonly opacity: number
 }
 
+const notesIn = new WeakMap<Drawing, readonly Fill[]>()
+/** Found once for each drawing: views ask with every frame. */
+function notesOf(drawing: Drawing): readonly Fill[] {
+  const known = notesIn.get(drawing) ?? drawing.marks.filter(isForPrint)
+  notesIn.set(drawing, known)
+  return known
+}
+
 /** What a frame's levels have for print alone, far to near. */
 export function printNotes({ lens, levels }: Pick<StageFrame, 'lens' | 'levels'>, drawingOf: (id: string) => Drawing | null): readonly PrintNote[] {
   return levels.flatMap(({ copy, drawingId, plane, level }) => {
     const drawing = copy === 0 && drawingId !== null ? drawingOf(drawingId) : null
-    return (drawing?.marks ?? []).filter(isForPrint).map(({ id, outlines, colour, opacity }) => ({ levelId: level.id, markId: id, rings: seenRings(lens, plane, { rings: outlines }), colour, opacity }))
+    return (drawing === null ? [] : notesOf(drawing)).map(({ id, outlines, colour, opacity }) => ({ levelId: level.id, markId: id, rings: seenRings(lens, plane, { rings: outlines }), colour, opacity }))
   })
 }
 

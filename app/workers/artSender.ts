@@ -1,4 +1,5 @@
-import type { Drawing, Mark } from '@rubato/core/document'
+import type { Drawing, Mark, TakeBody } from '@rubato/core/document'
+import type { Beyond } from '@rubato/core/stage'
 import { unitBytes } from '../viewport/unitBytes'
 
 /** Drawings as a painting worker is told of them: whole once, then only what changed. */
@@ -15,6 +16,17 @@ export function serialOf(value: object): number {
   let serial = serials.get(value)
   if (serial === undefined) serials.set(value, (serial = nextSerial++))
   return serial
+}
+
+const shownSerials = new WeakMap<TakeBody, Map<string, number>>()
+/** The same for a take with what is shown of it past its ends. */
+export function serialShown(take: TakeBody, { before, after }: Beyond): number {
+  const key = `${before} ${after}`
+  const own = shownSerials.get(take) ?? new Map<string, number>()
+  shownSerials.set(take, own)
+  const known = own.get(key) ?? nextSerial++
+  own.set(key, known)
+  return known
 }
 
 /** Remembers which drawings a worker has. */

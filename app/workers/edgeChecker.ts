@@ -3,7 +3,7 @@ import { findEdges, viewEdges, viewsAt, type ArtOutline, type Finding, type View
 import { compareOrdered, type Drawing, type Mark, type TakeBody } from '@rubato/core/document'
 import { leastMend, type Mend, type MendKind } from '@rubato/core/edits'
 import { drawingBounds } from '@rubato/core/ink'
-import { createTakeStage, frameSignature } from '@rubato/core/stage'
+import { createTakeStage, frameSignature, type Beyond } from '@rubato/core/stage'
 import { heightOf, widthOf } from '@rubato/core/geometry'
 import { ArtLibrary } from '../viewport/artLibrary'
 import { createPictureCache } from '../viewport/pictureCache'
@@ -23,9 +23,9 @@ export interface EdgeChecker {
   changeDrawing(id: string, dropped: readonly string[], put: readonly Mark[]): void
   forgetDrawings(ids: readonly string[]): void
   /** The least that closes what was found in a take that was checked. */
-  mend(take: TakeBody, finding: Finding, of: MendKind): Mend | null
+  mend(take: TakeBody, beyond: Beyond, finding: Finding, of: MendKind): Mend | null
   /** What is wrong in a take; null where `isOver` said that nobody wants it any more. Frames that are as they were are not looked at again. */
-  check(key: string, take: TakeBody, isOver: () => boolean, tell: (done: number, total: number) => void): Promise<{ readonly findings: readonly Finding[]; readonly frames: number; readonly again: number; readonly anyArt: boolean } | null>
+  check(key: string, take: TakeBody, beyond: Beyond, isOver: () => boolean, tell: (done: number, total: number) => void): Promise<{ readonly findings: readonly Finding[]; readonly frames: number; readonly again: number; readonly anyArt: boolean } | null>
 }
 
 /** Looks for where art ends, shot by shot, and remembers what each frame was. */
@@ -67,16 +67,18 @@ export function createEdgeChecker(optics: Optics, baseWidthPx: number, pictureBa
     outlines.set(name, { version: own.version, outline })
   }
 
-  async function check(key: string, take: TakeBody, isOver: () => boolean, tell: (done: number, total: number) => void) {
-    const stage = createTakeStage(take, optics)
+  async function check(key: string, take: TakeBody, beyond: Beyond, isOver: () => boolean, tell: (done: number, total: number) => void) {
+    const stage = createTakeStage(take, optics, beyond)
+    const { first, last } = stage.shown
+    const total = last - first + 1
     const before = known.get(key) ?? new Map<string, ViewEdges>()
     const now = new Map<string, ViewEdges>()
     const frames: ViewEdges[][] = []
     let again = 0
     let until = performance.now() + SLICE_MS
-    for (let frame = 0; frame < stage.lengthFrames; frame++) {
+    for (let frame = first; frame <= last; frame++) {
       if (performance.now() > until) {
-        tell(frame, stage.lengthFrames)
+        tell(frame - first, total)
         await new Promise((resolve) => setTimeout(resolve))
         if (isOver()) return null
         until = performance.now() + SLICE_MS
@@ -98,7 +100,7 @@ export function createEdgeChecker(optics: Optics, baseWidthPx: number, pictureBa
     known.delete(key)
     known.set(key, now)
     if (known.size > MOST_TAKES) known.delete(known.keys().next().value!)
-    return { findings: findEdges(stage, frames, { widthPx: baseWidthPx }), frames: stage.lengthFrames, again, anyArt: frames.some((views) => views.some(({ reaches }) => reaches.size > 0)) }
+    return { findings: findEdges(stage, frames, { widthPx: baseWidthPx }), frames: total, again, anyArt: frames.some((views) => views.some(({ reaches }) => reaches.size > 0)) }
   }
 
   return {
@@ -113,7 +115,7 @@ export function createEdgeChecker(optics: Optics, baseWidthPx: number, pictureBa
       for (const id of ids) drawings.delete(id)
     },
     check,
-    mend: (take, finding, of) => leastMend(take, finding, of, optics, { widthPx: baseWidthPx, outlineOf: (id, index) => outlines.get(nameOf(id, index))?.outline ?? null }),
+    mend: (take, beyond, finding, of) => leastMend(take, finding, of, optics, { widthPx: baseWidthPx, outlineOf: (id, index) => outlines.get(nameOf(id, index))?.outline ?? null }, beyond),
   }
 }
 

@@ -8,21 +8,21 @@ let checker: EdgeChecker | null = null
 const newest = new Map<string, number>()
 let queue = Promise.resolve()
 
-async function check({ key, number, take }: Extract<EdgesAsk, { readonly kind: 'check' }>): Promise<void> {
+async function check({ key, number, take, beyond }: Extract<EdgesAsk, { readonly kind: 'check' }>): Promise<void> {
   const isOver = () => newest.get(key) !== number
   if (isOver() || checker === null) return
   const begun = performance.now()
   try {
-    const found = await checker.check(key, take, isOver, (done, total) => say({ kind: 'progress', key, number, done, total }))
+    const found = await checker.check(key, take, beyond, isOver, (done, total) => say({ kind: 'progress', key, number, done, total }))
     if (found !== null) say({ kind: 'found', key, number, ...found, tookMs: performance.now() - begun })
   } catch (error) {
     say({ kind: 'failed', key, number, what: (error as Error).message })
   }
 }
 
-function mend({ key, number, take, finding, of }: Extract<EdgesAsk, { readonly kind: 'mend' }>): void {
+function mend({ key, number, take, beyond, finding, of }: Extract<EdgesAsk, { readonly kind: 'mend' }>): void {
   try {
-    say({ kind: 'mended', key, number, mend: checker?.mend(take, finding, of) ?? null })
+    say({ kind: 'mended', key, number, mend: checker?.mend(take, beyond, finding, of) ?? null })
   } catch (error) {
     say({ kind: 'failed', key, number, what: (error as Error).message })
   }

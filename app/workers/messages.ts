@@ -16,7 +16,7 @@ import type { LineSpec } from './soundLine'
 import type { Container } from './videoCodec'
 import type { SoundPlan } from './soundPlan'
 import type { MovieSound } from './soundWriter'
-import type { ArtReach, FilmSpan, PlacedShot, PlacedTransition } from '@rubato/core/stage'
+import type { ArtReach, Beyond, FilmSpan, PlacedShot, PlacedTransition } from '@rubato/core/stage'
 import type { Peaks } from '@rubato/core/sound'
 
 /** What is told to each worker that lives on, and what it tells. Those that do jobs have what they are asked and what they make below. */
@@ -34,10 +34,10 @@ export interface WorkerMessages {
 export type EdgesAsk =
   | { readonly kind: 'begin'; readonly optics: Optics; readonly baseWidthPx: number; readonly pictureBase: string }
   | DrawingMessage
-  | { readonly kind: 'check'; readonly key: string; readonly number: number; readonly take: TakeBody }
+  | { readonly kind: 'check'; readonly key: string; readonly number: number; readonly take: TakeBody; readonly beyond: Beyond }
   | { readonly kind: 'cancel'; readonly key: string }
   /** The least of a mend; the shot's outlines are known from its last check. */
-  | { readonly kind: 'mend'; readonly key: string; readonly number: number; readonly take: TakeBody; readonly finding: Finding; readonly of: MendKind }
+  | { readonly kind: 'mend'; readonly key: string; readonly number: number; readonly take: TakeBody; readonly beyond: Beyond; readonly finding: Finding; readonly of: MendKind }
 export type EdgesAnswer =
   | { readonly kind: 'progress'; readonly key: string; readonly number: number; readonly done: number; readonly total: number }
   /** `again`: of all its frames those that had to be looked at anew. `anyArt`: whether there is anything that could run out. */
@@ -49,7 +49,7 @@ export type EdgesAnswer =
 /** What art is needed, and how fast things go. Takes go by a serial: of one that is known as it is `take` is null. */
 export type SurveyAsk =
   | { readonly kind: 'begin'; readonly optics: Optics }
-  | { readonly kind: 'need'; readonly number: number; readonly of: readonly NeededBy[]; readonly margin: number; readonly takes: readonly { readonly takeId: string; readonly serial: number; readonly take: TakeBody | null }[] }
+  | { readonly kind: 'need'; readonly number: number; readonly of: readonly NeededBy[]; readonly margin: number; readonly takes: readonly { readonly takeId: string; readonly serial: number; readonly take: TakeBody | null; readonly beyond: Beyond }[] }
   | { readonly kind: 'speed'; readonly number: number; readonly take: TakeBody; readonly fps: number; readonly limit: number }
   | { readonly kind: 'slow'; readonly number: number; readonly take: TakeBody; readonly levelId: string; readonly strobe: Strobe; readonly fps: number; readonly limit: number }
 /** Background sheets: of one level, or of a set's pieces one by one with a page of the whole before them. */
@@ -67,7 +67,7 @@ export interface SheetsAsk {
   /** What the take that is open shows. */
   readonly drawings: readonly (readonly [id: string, drawing: Drawing])[]
   /** The open one first; labels are of their shots. */
-  readonly takes: readonly { readonly takeId: string; readonly label: string; readonly take: TakeBody }[]
+  readonly takes: readonly { readonly takeId: string; readonly label: string; readonly take: TakeBody; readonly beyond: Beyond }[]
   /** Of the open take, that several levels are seen from. */
   readonly frame: number
   /** `rough`: the drawing that lies under it; null for none. `owner`, `levelId`: whose it is, and what it is called there. Names are of its drawings, in their order. */

@@ -33,7 +33,7 @@ async function make(ask: SheetsAsk, { tell, signal }: Job<SheetsProgress>): Prom
   const hints = new Map(ask.levels.flatMap(({ drawings }) => drawings.map((drawing) => [drawing.id, drawing] as const)))
   const ids = new Set(hints.keys())
   const open = ask.takes[0]!
-  const stages = new Map(ask.takes.map(({ takeId, take }) => [takeId, createTakeStage(takeForDrawings(take, ids), ask.optics)]))
+  const stages = new Map(ask.takes.map(({ takeId, take, beyond }) => [takeId, createTakeStage(takeForDrawings(take, ids), ask.optics, beyond)]))
   const parts = ask.takes.map(({ takeId }) => needsOfTake(stages.get(takeId)!, takeId, hints, ask.margin))
   const labels = new Map(ask.takes.map(({ takeId, label }) => [takeId, label]))
   const labelOf = (takeId: string, cameraId: string | null, take: TakeBody) => `${labels.get(takeId) ?? ''}${cameraId === null ? '' : ` ${take.cameras[cameraId]?.letter ?? ''}`}`.trim()

@@ -23,13 +23,13 @@ function need({ number, of, margin, takes }: Extract<SurveyAsk, { readonly kind:
     knownFor = asked
     const now: typeof known = new Map()
     const held: typeof bodies = new Map()
-    for (const { takeId, serial, take } of takes) {
+    for (const { takeId, serial, take, beyond } of takes) {
       const here = bodies.get(takeId)
       const body = take ?? (here?.serial === serial ? here.take : null)
       if (body === null) throw new Error(`take ${takeId} is not known`)
       held.set(takeId, { serial, take: body })
       const before = known.get(takeId)
-      now.set(takeId, before?.serial === serial ? before : { serial, needs: needsOfTake(createTakeStage(body, optics!), takeId, drawings, margin) })
+      now.set(takeId, before?.serial === serial ? before : { serial, needs: needsOfTake(createTakeStage(body, optics!, beyond), takeId, drawings, margin) })
     }
     known = now
     bodies = held

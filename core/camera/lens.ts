@@ -7,6 +7,8 @@ export interface Optics {
 
 export const DEFAULT_FILM_BACK_MM = 36
 export const FOCAL_LENGTH_RANGE_MM = Object.freeze({ min: 4, max: 2000 })
+/** The nearest length that there is. */
+export const heldLens = (mm: number): number => Math.min(FOCAL_LENGTH_RANGE_MM.max, Math.max(FOCAL_LENGTH_RANGE_MM.min, mm))
 /** The lenses offered by name; any other length may be typed. */
 export const TRADE_FOCAL_LENGTHS_MM: readonly number[] = Object.freeze([14, 18, 24, 28, 35, 50, 65, 85, 100, 135, 200])
 

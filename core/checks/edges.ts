@@ -99,9 +99,9 @@ function guessed(stage: TakeStage, level: Level, spans: { readonly across: boole
   return [...(spans.across ? (['left', 'right'] as const) : []), ...(spans.up ? (['bottom', 'top'] as const) : [])]
 }
 
-/** What is wrong in a shot: art that runs out, then bare paper, the worst of each first. `frames` has the views of every frame of it, in order. */
+/** What is wrong in a shot: art that runs out, then bare paper, the worst of each first. `frames` has the views of every frame that is shown of it, in order. */
 export function findEdges(stage: TakeStage, frames: readonly (readonly ViewEdges[])[], { widthPx }: Pick<EdgeOptions, 'widthPx'>): readonly Finding[] {
-  return [...gapsIn(frames), ...runsOut(stage, frames, 1 / widthPx)].sort((a, b) => Number(a.kind === 'gap') - Number(b.kind === 'gap') || b.amount - a.amount || (a.id < b.id ? -1 : 1))
+  return [...gapsIn(stage, frames), ...runsOut(stage, frames, 1 / widthPx)].sort((a, b) => Number(a.kind === 'gap') - Number(b.kind === 'gap') || b.amount - a.amount || (a.id < b.id ? -1 : 1))
 }
 
 /** How wrong it is at a frame, if it is. */
@@ -118,7 +118,8 @@ function runsOut(stage: TakeStage, frames: readonly (readonly ViewEdges[])[], le
     readonly wrong: Record<Side, (Wrong & { readonly artPerFw: number })[]>
   }
   const told = new Map<string, Told>()
-  frames.forEach((views, frame) => {
+  frames.forEach((views, i) => {
+    const frame = stage.shown.first + i
     for (const { cameraId, reaches } of views) {
       for (const [id, reach] of reaches) {
         let own = told.get(id)
@@ -153,11 +154,12 @@ function runsOut(stage: TakeStage, frames: readonly (readonly ViewEdges[])[], le
   })
 }
 
-function gapsIn(frames: readonly (readonly ViewEdges[])[]): Finding[] {
+function gapsIn({ shown }: Pick<TakeStage, 'shown'>, frames: readonly (readonly ViewEdges[])[]): Finding[] {
   const ever = createEverCovered()
   for (const views of frames) for (const { bare } of views) ever.take(bare)
   const wrong = new Map<Side | 'inside', (Wrong & { readonly bare: Bare })[]>()
-  frames.forEach((views, frame) => {
+  frames.forEach((views, i) => {
+    const frame = shown.first + i
     for (const { cameraId, bare } of views) {
       for (const [side, part] of bySide(ever.owed(bare))) {
         const amount = shareOf(part)

@@ -178,8 +178,8 @@ export function finished<R>(steps: Generator<void, R>): R {
 export function* needSteps(stage: TakeStage, takeId: string, drawings: ReadonlyMap<string, DrawingHint>, margin: number): Generator<void, TakeNeeds> {
   const gathered = new Map<string, Gathered>()
   const trails = new Map<string | null, Map<Level, Trail>>()
-  for (let frame = 0; frame < stage.lengthFrames; frame++) {
-    if (frame % FRAMES_A_STEP === FRAMES_A_STEP - 1) yield
+  for (let frame = stage.shown.first; frame <= stage.shown.last; frame++) {
+    if (Math.abs(frame) % FRAMES_A_STEP === FRAMES_A_STEP - 1) yield
     for (const { lens, levels, cameraId } of viewsAt(stage, frame)) {
       let ofCamera = trails.get(cameraId)
       if (ofCamera === undefined) trails.set(cameraId, (ofCamera = new Map()))

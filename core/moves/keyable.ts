@@ -1,5 +1,6 @@
 import type { Point3 } from '../geometry/point'
 import type { MoveSpec, TurnField } from './move'
+import type { Way } from './timing'
 
 /** One number of a value that is keyed. */
 export interface KeyedField<V, F extends string = string> {
@@ -25,9 +26,10 @@ export interface Keyable<V, F extends string = string> {
 
 /**
  * The way from one value to another, solved: from frames since it begins to the value there. It takes `lengthFrames`, and may
- * go on for `mostSettleFrames` past them; at or before 0 it is `from` exactly, when it has come to rest `to` exactly.
+ * go on for `mostSettleFrames` past them; at or before 0 it is `from` exactly, when it has come to rest `to` exactly. With
+ * `goesOn` it comes from before 0 and goes on past its end at the speed that it has there.
  */
-export type Mix<V> = (from: V, to: V, spec: MoveSpec, lengthFrames: number, mostSettleFrames: number) => (frame: number) => V
+export type Mix<V> = (from: V, to: V, spec: MoveSpec, lengthFrames: number, mostSettleFrames: number) => Way<V>
 
 /** Never −0, which is kept as another number. */
 export const flipped = (value: number) => (value === 0 ? 0 : -value)

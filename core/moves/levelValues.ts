@@ -3,7 +3,7 @@ import { angleAt } from './angles'
 import { flipped, type Keyable, type KeyedField, type Mix } from './keyable'
 import type { MoveSpec, TurnField } from './move'
 import { createPath } from './path'
-import { createTiming, settleOf } from './timing'
+import { createProgress } from './timing'
 
 /** How a level is turned, degrees, as a camera turns. */
 export type LevelTurn = Readonly<Record<TurnField, number>>
@@ -50,13 +50,10 @@ export const sameLevelValues = (a: LevelValues, b: LevelValues): boolean => PLAC
 /** A mix of which only the way from `p` 0 to 1 is its own; where it begins, rests and settles is every move's. */
 export function mixBy<V>(wayOf: (from: V, to: V, spec: MoveSpec) => (p: number) => V): Mix<V> {
   return (from, to, spec, lengthFrames, mostSettleFrames) => {
-    const timing = createTiming(spec.timing, lengthFrames, mostSettleFrames)
-    const end = lengthFrames + Math.min(settleOf(spec.timing), mostSettleFrames)
+    const progress = createProgress(spec.timing, lengthFrames, mostSettleFrames)
     let way: ((p: number) => V) | null = null
-    return (frame) => {
-      if (lengthFrames <= 0 || frame >= end) return to
-      if (frame <= 0) return from
-      const p = timing(frame / lengthFrames)
+    return (frame, goesOn) => {
+      const p = progress(frame, goesOn)
       if (p === 0) return from
       if (p === 1) return to
       return (way ??= wayOf(from, to, spec))(p)

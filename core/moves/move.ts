@@ -2,7 +2,7 @@ import { lensRatio, type Optics } from '../camera/lens'
 import type { CameraPose } from '../camera/pose'
 import { angleAt } from './angles'
 import { createPath, type Path } from './path'
-import { createTiming, settleOf, type Timing } from './timing'
+import { createProgress, type Timing, type Way } from './timing'
 
 /**
  * What stays even along the way: `set`, equal steps through the set; `screen`, equal growth of what lies at
@@ -40,16 +40,13 @@ export function createMove(
   lengthFrames: number,
   optics: Optics,
   mostSettleFrames = Infinity,
-): (frame: number) => CameraPose {
-  const timing = createTiming(spec.timing, lengthFrames, mostSettleFrames)
-  const end = lengthFrames + Math.min(settleOf(spec.timing), mostSettleFrames)
+): Way<CameraPose> {
+  const progress = createProgress(spec.timing, lengthFrames, mostSettleFrames)
   const along = isEvenOnScreen(from, to, spec)
     ? createScreenEven(from, to, spec.evenness.subjectDepth, optics)
     : createSetEven(from, to, spec.path)
-  return (frame) => {
-    if (lengthFrames <= 0 || frame >= end) return to
-    if (frame <= 0) return from
-    const p = timing(frame / lengthFrames)
+  return (frame, goesOn) => {
+    const p = progress(frame, goesOn)
     if (p === 0) return from
     if (p === 1) return to
     const angle = (field: TurnField) => (spec.unwound?.includes(field) === true ? from[field] + (to[field] - from[field]) * p : angleAt(from[field], to[field], p))

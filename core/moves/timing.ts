@@ -79,6 +79,30 @@ export function createTiming(timing: Timing, lengthFrames: number, mostSettleFra
   }
 }
 
+/** A value at frames since a way began; with `goesOn` before it began and past its end too. */
+export type Way<V> = (frame: number, goesOn?: boolean) => V
+
+/** So near an end its speed is taken, frames; below so much of the mean speed it rests there. */
+const END_FRAMES = 1e-3
+const RESTS_BELOW = 1e-2
+
+/**
+ * How much of the way is gone at a frame of a move: 0 at or before its first, 1 when it has come to rest. With `goesOn` it has
+ * come, and goes on, at the speed that it has at its ends; a cushion or a settle brings it to rest. What takes a frame at
+ * most is a cut and goes nowhere.
+ */
+export function createProgress(timing: Timing, lengthFrames: number, mostSettleFrames: number): (frame: number, goesOn?: boolean) => number {
+  const solved = createTiming(timing, lengthFrames, mostSettleFrames)
+  const end = lengthFrames + Math.min(settleOf(timing), mostSettleFrames)
+  const isCut = timing.kind === 'hold' || lengthFrames <= 1
+  const speed = (share: number) => (Math.abs(share / END_FRAMES) * lengthFrames < RESTS_BELOW ? 0 : share / END_FRAMES)
+  return (frame, goesOn = false) => {
+    if (lengthFrames <= 0 || frame >= end) return goesOn && !isCut && frame > end ? 1 + (frame - end) * speed(1 - solved((end - END_FRAMES) / lengthFrames)) : 1
+    if (frame <= 0) return goesOn && !isCut && frame < 0 ? frame * speed(solved(END_FRAMES / lengthFrames)) : 0
+    return solved(frame / lengthFrames)
+  }
+}
+
 /** A cushion's ramps as they are on a move's length: they share it where it is too short for both. */
 export function rampsOf(timing: CushionedTiming, lengthFrames: number): { readonly leave: number; readonly arrive: number } {
   const frames = Math.max(lengthFrames, 1)

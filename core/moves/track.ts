@@ -1,7 +1,7 @@
 import { indexAt } from '../time/indexAt'
 import type { Mix } from './keyable'
 import type { MoveSpec } from './move'
-import { settleOf } from './timing'
+import { settleOf, type Way } from './timing'
 
 /** A value at its frame, and the move that leaves it for the next. `of` is what it was made from. */
 export interface TrackKey<V, S = unknown> {
@@ -22,6 +22,8 @@ export interface Track<V, S = unknown> {
   readonly lastMovingFrame: number
   /** Null where there is no key. Before the first key its value holds, after the last one that one's. */
   at(frame: number): V | null
+  /** The same from `first` to `last`; past them what moves there goes on moving, and what rests rests. No key stands past them. */
+  goingOn(frame: number, first: number, last: number): V | null
 }
 
 /**
@@ -30,22 +32,30 @@ export interface Track<V, S = unknown> {
  */
 export function createTrack<V, S>(keys: readonly TrackKey<V, S>[], mix: Mix<V>): Track<V, S> {
   const { begins, rooms } = beginsOf(keys)
-  const ways: ((frame: number) => V)[] = []
+  const ways: Way<V>[] = []
   const wayFrom = (index: number) => (ways[index] ??= mix(keys[index]!.value, keys[index + 1]!.value, keys[index]!.move, keys[index + 1]!.frame - begins[index]!, rooms[index]!))
   // Frames mostly follow each other: the way that the last one was in is looked at first.
   let last = 0
   const isIn = (index: number, frame: number) => begins[index]! <= frame && (index + 1 === begins.length || frame < begins[index + 1]!)
   const indexOf = (frame: number) => (isIn(last, frame) ? last : (last = Math.max(0, indexAt(begins, frame, itself))))
+  const at = (frame: number): V | null => {
+    if (keys.length === 0) return null
+    const index = indexOf(frame)
+    const since = frame - begins[index]!
+    return since <= 0 || index === keys.length - 1 ? keys[index]!.value : wayFrom(index)(since)
+  }
   return {
     keys,
     begins,
     rooms,
     lastMovingFrame: begins.at(-1) ?? 0,
-    at: (frame) => {
-      if (keys.length === 0) return null
-      const index = indexOf(frame)
-      const since = frame - begins[index]!
-      return since <= 0 || index === keys.length - 1 ? keys[index]!.value : wayFrom(index)(since)
+    at,
+    goingOn: (frame, first, last) => {
+      const [from, to] = [keys[0], keys.at(-1)]
+      const any = keys.length > 1
+      if (frame < first && any && from!.frame === first) return wayFrom(0)(frame - begins[0]!, true)
+      if (frame > last && any && to!.frame === last) return wayFrom(keys.length - 2)(frame - begins.at(-2)!, true)
+      return at(frame)
     },
   }
 }

@@ -1,4 +1,4 @@
-import { FOCAL_LENGTH_RANGE_MM, type Optics } from '../camera/lens'
+import { heldLens, type Optics } from '../camera/lens'
 import type { CameraPose } from '../camera/pose'
 import type { CameraBasis } from '../camera/projection'
 import { into, SET, turnedInto, turnNear, turnOf, type Carriage, type Stand } from '../depth/carriage'
@@ -73,7 +73,7 @@ function measured(wishes: Pick<SceneWishes, 'metresPerFw' | 'zUp'>) {
 /** What half of a camera's height says of its lens, mm: what it sees across stays, whatever shape its picture has. */
 function lensMm(camera: SceneCamera, seconds: number, { filmBackMm, aspect }: Optics): number {
   const across = camera.halfHeightAt(seconds) * (camera.aspect ?? aspect)
-  return Math.min(FOCAL_LENGTH_RANGE_MM.max, Math.max(FOCAL_LENGTH_RANGE_MM.min, filmBackMm / (2 * across)))
+  return heldLens(filmBackMm / (2 * across))
 }
 
 /** Of a shot's frames, the moment of the file that each shows. */

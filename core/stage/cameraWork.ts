@@ -1,4 +1,4 @@
-import { lensRatio, FOCAL_LENGTH_RANGE_MM, type Optics } from '../camera/lens'
+import { heldLens, lensRatio, type Optics } from '../camera/lens'
 import { alongAxes, placeSeeing, ratioHolding, turnSeeing } from '../camera/placing'
 import type { CameraPose } from '../camera/pose'
 import { basisOf, NEAREST_Z, type CameraBasis } from '../camera/projection'
@@ -27,6 +27,8 @@ export interface CameraWork {
   readonly spans: readonly PlacedSpan[]
   /** The camera's pose at a frame; null where no span is. */
   at(frame: number): CameraPose | null
+  /** The same past an end of the shot: a span that is at work there, and does not end there, goes on. Null where none does. */
+  beyond(frame: number): CameraPose | null
   /** What framings would have to say for the camera to be at `asked` where it is at `seen`: nothing of what a span holds fast. */
   framedAs(frame: number, framed: CameraPose, asked: CameraPose): CameraPose
   /** By span, those that are under way at a frame. */
@@ -39,7 +41,9 @@ export interface CameraWork {
 
 export interface WorkedOn {
   readonly optics: Optics
-  /** What the framings say. */
+  /** Of the shot. */
+  readonly lastFrame: number
+  /** What the framings say; past the shot's ends too. */
   framed(frame: number): CameraPose
   pointAt(target: SpanTarget, frame: number): Point3
 }
@@ -101,9 +105,35 @@ export function createCameraWork(spans: readonly PlacedSpan[], on: WorkedOn): Ca
     return { x: all[i]!, y: all[i + 1]!, depth: all[i + 2]!, panDegrees: all[i + 3]!, tiltDegrees: all[i + 4]!, rollDegrees: all[i + 5]!, focalLengthMm: all[i + 6]! }
   }
   const any = (frame: number) => spans.some((placed) => isIn(placed, frame))
+  /** The same spans, those that the shot's end cuts off going on past it; long enough for what was asked. */
+  let longer: { readonly to: number; readonly work: CameraWork } | null = null
+  const goingOn = (frame: number): CameraWork => {
+    if (longer !== null && longer.to >= frame) return longer.work
+    const end = on.lastFrame + 2 ** Math.max(6, Math.ceil(Math.log2(frame - on.lastFrame)))
+    const reaching = spans.map((placed) => (placed.last === on.lastFrame && spanWeight(placed, on.lastFrame) > 0 ? { ...placed, last: end, wholeLast: spanWeight(placed, on.lastFrame) === 1 ? Infinity : placed.wholeLast } : placed))
+    return (longer = { to: end, work: createCameraWork(reaching, { ...on, lastFrame: end }) }).work
+  }
+  /** Before the shot: where it comes from, as its first two frames go, held by the hand that holds it there. */
+  const before = (frame: number): CameraPose | null => {
+    const there = spans.filter((placed) => placed.first === 0 && spanWeight(placed, 0) > 0)
+    if (there.length === 0) return null
+    const held = there.flatMap((placed) => (placed.span.kind === 'hand' ? [placed as PlacedSpan<HandSpan>] : []))
+    const led = there.filter(({ span }) => span.kind !== 'hand')
+    let pose = on.framed(frame)
+    if (led.length > 0) {
+      const bare = createCameraWork(led, on)
+      const [now, next] = [bare.at(0)!, bare.at(1) ?? on.framed(1)]
+      const came = { ...pose }
+      for (const field of new Set(led.flatMap(({ span }) => changedBy(span)))) came[field] = now[field] + (next[field] - now[field]) * frame
+      pose = { ...came, focalLengthMm: heldLens(came.focalLengthMm) }
+    }
+    for (const placed of held) pose = createHand(placed).step(frame, pose, spanWeight(placed, 0), nothing, 0)
+    return pose
+  }
   return {
     spans,
     lastFrame: to,
+    beyond: (frame) => (frame < 0 ? before(frame) : to < on.lastFrame ? null : goingOn(frame).at(frame)),
     at(frame) {
       const low = Math.floor(frame)
       if (low === frame) return any(frame) ? poseAt(frame) : null
@@ -166,7 +196,6 @@ const workerOf = (placed: PlacedSpan, on: WorkedOn): Worker => {
 }
 
 const over = (from: number, to: number, weight: number) => (weight === 1 ? to : from + (to - from) * weight)
-const heldLens = (mm: number) => Math.min(FOCAL_LENGTH_RANGE_MM.max, Math.max(FOCAL_LENGTH_RANGE_MM.min, mm))
 const placeOf = ({ x, y, depth }: CameraPose): Point3 => ({ x, y, depth })
 
 /** Where the camera has to be for its point, and with which lens ratio. */

@@ -5,6 +5,7 @@ import type { PlacedShot } from './placedShot'
 import { indexAt } from '../time/indexAt'
 import { shownInFilm, type StageOf } from './shownAt'
 import type { Shown } from './shown'
+import { NOTHING_BEYOND, type Beyond } from './takeStage'
 import { placeTransitions, type PlacedTransition } from './transitions'
 
 /** Frames of the film; `end` is the one after the last. */
@@ -24,6 +25,8 @@ export interface FilmStage {
   lengthOf(shotId: string): number
   /** The shot whose circled take it is; null for other takes. */
   placeOfTake(takeId: string): PlacedShot | null
+  /** How far past the ends of a circled take the transitions there show it. */
+  beyondOf(takeId: string): Beyond
   /** A sequence's frames, from its first shot to its last, `end` exclusive; null for one without shots. */
   spanOf(sequenceId: string): FilmSpan | null
   /** First to last. */
@@ -49,13 +52,26 @@ export function createFilmStage(outline: Pick<Outline, 'sequences' | 'shots'> & 
   const placeOf = (shotId: string) => byId.get(shotId) ?? null
   let transitions: readonly PlacedTransition[] | null = null
   const placedTransitions = () => (transitions ??= placeTransitions(outline.transitions ?? {}, shots, placeOf))
+  const placeOfTake = (takeId: string) => (byTake ??= new Map(shots.map((placed) => [placed.shot.circledTakeId, placed]))).get(takeId) ?? null
+  let beyond: Map<string, Beyond> | null = null
+  const beyondBy = (): Map<string, Beyond> => {
+    if (beyond !== null) return beyond
+    beyond = new Map()
+    const put = (placed: PlacedShot | null, by: Partial<Beyond>) => placed !== null && beyond!.set(placed.shot.circledTakeId, { ...(beyond!.get(placed.shot.circledTakeId) ?? NOTHING_BEYOND), ...by })
+    for (const { from, to, cutFrame, before, after } of placedTransitions()) {
+      put(before, { after: to - cutFrame })
+      put(after, { before: cutFrame - from })
+    }
+    return beyond
+  }
   const shotAt = (frame: number): PlacedShot | null => shots[Math.max(0, indexAt(shots, frame, startOf))] ?? null
   return {
     shots,
     lengthFrames: startFrame,
     placeOf,
     lengthOf: (shotId) => ((shot) => (shot === undefined ? 0 : lengthOf(shot.circledTakeId)))(outline.shots[shotId]),
-    placeOfTake: (takeId) => (byTake ??= new Map(shots.map((placed) => [placed.shot.circledTakeId, placed]))).get(takeId) ?? null,
+    placeOfTake,
+    beyondOf: (takeId) => beyondBy().get(takeId) ?? NOTHING_BEYOND,
     spanOf: (sequenceId) => {
       const first = shots.find((placed) => placed.shot.sequenceId === sequenceId)
       const last = shots.findLast((placed) => placed.shot.sequenceId === sequenceId)

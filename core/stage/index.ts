@@ -1,5 +1,5 @@
-export { createTakeStage, placedLevel, seenAt } from './takeStage'
-export type { PlacedLevel, StageFrame, TakeStage } from './takeStage'
+export { createTakeStage, NOTHING_BEYOND, placedLevel, seenAt } from './takeStage'
+export type { Beyond, PlacedLevel, StageFrame, TakeStage } from './takeStage'
 export { levelsAlong } from './levelsAlong'
 export type { LevelThere } from './levelsAlong'
 export { lensInSet, takeOfSet } from './setCameras'

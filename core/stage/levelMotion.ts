@@ -1,4 +1,5 @@
 import { keysOfLevel, levelKeys, levelOwners, placedKeys, valuesSaid, type PlacedKey } from '../document/keys'
+import { takeLengthFrames } from '../document/panels'
 import type { Level } from '../document/records'
 import type { TakeBody } from '../document/units'
 import { ORIGIN, type Point3 } from '../geometry/point'
@@ -17,8 +18,8 @@ export interface LevelMotion {
   readonly keys: Readonly<Record<LevelAspect, readonly PlacedKey[]>>
   /** What its keys say at a frame: between steps too, and without what is added to them. */
   keyedAt(frame: number): LevelValues
-  /** What is seen of it: stepped, and with swing, bob and drift, which go on past the shot's ends. */
-  seenAt(frame: number, asked?: number, tried?: Partial<LevelValues>): LevelValues
+  /** What is seen of it: stepped, and with swing, bob and drift. Past the shot's ends all of it goes on as it went there. */
+  seenAt(frame: number, tried?: Partial<LevelValues>): LevelValues
   /** What bob and drift add to its place at a frame. */
   swayAt(frame: number): Point3
   /** What swing, bob and drift add were they so much of a period further on: degrees of roll, and fw. */
@@ -43,7 +44,8 @@ export function createLevelMotion(take: TakeBody, level: Level): LevelMotion {
     const at = placed[indexAt(placed, frame, frameOf)]?.frame ?? 0
     return stepped === 'held' ? at : at + Math.floor((frame - at) / stepped) * stepped
   }
-  const valueAt = <A extends LevelAspect>(aspect: A, frame: number): LevelValues[A] => (tracks[aspect] as Track<LevelValues[A]> | null)?.at(frame) ?? said[aspect]
+  const last = Math.max(0, takeLengthFrames(take) - 1)
+  const valueAt = <A extends LevelAspect>(aspect: A, frame: number): LevelValues[A] => (tracks[aspect] as Track<LevelValues[A]> | null)?.goingOn(frame, 0, last) ?? said[aspect]
   const stepAt = <A extends LevelAspect>(aspect: A, frame: number): LevelValues[A] => {
     if (stepped !== 'held') return valueAt(aspect, stepOf(aspect, frame))
     const placed = keys[aspect]
@@ -77,15 +79,15 @@ export function createLevelMotion(take: TakeBody, level: Level): LevelMotion {
     swayAt,
     addedAt,
     keyedAt,
-    seenAt(frame, asked = frame, tried) {
-      if (isPlain && tried === undefined) return keyedAt(frame)
+    seenAt(frame, tried) {
+      if (isPlain && tried === undefined && frame >= 0 && frame <= last) return keyedAt(frame)
       let place = tried?.place ?? stepAt('place', frame)
       let turn = tried?.turn ?? stepAt('turn', frame)
       if (bob !== undefined || drift !== undefined) {
-        const { x, y } = swayAt(asked)
+        const { x, y } = swayAt(frame)
         place = { x: place.x + x, y: place.y + y, depth: place.depth }
       }
-      if (swing !== undefined) turn = { ...turn, rollDegrees: turn.rollDegrees + swingAt(swing, stepOf('turn', asked)) }
+      if (swing !== undefined) turn = { ...turn, rollDegrees: turn.rollDegrees + swingAt(swing, stepOf('turn', frame)) }
       return { place, turn, size: tried?.size ?? stepAt('size', frame), opacity: tried?.opacity ?? stepAt('opacity', frame) }
     },
     get lastMovingFrame() {

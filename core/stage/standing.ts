@@ -43,10 +43,13 @@ export interface StandingLevel {
   readonly pictureIndex: number | null
 }
 
-/** How levels stand, by whichever camera sees them. Frames lie in the shot; `asked` may lie past its ends, where a sequence and what sways go on. */
+/** How levels stand, by whichever camera sees them. Past the shot's ends what moves goes on; what a level shows there it holds. */
 export interface Standing {
-  /** All that are visible, in rack order, until the next frame is asked for: they are told anew in place. Those of `tried` stand as it says. */
-  at(frame: number, asked: number, camera: CameraPose, tried: TriedLevels | null): readonly StandingLevel[]
+  /**
+   * All that are visible, in rack order, until the next frame is asked for: they are told anew in place. Those of `tried` stand
+   * as it says. `held` is the frame, or the shot's first or last where that lies past them.
+   */
+  at(frame: number, held: number, camera: CameraPose, tried: TriedLevels | null): readonly StandingLevel[]
   /** One of them, visible or not. Throws for one that is not there. */
   standOf(levelId: string, frame: number, camera: CameraPose, tried: TriedLevels | null): Stand
 }
@@ -88,28 +91,27 @@ export function createStanding(take: TakeBody, motionOf: (levelId: string) => Le
   )
   const carriageOf = ({ carrier, set }: Body, camera: CameraPose, lieOfCarrier: (body: Body) => Lie): Carriage =>
     carrier === null ? SET : carrier === 'camera' ? carriageOfCamera(camera) : carriageOn(lieOfCarrier(carrier.body), carrier.follows, set === null ? SET : lieOfCarrier(set))
-  const lie = (told: ToldLie, body: Body, frame: number, asked: number, camera: CameraPose, tried: Partial<LevelValues> | undefined, lieOfCarrier: (body: Body) => Lie): Lie =>
-    body.lies(told, carriageOf(body, camera, lieOfCarrier), body.motion.seenAt(frame, asked, tried), camera)
+  const lie = (told: ToldLie, body: Body, frame: number, camera: CameraPose, tried: Partial<LevelValues> | undefined, lieOfCarrier: (body: Body) => Lie): Lie =>
+    body.lies(told, carriageOf(body, camera, lieOfCarrier), body.motion.seenAt(frame, tried), camera)
   const lastOf = (body: Body) => body.last
   const neverMoves = ({ carrier, level, motion }: Body) => carrier === null && level.facing === undefined && motion.isStill
   const moving = inTurn.filter((body) => !neverMoves(body))
   const single = (body: Body, frame: number, camera: CameraPose, tried: TriedLevels | null): Lie =>
-    lie(nowhere(), body, frame, frame, camera, tried?.get(body.level.id), (carrier) => single(carrier, frame, camera, tried))
+    lie(nowhere(), body, frame, camera, tried?.get(body.level.id), (carrier) => single(carrier, frame, camera, tried))
   return {
-    at(frame, asked, camera, tried) {
-      if (tried === null) for (const body of moving) lie(body.last, body, frame, asked, camera, undefined, lastOf)
+    at(frame, held, camera, tried) {
+      if (tried === null) for (const body of moving) lie(body.last, body, frame, camera, undefined, lastOf)
       const triedLies = new Map<Body, Lie>()
-      if (tried !== null) for (const body of inTurn) triedLies.set(body, lie(nowhere(), body, frame, asked, camera, tried.get(body.level.id), (carrier) => triedLies.get(carrier)!))
+      if (tried !== null) for (const body of inTurn) triedLies.set(body, lie(nowhere(), body, frame, camera, tried.get(body.level.id), (carrier) => triedLies.get(carrier)!))
       let next = 0
       for (const { body, exposures, repeated } of visible) {
         const { level } = body
-        // In a transition a sequence goes on past the shot's ends.
-        const pictureIndex = sequenceIndex(level, asked)
+        const pictureIndex = sequenceIndex(level, frame)
         const liesOf = (each: Body) => (tried === null ? each.last : triedLies.get(each)!)
         const lies = liesOf(body)
         // Before its first picture a sequence shows nothing.
-        const drawingId = pictureIndex !== null && pictureIndex < 0 ? null : (exposureAt(exposures, frame)?.cell.drawingId ?? null)
-        const copies = repeated?.copiesAt(lies, asked, carriageOf(body, camera, tried === null ? lastOf : (carrier) => triedLies.get(carrier)!)) ?? null
+        const drawingId = pictureIndex !== null && pictureIndex < 0 ? null : (exposureAt(exposures, held)?.cell.drawingId ?? null)
+        const copies = repeated?.copiesAt(lies, frame, carriageOf(body, camera, tried === null ? lastOf : (carrier) => triedLies.get(carrier)!)) ?? null
         for (let copy = 0; copy < (copies?.length ?? 1); copy++) {
           const { plane, place, size } = copies?.[copy] ?? lies
           const told = now[next++]!
@@ -174,7 +176,7 @@ function lieOf({ pivot, facing }: Level): Lies {
 interface Repeated {
   /** Of each, among equals in depth: 0 is nearest. */
   readonly ranks: readonly number[]
-  copiesAt(lies: Lie, asked: number, carriage: Carriage): readonly CopyLie[]
+  copiesAt(lies: Lie, frame: number, carriage: Carriage): readonly CopyLie[]
 }
 type CopyLie = Pick<Lie, 'plane' | 'place' | 'size'>
 
@@ -186,15 +188,15 @@ function repeatedOf({ level, motion }: Body, repeat: Repeat): Repeated {
   let told: { readonly plane: LevelPlane; readonly lies: readonly CopyLie[] } | null = null
   return {
     ranks: ranksOf(copies, repeat.lay.kind),
-    copiesAt(lies, asked, carriage) {
+    copiesAt(lies, frame, carriage) {
       if (told !== null && told.plane === lies.plane && !sways) return told.lies
       const forward = scale(lies.forward, lies.size)
       // Each sways by itself: they stand as the level does without what is added to it.
-      const own = motion.addedAt(asked, 0)
+      const own = motion.addedAt(frame, 0)
       const still = sways ? swayed(turnedInPlane(lies.plane, about, -own.rollDegrees), carriage, { x: -own.x, y: -own.y }) : lies.plane
       const made = copies.map((copy, i): CopyLie => {
         const placed = planeOfCopy(still, forward, copy)
-        const added = !sways ? null : repeat.stagger === 0 ? own : motion.addedAt(asked, i * repeat.stagger)
+        const added = !sways ? null : repeat.stagger === 0 ? own : motion.addedAt(frame, i * repeat.stagger)
         const plane = added === null ? placed : swayed(turnedInPlane(placed, about, added.rollDegrees), carriage, added)
         return { plane, place: pointOnPlane(plane, about), size: lies.size * copy.size }
       })

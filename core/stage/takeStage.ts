@@ -1,4 +1,4 @@
-import type { Optics } from '../camera/lens'
+import { heldLens, type Optics } from '../camera/lens'
 import { untouchedPose, type CameraPose } from '../camera/pose'
 import { lensOf, NEAREST_Z, project, type Lens } from '../camera/projection'
 import { screenMotion } from '../camera/screenMotion'
@@ -45,11 +45,17 @@ export interface StageFrame {
   readonly air: Air
 }
 
-/** Frames outside the shot are held at its ends. */
+/**
+ * Pictures past the shot's ends, as a transition shows them and a file with handles holds them, go on as they went there: what
+ * moves at an end goes on at its speed, what is followed is followed on, what sways sways; drawings, the panel and the live
+ * camera are those of the end. Everything else that is asked for outside the shot is what is at its end.
+ */
 export interface TakeStage {
   readonly take: TakeBody
   readonly optics: Optics
   readonly lengthFrames: number
+  /** The first and the last of its frames that the film shows; the transitions at its ends may go on past them. */
+  readonly shown: { readonly first: number; readonly last: number }
   /** Which camera the film sees. */
   readonly live: LiveCamera
   /** Through the live camera. */
@@ -87,7 +93,14 @@ export interface TakeStage {
 /** A level is square to the picture when its axes turn less than this (fw per fw) along the lens axis. */
 const SQUARE_TOLERANCE = 1e-9
 
-export function createTakeStage(take: TakeBody, optics: Optics): TakeStage {
+/** How many frames the film shows of a shot before its first and past its last. */
+export interface Beyond {
+  readonly before: number
+  readonly after: number
+}
+export const NOTHING_BEYOND: Beyond = Object.freeze({ before: 0, after: 0 })
+
+export function createTakeStage(take: TakeBody, optics: Optics, beyond: Beyond = NOTHING_BEYOND): TakeStage {
   const lengthFrames = takeLengthFrames(take)
   const framings = new Map(Object.keys(take.cameras).map((id) => [id, placedFramings(take, id)]))
   const tracks = new Map([...framings].map(([id, placed]) => [id, createCameraTrack(placed, optics)]))
@@ -107,9 +120,15 @@ export function createTakeStage(take: TakeBody, optics: Optics): TakeStage {
 
   const held = (frame: number) => Math.min(Math.max(0, lengthFrames - 1), Math.max(0, frame))
   const framedPoseOf = (cameraId: string | null, frame: number): CameraPose => (cameraId === null ? null : (tracks.get(cameraId)?.at(held(frame)) ?? null)) ?? rest
+  const lastFrame = Math.max(0, lengthFrames - 1)
+  const framedBeyond = (cameraId: string | null, frame: number): CameraPose => {
+    const pose = (cameraId === null ? null : tracks.get(cameraId)?.goingOn(frame, 0, lastFrame)) ?? rest
+    return isInside(frame) ? pose : { ...pose, focalLengthMm: heldLens(pose.focalLengthMm) }
+  }
+  const isInside = (frame: number) => frame >= 0 && frame <= lastFrame
   const pointAt = ({ levelId, at }: SpanTarget, frame: number): Point3 => {
     // What is followed hangs on no camera: any does to ask where it stands.
-    const stand = standing.standOf(levelId, held(frame), rest, null)
+    const stand = standing.standOf(levelId, frame, rest, null)
     return at === undefined ? stand.place : pointOnPlane(planeOf(stand, take.levels[levelId]!.pivot), at)
   }
   const works = new Map<string, CameraWork | null>()
@@ -121,40 +140,42 @@ export function createTakeStage(take: TakeBody, optics: Optics): TakeStage {
       const target = targetOf(span)
       return target === null || (Object.hasOwn(take.levels, target.levelId) && !targetHangs(take, target))
     })
-    const work = spans.length === 0 ? null : createCameraWork(spans, { optics, framed: (frame) => framedPoseOf(cameraId, frame), pointAt })
+    const work = spans.length === 0 ? null : createCameraWork(spans, { optics, lastFrame, framed: (frame) => framedBeyond(cameraId, frame), pointAt })
     works.set(cameraId, work)
     return work
   }
   const noSpans = Object.keys(take.spans).length === 0
   const poseOf = (cameraId: string | null, frame: number): CameraPose => workOf(cameraId)?.at(held(frame)) ?? framedPoseOf(cameraId, frame)
+  const poseBeyond = (cameraId: string | null, frame: number): CameraPose => workOf(cameraId)?.beyond(frame) ?? framedBeyond(cameraId, frame)
 
   /**
    * The phases of a frame, in their order, so that none needs what comes after it: the camera, the levels, carriers before
    * what they carry, and what is seen of them. A level hangs on the camera where that carries it, where it turns to it, or
    * where its carrier does.
    */
-  const through = (asked: number, cameraId: string | null, pose: CameraPose = poseOf(cameraId, asked), tried: TriedLevels | null = null, eye: CameraPose = pose): StageFrame => {
+  const through = (asked: number, cameraId: string | null, pose: CameraPose = isInside(asked) ? poseOf(cameraId, asked) : poseBeyond(cameraId, asked), tried: TriedLevels | null = null, eye: CameraPose = pose): StageFrame => {
     const frame = held(asked)
     const lens = lensOf(eye, optics)
     const placed = panelAtFrame(take, frame)
-    const stands = standing.at(frame, asked, pose, tried)
-    return { frame, panelIndex: placed?.index ?? 0, panelId: placed?.panel.id ?? null, cameraId, pose: eye, lens, levels: inDrawOrder(seenThrough(lens, stands)), shadows: throwsAny ? shadowsThrough(lens, stands) : NO_SHADOWS, air: eye === pose ? airAt(frame) : CLEAR_AIR }
+    const stands = standing.at(asked, frame, pose, tried)
+    return { frame, panelIndex: placed?.index ?? 0, panelId: placed?.panel.id ?? null, cameraId, pose: eye, lens, levels: inDrawOrder(seenThrough(lens, stands)), shadows: throwsAny ? shadowsThrough(lens, stands) : NO_SHADOWS, air: eye === pose ? (airs?.(asked) ?? CLEAR_AIR) : CLEAR_AIR }
   }
   const throwsAny = Object.values(take.levels).some(({ shadow }) => shadow !== undefined)
-  const airs = airOf(take, optics)
+  const airs = airOf(take, optics, lastFrame)
   const airAt = (frame: number): Air => (airs === null ? CLEAR_AIR : airs(held(frame)))
   const liveAt = (frame: number) => live.at(held(frame))
   return {
     take,
     optics,
     lengthFrames,
+    shown: lengthFrames === 0 ? { first: 0, last: -1 } : { first: 0 - beyond.before, last: lastFrame + beyond.after },
     live,
     through,
     at: (frame) => through(frame, liveAt(frame)),
     withPose: (frame, pose, tried) => through(frame, liveAt(frame), pose, tried),
     seen(asked, camera = poseOf(liveAt(asked), asked), tried = null) {
       const frame = held(asked)
-      return { camera, standOf: (id) => standing.standOf(id, frame, camera, tried), valuesOf: (id) => motionOf(id).seenAt(frame, frame, tried?.get(id)), swayOf: (id) => motionOf(id).swayAt(frame) }
+      return { camera, standOf: (id) => standing.standOf(id, frame, camera, tried), valuesOf: (id) => motionOf(id).seenAt(frame, tried?.get(id)), swayOf: (id) => motionOf(id).swayAt(frame) }
     },
     airAt,
     poseAt: (frame) => poseOf(liveAt(frame), frame),
@@ -175,13 +196,13 @@ export function createTakeStage(take: TakeBody, optics: Optics): TakeStage {
 const NO_SHADOWS: readonly PlacedLevel[] = Object.freeze([])
 
 /** What of a take's air is seen at a frame; null of one that has none. */
-function airOf(take: TakeBody, optics: Optics): ((frame: number) => Air) | null {
+function airOf(take: TakeBody, optics: Optics, lastFrame: number): ((frame: number) => Air) | null {
   const of = <A extends AirName>(name: A): ((frame: number) => AirValues[A]) | null => {
     const record = take.air[name]
     if (record === undefined) return null
     const said = airSaid(record) as unknown as AirValues[A]
     const track = keyTrack(take, airKeys(name), optics)
-    return (frame) => (track.at(frame) as AirValues[A] | null) ?? said
+    return (frame) => (track.goingOn(frame, 0, lastFrame) as AirValues[A] | null) ?? said
   }
   const haze = of('haze')
   const focus = of('focus')

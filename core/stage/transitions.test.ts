@@ -39,6 +39,11 @@ describe('transitions in the film', () => {
     expect(film.shownAt(99, () => null)).toEqual(film.shownAt(19, () => null))
   })
 
+  it('show so much of a shot before its first frame and past its last; of others nothing', () => {
+    const film = filmOf([20, 20, 20], [transition('n1', { lengthFrames: 5 }), transition('n2', { lengthFrames: 6, place: 'before' }), transition('film-end', { at: 'end', kind: 'colour' })])
+    expect(['t-n0', 't-n1', 't-n2', 'elsewhere'].map((id) => film.beyondOf(id))).toEqual([{ before: 0, after: 3 }, { before: 2, after: 0 }, { before: 6, after: 0 }, { before: 0, after: 0 }])
+  })
+
   it('move nothing', () => {
     const [bare, mixed] = [filmOf([20, 9, 20], []), filmOf([20, 9, 20], [transition('n1'), transition('n2')])]
     expect(mixed.shots).toEqual(bare.shots)

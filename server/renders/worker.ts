@@ -235,7 +235,7 @@ const jobOf = ({ project_id, ask, file, span_start, span_end, lead }: Piece, add
   lead: lead > 0,
   fileSpan: { start: ask.files[file]!.start, end: ask.files[file]!.end },
   said: ask.said,
-  url: `${address}/api/work/${token}`,
+  url: `${address}/api/stage/${token}`,
   as: ENCODERS[ask.format] === undefined ? 'file' : 'frames',
 })
 

@@ -116,7 +116,7 @@ describe('a render on the server', () => {
     expect((await server.post(`${FILM}/renders`, { ...asked({}), format: 'webm' })).status).toBe(422)
     expect((await server.post(`${FILM}/renders`, { ...asked({}), handles: 9999 })).status).toBe(422)
     expect((await server.ask(`${FILM}/renders/nothing`, { method: 'DELETE' })).status).toBe(404)
-    expect((await server.ask('/api/work/nothing/frame', { method: 'PUT' })).status).toBe(404)
+    expect((await server.ask('/api/stage/nothing/frame', { method: 'PUT' })).status).toBe(404)
     // What it is made of has gone: it is tried some times, then said.
     const { id } = await ask({ of: shots('030') })
     await server.query(`UPDATE renders SET ask = jsonb_set(ask, '{version}', '"gone"') WHERE id = '${id}'`)

@@ -48,7 +48,13 @@ const place = computed(() => {
   const held = (value: number, most: number) => Math.max(6, Math.min(most, value))
   return { left: `${held(at.x - 20, props.width - EDITOR.width - 6)}px`, top: `${held(below + EDITOR.height > props.height && top - EDITOR.height - 16 > 0 ? top - EDITOR.height - 16 : below, props.height - EDITOR.height - 6)}px`, width: `${EDITOR.width}px` }
 })
-const px = computed(() => (writing.value === null ? 0 : props.words.emOnScreen(writing.value) * (film.project?.widthPx ?? 1280)))
+const widthPx = computed(() => film.project?.widthPx ?? 1280)
+const px = computed(() => (writing.value === null ? 0 : props.words.emOnScreen(writing.value) * widthPx.value))
+const setPx = (value: number) => props.words.setEm(value / widthPx.value)
+/** Where they lay before a number is scrubbed: given up, they lie there again. */
+let before: readonly number[] = []
+const scrubFrom = () => (before = writing.value?.words.place ?? [])
+const scrubBack = () => props.words.set({ place: [...before] })
 const left = computed(() => MOST_LETTERS - (writing.value?.words.text ?? '').length)
 
 watch(
@@ -79,8 +85,8 @@ function onKey(event: KeyboardEvent) {
         <ChoiceRow label="Font" :choices="FONTS" :model-value="writing.words.font" @update:model-value="(font) => words.set({ font })" />
       </div>
       <div class="row">
-        <NumberField label="Size" unit="px" :model-value="px" :step="1" :min="EM_FW.min * (film.project?.widthPx ?? 1280)" :max="EM_FW.max * (film.project?.widthPx ?? 1280)" :decimals="1" @scrub="(value) => words.setEm(value / (film.project?.widthPx ?? 1280))" @set="(value) => words.setEm(value / (film.project?.widthPx ?? 1280))" />
-        <NumberField label="Turn" unit="°" :model-value="words.turn(writing)" :step="1" :min="-180" :max="180" :decimals="1" :reset-to="0" @scrub="words.setTurn" @set="words.setTurn" />
+        <NumberField label="Size" unit="px" :model-value="px" :step="1" :min="EM_FW.min * widthPx" :max="EM_FW.max * widthPx" :decimals="1" @begin="scrubFrom" @cancel="scrubBack" @scrub="setPx" @set="setPx" />
+        <NumberField label="Turn" unit="°" :model-value="words.turn(writing)" :step="1" :min="-180" :max="180" :decimals="1" :reset-to="0" @begin="scrubFrom" @cancel="scrubBack" @scrub="words.setTurn" @set="words.setTurn" />
         <span class="aligns" role="group" aria-label="Lines lie">
           <button v-for="each in ALIGNS" :key="each.id" class="icon-button small" :aria-pressed="writing.words.align === each.id" :aria-label="each.name" :title="each.name" @click="words.set({ align: each.id })"><component :is="each.icon" :size="14" /></button>
         </span>

@@ -15,16 +15,17 @@ const emit = defineEmits<{ script: [file: File]; cut: [file: File]; scene: [file
 const film = useFilmStore()
 const desk = useDeskStore()
 const boards = useBoardsStore()
-const { state, items, as, fit, goesBack, keepsRough, staysLines, returns, redraws, look, bring, cancel } = useBringIn()
+const { state, items, as, fit, goesBack, keepsRough, staysLines, returns, redraws, staysOut, look, bring, cancel } = useBringIn()
 const { bring: bringSound } = useSound()
 const over = ref(false)
 
 const visible = computed({ get: () => state.value.kind !== 'idle', set: (now) => !now && cancel() })
 const good = computed(() => items.value.filter((item) => item.bad === null))
 const bad = computed(() => items.value.filter((item) => item.bad !== null))
-const finds = computed(() => good.value.some(({ back }) => back.some(({ picture }) => picture !== null)))
+const finds = computed(() => good.value.some(({ back }) => back.length > 0))
 /** What comes in as boards or levels. */
-const others = computed(() => good.value.filter((item) => !returns(item) && !redraws(item)))
+const others = computed(() => good.value.filter((item) => !returns(item) && !redraws(item) && !staysOut(item)))
+const nothing = computed(() => good.value.every(staysOut))
 const withLines = computed(() => good.value.filter(({ lines }) => lines !== null))
 const linesBack = computed(() => withLines.value.flatMap(({ lines }) => lines!.back ?? []))
 const notLines = computed(() => [...new Set(withLines.value.flatMap(({ lines }) => lines!.leftOut))])
@@ -50,6 +51,7 @@ const FITS = [
 ] as const
 const outcome = computed(() => {
   if (good.value.length === 0) return 'Nothing here can be brought in.'
+  if (nothing.value) return 'There is nothing to bring back. Take “Back in place” off to bring it in as new.'
   if (others.value.length === 0) return null
   if (as.value === 'levels') return `${many(layers.value, 'level')}, in this order from the top of the rack.`
   const names = new Set(others.value.flatMap((item) => item.layers?.map(({ layer }) => layer.name) ?? ['Picture']))
@@ -164,7 +166,7 @@ useEventListener(window, 'drop', (event) => {
       <footer>
         <span class="grow" />
         <button class="push-button" @click="cancel">Cancel</button>
-        <button class="push-button strong" :disabled="good.length === 0" @click="bring">Bring in</button>
+        <button class="push-button strong" :disabled="nothing" @click="bring">Bring in</button>
       </footer>
     </template>
   </Dialog>

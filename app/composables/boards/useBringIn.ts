@@ -215,7 +215,7 @@ export function useBringIn() {
       readonly back: BackItem | null
     }
     const uploads = good.flatMap((item): Going[] =>
-      areLines(item) ? [] : returns(item)
+      areLines(item) || staysOut(item) ? [] : returns(item)
         ? item.back.flatMap((back) => (back.picture === null ? [] : [{ item, blob: back.picture.blob, layer: null, back }]))
         : (item.layers?.map((layer) => ({ item, blob: layer.blob, layer, back: null })) ?? [{ item, blob: item.file as Blob, layer: null, back: null }]),
     )
@@ -251,7 +251,7 @@ export function useBringIn() {
     const marksOf = ({ text, missing: gone }: SvgLines) => readSvgMarks(text, { placeOf: placeForSvg, has: (hash) => !gone.has(hash) }).marks
     const output = { widthPx: project.widthPx, heightPx: project.heightPx }
     const made: BroughtBoard[] = good.flatMap((item): BroughtBoard[] => {
-      if (failed.has(item) || returns(item) || redraws(item)) return []
+      if (failed.has(item) || returns(item) || redraws(item) || staysOut(item)) return []
       if (areLines(item)) return [{ name: baseName(item.name), layers: [{ name: as.value === 'levels' ? baseName(item.name) : 'Lines', picture: marksOf(item.lines!), opacity: 1, visible: true }] }]
       const own = uploads.filter((upload) => upload.item === item)
       const layers = own.map((upload): BroughtLayer => {
@@ -302,6 +302,9 @@ export function useBringIn() {
     })
   }
 
+  /** Whether a file that went out from here has nothing to bring back: it is no new art, either. */
+  const staysOut = (item: BringItem) => goesBack.value && !returns(item) && !redraws(item) && (item.back.length > 0 || (areLines(item) && item.lines!.back !== null))
+
   /** Whether a file's art goes back to where it came from. */
   const returns = (item: BringItem) => goesBack.value && item.back.some(({ picture }) => picture !== null)
 
@@ -345,5 +348,5 @@ export function useBringIn() {
     boards.show(boards.panels[0]!)
   }
 
-  return { state, items, as, fit, goesBack, keepsRough, staysLines, returns, redraws, look, bring, cancel }
+  return { state, items, as, fit, goesBack, keepsRough, staysLines, returns, redraws, staysOut, look, bring, cancel }
 }

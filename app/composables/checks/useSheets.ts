@@ -56,7 +56,7 @@ export function useSheets() {
       margin: needed.margin,
       pictureBase: `${location.origin}/api/pictures/`,
       drawings: drawingsOf(take).flatMap((id) => ((drawing) => (drawing === null ? [] : [[id, drawing] as const]))(film.drawingOf(id))),
-      takes: needed.bodies().map(({ takeId: id, take: body }) => ({ takeId: id, label: labels.get(id) ?? '', take: body })),
+      takes: needed.bodies().map(({ takeId: id, take: body }) => ({ takeId: id, label: labels.get(id) ?? '', take: body, beyond: film.filmStage.beyondOf(id) })),
       frame: desk.shotFrame,
       levels: needed.of.flatMap((of) => {
         const level = take.levels[of.id]

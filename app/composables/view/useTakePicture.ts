@@ -37,5 +37,11 @@ export function useTakePicture(host: Readonly<Ref<HTMLElement | null>>, takeId: 
   )
   // What is here already changes nothing that is watched.
   onMounted(draw)
+  // A picture that stays as it is is the next frame's as well.
+  watch(
+    () => desk.playhead,
+    (frame) => host.value !== null && shown.value !== null && (host.value.dataset.frame = String(frame)),
+    { flush: 'post' },
+  )
   return { problem, shown }
 }

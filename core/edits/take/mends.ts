@@ -10,7 +10,7 @@ import { isSetLevel, pieceOf } from '../../document/sets'
 import { takeRef, type TakeBody } from '../../document/units'
 import { add, cross, dot, scale, subtract, type Point3 } from '../../geometry/point'
 import { angleAt } from '../../moves/angles'
-import { createTakeStage, placedLevel, type TakeStage } from '../../stage/takeStage'
+import { createTakeStage, NOTHING_BEYOND, placedLevel, type Beyond, type TakeStage } from '../../stage/takeStage'
 import { Draft } from '../change/draft'
 import { made, refused, type Made } from '../change/refusal'
 import { applyToUnit } from '../change/edit'
@@ -94,17 +94,18 @@ function towards(from: CameraPose, to: CameraPose, part: number): CameraPose {
   }
 }
 
-/** The least of a mend that leaves nothing missing at any frame of the shot; null where no amount of it does, or it is of no use. */
-export function leastMend(take: TakeBody, finding: Finding, of: MendKind, optics: Optics, options: EdgeOptions): Mend | null {
+/** The least of a mend that leaves nothing missing at any frame that is shown of the shot; null where no amount of it does, or it is of no use. */
+export function leastMend(take: TakeBody, finding: Finding, of: MendKind, optics: Optics, options: EdgeOptions, beyond: Beyond = NOTHING_BEYOND): Mend | null {
   const { levelId, side, ranges } = finding
   if (levelId === null || side === 'inside') return null
   const [none, most] = of === 'larger' ? [1, LARGEST] : [0, 1]
   const inRanges = ranges.flatMap(([first, last]) => Array.from({ length: last - first + 1 }, (_, i) => first + i))
   const tried = inRanges.filter((_, i) => i % Math.ceil(inRanges.length / TRIED_FRAMES) === 0).concat(finding.worstFrame)
   const closes = (amount: number, frames: readonly number[] | null): boolean => {
-    const stage = mended(take, finding, { of, amount }, optics)
+    const stage = mended(take, finding, { of, amount }, optics, beyond)
     if (stage === null) return false
-    const all = frames ?? Array.from({ length: stage.lengthFrames }, (_, frame) => frame)
+    const { first, last } = stage.shown
+    const all = frames ?? Array.from({ length: last - first + 1 }, (_, i) => first + i)
     return all.every((frame) =>
       viewsAt(stage, frame).every(({ lens, levels }) => {
         const rings = levels.flatMap((placed) => {
@@ -130,7 +131,7 @@ export function leastMend(take: TakeBody, finding: Finding, of: MendKind, optics
   return null
 }
 
-function mended(take: TakeBody, finding: Finding, mend: Mend, optics: Optics): TakeStage | null {
+function mended(take: TakeBody, finding: Finding, mend: Mend, optics: Optics, beyond: Beyond): TakeStage | null {
   const found = mendEdge(take, 'take', finding, mend, optics)
   if (!found.ok) return null
   let body = take
@@ -139,5 +140,5 @@ function mended(take: TakeBody, finding: Finding, mend: Mend, optics: Optics): T
     if (!applied.ok) return null
     body = applied.value
   }
-  return createTakeStage(body, optics)
+  return createTakeStage(body, optics, beyond)
 }
