@@ -72,6 +72,16 @@ test('panels go out as layered pictures; what was painted on comes back in place
   const whole = await exportAs(page, { format: 'Levels of a shot as layers (OpenRaster)' })
   expect(whole.name).toBe('Shapes-010.ora')
   expect(strFromU8(unzipSync(readFileSync(whole.path))['stack.xml']!).match(/<layer /g)).toHaveLength(4)
+
+  // The panel at the playhead, alone.
+  await page.getByRole('dialog').getByRole('button', { name: 'Close' }).first().click()
+  await expect(page.locator('.p-dialog')).toHaveCount(0)
+  await desk.goTo(30)
+  await page.keyboard.press('Control+k')
+  await page.keyboard.type('Save this panel as layers')
+  const [alone] = await Promise.all([page.waitForEvent('download'), page.keyboard.press('Enter')])
+  expect(alone.suggestedFilename()).toBe('Shapes-010-2.ora')
+  expect(Object.keys(unzipSync(readFileSync(await alone.path())))).toContain('stack.xml')
 })
 
 test('a drawing goes out as SVG, is changed elsewhere and comes back: its lines are lines still', async ({ page }, info) => {

@@ -81,14 +81,18 @@ const COMMANDS = {
   },
   check: {
     usage: 'check FILM [--shots 040-060]',
-    about: 'looks where art runs out or paper shows, shot by shot, and ends with 1 where something is found that is not meant so; a worker does it',
+    about: 'looks where art runs out or paper shows, shot by shot, reads the cuts (eye, size, direction, line, camera, length), and ends with 1 where something is found that is not meant so; a worker does it',
     options: { shots: { type: 'string' } },
     async run({ values, positionals: [film] }) {
       const id = await filmId(film)
       const render = await rendered(id, { ...ASKED, format: 'check', of: partOf(values.shots) })
       const found = await ask(`/api/projects/${id}/renders/${render.id}/files/0`)
       await fetched(`/api/projects/${id}/renders/${render.id}`, { method: 'DELETE' })
-      const lines = found.shots.flatMap(({ shot, findings }) => findings.map(({ says, meant }) => `${shot.padEnd(8)} ${says}${meant === null ? '' : ` (meant so${meant === '' ? '' : `: ${meant}`})`}`))
+      const so = (meant) => (meant === null ? '' : ` (meant so${meant === '' ? '' : `: ${meant}`})`)
+      const lines = found.shots.flatMap(({ shot, findings, cuts }) => [
+        ...cuts.flatMap(({ cut, readings }) => readings.filter(({ verdict }) => verdict !== 'well').map(({ says, meant }) => `${cut.padEnd(10)} ${says}${so(meant)}`)),
+        ...findings.map(({ says, meant }) => `${shot.padEnd(10)} ${says}${so(meant)}`),
+      ])
       tell(found, () => [...lines, found.open === 0 ? `Nothing is open in ${found.shots.length} shots.` : `${found.open} findings in ${found.shots.length} shots.`].join('\n'))
       return found.open === 0 ? WELL : FOUND
     },

@@ -177,5 +177,13 @@ export interface Checked {
       /** The note by which it was accepted; null where it was not. */
       readonly meant: string | null
     }[]
+    /** The cut into it and those inside it, each with all that is read there; what is to be looked at or mended and is not accepted is open. */
+    readonly cuts: readonly {
+      readonly cut: string
+      readonly kind: 'shots' | 'cameras' | 'framings'
+      /** Of the shot: the first after the cut. */
+      readonly frame: number
+      readonly readings: readonly { readonly kind: string; readonly verdict: 'well' | 'look' | 'fix'; readonly says: string; readonly meant: string | null }[]
+    }[]
   }[]
 }

@@ -1,6 +1,6 @@
 import type { Finding } from '@rubato/core/checks'
 import { drawingsOf, type TakeBody } from '@rubato/core/document'
-import { meanNoMore, meanSo, mendEdge, type Mend, type MendKind } from '@rubato/core/edits'
+import { meanNoMore, meanSo, meantNote, mendEdge, type Mend, type MendKind } from '@rubato/core/edits'
 import { useLocalStorage } from '@vueuse/core'
 import { defineStore } from 'pinia'
 import { computed, ref, shallowReactive, shallowRef, watch } from 'vue'
@@ -176,10 +176,10 @@ export const useEdgesStore = defineStore('edges', () => {
 
   /** Whether a finding is meant so: its note, or null. */
   function meantOf(takeId: string, finding: Finding): string | null {
-    const meant = film.takeOf(takeId)?.meant ?? {}
-    const own = meant[finding.id]
-    if (own !== undefined && (own.about === undefined || own.about === finding.about)) return own.note
-    return finding.kind === 'gap' && meant.paper !== undefined ? meant.paper.note : null
+    const take = film.takeOf(takeId)
+    if (take === null) return null
+    const paper = finding.kind === 'gap' ? take.meant.paper : undefined
+    return meantNote(take, finding.id, finding.about) ?? paper?.note ?? null
   }
   const speaking = (takeId: string): readonly Finding[] => looked.get(takeId)?.findings.filter((finding) => meantOf(takeId, finding) === null) ?? []
   /** Of the shot that is open. */

@@ -44,6 +44,8 @@ export interface StageAsk {
   /** What the files are called, without a shot and an ending. */
   readonly stem: string
   readonly pictureBase: string
+  /** Of one shot, a panel alone. */
+  readonly panelId?: string
 }
 export interface MadeStages {
   readonly file: Blob

@@ -23,10 +23,11 @@ type Part = Layer | { readonly group: string; readonly layers: readonly Layer[] 
 /** Repeats show the same art; a reference is none. */
 const isArt = ({ copy, level, opacity }: PlacedLevel) => copy === 0 && level.kind !== 'reference' && opacity > 0
 
-/** Each panel of a shot as a layered file: its levels as they are drawn, where the panel’s first frame shows them. */
+/** Each panel of a shot, or the one that is asked for, as a layered file: its levels as they are drawn, where the panel’s first frame shows them. */
 export async function panelStacks(shot: StageShot): Promise<readonly StageFile[]> {
   const files: StageFile[] = []
-  for (const { index, startFrame } of placedPanels(shot.stage.take)) {
+  for (const { index, startFrame, panel } of placedPanels(shot.stage.take)) {
+    if (shot.panelId !== null && panel.id !== shot.panelId) continue
     const frame = shot.stage.at(startFrame)
     const parts: Part[] = []
     // Nearest first, as the file has them.

@@ -50,6 +50,7 @@ answerJobs<StageAsk, MadeStages, MovieProgress>(async (ask, { tell, signal }) =>
       takeId,
       startFrame,
       stage,
+      panelId: ask.panelId ?? null,
       project: ask.project,
       picture,
       placed: (hash) => fetch(`${ask.pictureBase}${hash}`).then((response) => (response.ok ? response.blob() : null), () => null),
@@ -66,7 +67,7 @@ answerJobs<StageAsk, MadeStages, MovieProgress>(async (ask, { tell, signal }) =>
   }
   tell({ phase: 'closing', done: ask.shots.length, total: ask.shots.length })
   const [only] = files
-  if (files.length === 1 && format.extension !== 'zip') return { name: only![0], file: new Blob([only![1]]) }
+  if (files.length === 1 && (format.extension !== 'zip' || ask.panelId !== undefined)) return { name: only![0], file: new Blob([only![1]]) }
   if (files.length === 0) throw new Error(`There is nothing in ${ask.shots.length === 1 ? 'this shot' : 'these shots'} for ${format.label}.`)
   const entries = Object.fromEntries(await Promise.all(files.map(async ([name, part]) => [name, new Uint8Array(await new Blob([part]).arrayBuffer())] as const)))
   return { name: `${ask.stem}-${format.extension === 'zip' ? ask.format : format.extension}.zip`, file: new Blob([zipSync(entries, { level: 1 }) as Uint8Array<ArrayBuffer>], { type: 'application/zip' }) }

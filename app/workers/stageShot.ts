@@ -11,6 +11,8 @@ export interface StageShot {
   /** Of the film, counted with its start timecode. */
   readonly startFrame: number
   readonly stage: TakeStage
+  /** Of its panels only this one is handed over; null: all. */
+  readonly panelId: string | null
   readonly project: Project
   /** A drawing as a picture, as fine as the shot sees it; null where it is empty. */
   picture(drawingId: string): Promise<{ readonly picture: Blob; readonly bounds: Rectangle } | null>

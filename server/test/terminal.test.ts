@@ -88,8 +88,11 @@ describe('the command line', () => {
       expect((await rubato(['out', 'salt-lantern', '--as', 'ora', '--shots', '030', '--to', folder])).code).toBe(0)
       expect(Object.keys(unzipSync(readFileSync(join(folder, 'Salt-Lantern-030.zip'))))).toEqual(['Salt-Lantern-030-1.ora', 'Salt-Lantern-030-2.ora'])
       const checked = await rubato(['check', 'salt-lantern', '--shots', '030', '--json'])
-      const { open, shots } = JSON.parse(checked.out) as { open: number; shots: { shot: string }[] }
+      const { open, shots } = JSON.parse(checked.out) as { open: number; shots: { shot: string; cuts: { cut: string; readings: { kind: string; verdict: string }[] }[] }[] }
       expect([checked.code, shots.map(({ shot }) => shot)]).toEqual([open === 0 ? 0 : 1, ['030']])
+      const [cut] = shots[0]!.cuts
+      expect(cut!.cut).toMatch(/^\S+ › 030$/)
+      expect(cut!.readings.map(({ kind }) => kind)).toEqual(expect.arrayContaining(['eye', 'motion', 'length']))
       expect(await rubato(['render', 'salt-lantern', '--as', 'mp4', '--shots', '999'])).toMatchObject({ code: 2, errors: expect.stringContaining('There is no shot 999') })
       expect(await rubato(['render', 'salt-lantern', '--as', 'avi'])).toMatchObject({ code: 64 })
       expect(await rubato(['render', 'salt-lantern', '--as', 'mp4', '--burn', 'clock'])).toMatchObject({ code: 64, errors: expect.stringContaining('not clock') })

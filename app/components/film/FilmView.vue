@@ -22,6 +22,7 @@ import DeskView from '~/components/desk/DeskView.vue'
 import DrawView from '~/components/draw/DrawView.vue'
 import SetBar from '~/components/sets/SetBar.vue'
 import SetsView from '~/components/sets/SetsView.vue'
+import { usePanelOut } from '~/composables/handover/usePanelOut'
 import { useSets } from '~/composables/levels/useSets'
 import { usePlayback } from '~/composables/playback/usePlayback'
 import { useTheme } from '~/composables/view/useTheme'
@@ -49,6 +50,7 @@ const sceneVisible = computed({ get: () => scene.value !== null, set: (now) => !
 const pickScene = () => pickFiles(['.glb'], ([file]) => (scene.value = file ?? scene.value))
 const bringIn = useTemplateRef<InstanceType<typeof BringIn>>('bringIn')
 
+const { save: savePanel } = usePanelOut()
 let cameFrom: View = 'desk'
 function thereAndBack() {
   if (desk.view === 'draw') desk.view = cameFrom
@@ -76,6 +78,7 @@ offerCommands([
   { id: 'versions', name: 'Versions: keep, compare, bring back…', group: 'Film', keys: [], run: () => (versions.value = true) },
   { id: 'aside', name: 'What was set aside: changes the server could not keep…', group: 'Film', keys: [], run: () => (aside.value = true) },
   { id: 'hand-over', name: 'Hand over: make the movie…', group: 'Film', keys: ['Ctrl+E'], run: () => (handOver.value = true) },
+  { id: 'panel-layers', name: 'Save this panel as layers (OpenRaster)', group: 'Film', keys: [], run: () => void savePanel() },
   { id: 'conform', name: 'Conform: take in a cut that was changed elsewhere (OTIO, EDL)…', group: 'Film', keys: ['Ctrl+Shift+E'], run: pickCut },
   { id: 'scene-in', name: 'Take a 3D scene’s camera and motion into this shot (.glb)…', group: 'Camera', keys: [], run: pickScene },
   { id: 'bring-in', name: 'Bring in pictures or layered files…', group: 'Film', keys: ['Ctrl+I'], run: () => bringIn.value?.pick() },

@@ -42,7 +42,7 @@ export interface SvgLines {
   readonly leftOut: readonly string[]
   readonly back: (SvgWay & { readonly name: string; readonly where: string; readonly why: string | null }) | null
 }
-/** A drawing that was painted, and where it goes; `why` it can't, else null. */
+/** A drawing that was painted, and where it goes, empty where it is not of this film; `why` it can't, else null. */
 export interface BackItem extends BroughtBack {
   readonly where: string
 }
@@ -302,8 +302,8 @@ export function useBringIn() {
     })
   }
 
-  /** Whether a file that went out from here has nothing to bring back: it is no new art, either. */
-  const staysOut = (item: BringItem) => goesBack.value && !returns(item) && !redraws(item) && (item.back.length > 0 || (areLines(item) && item.lines!.back !== null))
+  /** Whether a file that went out from this film has nothing to bring back: it is no new art, either. */
+  const staysOut = (item: BringItem) => goesBack.value && !returns(item) && !redraws(item) && (item.back.some(({ where }) => where !== '') || (areLines(item) && item.lines!.back !== null))
 
   /** Whether a file's art goes back to where it came from. */
   const returns = (item: BringItem) => goesBack.value && item.back.some(({ picture }) => picture !== null)

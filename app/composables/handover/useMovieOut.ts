@@ -154,13 +154,13 @@ export function useMovieOut() {
     return stagesOf(film.filmStage.shots.filter((each) => each.startFrame < end && each.startFrame + each.lengthFrames > start), id, signal, progress)
   }
 
-  async function stagesOf(placed: readonly PlacedShot[], id: FormatId, signal: AbortSignal, progress: (progress: MovieProgress) => void): Promise<MadeFile> {
+  async function stagesOf(placed: readonly PlacedShot[], id: FormatId, signal: AbortSignal, progress: (progress: MovieProgress) => void, panelId?: string): Promise<MadeFile> {
     const project = film.project
     if (project === null) throw new Error('No film is open.')
     // What stands in is in the set: whoever takes it up there is to see how large a house will be.
     const { shots, drawings } = await loaded(placed, { standIns: true }, signal)
     const first = project.startTimecodeFrames ?? 0
-    return stageJobs.run({ format: id, project, shots: shots.map(({ placed: at, body }) => ({ label: at.shot.label, startFrame: first + at.startFrame, takeId: at.shot.circledTakeId, take: body })), drawings, stem: stemOf({ range: 'film', depth: null }), pictureBase: `${location.origin}/api/pictures/` }, { signal, progress })
+    return stageJobs.run({ format: id, project, shots: shots.map(({ placed: at, body }) => ({ label: at.shot.label, startFrame: first + at.startFrame, takeId: at.shot.circledTakeId, take: body })), drawings, stem: stemOf({ range: 'film', depth: null }), ...(panelId === undefined ? {} : { panelId }), pictureBase: `${location.origin}/api/pictures/` }, { signal, progress })
   }
 
   /** What its files are called, without an ending. */

@@ -1,8 +1,10 @@
 import type { Checked, PageJob } from '#shared/renders'
 import { printJobs } from '~/clients/printJobs'
 import { USUAL_PRINT, usePrintAsk } from '~/composables/boards/usePrintAsk'
+import { useCutsStore } from '~/stores/cuts'
 import { useEdgesStore } from '~/stores/edges'
 import { useFilmStore } from '~/stores/film'
+import { cutWords } from '~/text/cutWords'
 import { findingFacts, findingTitle } from '~/text/findings'
 import { formatOf } from '~/workers/formats'
 import { useMovieOut } from './useMovieOut'
@@ -11,6 +13,7 @@ import { useMovieOut } from './useMovieOut'
 export function useStageWork() {
   const film = useFilmStore()
   const edges = useEdgesStore()
+  const cuts = useCutsStore()
   const movies = useMovieOut()
   const { askOf } = usePrintAsk()
   const within = (start: number, end: number) => film.filmStage.shots.filter(({ startFrame, lengthFrames }) => startFrame < end && startFrame + lengthFrames > start)
@@ -37,8 +40,8 @@ export function useStageWork() {
   /** What the checks find in the shots of a span of the film, in words. */
   async function findings(start: number, end: number): Promise<Checked> {
     const shots: Checked['shots'][number][] = []
-    for (const { shot, startFrame, lengthFrames } of within(start, end)) {
-      const { circledTakeId: takeId, label } = shot
+    for (const placed of within(start, end)) {
+      const { shot: { circledTakeId: takeId, label }, startFrame, lengthFrames } = placed
       await film.ensureTakeWithArt(takeId)
       if (!(await edges.look(takeId))) throw new Error(`Shot ${label} could not be looked through. ${edges.trouble ?? ''}`)
       const nameOf = (id: string) => film.takeOf(takeId)?.levels[id]?.name ?? 'a level'
@@ -52,9 +55,16 @@ export function useStageWork() {
         amount: finding.amount,
         meant: edges.meantOf(takeId, finding),
       }))
-      shots.push({ shot: label, startFrame, lengthFrames, findings: found })
+      const read = (await cuts.read(placed)).map(({ label: cut, kind, after, readings }) => ({
+        cut,
+        kind,
+        frame: after.frame,
+        readings: readings.map(({ reading, meant }) => ({ kind: reading.kind, verdict: reading.verdict, says: ((words) => `${words.name} ${words.figures}: ${words.says}`)(cutWords(reading)), meant })),
+      }))
+      shots.push({ shot: label, startFrame, lengthFrames, findings: found, cuts: read })
     }
-    return { film: film.project?.title ?? '', open: shots.reduce((sum, { findings: all }) => sum + all.filter(({ meant }) => meant === null).length, 0), shots }
+    const openOf = ({ findings: all, cuts: read }: Checked['shots'][number]) => all.filter(({ meant }) => meant === null).length + read.flatMap(({ readings }) => readings).filter(({ verdict, meant }) => verdict !== 'well' && meant === null).length
+    return { film: film.project?.title ?? '', open: shots.reduce((sum, shot) => sum + openOf(shot), 0), shots }
   }
 
   async function handIn(url: string, body: Blob): Promise<void> {

@@ -11,7 +11,7 @@ const KINDS: readonly { readonly id: ViewKind; readonly name: string; readonly t
   { id: 'around', name: 'Around', title: 'Look around the whole set without touching the camera' },
   { id: 'curves', name: 'Curves', title: 'Every value of the camera over time' },
   { id: 'wall', name: 'Wall', title: 'What every camera of the shot sees, side by side, to cut by eye' },
-  { id: 'checks', name: 'Checks', title: 'Does the art suffice, how much of it is needed, how fast does it go?' },
+  { id: 'checks', name: 'Checks', title: 'Does the art suffice, how much of it is needed, how fast does it go, how does one picture follow another?' },
   { id: 'take', name: 'Take', title: 'Another take of the shot under the same playhead' },
 ]
 

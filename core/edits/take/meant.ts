@@ -8,6 +8,12 @@ export function meanSo(take: TakeBody, takeId: string, { id, note, about }: { re
   return made(new Draft(take).put('meant', withFields<Meant>({ id, note }, { about })).edit('meant-so', takeRef(takeId)))
 }
 
+/** The note by which something that a check has found is accepted, as long as it is about the same; null where it is not. */
+export function meantNote({ meant }: Pick<TakeBody, 'meant'>, id: string, about: string): string | null {
+  const own = Object.hasOwn(meant, id) ? meant[id]! : null
+  return own !== null && (own.about === undefined || own.about === about) ? own.note : null
+}
+
 /** It speaks again. */
 export function meanNoMore(take: TakeBody, takeId: string, id: string): Made {
   if (!Object.hasOwn(take.meant, id)) return refused({ code: 'missing', what: 'finding', id })
