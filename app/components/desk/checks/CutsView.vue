@@ -70,9 +70,8 @@ const set = (key: keyof CutLimits, value: number) => (cuts.limits = { ...cuts.li
         <dl>
           <div v-for="read in cut.readings" :key="read.id" class="reading" :class="read.meant === null ? read.reading.verdict : 'meant'" :data-kind="read.reading.kind">
             <dt>{{ cutWords(read.reading).name }}</dt>
-            <dd class="mono figures">{{ cutWords(read.reading).figures }}</dd>
-            <dd class="says">
-              {{ cutWords(read.reading).says }}
+            <dd>
+              <span class="mono figures">{{ cutWords(read.reading).figures }}</span> {{ cutWords(read.reading).says }}
               <template v-if="read.meant !== null"><i>meant so{{ read.meant === '' ? '' : `: “${read.meant}”` }}</i> <button class="link" @click="cuts.speakAgain(cut, read)">not any more</button></template>
               <template v-else-if="read.reading.verdict !== 'well'">
                 <form v-if="noting === noteKey(cut, read)" class="note" @submit.prevent="accept(cut, read)">
@@ -199,7 +198,7 @@ dl {
 }
 .reading {
   display: grid;
-  grid-template-columns: 64px 92px 1fr;
+  grid-template-columns: 68px 1fr;
   gap: 6px;
   padding: 2px 6px;
   border-radius: 4px;
@@ -222,6 +221,7 @@ dd {
   color: var(--vermilion);
 }
 .figures {
+  margin-right: 5px;
   white-space: nowrap;
 }
 .note {
