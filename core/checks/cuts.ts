@@ -20,8 +20,10 @@ export interface CutLimits {
   readonly jumpDegrees: number
   /** Cameras that move at speeds whose ratio is no more are alike. */
   readonly alikeSpeeds: number
+  /** A camera that goes slower, fw a second, rests. */
+  readonly restsBelow: number
 }
-export const CUT_LIMITS: CutLimits = Object.freeze({ eyeEasy: 0.3, eyeMost: 0.45, jumpRatio: 1.3, jumpDegrees: 25, alikeSpeeds: 1.5 })
+export const CUT_LIMITS: CutLimits = Object.freeze({ eyeEasy: 0.3, eyeMost: 0.45, jumpRatio: 1.3, jumpDegrees: 25, alikeSpeeds: 1.5, restsBelow: 0.02 })
 
 /** Which way somebody goes on the screen, or comes to us, or goes away. */
 export type Heading = 'left' | 'right' | 'to us' | 'away' | 'still'
@@ -48,8 +50,6 @@ export interface CutSight {
   readonly said?: { readonly spokenWords: number; readonly wordsToRead: number; readonly neighbours: readonly number[] }
 }
 
-/** A camera that goes slower, fw a second, rests. */
-const RESTS_BELOW = 0.01
 /** Frames over which a figure's travel, and a camera's speeding up, are looked at. */
 const HEADING_FRAMES = 12
 const SLOWING_FRAMES = 8
@@ -123,7 +123,7 @@ function stepOf({ stage, cameraId }: CutSide, frame: number): { readonly far: nu
 }
 
 /** How the camera goes into a cut and comes out of it. */
-function motionOf(before: CutSide, after: CutSide, fps: number, { alikeSpeeds }: CutLimits): CutReading {
+function motionOf(before: CutSide, after: CutSide, fps: number, { alikeSpeeds, restsBelow }: CutLimits): CutReading {
   const still = { far: 0, u: 0, v: 0 }
   const steps = (side: CutSide, from: number, to: number) => Array.from({ length: Math.max(0, to - from) }, (_, i) => stepOf(side, from + i))
   // Two framings a frame apart jump between them: neither side has that step.
@@ -133,8 +133,8 @@ function motionOf(before: CutSide, after: CutSide, fps: number, { alikeSpeeds }:
   const [speedA, speedB] = [a.far * fps, b.far * fps]
   const fastest = (all: readonly { readonly far: number }[]) => Math.max(0, ...all.map(({ far }) => far)) * fps
   const says = ((): MotionSays => {
-    const [restsA, restsB] = [speedA < RESTS_BELOW, speedB < RESTS_BELOW]
-    if (restsA && restsB) return fastest(into) >= RESTS_BELOW ? 'comes to rest' : 'rest to rest'
+    const [restsA, restsB] = [speedA < restsBelow, speedB < restsBelow]
+    if (restsA && restsB) return fastest(into) >= restsBelow ? 'comes to rest' : 'rest to rest'
     if (restsB) return speedA < SLOWED_TO * fastest(into) ? 'comes to rest' : 'stops dead'
     if (restsA) return 'starts at full speed'
     const along = a.u * b.u + a.v * b.v

@@ -46,6 +46,7 @@ const FIELDS: readonly { readonly key: keyof CutLimits; readonly label: string; 
   { key: 'jumpRatio', label: 'A jump under ×', unit: '', factor: 1, step: 0.05, min: 1, max: 4, title: 'A subject whose size changes by less, seen from less than so many degrees away, jumps' },
   { key: 'jumpDegrees', label: 'and under', unit: '°', factor: 1, step: 1, min: 0, max: 180, title: 'So far the camera has to turn about its subject' },
   { key: 'alikeSpeeds', label: 'Cameras alike to ×', unit: '', factor: 1, step: 0.1, min: 1, max: 10, title: 'Speeds whose ratio is no more are alike' },
+  { key: 'restsBelow', label: 'Rests under', unit: '%/s', factor: 100, step: 0.5, min: 0, max: 50, title: 'A camera that goes slower over the screen, % of the frame’s width a second, rests' },
 ]
 const set = (key: keyof CutLimits, value: number) => (cuts.limits = { ...cuts.limits, [key]: value })
 </script>
