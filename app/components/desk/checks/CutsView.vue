@@ -2,6 +2,7 @@
 import { CUT_LIMITS, type CutLimits, type Eye } from '@rubato/core/checks'
 import { useElementSize } from '@vueuse/core'
 import { computed, onScopeDispose, ref, useTemplateRef } from 'vue'
+import MeantForm from '~/components/desk/checks/MeantForm.vue'
 import NumberField from '~/components/fields/NumberField.vue'
 import ShotPicture from '~/components/sets/ShotPicture.vue'
 import { useCutsStore, type FilmCut, type ReadReading } from '~/stores/cuts'
@@ -25,22 +26,31 @@ const eyes = (cut: FilmCut) => cut.readings.flatMap(({ reading }) => (reading.ki
 /** In the picture's px. */
 const ring = ({ u, v }: Eye) => ({ left: `${(0.5 + u) * pictureWidth.value}px`, top: `${(0.5 - v * aspect.value) * (pictureWidth.value / aspect.value)}px` })
 const hasFigures = computed(() => cuts.here.some((cut) => eyes(cut) !== null && (eyes(cut)!.from.by !== 'centre' || eyes(cut)!.to.by !== 'centre')))
+const nothing = computed(() => (cuts.isReading ? 'reading…' : desk.takeId === null ? 'No shot is open.' : 'Nothing cuts into this shot, out of it or inside it: what dissolves is no cut.'))
+const foundWords = (count: number) => `${count === 0 ? 'No cut of the film asks' : count === 1 ? '1 cut of the film asks' : `${count} cuts of the film ask`} to be looked at.`
+const asksFor = (cut: FilmCut) => cut.readings.filter(({ reading, meant }) => meant === null && reading.verdict !== 'well').map(({ reading }) => cutWords(reading).name).join(', ')
 const others = computed(() => (cuts.found ?? []).filter(({ id }) => !cuts.here.some((cut) => cut.id === id)))
 
 const noting = ref<string | null>(null)
-const note = ref('')
 const noteKey = (cut: FilmCut, read: ReadReading) => `${cut.id} ${read.id}`
-function begin(cut: FilmCut, read: ReadReading) {
-  noting.value = noteKey(cut, read)
-  note.value = ''
-}
-function accept(cut: FilmCut, read: ReadReading) {
-  cuts.accept(cut, read, note.value.trim())
+function accept(cut: FilmCut, read: ReadReading, note: string) {
+  cuts.accept(cut, read, note)
   noting.value = null
 }
 
 const showsLimits = ref(false)
-const FIELDS: readonly { readonly key: keyof CutLimits; readonly label: string; readonly unit: string; readonly factor: number; readonly step: number; readonly min: number; readonly max: number; readonly title: string }[] = [
+interface LimitField {
+  readonly key: keyof CutLimits
+  readonly label: string
+  readonly unit: string
+  /** What is typed is so many times what is kept. */
+  readonly factor: number
+  readonly step: number
+  readonly min: number
+  readonly max: number
+  readonly title: string
+}
+const FIELDS: readonly LimitField[] = [
   { key: 'eyeEasy', label: 'Eye, easy to', unit: '%', factor: 100, step: 1, min: 0, max: 100, title: 'Of the frame’s width: up to here the eye finds its way easily' },
   { key: 'eyeMost', label: 'Eye, too far from', unit: '%', factor: 100, step: 1, min: 0, max: 100, title: 'Past here it is to be mended' },
   { key: 'jumpRatio', label: 'A jump under ×', unit: '', factor: 1, step: 0.05, min: 1, max: 4, title: 'A subject whose size changes by less, seen from less than so many degrees away, jumps' },
@@ -75,18 +85,15 @@ const set = (key: keyof CutLimits, value: number) => (cuts.limits = { ...cuts.li
               <span class="mono figures">{{ cutWords(read.reading).figures }}</span> {{ cutWords(read.reading).says }}
               <template v-if="read.meant !== null"><i>meant so{{ read.meant === '' ? '' : `: “${read.meant}”` }}</i> <button class="link" @click="cuts.speakAgain(cut, read)">not any more</button></template>
               <template v-else-if="read.reading.verdict !== 'well'">
-                <form v-if="noting === noteKey(cut, read)" class="note" @submit.prevent="accept(cut, read)">
-                  <input v-model="note" maxlength="300" placeholder="Why it is meant so" aria-label="Why it is meant so" @keydown.stop @keydown.escape="noting = null" @vue:mounted="({ el }: any) => el.focus()" />
-                  <button class="push-button" type="submit">Keep</button>
-                </form>
-                <button v-else class="link" title="It stays quiet until anything of it is another" @click="begin(cut, read)">meant so…</button>
+                <MeantForm v-if="noting === noteKey(cut, read)" @keep="(note) => accept(cut, read, note)" @cancel="noting = null" />
+                <button v-else class="link" title="It stays quiet until anything of it is another" @click="noting = noteKey(cut, read)">meant so…</button>
               </template>
             </dd>
           </div>
         </dl>
       </li>
     </ul>
-    <p v-if="cuts.here.length === 0" class="quiet">{{ cuts.isReading ? 'reading…' : desk.takeId === null ? 'No shot is open.' : 'Nothing cuts into this shot, out of it or inside it: what dissolves is no cut.' }}</p>
+    <p v-if="cuts.here.length === 0" class="quiet">{{ nothing }}</p>
     <p v-else-if="!hasFigures" class="quiet">No figure is in these pictures, so that the eye is taken to be in the middle. Say of a level that it is a figure (in the inspector), and who they are by its name.</p>
     <div class="actions">
       <template v-if="cuts.whole">
@@ -101,44 +108,33 @@ const set = (key: keyof CutLimits, value: number) => (cuts.limits = { ...cuts.li
     </div>
     <div v-if="showsLimits" class="limits">
       <NumberField
-        v-for="field in FIELDS" :key="field.key" :label="field.label" :title="field.title" :unit="field.unit" :step="field.step" :min="field.min" :max="field.max" :decimals="2"
-        :model-value="cuts.limits[field.key] * field.factor" :reset-to="CUT_LIMITS[field.key] * field.factor" @set="(value: number) => set(field.key, value / field.factor)" @scrub="(value: number) => set(field.key, value / field.factor)"
+        v-for="{ key, factor, ...field } in FIELDS"
+        :key="key"
+        v-bind="field"
+        :decimals="2"
+        :model-value="cuts.limits[key] * factor"
+        :reset-to="CUT_LIMITS[key] * factor"
+        @set="(value: number) => set(key, value / factor)"
+        @scrub="(value: number) => set(key, value / factor)"
       />
     </div>
-    <p v-if="cuts.found !== null" class="quiet" role="status">{{ cuts.found.length === 0 ? 'No cut of the film asks to be looked at.' : `${cuts.found.length === 1 ? '1 cut of the film asks' : `${cuts.found.length} cuts of the film ask`} to be looked at.` }}</p>
+    <p v-if="cuts.found !== null" class="quiet" role="status">{{ foundWords(cuts.found.length) }}</p>
     <ul v-if="others.length > 0" class="others">
       <li v-for="cut in others" :key="cut.id">
-        <button class="go" @click="cuts.goTo(cut)"><b>{{ cut.label }}</b> <span class="verdict" :class="cut.verdict">{{ VERDICT_WORDS[cut.verdict] }}</span> {{ cut.readings.filter(({ reading, meant }) => meant === null && reading.verdict !== 'well').map(({ reading }) => cutWords(reading).name).join(', ') }}</button>
+        <button class="go" @click="cuts.goTo(cut)"><b>{{ cut.label }}</b> <span class="verdict" :class="cut.verdict">{{ VERDICT_WORDS[cut.verdict] }}</span> {{ asksFor(cut) }}</button>
       </li>
     </ul>
   </div>
 </template>
 
 <style scoped src="./checks.css"></style>
+<style scoped src="./cards.css"></style>
 <style scoped>
 .cuts {
   height: 100%;
   padding: 8px 10px;
   background: var(--paper-1);
   overflow: hidden auto;
-}
-ul {
-  display: flex;
-  flex-direction: column;
-  gap: 6px;
-  padding: 0;
-  margin: 0 0 7px;
-  list-style: none;
-}
-li {
-  padding: 6px 8px;
-  border: 1px solid var(--rule);
-  border-radius: 6px;
-  background: var(--sheet);
-}
-li.chosen {
-  border-color: var(--blue);
-  box-shadow: inset 0 0 0 1px var(--blue);
 }
 .head {
   display: flex;
@@ -224,26 +220,6 @@ dd {
 .figures {
   margin-right: 5px;
   white-space: nowrap;
-}
-.note {
-  display: flex;
-  gap: 5px;
-}
-.note input {
-  flex: 1;
-  min-width: 0;
-  padding: 1px 6px;
-  border: 1px solid var(--rule);
-  border-radius: 5px;
-  background: var(--paper-0);
-  color: var(--ink);
-}
-.actions {
-  display: flex;
-  flex-wrap: wrap;
-  align-items: center;
-  gap: 5px 8px;
-  margin-bottom: 7px;
 }
 .limits {
   display: flex;

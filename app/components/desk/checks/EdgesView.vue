@@ -4,6 +4,7 @@ import { pieceOf } from '@rubato/core/document'
 import type { Mend } from '@rubato/core/edits'
 import { useEventListener, useNow } from '@vueuse/core'
 import { computed, onBeforeUnmount, ref } from 'vue'
+import MeantForm from '~/components/desk/checks/MeantForm.vue'
 import { useDeskStore } from '~/stores/desk'
 import { useEdgesStore } from '~/stores/edges'
 import { useFilmStore } from '~/stores/film'
@@ -49,13 +50,8 @@ function moreArt(finding: Finding) {
 }
 
 const noting = ref<string | null>(null)
-const note = ref('')
-function begin(finding: Finding) {
-  noting.value = finding.id
-  note.value = ''
-}
-function accept(finding: Finding) {
-  edges.accept(finding, note.value.trim())
+function accept(finding: Finding, note: string) {
+  edges.accept(finding, note)
   noting.value = null
 }
 </script>
@@ -76,10 +72,7 @@ function accept(finding: Finding) {
           <span v-if="missingPx(finding) !== null">{{ missingPx(finding) }} px more art at its {{ finding.side }}</span>
         </button>
         <template v-if="meant === null">
-          <form v-if="noting === finding.id" class="note" @submit.prevent="accept(finding)">
-            <input v-model="note" maxlength="300" placeholder="Why it is meant so" aria-label="Why it is meant so" @keydown.stop @keydown.escape="noting = null" @vue:mounted="({ el }: any) => el.focus()" />
-            <button class="push-button" type="submit">Keep</button>
-          </form>
+          <MeantForm v-if="noting === finding.id" @keep="(note) => accept(finding, note)" @cancel="noting = null" />
           <div v-else-if="edges.trial?.findingId === finding.id" class="trial" role="status" data-test="mend-trial">
             <span>{{ mendWords(edges.trial.mend) }}</span>
             <button class="push-button strong" @click="edges.takeMend()">Take it</button>
@@ -91,7 +84,7 @@ function accept(finding: Finding) {
               <button class="chip" :disabled="edges.working !== null" title="The camera’s framings drawn in by the least that closes every frame" @click="edges.tryMend(finding, 'shorter')">Shorter way</button>
               <button class="chip" title="To Draw, at the worst frame, with this level in hand" @click="moreArt(finding)">More art</button>
             </template>
-            <button class="chip" title="It stays quiet until anything of it is another" @click="begin(finding)">Meant so…</button>
+            <button class="chip" title="It stays quiet until anything of it is another" @click="noting = finding.id">Meant so…</button>
             <span v-if="edges.working === finding.id" class="quiet small">working it out…</span>
           </div>
         </template>
@@ -128,6 +121,7 @@ function accept(finding: Finding) {
 </template>
 
 <style scoped src="./checks.css"></style>
+<style scoped src="./cards.css"></style>
 <style scoped>
 .edges {
   height: 100%;
@@ -135,8 +129,7 @@ function accept(finding: Finding) {
   background: var(--paper-1);
   overflow: hidden auto;
 }
-.counts,
-.actions {
+.counts {
   display: flex;
   flex-wrap: wrap;
   align-items: center;
@@ -150,24 +143,6 @@ function accept(finding: Finding) {
 .chip.bare {
   color: var(--ochre);
   font-weight: 600;
-}
-ul {
-  display: flex;
-  flex-direction: column;
-  gap: 6px;
-  padding: 0;
-  margin: 0 0 7px;
-  list-style: none;
-}
-li {
-  padding: 6px 8px;
-  border: 1px solid var(--rule);
-  border-radius: 6px;
-  background: var(--sheet);
-}
-li.chosen {
-  border-color: var(--blue);
-  box-shadow: inset 0 0 0 1px var(--blue);
 }
 li.quiet {
   background: none;
@@ -193,19 +168,6 @@ li.quiet {
   flex: 1;
   color: var(--ink);
   font-weight: 600;
-}
-.note {
-  display: flex;
-  gap: 5px;
-}
-.note input {
-  flex: 1;
-  min-width: 0;
-  padding: 2px 6px;
-  border: 1px solid var(--rule);
-  border-radius: 5px;
-  background: var(--paper-0);
-  color: var(--ink);
 }
 .said,
 .small {
