@@ -71,40 +71,58 @@ export const useCutsStore = defineStore('cuts', () => {
     const shown = new Set(Object.values(take.levels).flatMap(({ id, visible }) => (visible ? [id] : [])))
     const ids = new Set(Object.values(take.cells).flatMap(({ levelId, drawingId }) => (drawingId !== null && shown.has(levelId) ? [drawingId] : [])))
     let count = 0
-    for (const id of ids) for (const mark of film.drawingOf(id)?.marks ?? []) if (mark.kind === 'fill' && mark.words !== undefined && mark.forPrint !== true) count += countWords(mark.words.text)
+    for (const id of ids) {
+      for (const mark of film.drawingOf(id)?.marks ?? []) if (mark.kind === 'fill' && mark.words !== undefined && mark.forPrint !== true) count += countWords(mark.words.text)
+    }
     return count
   }
 
+  const sideOf = (stage: CutSide['stage'], frame: number, cameraId: string | null, filmFrame: number): CutSide => ({ stage, frame, cameraId, speakers: speakersAt(filmFrame) })
+  /** Whether something dissolves or wipes into a shot: that is no cut. */
+  const isMixed = ({ startFrame }: PlacedShot) => film.filmStage.transitions.some(({ cutFrame, before, after }) => cutFrame === startFrame && before !== null && after !== null)
+
   /** The cut into a shot, where there is one, and those inside it. Null where a body is not here. */
   function cutsOf(placed: PlacedShot): readonly FilmCut[] | null {
-    const { shots, transitions } = film.filmStage
+    const { shots } = film.filmStage
     const takeId = placed.shot.circledTakeId
     const [stage, take] = [film.stageOf(takeId), film.takeOf(takeId)]
     if (stage === null || take === null) return null
     const letterOf = (id: string | null) => (id === null ? '' : (take.cameras[id]?.letter ?? ''))
-    const side = (of: CutSide['stage'], frame: number, cameraId: string | null, filmFrame: number): CutSide => ({ stage: of, frame, cameraId, speakers: speakersAt(filmFrame) })
     const made: FilmCut[] = []
     const put = (key: string, label: string, cut: Cut, beforeTakeId: string, said?: Parameters<typeof readCut>[1]['said']) => {
-      const readings = readCut(cut, { fps: desk.fps, boundsOf, limits: limits.value, ...(said === undefined ? {} : { said }) }).map((reading): ReadReading => {
+      const sight = { fps: desk.fps, boundsOf, limits: limits.value, ...(said === undefined ? {} : { said }) }
+      const readings = readCut(cut, sight).map((reading): ReadReading => {
         const [id, about] = [`cut.${key}.${reading.kind}`, aboutReading(reading)]
         return { id, reading, about, meant: meantNote(take, id, about) }
       })
-      const frame = placed.startFrame + cut.after.frame
-      made.push({ id: `${takeId}.${key}`, kind: cut.kind, label, takeId, before: { takeId: beforeTakeId, frame: cut.before.frame }, after: { takeId, frame: cut.after.frame }, frame, readings, verdict: worstVerdict(readings.filter(({ meant }) => meant === null).map(({ reading }) => reading)) })
+      const open = readings.filter(({ meant }) => meant === null).map(({ reading }) => reading)
+      made.push({
+        id: `${takeId}.${key}`,
+        kind: cut.kind,
+        label,
+        takeId,
+        before: { takeId: beforeTakeId, frame: cut.before.frame },
+        after: { takeId, frame: cut.after.frame },
+        frame: placed.startFrame + cut.after.frame,
+        readings,
+        verdict: worstVerdict(open),
+      })
     }
     const previous = shots[placed.index - 1]
-    // What dissolves is no cut.
-    if (previous !== undefined && placed.lengthFrames > 0 && previous.lengthFrames > 0 && !transitions.some(({ cutFrame, before, after }) => cutFrame === placed.startFrame && before !== null && after !== null)) {
+    if (previous !== undefined && placed.lengthFrames > 0 && previous.lengthFrames > 0 && !isMixed(placed)) {
       const [there, body] = [film.stageOf(previous.shot.circledTakeId), film.takeOf(previous.shot.circledTakeId)]
       if (there === null || body === null) return null
       const last = there.lengthFrames - 1
       const seconds = (each: PlacedShot | undefined) => (each === undefined ? [] : [each.lengthFrames / desk.fps])
       const spoken = placedPanels(body).reduce((sum, { panel }) => sum + spokenWords(panel.dialogue), 0)
-      put('start', `${previous.shot.label} › ${placed.shot.label}`, { kind: 'shots', before: side(there, last, there.live.at(last), placed.startFrame - 1), after: side(stage, 0, stage.live.at(0), placed.startFrame) }, previous.shot.circledTakeId, { spokenWords: spoken, wordsToRead: wordsToRead(body), neighbours: [...seconds(shots[previous.index - 1]), ...seconds(placed)] })
+      const [before, after] = [sideOf(there, last, there.live.at(last), placed.startFrame - 1), sideOf(stage, 0, stage.live.at(0), placed.startFrame)]
+      const said = { spokenWords: spoken, wordsToRead: wordsToRead(body), neighbours: [...seconds(shots[previous.index - 1]), ...seconds(placed)] }
+      put('start', `${previous.shot.label} › ${placed.shot.label}`, { kind: 'shots', before, after }, previous.shot.circledTakeId, said)
     }
     for (const { kind, key, frame, from, to } of cutsInside(stage)) {
       const at = placed.startFrame + frame
-      put(key, kind === 'cameras' ? `${placed.shot.label} ${letterOf(from)} › ${letterOf(to)}` : `${placed.shot.label} ${letterOf(to)}, frame ${frame}`, { kind, before: side(stage, frame - 1, from, at - 1), after: side(stage, frame, to, at) }, takeId)
+      const label = kind === 'cameras' ? `${placed.shot.label} ${letterOf(from)} › ${letterOf(to)}` : `${placed.shot.label} ${letterOf(to)}, frame ${frame}`
+      put(key, label, { kind, before: sideOf(stage, frame - 1, from, at - 1), after: sideOf(stage, frame, to, at) }, takeId)
     }
     return made
   }
@@ -141,8 +159,10 @@ export const useCutsStore = defineStore('cuts', () => {
     if (mine === around.value) isReading.value = false
   }
   let idle: ReturnType<typeof setTimeout> | undefined
+  /** What they are read from. */
+  const from = () => [...around.value.map(({ shot }) => film.takeOf(shot.circledTakeId)), film.film.drawings, film.film.outline.transitions, sound.clips, limits.value]
   watch(
-    () => [lookers.value > 0, around.value, ...around.value.map(({ shot }) => film.takeOf(shot.circledTakeId)), film.film.drawings, film.film.outline.transitions, sound.clips, limits.value, film.gestureOpen, desk.playing] as const,
+    () => [lookers.value > 0, around.value, film.gestureOpen, desk.playing, ...from()] as const,
     ([on]) => {
       clearTimeout(idle)
       if (on && !film.gestureOpen && !desk.playing) idle = setTimeout(() => void readHere(), IDLE_MS)
@@ -184,8 +204,9 @@ export const useCutsStore = defineStore('cuts', () => {
   function next() {
     const all = found.value ?? here.value.filter(({ verdict }) => verdict !== 'well')
     const later = all.find(({ frame }) => frame > desk.playhead) ?? all[0]
-    if (later === undefined) film.refuse(found.value === null && here.value.length === 0 ? 'No cuts have been read yet: they are while Cuts is shown, or the whole film at a press there.' : 'No cut that was read asks to be looked at.')
-    else goTo(later)
+    if (later !== undefined) return goTo(later)
+    const nothingRead = found.value === null && here.value.length === 0
+    film.refuse(nothingRead ? 'No cuts have been read yet: they are while Cuts is shown, or the whole film at a press there.' : 'No cut that was read asks to be looked at.')
   }
   function accept({ takeId }: FilmCut, { id, about }: ReadReading, note: string) {
     film.perform('meant so', (f) => meanSo(f.takes[takeId]!, takeId, { id, note, about }))

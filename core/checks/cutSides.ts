@@ -39,7 +39,8 @@ export function cutsInside(stage: TakeStage): readonly InnerCut[] {
   const { live, lengthFrames } = stage
   const cuts: InnerCut[] = []
   for (const [i, { from, cameraId, dissolveFrames }] of live.spans.entries()) {
-    if (i > 0 && (dissolveFrames === 0 || live.dissolveAt(from) === null)) cuts.push({ kind: 'cameras', key: `at${from}`, frame: from, from: live.spans[i - 1]!.cameraId, to: cameraId })
+    const isCut = i > 0 && (dissolveFrames === 0 || live.dissolveAt(from) === null)
+    if (isCut) cuts.push({ kind: 'cameras', key: `at${from}`, frame: from, from: live.spans[i - 1]!.cameraId, to: cameraId })
     const end = live.spans[i + 1]?.from ?? lengthFrames
     const framings = stage.framings(cameraId)
     for (const [n, { frame, framing }] of framings.entries()) {
@@ -88,7 +89,8 @@ export function figuresIn(view: StageFrame, boundsOf: (drawingId: string) => Rec
       const share = ((Math.max(...us) - Math.min(...us)) * (Math.max(...vs) - Math.min(...vs))) / (2 * half)
       if (share <= 0) return []
       const [foot, crown, head] = [at(middle, bottom), at(middle, top), at(middle, bottom + (top - bottom) * HEAD)]
-      return [{ levelId: level.id, name: level.name, place: placed.place, height: Math.hypot(crown.u - foot.u, crown.v - foot.v), head: { u: within(head.u, 0.5), v: within(head.v, half) }, share }]
+      const height = Math.hypot(crown.u - foot.u, crown.v - foot.v)
+      return [{ levelId: level.id, name: level.name, place: placed.place, height, head: { u: within(head.u, 0.5), v: within(head.v, half) }, share }]
     })
     .sort((a, b) => b.share - a.share || (a.levelId < b.levelId ? -1 : 1))
 }

@@ -59,11 +59,15 @@ export function useStageWork() {
         cut,
         kind,
         frame: after.frame,
-        readings: readings.map(({ reading, meant }) => ({ kind: reading.kind, verdict: reading.verdict, says: ((words) => `${words.name} ${words.figures}: ${words.says}`)(cutWords(reading)), meant })),
+        readings: readings.map(({ reading, meant }) => {
+          const { name, figures, says } = cutWords(reading)
+          return { kind: reading.kind, verdict: reading.verdict, says: `${name} ${figures}: ${says}`, meant }
+        }),
       }))
       shots.push({ shot: label, startFrame, lengthFrames, findings: found, cuts: read })
     }
-    const openOf = ({ findings: all, cuts: read }: Checked['shots'][number]) => all.filter(({ meant }) => meant === null).length + read.flatMap(({ readings }) => readings).filter(({ verdict, meant }) => verdict !== 'well' && meant === null).length
+    const openOf = ({ findings: all, cuts: read }: Checked['shots'][number]) =>
+      [...all, ...read.flatMap(({ readings }) => readings.filter(({ verdict }) => verdict !== 'well'))].filter(({ meant }) => meant === null).length
     return { film: film.project?.title ?? '', open: shots.reduce((sum, shot) => sum + openOf(shot), 0), shots }
   }
 
