@@ -23,10 +23,12 @@ async function twoShots(page: Page) {
   await page.getByRole('button', { name: /^More for shot/ }).click()
   await page.getByRole('menuitem', { name: 'Duplicate shot' }).click()
   await expect(page.getByTestId('shot-head')).toHaveCount(2)
+  await expect(page.getByRole('menu')).toHaveCount(0)
   await desk.savedNow()
   const { outline } = await json(`/api/projects/${film.projectId}`)
   const other = { projectId: film.projectId, takeId: Object.keys(outline.takes).find((id) => id !== film.takeId)! }
   await page.keyboard.press('Alt+3')
+  await expect(page.getByTestId('lens-host')).toHaveAttribute('data-resampling', 'exact')
   return { film, other, desk }
 }
 const panelOf = (page: Page) => page.getByTestId('cuts')

@@ -27,7 +27,7 @@ export function isTyping(target: EventTarget | null): boolean {
   // A list whose keys are commands says so.
   const field = element.closest('[data-keys], input:not([type=range]):not([type=checkbox]), textarea, select, [contenteditable=true], [role=combobox], [role=listbox], [role=menu], [role=dialog]')
   // A dialog on its way out has the focus still, and asks for nothing any more.
-  return field !== null && !field.hasAttribute('data-keys') && field.closest('.p-dialog-leave-active') === null
+  return field !== null && !field.hasAttribute('data-keys') && field.closest('[class*="leave-active"]') === null
 }
 
 /** Keys as shown beside a command. */
