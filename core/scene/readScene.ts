@@ -59,6 +59,13 @@ const isJson = (value: unknown): value is Record<string, unknown> => typeof valu
 const ownIn = (extras: unknown): Record<string, unknown> => (isJson(extras) && isJson(extras[SCENE_OWN]) ? extras[SCENE_OWN] : {})
 const idIn = (value: unknown): string | null => (typeof value === 'string' && /^[a-z0-9][a-z0-9_.-]{0,191}$/i.test(value) ? value : null)
 
+/** What the library says of a file, where that is said for people. */
+function wordsOf(error: unknown): string {
+  const { name, message } = error as Error
+  const isForPeople = name === 'Error' && message !== '' && !/undefined|NaN|\[object|not a function/i.test(message)
+  return isForPeople ? shorten(holdable(message), 200) : 'a part of it is not as the format has it.'
+}
+
 /** Reads a binary glTF scene, made here or elsewhere. Whatever it is, what comes is a scene or a refusal in words. */
 export async function readScene(bytes: Uint8Array): Promise<SceneRead> {
   const opened = openGlb(bytes)
@@ -69,13 +76,13 @@ export async function readScene(bytes: Uint8Array): Promise<SceneRead> {
   try {
     document = await new WebIO().setLogger(new Logger(Verbosity.SILENT)).readBinary(bytes)
   } catch (error) {
-    return { ok: false, why: `It can’t be read: ${shorten(holdable((error as Error).message), 200)}` }
+    return { ok: false, why: `It can’t be read: ${wordsOf(error)}` }
   }
   try {
     return { ok: true, scene: new SceneReader(document, opened.json).scene() }
   } catch (error) {
     if (error instanceof Unreadable) return { ok: false, why: error.message }
-    return { ok: false, why: `It does not hold together: ${shorten(holdable((error as Error).message), 200)}` }
+    return { ok: false, why: `It does not hold together: ${wordsOf(error)}` }
   }
 }
 
@@ -83,6 +90,9 @@ class Unreadable extends Error {}
 
 /** What no reader should be led into: other files, circles, more than memory holds. */
 function troubleIn(json: Record<string, unknown>): string | null {
+  const version = isJson(json.asset) ? json.asset.version : undefined
+  if (typeof version !== 'string') return 'It does not say which version of glTF it is; version 2 is read.'
+  if (!version.startsWith('2.')) return `It says that it is glTF of version ${shorten(holdable(version), 20)}; version 2 is read.`
   const list = (name: string) => (Array.isArray(json[name]) ? (json[name] as unknown[]) : [])
   const nodes = list('nodes')
   if (nodes.length > NODES_MOST) return `There are ${nodes.length} nodes in it; ${NODES_MOST.toLocaleString('en')} are read at the most.`
