@@ -28,5 +28,6 @@ onMounted(() => input.value?.focus())
   border-radius: 5px;
   background: var(--paper-0);
   color: var(--ink);
+  font: inherit;
 }
 </style>
