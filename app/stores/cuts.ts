@@ -1,7 +1,7 @@
 import { aboutReading, CUT_LIMITS, cutsInside, readCut, worstVerdict, type Cut, type CutLimits, type CutReading, type CutSide, type Verdict } from '@rubato/core/checks'
 import type { Rectangle } from '@rubato/core/geometry'
 import { placedPanels, type Drawing, type TakeBody } from '@rubato/core/document'
-import { meanNoMore, meanSo, meantNote } from '@rubato/core/edits'
+import { meanNoMore, meanSo, meantNote, type Made } from '@rubato/core/edits'
 import { drawingBounds } from '@rubato/core/ink'
 import type { PlacedShot } from '@rubato/core/stage'
 import { useLocalStorage } from '@vueuse/core'
@@ -137,6 +137,8 @@ export const useCutsStore = defineStore('cuts', () => {
     return cuts
   }
 
+  /** Of the shots that were read, those at which something asks to be looked at. */
+  const found = shallowRef<readonly FilmCut[] | null>(null)
   /** Of the shot that is open: the cut into it, those inside, and the one into the next. */
   const here = shallowRef<readonly FilmCut[]>([])
   const isReading = ref(false)
@@ -152,6 +154,9 @@ export const useCutsStore = defineStore('cuts', () => {
     try {
       const [own, next] = [mine[0] === undefined ? [] : await read(mine[0]), mine[1] === undefined ? [] : await read(mine[1])]
       if (mine === around.value) here.value = [...own, ...next.filter(({ kind }) => kind === 'shots')]
+      // What was accepted here asks for nothing in the film's list any more.
+      const now = new Map(here.value.map((cut) => [cut.id, cut]))
+      found.value = found.value?.map((cut) => now.get(cut.id) ?? cut).filter(({ verdict }) => verdict !== 'well') ?? null
       trouble.value = null
     } catch (error) {
       if (mine === around.value) trouble.value = `The cuts here could not be read. ${(error as Error).message} They are read again with the next change.`
@@ -172,8 +177,6 @@ export const useCutsStore = defineStore('cuts', () => {
 
   /** While the whole film is read. */
   const whole = shallowRef<{ readonly done: number; readonly total: number; readonly label: string } | null>(null)
-  /** Of the shots that were read, those at which something asks to be looked at. */
-  const found = shallowRef<readonly FilmCut[] | null>(null)
   let stopped = false
   async function readFilm() {
     if (whole.value !== null) return
@@ -208,12 +211,17 @@ export const useCutsStore = defineStore('cuts', () => {
     const nothingRead = found.value === null && here.value.length === 0
     film.refuse(nothingRead ? 'No cuts have been read yet: they are while Cuts is shown, or the whole film at a press there.' : 'No cut that was read asks to be looked at.')
   }
-  function accept({ takeId }: FilmCut, { id, about }: ReadReading, note: string) {
-    film.perform('meant so', (f) => meanSo(f.takes[takeId]!, takeId, { id, note, about }))
+  /** The body may have been let go again since it was read. */
+  async function say(label: string, takeId: string, make: (take: TakeBody) => Made) {
+    try {
+      await film.ensure('take', [takeId])
+    } catch (error) {
+      return void film.refuse(`The shot could not be loaded, and nothing is changed. ${(error as Error).message} Try again when the server can be reached.`)
+    }
+    film.perform(label, (f) => ((take) => (take === undefined ? { ok: false, refusal: { code: 'missing', what: 'take', id: takeId } } : make(take)))(f.takes[takeId]))
   }
-  function speakAgain({ takeId }: FilmCut, { id }: ReadReading) {
-    film.perform('meant no more', (f) => meanNoMore(f.takes[takeId]!, takeId, id))
-  }
+  const accept = ({ takeId }: FilmCut, { id, about }: ReadReading, note: string) => say('meant so', takeId, (take) => meanSo(take, takeId, { id, note, about }))
+  const speakAgain = ({ takeId }: FilmCut, { id }: ReadReading) => say('meant no more', takeId, (take) => meanNoMore(take, takeId, id))
 
   return { limits, trouble, chosenId, here, isReading, lookers, whole, found, read, readFilm, stop, goTo, next, accept, speakAgain }
 })

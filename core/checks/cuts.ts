@@ -3,7 +3,6 @@ import { screenMotion } from '../camera/screenMotion'
 import { dot, length, subtract, type Point3 } from '../geometry/point'
 import type { Rectangle } from '../geometry/rectangle'
 import { sameName } from '../stage/speakers'
-import type { TakeStage } from '../stage/takeStage'
 import { eyeOf, eyeTravel, figuresIn, sideOfLine, type Cut, type CutSide, type Eye, type SeenFigure } from './cutSides'
 
 /** Well as it is, to be looked at, or to be mended. */
@@ -64,7 +63,8 @@ const READ = 3
 /** What is to be read at a cut, in the order of its kinds; those of which nothing can be said are left out. */
 export function readCut(cut: Cut, { fps, boundsOf, limits = CUT_LIMITS, said }: CutSight): readonly CutReading[] {
   const { before, after } = cut
-  const [last, first] = [before, after].map(({ stage, frame, cameraId }) => stage.through(frame, cameraId)) as [ReturnType<TakeStage['through']>, ReturnType<TakeStage['through']>]
+  const last = before.stage.through(before.frame, before.cameraId)
+  const first = after.stage.through(after.frame, after.cameraId)
   const [left, right] = [figuresIn(last, boundsOf), figuresIn(first, boundsOf)]
   const [from, to] = [eyeOf(left, before.speakers), eyeOf(right, after.speakers)]
   const travel = eyeTravel(from, to)
@@ -101,7 +101,8 @@ function sizeOf({ name, height, place }: SeenFigure, other: SeenFigure, from: Po
 function headingAt({ stage, frame, cameraId }: CutSide, levelId: string, way: -1 | 1): Heading {
   const other = Math.min(stage.lengthFrames - 1, Math.max(0, frame + way * HEADING_FRAMES))
   const { lens } = stage.through(frame, cameraId)
-  const [early, late] = (way < 0 ? [other, frame] : [frame, other]).map((at) => project(lens, stage.seen(at).standOf(levelId).place)) as [ReturnType<typeof project>, ReturnType<typeof project>]
+  const seenAt = (at: number) => project(lens, stage.seen(at).standOf(levelId).place)
+  const [early, late] = [seenAt(Math.min(frame, other)), seenAt(Math.max(frame, other))]
   const across = late.u - early.u
   const nearer = early.z > 0 && late.z > 0 ? Math.log(early.z / late.z) : 0
   if (Math.abs(nearer) > 2 * STANDS_BELOW && Math.abs(nearer) > 4 * Math.abs(across)) return nearer > 0 ? 'to us' : 'away'
