@@ -40,5 +40,8 @@ function needMs(shots: number) {
   const needs = [...drawings].map((id) => neededOf([id], parts)!)
   return { ms: performance.now() - begun, gatherMs: gathered - begun, points: needs.map(({ rings }) => rings.reduce((sum, ring) => sum + ring.length / 2, 0)), seen: needs[0]!.seen.length }
 }
+const isSmall = process.argv.includes('--small')
 needMs(5)
-console.log(JSON.stringify({ one: needMs(1), hundred: needMs(process.argv.includes('--small') ? 10 : 100) }))
+// A machine shared with others is taken away for seconds at a time: the quickest of a few.
+const rounds = Array.from({ length: isSmall ? 1 : 5 }, () => needMs(isSmall ? 10 : 100)).toSorted((a, b) => a.ms - b.ms)
+console.log(JSON.stringify({ one: needMs(1), hundred: rounds[0], slowest: rounds.at(-1)!.ms }))

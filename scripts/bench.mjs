@@ -66,7 +66,7 @@ async function evaluate() {
   hold('sort and split 40 turned planes that cut each other, ms', planes.some.made, 4, `${told(planes.some)}; heaped so that most cut all others ${told(planes.dense)}`)
   hold('go through them again while nothing turns / sort and split them', planes.some.walked / planes.some.made, 0.2, `${planes.some.walked.toFixed(3)} / ${planes.some.made.toFixed(2)} ms`)
   hold('look for where art ends in 1,000 frames with 12 levels of 200 points each, s', edges.open.ms / 1000, 1.5, `${edges.open.perFrameUs.toFixed(0)} µs a frame and ${edges.open.findMs.toFixed(0)} ms for what is found; with a sky that covers the frame ${(edges.covered.ms / 1000).toFixed(2)} s`)
-  hold('what art a set of 12 pieces needs in 100 shots of 96 frames, s', needed.hundred.ms / 1000, 1, `${needed.hundred.gatherMs.toFixed(0)} ms to carry the frames back, ${(needed.hundred.ms - needed.hundred.gatherMs).toFixed(0)} to join them`)
+  hold('what art a set of 12 pieces needs in 100 shots of 96 frames, s', needed.hundred.ms / 1000, 1, `${needed.hundred.gatherMs.toFixed(0)} ms to carry the frames back, ${(needed.hundred.ms - needed.hundred.gatherMs).toFixed(0)} to join them; the quickest of 5, the slowest ${(needed.slowest / 1000).toFixed(2)}`)
   hold('evaluate 100 framings on a bent path / 2 framings, a frame', camera.many / camera.few, 2, `${camera.many.toFixed(2)} / ${camera.few.toFixed(2)} µs; thinning the 100 takes ${camera.thinMs.toFixed(0)} ms`)
   hold('evaluate a frame, 1,000-shot film / 10-shot film', stage.large / stage.small, 1.2, `${stage.large.toFixed(1)} / ${stage.small.toFixed(1)} µs`)
 }

@@ -19,7 +19,7 @@ export async function measureBreakdown({ browser, address, ask, films, hold, siz
     const begun = performance.now()
     await page.goto(`${address}/film/${id}?view=breakdown`, { waitUntil: 'commit' })
     // What is to be made stands there in px, and its first picture.
-    await page.waitForFunction(() => /\d × \d/.test(document.querySelector('[data-test=breakdown] tbody')?.textContent ?? '') && document.querySelector('[data-test=breakdown] tbody canvas[width]') !== null, null, { polling: 50 })
+    await page.waitForFunction(() => /\d × \d/.test(document.querySelector('[data-test=work-table] .rows')?.textContent ?? '') && document.querySelector('[data-test=work-table] .rows canvas[width]') !== null, null, { polling: 50 })
     return { context, page, ms: performance.now() - begun }
   }
   const times = { few: [], many: [] }
@@ -34,7 +34,7 @@ export async function measureBreakdown({ browser, address, ask, films, hold, siz
   const { page, context } = await open(ids.many)
   await page.waitForTimeout(size(3000, 300))
   await watchTasks(page)
-  const box = await page.locator('[data-test=breakdown] tbody').first().boundingBox()
+  const box = await page.locator('[data-test=work-table] .rows').first().boundingBox()
   await page.mouse.move(box.x + 300, box.y + 100)
   for (let i = 0; i < size(80, 8); i++) {
     await page.mouse.wheel(0, 500)

@@ -1,4 +1,4 @@
-import { add, cross, dot, scale, subtract, type Point2, type Point3 } from '../geometry/point'
+import { add, cross, dot, point3, scale, subtract, type Point2, type Point3 } from '../geometry/point'
 import { lensRatio, type Optics } from './lens'
 import type { CameraPose } from './pose'
 
@@ -30,10 +30,19 @@ export interface Projected {
 
 const RADIANS = Math.PI / 180
 
+/** Made anew with every frame; see `point3`. */
+class Basis implements CameraBasis {
+  constructor(
+    readonly forward: Point3,
+    readonly right: Point3,
+    readonly up: Point3,
+  ) {}
+}
+
 const AHEAD: Point3 = Object.freeze({ x: 0, y: 0, depth: 1 })
 function rolled(rollDegrees: number): CameraBasis {
   const [sin, cos] = [Math.sin(rollDegrees * RADIANS), Math.cos(rollDegrees * RADIANS)]
-  return { forward: AHEAD, right: { x: cos, y: 0 - sin, depth: 0 }, up: { x: sin, y: cos, depth: 0 } }
+  return new Basis(AHEAD, point3(cos, 0 - sin, 0), point3(sin, cos, 0))
 }
 
 /** Pan about y, then tilt, then roll. */
@@ -45,19 +54,21 @@ export function basisOf(turn: Pick<CameraPose, 'panDegrees' | 'tiltDegrees' | 'r
   const cosTilt = Math.cos(turn.tiltDegrees * RADIANS)
   const sinRoll = Math.sin(turn.rollDegrees * RADIANS)
   const cosRoll = Math.cos(turn.rollDegrees * RADIANS)
-  const forward = { x: sinPan * cosTilt, y: sinTilt, depth: cosPan * cosTilt }
   // Before the roll right is (cosPan, 0, −sinPan) and up (upX, cosTilt, upDepth).
   const [upX, upDepth] = [-sinPan * sinTilt, -cosPan * sinTilt]
-  return {
-    forward,
-    right: { x: cosPan * cosRoll - upX * sinRoll, y: 0 - cosTilt * sinRoll, depth: -sinPan * cosRoll - upDepth * sinRoll },
-    up: { x: cosPan * sinRoll + upX * cosRoll, y: cosTilt * cosRoll, depth: -sinPan * sinRoll + upDepth * cosRoll },
-  }
+  return new Basis(
+    point3(sinPan * cosTilt, sinTilt, cosPan * cosTilt),
+    point3(cosPan * cosRoll - upX * sinRoll, 0 - cosTilt * sinRoll, -sinPan * cosRoll - upDepth * sinRoll),
+    point3(cosPan * sinRoll + upX * cosRoll, cosTilt * cosRoll, -sinPan * sinRoll + upDepth * cosRoll),
+  )
 }
 
 export function lensOf(pose: CameraPose, optics: Optics): Lens {
+  const { forward, right, up } = basisOf(pose)
   return {
-    ...basisOf(pose),
+    forward,
+    right,
+    up,
     position: { x: pose.x, y: pose.y, depth: pose.depth },
     k: lensRatio(pose.focalLengthMm, optics.filmBackMm),
     halfHeight: 1 / (2 * optics.aspect),

@@ -6,7 +6,7 @@ import { pieceOf } from '../document/sets'
 import { targetOf } from '../document/spans'
 import type { Level } from '../document/records'
 import type { TakeBody } from '../document/units'
-import { keptBy, type HalfPlane } from '../geometry/halfPlane'
+import { keptBy } from '../geometry/halfPlane'
 import { cross, dot, subtract, type Point2, type Point3 } from '../geometry/point'
 import { cornersOf, heightOf, rectangleAround, union, widthOf, type Rectangle } from '../geometry/rectangle'
 import type { TakeStage } from '../stage/takeStage'
@@ -32,34 +32,50 @@ export interface FrameOnPlane {
   readonly isEndless: boolean
 }
 
+/** What of a plane stays while the camera moves. */
+interface PlaneSums {
+  readonly normal: Point3
+  readonly squared: number
+  readonly alongX: Point3
+  readonly alongY: Point3
+}
+const sums = new WeakMap<LevelPlane, PlaneSums>()
+function sumsOf(plane: LevelPlane): PlaneSums {
+  const known = sums.get(plane)
+  if (known !== undefined) return known
+  const normal = cross(plane.axisX, plane.axisY)
+  const made = { normal, squared: dot(normal, normal), alongX: cross(plane.axisY, normal), alongY: cross(normal, plane.axisX) }
+  sums.set(plane, made)
+  return made
+}
+
 /** The frame, wider by `margin` fw at each side, carried back onto a plane; null where it does not meet it before the lens. */
 export function frameOnPlane(lens: Lens, plane: LevelPlane, margin: number): FrameOnPlane | null {
-  const { axisX, axisY, origin } = plane
-  const normal = cross(axisX, axisY)
-  const q = subtract(origin, lens.position)
+  const { normal, squared, alongX, alongY } = sumsOf(plane)
+  const { right, up, forward, k } = lens
+  const q = subtract(plane.origin, lens.position)
   const off = dot(q, normal)
-  const squared = dot(normal, normal)
   if (Math.abs(off) <= 1e-9 * Math.sqrt(squared)) return null
   // Across the frame the inverse of the distance goes evenly, and so does what the ray goes along each axis of the art while it goes one along the lens axis.
-  const evenly = (way: Point3, by: number): HalfPlane => ({ a: dot(lens.right, way) / (lens.k * by), b: dot(lens.up, way) / (lens.k * by), c: dot(lens.forward, way) / by })
-  const near = evenly(normal, off)
-  const [alongX, alongY] = [cross(axisY, normal), cross(normal, axisX)]
-  const [wayX, wayY] = [evenly(alongX, squared), evenly(alongY, squared)]
+  const [nearA, nearB, nearC] = [dot(right, normal) / (k * off), dot(up, normal) / (k * off), dot(forward, normal) / off]
+  const [xA, xB, xC] = [dot(right, alongX) / (k * squared), dot(up, alongX) / (k * squared), dot(forward, alongX) / squared]
+  const [yA, yB, yC] = [dot(right, alongY) / (k * squared), dot(up, alongY) / (k * squared), dot(forward, alongY) / squared]
   const [fromX, fromY] = [dot(q, alongX) / squared, dot(q, alongY) / squared]
   const [u, v] = [0.5 + margin, lens.halfHeight + margin]
-  const frame: readonly Point2[] = [{ x: -u, y: -v }, { x: u, y: -v }, { x: u, y: v }, { x: -u, y: v }]
-  const at = ({ a, b, c }: HalfPlane, { x, y }: Point2) => a * x + b * y + c
-  const isBefore = frame.every((point) => at(near, point) <= 1 / NEAREST_Z)
-  const before = isBefore ? frame : keptBy(frame, [{ a: -near.a, b: -near.b, c: 1 / NEAREST_Z - near.c }])
-  const isEndless = before.some((point) => at(near, point) < 1 / FARTHEST_Z)
-  const kept = isEndless ? keptBy(before, [{ ...near, c: near.c - 1 / FARTHEST_Z }]) : before
+  // What goes evenly is largest and least in a corner.
+  const [sway, middle] = [Math.abs(nearA) * u + Math.abs(nearB) * v, nearC]
+  let kept: readonly Point2[] = [{ x: -u, y: -v }, { x: u, y: -v }, { x: u, y: v }, { x: -u, y: v }]
+  if (middle + sway > 1 / NEAREST_Z) kept = keptBy(kept, [{ a: -nearA, b: -nearB, c: 1 / NEAREST_Z - nearC }])
+  const isEndless = middle - sway < 1 / FARTHEST_Z && kept.some(({ x, y }) => nearA * x + nearB * y + nearC < 1 / FARTHEST_Z)
+  if (isEndless) kept = keptBy(kept, [{ a: nearA, b: nearB, c: nearC - 1 / FARTHEST_Z }])
   if (kept.length < 3) return null
   let most = 0
-  const corners = kept.map((point) => {
-    const inverse = at(near, point)
+  const corners: Point2[] = []
+  for (const { x, y } of kept) {
+    const inverse = nearA * x + nearB * y + nearC
     most = Math.max(most, inverse)
-    return { x: at(wayX, point) / inverse - fromX, y: at(wayY, point) / inverse - fromY }
-  })
+    corners.push({ x: (xA * x + xB * y + xC) / inverse - fromX, y: (yA * x + yB * y + yC) / inverse - fromY })
+  }
   return { corners, nearest: 1 / most, isEndless }
 }
 
@@ -97,13 +113,14 @@ interface Run {
   /** Of each corner, once it has left where it began. */
   readonly sleeves: (Sleeve | undefined)[]
 }
-/** The directions, counted from its first, in which a corner may go on without leaving one that it has had by more than the tolerance. */
+/** The directions, counted from its first, in which a corner may go on without leaving one that it has had by more than the tolerance: as tangents, a quarter turn at most. */
 interface Sleeve {
-  readonly toward: Point2
-  readonly low: number
-  readonly high: number
+  readonly x: number
+  readonly y: number
+  low: number
+  high: number
   /** How far it has come. */
-  readonly far: number
+  far: number
 }
 /** Corners that stray no more than this from the straight go straight, fw of the picture: a quarter of a pixel at 1920. */
 const TOLERANCE_FW = 0.25 / 1920
@@ -120,7 +137,7 @@ export interface DrawingHint {
 type Told = { -readonly [F in keyof SeenThere]: SeenThere[F] }
 interface Gathered {
   readonly runs: Run[]
-  box: Rectangle | null
+  readonly box: { -readonly [S in Side]: number }
   isEndless: boolean
   readonly owed: Set<Side>
   readonly seen: Told[]
@@ -131,7 +148,7 @@ interface Trail {
   readonly drawingId: string
   readonly seen: Told
   /** Of each copy, and the frame that it was last seen at. */
-  readonly copies: { readonly run: Run; readonly frame: number }[]
+  readonly copies: { readonly run: Run; frame: number }[]
 }
 
 /** A take with no more levels than are needed to say where those stand that show one of these drawings: a survey of one level then costs what one level does. */
@@ -190,7 +207,7 @@ export function* needSteps(stage: TakeStage, takeId: string, drawings: ReadonlyM
         if (found === null || (hint.bounds !== null && !meets(found.corners, hint.bounds))) continue
         const { corners, nearest } = found
         let own = gathered.get(drawingId)
-        if (own === undefined) gathered.set(drawingId, (own = { runs: [], box: null, isEndless: false, owed: new Set(hint.owes ?? (hint.bounds === null ? SIDES : [])), seen: [] }))
+        if (own === undefined) gathered.set(drawingId, (own = { runs: [], box: { left: Infinity, right: -Infinity, bottom: Infinity, top: -Infinity }, isEndless: false, owed: new Set(hint.owes ?? (hint.bounds === null ? SIDES : [])), seen: [] }))
         let trail = ofCamera.get(level)
         // A repeated level is seen once, however many it is.
         if (trail === undefined || trail.drawingId !== drawingId || trail.seen.last < frame - 1) {
@@ -201,7 +218,7 @@ export function* needSteps(stage: TakeStage, takeId: string, drawings: ReadonlyM
         const before = copies[copy]
         const tolerance = (TOLERANCE_FW * nearest) / (lens.k * size)
         const run = before !== undefined && before.frame === frame - 1 && !isJump(before.run.last, corners) ? before.run : null
-        if (run !== null && (isSame(run.last, corners) || goesOn(run, corners, tolerance))) copies[copy] = { run, frame }
+        if (run !== null && (isSame(run.last, corners) || goesOn(run, corners, tolerance))) before!.frame = frame
         else {
           // It begins where the one before ends, unless there was a cut or as many corners are no longer in view.
           const from = run !== null && run.last.length === corners.length ? run.last : corners
@@ -210,9 +227,8 @@ export function* needSteps(stage: TakeStage, takeId: string, drawings: ReadonlyM
           own.runs.push(begun)
           copies[copy] = { run: begun, frame }
         }
-        const box = rectangleAround(corners)!
-        own.box = union(own.box, box)
-        if (hint.owes === null && own.owed.size < SIDES.length) owe(own.owed, hint.bounds!, box, margin)
+        takeIn(own.box, corners)
+        if (hint.owes === null && own.owed.size < SIDES.length) owe(own.owed, hint.bounds!, rectangleAround(corners)!, margin)
         own.isEndless ||= found.isEndless
         seen.last = frame
         const magnification = (lens.k * size) / nearest
@@ -220,7 +236,7 @@ export function* needSteps(stage: TakeStage, takeId: string, drawings: ReadonlyM
       }
     }
   }
-  return new Map([...gathered].map(([id, { runs, box, isEndless, owed, seen }]) => [id, { shapes: runs.map(({ first, last }) => hullOf([...first, ...last])), box: box!, isEndless, owed: [...owed], seen, bounds: drawings.get(id)!.bounds }]))
+  return new Map([...gathered].map(([id, { runs, box, isEndless, owed, seen }]) => [id, { shapes: runs.map(({ first, last }) => hullOf([...first, ...last])), box, isEndless, owed: [...owed], seen, bounds: drawings.get(id)!.bounds }]))
 }
 
 /** What all of these takes together show of drawings that are made on one paper; null where none shows any. */
@@ -248,49 +264,72 @@ export function sizePx(box: Rectangle, magnification: number, widthPx: number): 
   return { width: widthOf(box) * magnification * widthPx, height: heightOf(box) * magnification * widthPx }
 }
 
-const isSame = (a: readonly Point2[], b: readonly Point2[]) => a === b || (a.length === b.length && a.every(({ x, y }, i) => x === b[i]!.x && y === b[i]!.y))
+function isSame(a: readonly Point2[], b: readonly Point2[]): boolean {
+  if (a.length !== b.length) return false
+  for (let i = 0; i < a.length; i++) if (a[i]!.x !== b[i]!.x || a[i]!.y !== b[i]!.y) return false
+  return true
+}
 
-/** Whether corners go on as straight as those of a run have gone; it has them then. */
+/** Whether corners go on as straight as those of a run have gone; it has them then. One that they leave is done with. */
 function goesOn(run: Run, corners: readonly Point2[], tolerance: number): boolean {
   const { first, sleeves } = run
   if (first.length !== corners.length) return false
-  const next: (Sleeve | undefined)[] = []
   for (let i = 0; i < corners.length; i++) {
-    const [x, y] = [corners[i]!.x - first[i]!.x, corners[i]!.y - first[i]!.y]
-    const far = Math.sqrt(x * x + y * y)
+    const x = corners[i]!.x - first[i]!.x
+    const y = corners[i]!.y - first[i]!.y
+    const squared = x * x + y * y
     const sleeve = sleeves[i]
-    if (far <= tolerance) {
+    if (squared <= tolerance * tolerance) {
       if (sleeve !== undefined) return false
-      next.push(undefined)
       continue
     }
-    const wide = Math.asin(tolerance / far)
+    const far = Math.sqrt(squared)
+    const wide = tolerance / Math.sqrt(squared - tolerance * tolerance)
     if (sleeve === undefined) {
-      next.push({ toward: { x, y }, low: -wide, high: wide, far })
+      sleeves[i] = { x, y, low: -wide, high: wide, far }
       continue
     }
-    const { toward, low, high } = sleeve
-    const angle = Math.atan2(toward.x * y - toward.y * x, toward.x * x + toward.y * y)
-    if (angle < low || angle > high || far < sleeve.far - tolerance) return false
-    next.push({ toward, low: Math.max(low, angle - wide), high: Math.min(high, angle + wide), far: Math.max(far, sleeve.far) })
+    const ahead = sleeve.x * x + sleeve.y * y
+    if (ahead <= 0) return false
+    const turned = (sleeve.x * y - sleeve.y * x) / ahead
+    if (turned < sleeve.low || turned > sleeve.high || far < sleeve.far - tolerance) return false
+    sleeve.low = Math.max(sleeve.low, -sumOfTurns(wide, -turned))
+    sleeve.high = Math.min(sleeve.high, sumOfTurns(wide, turned))
+    sleeve.far = Math.max(far, sleeve.far)
   }
-  next.forEach((sleeve, i) => (sleeves[i] = sleeve))
   run.last = corners
   return true
+}
+
+/** Of two turns given as tangents, the tangent of both; past a quarter turn all that is less may be. */
+function sumOfTurns(a: number, b: number): number {
+  const less = 1 - a * b
+  return less <= 0 ? Infinity : (a + b) / less
 }
 
 /** Farther than half of what the frame takes in, from corner to corner, is a cut, even of one camera: nothing is seen in between. */
 function isJump(a: readonly Point2[], b: readonly Point2[]): boolean {
   if (a.length !== b.length) return false
   const [wide, wideNow] = [apart(a[0]!, a[2]!), apart(b[0]!, b[2]!)]
-  return wideNow > wide * 4 || wideNow < wide / 4 || a.every((from, i) => apart(from, b[i]!) > wide / 4)
+  if (wideNow > wide * 4 || wideNow < wide / 4) return true
+  for (let i = 0; i < a.length; i++) if (apart(a[i]!, b[i]!) <= wide / 4) return false
+  return true
 }
 /** Squared. */
 const apart = (a: Point2, b: Point2) => (a.x - b.x) ** 2 + (a.y - b.y) ** 2
 
+function takeIn(box: Gathered['box'], corners: readonly Point2[]): void {
+  for (const { x, y } of corners) {
+    if (x < box.left) box.left = x
+    if (x > box.right) box.right = x
+    if (y < box.bottom) box.bottom = y
+    if (y > box.top) box.top = y
+  }
+}
+
 /** Whether a convex outline and a rectangle have anything in common. */
 function meets(corners: readonly Point2[], { left, right, bottom, top }: Rectangle): boolean {
-  if (corners.some(({ x, y }) => x > left && x < right && y > bottom && y < top)) return true
+  for (const { x, y } of corners) if (x > left && x < right && y > bottom && y < top) return true
   return keptBy(corners, [{ a: 1, b: 0, c: -left }, { a: -1, b: 0, c: right }, { a: 0, b: 1, c: -bottom }, { a: 0, b: -1, c: top }]).length > 0
 }
 /** Adds the sides of a frame, given with its margin, that art goes past where it goes from side to side of it. */

@@ -1,6 +1,6 @@
 import type { CameraPose } from '../camera/pose'
 import { basisOf, type CameraBasis } from '../camera/projection'
-import { add, dot, ORIGIN, scale, subtract, type Point2, type Point3 } from '../geometry/point'
+import { add, dot, ORIGIN, point3, scale, subtract, type Point2, type Point3 } from '../geometry/point'
 import type { LevelTurn } from '../moves/levelValues'
 import { planeAbout, type LevelPlane } from './levelPlane'
 
@@ -33,14 +33,14 @@ export function carriageOn(carrier: Stand, { turn, size }: Follows, base: Stand 
 }
 
 /** The axes of what travels with a camera: its right, up and forward, and no lens. */
-export const carriageOfCamera = (pose: CameraPose): Carriage => ({ place: { x: pose.x, y: pose.y, depth: pose.depth }, ...basisOf(pose), size: 1 })
+export function carriageOfCamera(pose: CameraPose): Carriage {
+  const { right, up, forward } = basisOf(pose)
+  return { place: point3(pose.x, pose.y, pose.depth), right, up, forward, size: 1 }
+}
 
-const along = ({ right, up, forward }: CameraBasis, { x, y, depth }: Point3): Point3 => ({
-  x: right.x * x + up.x * y + forward.x * depth,
-  y: right.y * x + up.y * y + forward.y * depth,
-  depth: right.depth * x + up.depth * y + forward.depth * depth,
-})
-const across = ({ right, up, forward }: CameraBasis, to: Point3): Point3 => ({ x: dot(to, right), y: dot(to, up), depth: dot(to, forward) })
+const along = ({ right, up, forward }: CameraBasis, { x, y, depth }: Point3): Point3 =>
+  point3(right.x * x + up.x * y + forward.x * depth, right.y * x + up.y * y + forward.y * depth, right.depth * x + up.depth * y + forward.depth * depth)
+const across = ({ right, up, forward }: CameraBasis, to: Point3): Point3 => point3(dot(to, right), dot(to, up), dot(to, forward))
 
 /** A way told in a carriage's axes, as the set has it; and the other way round. */
 export const wayOut = (carriage: Carriage, way: Point3): Point3 => (carriage === SET ? way : along(carriage, scale(way, carriage.size)))

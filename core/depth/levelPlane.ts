@@ -20,6 +20,15 @@ export interface LevelPlane {
   readonly axisY: Point3
 }
 
+/** Made anew with every frame; see `point3`. */
+class Plane implements LevelPlane {
+  constructor(
+    readonly origin: Point3,
+    readonly axisX: Point3,
+    readonly axisY: Point3,
+  ) {}
+}
+
 export function levelPlane(level: LevelPlacement): LevelPlane {
   const { right, up } = basisOf(level)
   const { x, y, depth } = level
@@ -28,7 +37,7 @@ export function levelPlane(level: LevelPlacement): LevelPlane {
 
 /** The plane with these axes whose art stands with its pivot at a place. */
 export function planeAbout(place: Point3, axisX: Point3, axisY: Point3, pivot: Point2 | undefined): LevelPlane {
-  return { origin: pivot === undefined ? place : subtract(place, add(scale(axisX, pivot.x), scale(axisY, pivot.y))), axisX, axisY }
+  return new Plane(pivot === undefined ? place : subtract(place, add(scale(axisX, pivot.x), scale(axisY, pivot.y))), axisX, axisY)
 }
 
 export function pointOnPlane(plane: LevelPlane, art: Point2): Point3 {

@@ -11,18 +11,32 @@ export interface Point2 {
   readonly y: number
 }
 
+/**
+ * A point as it is made anew with every frame. Of what a literal makes an engine notes where it is written, and once most of
+ * the first of those live on it lays all later ones among what is kept for long: each frame's points would then fill that and
+ * hold what they refer to. What a class makes is not noted so.
+ */
+class Place implements Point3 {
+  constructor(
+    readonly x: number,
+    readonly y: number,
+    readonly depth: number,
+  ) {}
+}
+export const point3 = (x: number, y: number, depth: number): Point3 => new Place(x, y, depth)
+
 export const ORIGIN: Point3 = Object.freeze({ x: 0, y: 0, depth: 0 })
 
 export function add(a: Point3, b: Point3): Point3 {
-  return { x: a.x + b.x, y: a.y + b.y, depth: a.depth + b.depth }
+  return new Place(a.x + b.x, a.y + b.y, a.depth + b.depth)
 }
 
 export function subtract(a: Point3, b: Point3): Point3 {
-  return { x: a.x - b.x, y: a.y - b.y, depth: a.depth - b.depth }
+  return new Place(a.x - b.x, a.y - b.y, a.depth - b.depth)
 }
 
 export function scale(a: Point3, factor: number): Point3 {
-  return { x: a.x * factor, y: a.y * factor, depth: a.depth * factor }
+  return new Place(a.x * factor, a.y * factor, a.depth * factor)
 }
 
 export function dot(a: Point3, b: Point3): number {
@@ -30,11 +44,7 @@ export function dot(a: Point3, b: Point3): number {
 }
 
 export function cross(a: Point3, b: Point3): Point3 {
-  return {
-    x: a.y * b.depth - a.depth * b.y,
-    y: a.depth * b.x - a.x * b.depth,
-    depth: a.x * b.y - a.y * b.x,
-  }
+  return new Place(a.y * b.depth - a.depth * b.y, a.depth * b.x - a.x * b.depth, a.x * b.y - a.y * b.x)
 }
 
 export function length(a: Point3): number {
@@ -45,9 +55,5 @@ export function length(a: Point3): number {
 export function between(a: Point3, b: Point3, fraction: number): Point3 {
   if (fraction === 0) return a
   if (fraction === 1) return b
-  return {
-    x: a.x + (b.x - a.x) * fraction,
-    y: a.y + (b.y - a.y) * fraction,
-    depth: a.depth + (b.depth - a.depth) * fraction,
-  }
+  return new Place(a.x + (b.x - a.x) * fraction, a.y + (b.y - a.y) * fraction, a.depth + (b.depth - a.depth) * fraction)
 }

@@ -8,6 +8,15 @@ import { createProgress } from './timing'
 /** How a level is turned, degrees, as a camera turns. */
 export type LevelTurn = Readonly<Record<TurnField, number>>
 
+/** Made anew with every frame; see `point3`. */
+class Turned implements LevelTurn {
+  constructor(
+    readonly panDegrees: number,
+    readonly tiltDegrees: number,
+    readonly rollDegrees: number,
+  ) {}
+}
+
 /** What of a level can be keyed, each on a track of its own: place in fw, turn in degrees, size as a factor, opacity 0…1. */
 export interface LevelValues {
   readonly place: Point3
@@ -69,7 +78,7 @@ export const LEVEL_MIXES: Readonly<{ readonly [A in LevelAspect]: Mix<LevelValue
   place: mixBy<Point3>((from, to, { path }) => (path.kind === 'straight' ? (p) => between(from, to, p) : createPath(from, to, path).at)),
   turn: mixBy<LevelTurn>((from, to, { unwound }) => {
     const angle = (name: TurnField, p: number) => (from[name] === to[name] ? from[name] : unwound?.includes(name) === true ? from[name] + (to[name] - from[name]) * p : angleAt(from[name], to[name], p))
-    return (p) => ({ panDegrees: angle('panDegrees', p), tiltDegrees: angle('tiltDegrees', p), rollDegrees: angle('rollDegrees', p) })
+    return (p) => new Turned(angle('panDegrees', p), angle('tiltDegrees', p), angle('rollDegrees', p))
   }),
   size: mixBy<number>((from, to) => (from === to ? () => from : (p) => from ** (1 - p) * to ** p)),
   opacity: mixBy<number>((from, to) => (p) => Math.min(1, Math.max(0, from + (to - from) * p))),

@@ -50,7 +50,8 @@ export function createMove(
     if (p === 0) return from
     if (p === 1) return to
     const angle = (field: TurnField) => (spec.unwound?.includes(field) === true ? from[field] + (to[field] - from[field]) * p : angleAt(from[field], to[field], p))
-    return { ...along(p), panDegrees: angle('panDegrees'), tiltDegrees: angle('tiltDegrees'), rollDegrees: angle('rollDegrees') }
+    const { x, y, depth, focalLengthMm } = along(p)
+    return { x, y, depth, focalLengthMm, panDegrees: angle('panDegrees'), tiltDegrees: angle('tiltDegrees'), rollDegrees: angle('rollDegrees') }
   }
 }
 

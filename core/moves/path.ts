@@ -1,4 +1,4 @@
-import { add, between, dot, length, scale, subtract, type Point3 } from '../geometry/point'
+import { add, between, dot, length, point3, scale, subtract, type Point3 } from '../geometry/point'
 
 /**
  * The way between two places. The handles of a bent path are offsets in fw: `leave` from the start, `arrive` from
@@ -35,11 +35,7 @@ export function createBezierPath(p0: Point3, p1: Point3, p2: Point3, p3: Point3)
   const place = (t: number): Point3 => {
     const s = 1 - t
     const [b0, b1, b2, b3] = [s * s * s, 3 * s * s * t, 3 * s * t * t, t * t * t]
-    return {
-      x: p0.x * b0 + p1.x * b1 + (p2.x * b2 + p3.x * b3),
-      y: p0.y * b0 + p1.y * b1 + (p2.y * b2 + p3.y * b3),
-      depth: p0.depth * b0 + p1.depth * b1 + (p2.depth * b2 + p3.depth * b3),
-    }
+    return point3(p0.x * b0 + p1.x * b1 + (p2.x * b2 + p3.x * b3), p0.y * b0 + p1.y * b1 + (p2.y * b2 + p3.y * b3), p0.depth * b0 + p1.depth * b1 + (p2.depth * b2 + p3.depth * b3))
   }
   const d01 = subtract(p1, p0)
   const d12 = subtract(p2, p1)

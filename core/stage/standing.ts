@@ -94,8 +94,11 @@ export function createStanding(take: TakeBody, motionOf: (levelId: string) => Le
   const lie = (told: ToldLie, body: Body, frame: number, camera: CameraPose, tried: Partial<LevelValues> | undefined, lieOfCarrier: (body: Body) => Lie): Lie =>
     body.lies(told, carriageOf(body, camera, lieOfCarrier), body.motion.seenAt(frame, tried), camera)
   const lastOf = (body: Body) => body.last
-  const neverMoves = ({ carrier, level, motion }: Body) => carrier === null && level.facing === undefined && motion.isStill
+  const neverMoves = ({ carrier, set, level, motion }: Body): boolean =>
+    carrier !== 'camera' && (carrier === null || neverMoves(carrier.body)) && (set === null || neverMoves(set)) && level.facing === undefined && motion.isStill
   const moving = inTurn.filter((body) => !neverMoves(body))
+  // What hangs on something that never moves lies on it once and for all.
+  for (const body of inTurn) if (body.carrier !== null && neverMoves(body)) lie(body.last, body, 0, AT_REST, undefined, lastOf)
   const single = (body: Body, frame: number, camera: CameraPose, tried: TriedLevels | null): Lie =>
     lie(nowhere(), body, frame, camera, tried?.get(body.level.id), (carrier) => single(carrier, frame, camera, tried))
   return {

@@ -1,28 +1,25 @@
 <script setup lang="ts">
 import type { WorkState } from '@rubato/core/document'
-import type { DataTableSortEvent } from 'primevue/datatable'
 import { useLocalStorage } from '@vueuse/core'
 import { computed, ref, useTemplateRef } from 'vue'
 import ChoiceRow from '~/components/fields/ChoiceRow.vue'
-import SaidCell from '~/components/breakdown/SaidCell.vue'
-import StateCell from '~/components/breakdown/StateCell.vue'
 import WeightsDialog from '~/components/breakdown/WeightsDialog.vue'
 import TableIn from '~/components/breakdown/TableIn.vue'
 import WorkChart from '~/components/breakdown/WorkChart.vue'
 import WorkColumns from '~/components/breakdown/WorkColumns.vue'
-import WorkPicture from '~/components/breakdown/WorkPicture.vue'
 import WorkHistory from '~/components/breakdown/WorkHistory.vue'
+import WorkTable from '~/components/breakdown/WorkTable.vue'
 import { saveFile, fileTitle } from '~/composables/handover/useWordsOut'
 import { useTableOut } from '~/composables/breakdown/useTableOut'
 import { useWorkPrint } from '~/composables/breakdown/useWorkPrint'
-import { isGroup, useWorkTable, type Grouping, type TableColumn, type TableRow, type WorkRow, type WorkTab } from '~/composables/breakdown/useWorkTable'
+import { isGroup, useWorkTable, type Grouping, type TableColumn, type WorkRow, type WorkTab } from '~/composables/breakdown/useWorkTable'
 import { useBreakdownStore } from '~/stores/breakdown'
 import { useDeskStore } from '~/stores/desk'
 import { useEdgesStore } from '~/stores/edges'
 import { useFilmStore } from '~/stores/film'
-import { daysWords, pointsWords, STATE_WORDS, STATES } from '~/text/breakdown'
+import { STATE_WORDS, STATES } from '~/text/breakdown'
 import { daysChart, hardnessChart, sizesChart, timeChart, type SequenceWork } from '~/text/workCharts'
-import { inOrder, WORK_LETTERS } from '@rubato/core/document'
+import { inOrder } from '@rubato/core/document'
 
 /** What is to be made, and how hard each shot is: worked out from the film, with what is said of it. */
 const film = useFilmStore()
@@ -37,7 +34,7 @@ const TABS = [
   { id: 'shots', name: 'Shots', title: 'A row a shot' },
 ] as const
 const table = useWorkTable(tab)
-const { search, stateFilter, grouping, sort, chosen, shownColumns, rows, runsOut, tableRows } = table
+const { search, stateFilter, grouping, chosen, rows, runsOut } = table
 const GROUP_NAMES: Readonly<Record<Grouping, string>> = { none: 'no groups', sequence: 'by sequence', state: 'by state', who: 'by who', sort: 'by kind' }
 const showsCharts = useLocalStorage('rubato.workCharts', true)
 const weights = ref(false)
@@ -47,10 +44,13 @@ const columns = useTemplateRef<InstanceType<typeof WorkColumns>>('columns')
 const history = useTemplateRef<InstanceType<typeof WorkHistory>>('history')
 const input = useTemplateRef<HTMLInputElement>('input')
 
-const tableWidth = computed(() => shownColumns.value.reduce((sum, { width }) => sum + width, 0))
 const done = computed(() => rows.value.filter(({ state }) => state === 'done').length)
-const hardest = computed(() => Math.max(1e-9, ...rows.value.map(({ points }) => points ?? 0)))
-const ROW = 54
+
+const nothing = computed(() => {
+  if (!store.isReady || store.working) return 'Working it out…'
+  if (search.value !== '' || stateFilter.value !== 'any') return 'Nothing like that.'
+  return tab.value === 'things' ? 'Nothing is drawn yet: what is to be made comes here by itself.' : 'There are no shots yet.'
+})
 
 const sequences = computed<readonly SequenceWork[]>(() => {
   const fps = desk.fps
@@ -77,9 +77,6 @@ const charts = computed(() => {
   ]
 })
 
-function setSort({ sortField, sortOrder }: DataTableSortEvent) {
-  sort.value = typeof sortField === 'string' && sortField !== '' && sortOrder ? { column: sortField, way: sortOrder > 0 ? 1 : -1 } : null
-}
 function sayText(row: WorkRow, column: TableColumn, text: string) {
   if (column.said === 'days') {
     const days = text === '' ? null : Number(text.replace(',', '.'))
@@ -89,14 +86,7 @@ function sayText(row: WorkRow, column: TableColumn, text: string) {
   else if (column.said === 'who' || column.said === 'notes') table.say(row, { [column.said]: text === '' ? null : text }, column.said)
 }
 const sayState = (row: WorkRow, state: WorkState | null) => table.say(row, { state }, 'state')
-const saidText = (row: WorkRow, column: TableColumn) => (column.said === 'days' ? ((days) => (days === undefined ? '' : daysWords(days)))(store.body.work[row.id]?.days) : String(row.cells[column.id] ?? ''))
-const cellText = (row: WorkRow, { id }: TableColumn) => {
-  const value = row.cells[id]
-  if (value === null || value === undefined) return ''
-  return id === 'closest' ? `× ${Number(value).toFixed(2)}` : String(value)
-}
 const chosenRows = computed(() => chosen.value.flatMap((each) => (isGroup(each) ? [] : [each])))
-const setChosen = (list: readonly TableRow[] | null) => (chosen.value = (list ?? []).filter((each) => !isGroup(each)))
 function go(row: WorkRow) {
   const placed = film.filmStage.shots.find(({ shot }) => shot.id === row.shotId)
   if (placed === undefined) return film.refuse(`${row.label} is in no shot that the film shows.`)
@@ -153,32 +143,8 @@ function choose(event: Event) {
       <section v-if="showsCharts" class="charts" aria-label="Charts">
         <WorkChart v-for="each in charts" :key="each.title" :title="each.title" :chart="each.chart" />
       </section>
-      <p v-if="chosenRows.length > 1" class="many" role="status">{{ chosenRows.length }} chosen: what is said in one of them is said of all. <button class="push-button" @click="setChosen([])">Choose none</button></p>
-      <div class="table">
-        <DataTable :value="tableRows" data-key="id" lazy :total-records="tableRows.length" scrollable scroll-height="flex" :virtual-scroller-options="{ itemSize: ROW, numToleratedItems: 4 }" :sort-field="sort?.column" :sort-order="sort?.way" removable-sort :selection="chosenRows" selection-mode="multiple" meta-key-selection :row-class="(row: TableRow) => (isGroup(row) ? 'group' : '')" :table-style="`table-layout: fixed; width: 100%; min-width: ${tableWidth}px`" @sort="setSort" @update:selection="setChosen" @row-dblclick="({ data }: { data: TableRow }) => !isGroup(data) && go(data)">
-          <template #empty>{{ !store.isReady || store.working ? 'Working it out…' : search !== '' || stateFilter !== 'any' ? 'Nothing like that.' : tab === 'things' ? 'Nothing is drawn yet: what is to be made comes here by itself.' : 'There are no shots yet.' }}</template>
-          <Column v-for="column in shownColumns" :key="column.id" :field="column.id" :header="column.name" sortable :style="{ width: `${column.width}px` }" :class="{ number: column.number }">
-            <template #body="{ data }: { data: TableRow }">
-              <template v-if="isGroup(data)">
-                <span v-if="column.id === 'name'" class="group-name"><b>{{ data.group }}</b> <progress :value="data.done" :max="data.rows" :aria-label="`${data.group}: ${data.done} of ${data.rows} done`" /> <span class="quiet">{{ data.done }} of {{ data.rows }} done · {{ daysWords(data.days) }} days</span></span>
-              </template>
-              <div v-else-if="column.id === 'name'" class="name">
-                <WorkPicture :key="data.takeId ?? ''" :take-id="data.takeId" :width="76" />
-                <span class="words"><b :title="data.label">{{ data.cells.name }}</b><span class="quiet" :title="String(data.cells.sort)">{{ data.cells.sort }}</span></span>
-                <span class="does">
-                  <button class="link" :title="`To ${data.label} on the Desk`" :aria-label="`To ${data.label} on the Desk`" @click.stop="go(data)">go</button>
-                  <button class="link quiet" title="Who said what when" :aria-label="`History of ${data.label}`" @click.stop="history?.show($event, data.id, data.label)">log</button>
-                </span>
-              </div>
-              <StateCell v-else-if="column.said === 'state'" :state="data.state" :label="`State of ${data.label}`" @say="(state) => sayState(data, state)" />
-              <SaidCell v-else-if="column.said" :value="saidText(data, column)" :label="`${column.name} of ${data.label}`" :most="column.said === 'days' ? 12 : WORK_LETTERS[column.said]" :number="column.number" :reckoned="column.said === 'days' && data.days !== null ? `~ ${daysWords(data.days)}` : undefined" @say="(text) => sayText(data, column, text)" />
-              <span v-else-if="column.id === 'hard'" class="hard" :title="data.why"><i :style="{ width: `${((data.points ?? 0) / hardest) * 52}px` }" /><span class="mono">{{ data.points === null ? '' : pointsWords(data.points) }}</span></span>
-              <span v-else-if="column.id === 'finding'" class="found" :class="{ wrong: (data.findings ?? 0) > 0 }" :title="data.findings === null ? 'Not looked through yet' : ''">{{ data.findings === null ? '?' : data.findings === 0 ? 'none' : `${data.findings} run out` }}</span>
-              <span v-else class="text" :class="{ tempo: column.tempo, mono: column.id === 'made' || column.id === 'seen' || column.number }" :title="cellText(data, column)">{{ cellText(data, column) }}</span>
-            </template>
-          </Column>
-        </DataTable>
-      </div>
+      <p v-if="chosenRows.length > 1" class="many" role="status">{{ chosenRows.length }} chosen: what is said in one of them is said of all. <button class="push-button" @click="chosen = []">Choose none</button></p>
+      <WorkTable :table="table" :label="tab === 'things' ? 'What is to be made' : 'Shots'" :empty="nothing" @go="go" @log="(event, row) => history?.show(event, row.id, row.label)" @say-text="sayText" @say-state="sayState" />
       <footer v-if="edges.whole === null && rows.some(({ findings }) => findings === null)" class="quiet foot">Findings of shots that were not looked through yet are not known. <button class="link" @click="edges.lookThroughFilm()">Look through the film</button></footer>
       <footer v-else-if="edges.whole" class="quiet foot" role="status"><progress :value="edges.whole.done" :max="edges.whole.total" aria-label="Shots looked through" /> {{ edges.whole.label }} <button class="push-button" @click="edges.stop()">Cancel</button></footer>
     </template>

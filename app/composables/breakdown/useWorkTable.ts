@@ -16,6 +16,8 @@ export interface WorkRow {
   readonly state: WorkState | null
   readonly points: number | null
   readonly days: number | null
+  /** Those that somebody said. */
+  readonly saidDays: number | null
   /** Worked out where they are asked for: of thousands of rows few are seen. */
   readonly cells: Readonly<Record<string, string | number | null>>
   readonly why: string
@@ -114,7 +116,7 @@ export function useWorkTable(tab: Ref<WorkTab>) {
   function thingRow({ id, thing, label, difficulty, work, days }: ThingWork): WorkRow {
     const first = thing.shotIds[0] ?? (thing.sort === 'set' ? undefined : id.split('.')[1])
     const placed = first === undefined ? undefined : placedOf.value.get(first)
-    const known = { id, label, takeId: placed?.shot.circledTakeId ?? null, shotId: first ?? null, sequenceId: placed?.shot.sequenceId ?? null, state: work?.state ?? null, points: difficulty.points, days }
+    const known = { id, label, takeId: placed?.shot.circledTakeId ?? null, shotId: first ?? null, sequenceId: placed?.shot.sequenceId ?? null, state: work?.state ?? null, points: difficulty.points, days, saidDays: work?.days ?? null }
     return rowOf(known, () => difficultyWords(difficulty), () => findingsOfThing(thing), (finding) => {
       const seenBy = first === undefined ? null : (shotOf.value.get(first)?.facts ?? null)
       return {
@@ -132,7 +134,7 @@ export function useWorkTable(tab: Ref<WorkTab>) {
   }
   function shotRow({ id, placed, facts, difficulty, work, days }: ShotWork): WorkRow {
     const { shot } = placed
-    const known = { id, label: shot.label, takeId: shot.circledTakeId, shotId: shot.id, sequenceId: shot.sequenceId, state: work?.state ?? null, points: difficulty?.points ?? null, days }
+    const known = { id, label: shot.label, takeId: shot.circledTakeId, shotId: shot.id, sequenceId: shot.sequenceId, state: work?.state ?? null, points: difficulty?.points ?? null, days, saidDays: work?.days ?? null }
     return rowOf(known, () => (difficulty === null ? '' : difficultyWords(difficulty)), () => findingsOf(shot.circledTakeId), (finding) => {
       const sequence = film.outline.sequences[shot.sequenceId]
       return {
