@@ -82,11 +82,11 @@ function drawColumns(context: CanvasRenderingContext2D, scale: SheetScale, scene
     context.fillStyle = ink.rule
     context.fillRect(x, HEAD_PX, 1, bottom - HEAD_PX)
     context.globalAlpha = column.locked ? 0.5 : 1
+    context.font = `600 12px ${ink.mono}`
+    context.textAlign = 'center'
     for (const run of column.runs(rows.first, rows.last)) {
       const [top, end, holds] = [yOfFrame(scale, run.from), yOfFrame(scale, run.to), yOfFrame(scale, run.holdsFrom)]
       context.fillStyle = ink.ink
-      context.font = `600 12px ${ink.mono}`
-      context.textAlign = 'center'
       if (run.name !== null) context.fillText(run.name, x + COLUMN_PX / 2, top + ROW_PX / 2 + 1, COLUMN_PX - 10)
       else {
         // From here on nothing is shown.
@@ -143,20 +143,19 @@ function drawPanels(context: CanvasRenderingContext2D, scale: SheetScale, scene:
 function drawFrames(context: CanvasRenderingContext2D, scale: SheetScale, scene: SheetScene, rows: { first: number; last: number }, ink: StripInk) {
   const starts = new Map(scene.panels.map(({ startFrame, number }) => [startFrame, number]))
   context.textAlign = 'left'
-  for (let frame = rows.first; frame <= rows.last; frame++) {
-    const panel = starts.get(frame)
-    const bold = panel !== undefined || frame % 8 === 0
+  const lineOf = (frame: number) => yOfFrame(scale, frame) + ROW_PX / 2 + 1
+  const isBold = (frame: number) => starts.has(frame) || frame % 8 === 0
+  // A typeface costs more to take up than a number to write.
+  for (const bold of [false, true]) {
     context.font = `${bold ? 600 : 400} 11px ${ink.mono}`
     context.fillStyle = bold ? ink.ink : ink.quiet
-    const y = yOfFrame(scale, frame) + ROW_PX / 2 + 1
-    context.fillText(String(frame), 12, y)
-    if (panel === undefined) continue
-    context.font = `600 10px ${ink.font}`
-    context.fillStyle = ink.blue
-    context.textAlign = 'right'
-    context.fillText(`p ${panel}`, FRAMES_PX - 4, y)
-    context.textAlign = 'left'
+    for (let frame = rows.first; frame <= rows.last; frame++) if (isBold(frame) === bold) context.fillText(String(frame), 12, lineOf(frame))
   }
+  context.font = `600 10px ${ink.font}`
+  context.fillStyle = ink.blue
+  context.textAlign = 'right'
+  for (let frame = rows.first; frame <= rows.last; frame++) if (starts.has(frame)) context.fillText(`p ${starts.get(frame)}`, FRAMES_PX - 4, lineOf(frame))
+  context.textAlign = 'left'
 }
 
 function drawCameras(context: CanvasRenderingContext2D, scale: SheetScale, scene: SheetScene, ink: StripInk) {

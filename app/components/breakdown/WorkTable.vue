@@ -49,6 +49,8 @@ function choose(index: number, more: { readonly shiftKey: boolean; readonly ctrl
   }
 }
 async function onKey(event: KeyboardEvent) {
+  // A button's Enter is its own.
+  const isButtons = event.target instanceof Element && event.target.closest('button') !== null
   const at = indexOf(current.value)
   const steps: Readonly<Record<string, number>> = { ArrowDown: 1, ArrowUp: -1, PageDown: 8, PageUp: -8, Home: -Infinity, End: Infinity }
   const step = steps[event.key]
@@ -63,7 +65,7 @@ async function onKey(event: KeyboardEvent) {
     choose(to, { shiftKey: event.shiftKey, ctrlKey: false, metaKey: false })
     await nextTick()
     scroller.value?.querySelector<HTMLElement>('[data-current=true]')?.focus({ preventScroll: true })
-  } else if (event.key === 'Enter' && row !== undefined && !isGroup(row)) emit('go', row)
+  } else if (event.key === 'Enter' && !isButtons && row !== undefined && !isGroup(row)) emit('go', row)
   else if (event.key === 'a' && (event.ctrlKey || event.metaKey)) chosen.value = between(0, tableRows.value.length - 1)
   else if (event.key === 'Escape' && chosen.value.length > 0) chosen.value = []
   else return

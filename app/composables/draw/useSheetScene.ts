@@ -1,6 +1,7 @@
 import { exposuresOf, liveSpans, namedDrawings, pieceOf, placedPanels, showsNothing, takeLengthFrames, type TakeBody } from '@rubato/core/document'
 import { runAt } from '@rubato/core/edits'
 import { factorOfDb, isHeard, peaksBetween } from '@rubato/core/sound'
+import { indexAt } from '@rubato/core/time'
 import { computed, type Ref } from 'vue'
 import type { SheetColumn, SheetScene, ShownRun } from '~/exposures/drawExposures'
 import { useDeskStore } from '~/stores/desk'
@@ -29,9 +30,8 @@ export function useSheetScene(endAt: Ref<number | null>) {
   function runsIn(take: TakeBody, levelId: string, names: ReadonlyMap<string, string>, ends: ReadonlyMap<string, number>, first: number, last: number): readonly ShownRun[] {
     const exposures = exposuresOf(take, levelId)
     const length = takeLengthFrames(take)
-    let at = exposures.findLastIndex(({ frame }) => frame <= first)
     const runs: ShownRun[] = []
-    for (at = Math.max(0, at); at < exposures.length && exposures[at]!.frame <= last; at++) {
+    for (let at = Math.max(0, indexAt(exposures, first, ({ frame }) => frame)); at < exposures.length && exposures[at]!.frame <= last; at++) {
       const { frame, cell } = exposures[at]!
       runs.push({ from: frame, to: exposures[at + 1]?.frame ?? length, name: cell.drawingId === null ? null : (names.get(cell.drawingId) ?? '?'), holdsFrom: ends.get(cell.panelId)! })
     }
