@@ -46,8 +46,24 @@ const layoutOf = ({ ink, rule, width, height }: WorkLook, more: object) => ({
 const bars = (x: readonly unknown[], y: readonly unknown[], color: string | readonly string[], more: object = {}) => ({ type: 'bar', x, y, marker: { color }, ...more })
 const sideways = (look: WorkLook) => layoutOf(look, { yaxis: { fixedrange: true, autorange: 'reversed', automargin: true, showgrid: false }, xaxis: { fixedrange: true, zeroline: false, showgrid: false, showticklabels: false }, margin: { l: 8, r: 44, t: 2, b: 2 } })
 
-/** Days of work a sequence, and how many of them are done. */
-export function daysChart(sequences: readonly SequenceWork[], look: WorkLook): WorkChart {
+/** Bars that can be told apart, one over the other. */
+export const MOST_BARS = 8
+/** Those of which there is most, in the film's order, and all others together: a film of a hundred sequences is read as one of eight is. */
+function fewest(sequences: readonly SequenceWork[], muchOf: (sequence: SequenceWork) => number): readonly SequenceWork[] {
+  if (sequences.length <= MOST_BARS) return sequences
+  const kept = new Set(sequences.toSorted((a, b) => muchOf(b) - muchOf(a)).slice(0, MOST_BARS - 1))
+  const others = sequences.filter((each) => !kept.has(each))
+  const sum = (of: (sequence: SequenceWork) => number) => others.reduce((total, each) => total + of(each), 0)
+  const isMeant = others.some(({ targetSeconds }) => targetSeconds !== null)
+  return [
+    ...sequences.filter((each) => kept.has(each)),
+    { name: `${others.length} others`, days: sum(({ days }) => days), doneDays: sum(({ doneDays }) => doneDays), seconds: sum(({ seconds }) => seconds), targetSeconds: isMeant ? sum(({ seconds, targetSeconds }) => targetSeconds ?? seconds) : null },
+  ]
+}
+
+/** Days of work a sequence, and how many of them are done; of many sequences those with most left to do. */
+export function daysChart(all: readonly SequenceWork[], look: WorkLook): WorkChart {
+  const sequences = fewest(all, ({ days, doneDays }) => days - doneDays)
   const names = sequences.map(({ name }) => plain(name))
   const label = (value: number) => String(Number(value.toFixed(1)))
   return {
@@ -76,8 +92,9 @@ export function hardnessChart(points: readonly number[], look: WorkLook): WorkCh
   return { traces: [bars(counts.map((_, i) => `${i * step}–${(i + 1) * step}`), counts, look.size, { hovertemplate: '%{y} of %{x} points<extra></extra>' })], layout: layoutOf(look, { xaxis: { fixedrange: true, type: 'category', showgrid: false }, yaxis: { fixedrange: true, showgrid: false, nticks: 3, tickformat: 'd', automargin: true, rangemode: 'tozero' } }) }
 }
 
-/** Running time against what it is meant to be. */
-export function timeChart(sequences: readonly SequenceWork[], look: WorkLook): WorkChart {
+/** Running time against what it is meant to be; of many sequences the longest. */
+export function timeChart(all: readonly SequenceWork[], look: WorkLook): WorkChart {
+  const sequences = fewest(all, ({ seconds, targetSeconds }) => Math.max(seconds, targetSeconds ?? 0))
   const names = sequences.map(({ name }) => plain(name))
   const isOver = ({ seconds, targetSeconds }: SequenceWork) => targetSeconds !== null && seconds > targetSeconds + 0.5
   const round = (value: number) => String(Number(value.toFixed(1)))

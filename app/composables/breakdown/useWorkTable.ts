@@ -1,6 +1,6 @@
 import { setWorkId, wholeOf, type Work, type WorkColumn, type WorkFields, type WorkState } from '@rubato/core/document'
 import { useLocalStorage } from '@vueuse/core'
-import { computed, ref, shallowRef, watch, type Ref } from 'vue'
+import { computed, ref, shallowRef, watch, type ComputedRef, type Ref } from 'vue'
 import { useBreakdownStore, type ShotWork, type ThingWork } from '~/stores/breakdown'
 import { useEdgesStore } from '~/stores/edges'
 import { useFilmStore } from '~/stores/film'
@@ -26,15 +26,17 @@ export interface WorkRow {
 type Cells = WorkRow['cells']
 /** A row whose cells are worked out when one is read, and again when what they hang on changes. */
 function rowOf(known: Omit<WorkRow, 'cells' | 'why' | 'findings'>, why: () => string, findings: () => number | null, cells: (findings: number | null) => Cells): WorkRow {
-  const found = computed(findings)
-  const all = computed(() => cells(found.value))
+  // Made with the first look: of thousands of rows few are looked at.
+  let found: ComputedRef<number | null> | undefined
+  let all: ComputedRef<Cells> | undefined
+  const findingsNow = () => (found ??= computed(findings)).value
   return {
     ...known,
     get cells() {
-      return all.value
+      return (all ??= computed(() => cells(findingsNow()))).value
     },
     get findings() {
-      return found.value
+      return findingsNow()
     },
     get why() {
       return why()
