@@ -17,7 +17,9 @@ export function snapped(frame: number, candidates: readonly number[], pxPerFrame
   let best: number | null = null
   for (const candidate of candidates) {
     const off = Math.abs(candidate - frame)
-    if (off * pxPerFrame <= SNAP_PX && (best === null || off < Math.abs(best - frame))) best = candidate
+    if (off * pxPerFrame > SNAP_PX) continue
+    const least = best === null ? Infinity : Math.abs(best - frame)
+    if (off < least || (off === least && candidate < best!)) best = candidate
   }
   return best === null ? { frame: Math.round(frame), to: null } : { frame: whole ? Math.round(best) : best, to: best }
 }
