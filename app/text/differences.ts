@@ -22,8 +22,11 @@ export function wordDifferences(differences: readonly Difference[]): readonly st
   })
 }
 
+const UNITS = ['KB', 'MB', 'GB'] as const
 export function wordBytes(bytes: number): string {
-  if (bytes < 1000) return `${bytes} bytes`
-  const [value, unit] = bytes < 1e6 ? [bytes / 1e3, 'KB'] : bytes < 1e9 ? [bytes / 1e6, 'MB'] : [bytes / 1e9, 'GB']
-  return `${value < 10 ? value.toFixed(1) : Math.round(value)} ${unit}`
+  if (bytes < 1000) return bytes === 1 ? '1 byte' : `${bytes} bytes`
+  let [value, unit] = [bytes / 1000, 0]
+  // By what is written: a thousand of one is one of the next.
+  for (; Math.round(value) >= 1000 && unit < UNITS.length - 1; unit++) value /= 1000
+  return `${value < 9.95 ? value.toFixed(1) : Math.round(value)} ${UNITS[unit]}`
 }
