@@ -76,6 +76,9 @@ export async function createServerProcess(env: Record<string, string>): Promise<
   }
 }
 
+/** Who has worked for seconds hears first that the server let its idle connection go, and does not ask on that. */
+const heard = () => new Promise<void>((resolve) => setTimeout(() => setImmediate(resolve)))
+
 /** The built server on a database and a folder of its own. */
 export async function startTestServer(env: Record<string, string> = {}): Promise<TestServer> {
   const name = `test_${randomUUID().replaceAll('-', '')}`
@@ -94,6 +97,7 @@ export async function startTestServer(env: Record<string, string> = {}): Promise
     databaseUrl,
     storage,
     async ask(path, init) {
+      await heard()
       const response = await fetch(address + path, init)
       const text = await response.text()
       let body: unknown = text
@@ -105,6 +109,7 @@ export async function startTestServer(env: Record<string, string> = {}): Promise
       return { status: response.status, body, headers: response.headers }
     },
     async fetchBytes(path) {
+      await heard()
       const response = await fetch(address + path)
       return { status: response.status, bytes: Buffer.from(await response.arrayBuffer()), headers: response.headers }
     },
