@@ -34,7 +34,7 @@ await shot('boards', '/film/salt-lantern?view=boards&shot=030', async (page) => 
   await page.waitForTimeout(2500)
   await page.locator('[data-panel=p3][data-take=take-040-a]').click()
 })
-await shot('breakdown', '/film/salt-lantern?view=breakdown&shot=040', async (page) => page.locator('[data-test=breakdown] tbody canvas[width]').nth(8).waitFor())
+await shot('breakdown', '/film/salt-lantern?view=breakdown&shot=040', async (page) => page.locator('[data-test=work-table] canvas[width]').nth(8).waitFor())
 await shot('desk', '/film/salt-lantern?shot=040', async (page) => {
   await toFrame(page, 88 + 126)
   await page.locator('[data-level=tilda]').click()
