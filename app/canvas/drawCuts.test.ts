@@ -5,7 +5,7 @@ import { drawCuts, layCuts, rowTop, type CutInk, type CutView } from './drawCuts
 const placed = (n: number, startFrame: number, lengthFrames: number) => ({ shot: { id: `s${n}`, label: `0${n}0` }, startFrame, lengthFrames })
 /** A film of three shots, and a list in which one is longer, one is dropped, one is new and one came first. */
 const FILM = [placed(1, 0, 24), placed(2, 24, 36), placed(3, 60, 12)]
-const line = (fields: Omit<CutLine, 'id'> & object): CutLine => ({ id: Object.values(fields).map(String).join(':'), ...fields }) as CutLine
+const line = (fields: object): CutLine => ({ id: Object.values(fields).map(String).join(':'), ...fields }) as CutLine
 const plan = (pictures: readonly (readonly [label: string, lengthFrames: number, shotId: string | null])[], lines: readonly CutLine[]): CutPlan =>
   ({ list: { pictures: pictures.map(([label, lengthFrames]) => ({ label, lengthFrames })) }, shots: pictures.map(([, , shotId]) => shotId), lines }) as unknown as CutPlan
 const changed = plan(
