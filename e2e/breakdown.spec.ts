@@ -189,6 +189,13 @@ test('rows are gone through by keys: arrows go on, Shift chooses up to there, En
   await head.getByRole('button').click()
   await expect(head).toHaveAttribute('aria-sort', 'none')
   await expect.poll(names).toEqual(unsorted)
+  // What is being typed when its row goes is kept, as when it is left.
+  await page.getByRole('button', { name: 'Who of post (010): nothing yet' }).click()
+  await page.getByLabel('Who of post (010)').fill('Ines')
+  await page.getByLabel('Find in the breakdown').evaluate((field: HTMLInputElement) => ((field.value = 'wall'), field.dispatchEvent(new Event('input', { bubbles: true }))))
+  await expect(page.getByRole('row').filter({ hasText: 'post' })).toHaveCount(0)
+  await page.getByLabel('Find in the breakdown').fill('')
+  await expect(page.getByRole('button', { name: 'Who of post (010): Ines' })).toBeVisible()
   await row(page, 'post').locator('.words').click()
   await page.keyboard.press('Enter')
   await expect(page.locator('[data-level=post]')).toBeVisible()

@@ -49,7 +49,7 @@ const sideways = (look: WorkLook) => layoutOf(look, { yaxis: { fixedrange: true,
 /** Bars that can be told apart, one over the other. */
 export const MOST_BARS = 8
 /** Those of which there is most, in the film's order, and all others together: a film of a hundred sequences is read as one of eight is. */
-function fewest(sequences: readonly SequenceWork[], muchOf: (sequence: SequenceWork) => number): readonly SequenceWork[] {
+function mostOf(sequences: readonly SequenceWork[], muchOf: (sequence: SequenceWork) => number): readonly SequenceWork[] {
   if (sequences.length <= MOST_BARS) return sequences
   const kept = new Set(sequences.toSorted((a, b) => muchOf(b) - muchOf(a)).slice(0, MOST_BARS - 1))
   const others = sequences.filter((each) => !kept.has(each))
@@ -63,7 +63,7 @@ function fewest(sequences: readonly SequenceWork[], muchOf: (sequence: SequenceW
 
 /** Days of work a sequence, and how many of them are done; of many sequences those with most left to do. */
 export function daysChart(all: readonly SequenceWork[], look: WorkLook): WorkChart {
-  const sequences = fewest(all, ({ days, doneDays }) => days - doneDays)
+  const sequences = mostOf(all, ({ days, doneDays }) => days - doneDays)
   const names = sequences.map(({ name }) => plain(name))
   const label = (value: number) => String(Number(value.toFixed(1)))
   return {
@@ -94,7 +94,7 @@ export function hardnessChart(points: readonly number[], look: WorkLook): WorkCh
 
 /** Running time against what it is meant to be; of many sequences the longest. */
 export function timeChart(all: readonly SequenceWork[], look: WorkLook): WorkChart {
-  const sequences = fewest(all, ({ seconds, targetSeconds }) => Math.max(seconds, targetSeconds ?? 0))
+  const sequences = mostOf(all, ({ seconds, targetSeconds }) => Math.max(seconds, targetSeconds ?? 0))
   const names = sequences.map(({ name }) => plain(name))
   const isOver = ({ seconds, targetSeconds }: SequenceWork) => targetSeconds !== null && seconds > targetSeconds + 0.5
   const round = (value: number) => String(Number(value.toFixed(1)))

@@ -7,7 +7,7 @@ import { targetOf } from '../document/spans'
 import type { Level } from '../document/records'
 import type { TakeBody } from '../document/units'
 import { keptBy } from '../geometry/halfPlane'
-import { cross, dot, subtract, type Point2, type Point3 } from '../geometry/point'
+import { cross, dot, subtract, type Point2 } from '../geometry/point'
 import { cornersOf, heightOf, rectangleAround, union, widthOf, type Rectangle } from '../geometry/rectangle'
 import type { TakeStage } from '../stage/takeStage'
 import { SIDES, type Side } from './reach'
@@ -32,26 +32,12 @@ export interface FrameOnPlane {
   readonly isEndless: boolean
 }
 
-/** What of a plane stays while the camera moves. */
-interface PlaneSums {
-  readonly normal: Point3
-  readonly squared: number
-  readonly alongX: Point3
-  readonly alongY: Point3
-}
-const sums = new WeakMap<LevelPlane, PlaneSums>()
-function sumsOf(plane: LevelPlane): PlaneSums {
-  const known = sums.get(plane)
-  if (known !== undefined) return known
-  const normal = cross(plane.axisX, plane.axisY)
-  const made = { normal, squared: dot(normal, normal), alongX: cross(plane.axisY, normal), alongY: cross(normal, plane.axisX) }
-  sums.set(plane, made)
-  return made
-}
-
 /** The frame, wider by `margin` fw at each side, carried back onto a plane; null where it does not meet it before the lens. */
 export function frameOnPlane(lens: Lens, plane: LevelPlane, margin: number): FrameOnPlane | null {
-  const { normal, squared, alongX, alongY } = sumsOf(plane)
+  const { axisX, axisY } = plane
+  const normal = cross(axisX, axisY)
+  const squared = dot(normal, normal)
+  const [alongX, alongY] = [cross(axisY, normal), cross(normal, axisX)]
   const { right, up, forward, k } = lens
   const q = subtract(plane.origin, lens.position)
   const off = dot(q, normal)

@@ -1,7 +1,7 @@
 <script setup lang="ts">
-import { nextTick, ref, useTemplateRef } from 'vue'
+import { nextTick, onBeforeUnmount, ref, useTemplateRef } from 'vue'
 
-/** What somebody says in a cell: a press opens it, Enter or leaving it keeps it, Escape gives it up. */
+/** What somebody says in a cell: a press opens it, Enter or leaving it (by scrolling too) keeps it, Escape gives it up. */
 const props = defineProps<{ value: string; label: string; most: number; reckoned?: string; number?: boolean }>()
 const emit = defineEmits<{ say: [text: string] }>()
 const editing = ref(false)
@@ -20,6 +20,8 @@ function end(keeps: boolean) {
   editing.value = false
   if (keeps && text.value.trim() !== props.value) emit('say', text.value.trim())
 }
+// Scrolled out of view it goes; what was typed stays.
+onBeforeUnmount(() => end(true))
 </script>
 
 <template>

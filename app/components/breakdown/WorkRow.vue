@@ -19,7 +19,7 @@ function textOf({ id, said }: TableColumn): string {
   return id === 'closest' ? `× ${Number(value).toFixed(2)}` : String(value)
 }
 const shown = computed(() => props.columns.map((column) => ({ column, text: textOf(column) })))
-const lettersOf = ({ said }: TableColumn) => (said === 'days' ? 12 : WORK_LETTERS[said as 'who' | 'notes' | 'own'])
+const LETTERS = { ...WORK_LETTERS, days: 12 }
 const isMono = ({ id, number }: TableColumn) => number || id === 'made' || id === 'seen'
 </script>
 
@@ -34,7 +34,7 @@ const isMono = ({ id, number }: TableColumn) => number || id === 'made' || id ==
       </span>
     </div>
     <StateCell v-else-if="column.said === 'state'" :state="row.state" :label="`State of ${row.label}`" @say="(state) => emit('sayState', state)" />
-    <SaidCell v-else-if="column.said" :value="text" :label="`${column.name} of ${row.label}`" :most="lettersOf(column)" :number="column.number" :reckoned="column.said === 'days' && row.days !== null ? `~ ${daysWords(row.days)}` : undefined" @say="(words) => emit('sayText', column, words)" />
+    <SaidCell v-else-if="column.said" :value="text" :label="`${column.name} of ${row.label}`" :most="LETTERS[column.said]" :number="column.number" :reckoned="column.said === 'days' && row.days !== null ? `~ ${daysWords(row.days)}` : undefined" @say="(words) => emit('sayText', column, words)" />
     <span v-else-if="column.id === 'hard'" class="hard" :title="row.why"><i :style="{ width: `${((row.points ?? 0) / hardest) * BAR_PX}px` }" /><span class="mono">{{ row.points === null ? '' : pointsWords(row.points) }}</span></span>
     <span v-else-if="column.id === 'finding'" class="found" :class="{ wrong: (row.findings ?? 0) > 0 }" :title="row.findings === null ? 'Not looked through yet' : ''">{{ row.findings === null ? '?' : row.findings === 0 ? 'none' : `${row.findings} run out` }}</span>
     <span v-else class="text" :class="{ tempo: column.tempo, mono: isMono(column) }" :title="text">{{ text }}</span>
@@ -81,12 +81,10 @@ const isMono = ({ id, number }: TableColumn) => number || id === 'made' || id ==
   display: flex;
   flex-direction: column;
   padding-left: 8px;
-  background: inherit;
+  background: var(--ground);
   opacity: 0;
 }
-.cell:hover .does,
 .does:focus-within {
-  background: var(--paper-0);
   opacity: 1;
 }
 .hard {

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import type { WorkState } from '@rubato/core/document'
 import { useVirtualizer } from '@tanstack/vue-virtual'
-import { computed, nextTick, ref, useTemplateRef, watch } from 'vue'
+import { computed, ref, useId, useTemplateRef, watch } from 'vue'
 import { ArrowDown, ArrowUp } from 'lucide-vue-next'
 import WorkRowCells from '~/components/breakdown/WorkRow.vue'
 import { isGroup, type TableColumn, type useWorkTable, type WorkRow } from '~/composables/breakdown/useWorkTable'
@@ -34,6 +34,8 @@ const sortedWay = ({ id }: TableColumn) => (sort.value?.column !== id ? 'none' :
 const current = ref<string | null>(null)
 const from = ref<string | null>(null)
 watch(tableRows, (rows) => current.value !== null && !rows.some(({ id }) => id === current.value) && (current.value = from.value = null))
+const tableId = useId()
+const idOf = (index: number) => `${tableId}-${index}`
 const indexOf = (id: string | null) => (id === null ? -1 : tableRows.value.findIndex((row) => row.id === id))
 const between = (a: number, b: number) => tableRows.value.slice(Math.min(a, b), Math.max(a, b) + 1).filter((row) => !isGroup(row))
 function choose(index: number, more: { readonly shiftKey: boolean; readonly ctrlKey: boolean; readonly metaKey: boolean }) {
@@ -48,7 +50,9 @@ function choose(index: number, more: { readonly shiftKey: boolean; readonly ctrl
     else chosen.value = [row]
   }
 }
-async function onKey(event: KeyboardEvent) {
+/** The keys stay with the table: a row that is scrolled out of view is in the page no more. */
+function onKey(event: KeyboardEvent) {
+  if (tableRows.value.length === 0) return
   // A button's Enter is its own.
   const isButtons = event.target instanceof Element && event.target.closest('button') !== null
   const at = indexOf(current.value)
@@ -63,8 +67,7 @@ async function onKey(event: KeyboardEvent) {
     if (tableRows.value[to] !== undefined && isGroup(tableRows.value[to]!)) to = at < 0 ? to + 1 : at
     virtual.value.scrollToIndex(to, { align: 'auto' })
     choose(to, { shiftKey: event.shiftKey, ctrlKey: false, metaKey: false })
-    await nextTick()
-    scroller.value?.querySelector<HTMLElement>('[data-current=true]')?.focus({ preventScroll: true })
+    scroller.value?.focus({ preventScroll: true })
   } else if (event.key === 'Enter' && !isButtons && row !== undefined && !isGroup(row)) emit('go', row)
   else if (event.key === 'a' && (event.ctrlKey || event.metaKey)) chosen.value = between(0, tableRows.value.length - 1)
   else if (event.key === 'Escape' && chosen.value.length > 0) chosen.value = []
@@ -75,7 +78,7 @@ async function onKey(event: KeyboardEvent) {
 </script>
 
 <template>
-  <div ref="scroller" class="table" role="grid" :aria-label="label" :aria-rowcount="tableRows.length + 1" aria-multiselectable="true" tabindex="0" data-test="work-table" @keydown="onKey">
+  <div ref="scroller" class="table" :class="{ begun: current === null }" role="grid" :aria-label="label" :aria-rowcount="tableRows.length + 1" aria-multiselectable="true" :aria-activedescendant="current === null ? undefined : idOf(indexOf(current))" tabindex="0" data-test="work-table" @keydown="onKey">
     <div class="head" role="row" aria-rowindex="1" :style="{ gridTemplateColumns: template, minWidth: `${width}px` }">
       <div v-for="column in shownColumns" :key="column.id" role="columnheader" :aria-sort="sortedWay(column)" :class="{ number: column.number }">
         <button :title="`By ${column.name.toLowerCase()}: up, down, as it was`" @click="sortBy(column)">
@@ -91,7 +94,7 @@ async function onKey(event: KeyboardEvent) {
         <div v-if="isGroup(row)" class="row group" role="row" :aria-rowindex="index + 2" :style="{ transform: `translateY(${top}px)` }">
           <span class="group-name" role="gridcell"><b>{{ row.group }}</b> <progress :value="row.done" :max="row.rows" :aria-label="`${row.group}: ${row.done} of ${row.rows} done`" /> <span class="quiet">{{ row.done }} of {{ row.rows }} done · {{ daysWords(row.days) }} days</span></span>
         </div>
-        <div v-else class="row" :class="{ chosen: chosenIds.has(row.id) }" role="row" :aria-rowindex="index + 2" :aria-selected="chosenIds.has(row.id)" :data-current="row.id === current" tabindex="-1" :style="{ gridTemplateColumns: template, transform: `translateY(${top}px)` }" @click="choose(index, $event)" @dblclick="emit('go', row)">
+        <div v-else :id="idOf(index)" class="row" :class="{ chosen: chosenIds.has(row.id), current: row.id === current }" role="row" :aria-rowindex="index + 2" :aria-selected="chosenIds.has(row.id)" :style="{ gridTemplateColumns: template, transform: `translateY(${top}px)` }" @click="choose(index, $event)" @dblclick="emit('go', row)">
           <WorkRowCells :row="row" :columns="shownColumns" :hardest="hardest" @go="emit('go', row)" @log="(event) => emit('log', event, row)" @say-text="(column, text) => emit('sayText', row, column, text)" @say-state="(state) => emit('sayState', row, state)" />
         </div>
       </template>
@@ -157,19 +160,31 @@ async function onKey(event: KeyboardEvent) {
   left: 0;
   height: 54px;
   border-bottom: 1px solid var(--rule);
-  background: var(--paper-0);
+  --ground: var(--paper-0);
+
+  background: var(--ground);
   contain: strict;
 }
 .row.chosen {
-  background: var(--blue-wash);
+  --ground: var(--blue-wash);
 }
-.row:focus-visible,
+.row:hover :deep(.does) {
+  opacity: 1;
+}
+.table:focus-visible .row.current {
+  outline: 2px solid var(--blue);
+  outline-offset: -2px;
+}
+/* Where no row has the keys yet, the table shows that it has them; those of a row are on the row. */
 .table:focus-visible {
+  outline: none;
+}
+.table.begun:focus-visible {
   outline: 2px solid var(--blue);
   outline-offset: -2px;
 }
 .row.group {
-  background: var(--paper-1);
+  --ground: var(--paper-1);
 }
 .group-name {
   display: inline-flex;
