@@ -23,6 +23,10 @@ describe('charts of the work', () => {
     for (const chart of [daysChart, timeChart]) for (const { y } of traces(chart([sequence('<a href="x">&amp;')], LOOK))) expect(y.join('')).not.toMatch(/[<&]/)
   })
 
+  it('of two sequences of one name have a bar for each', () => {
+    for (const chart of [daysChart, timeChart]) expect(traces(chart([sequence('Pier', { days: 1 }), sequence('Pier', { days: 2 }), sequence('Kite')], LOOK))[0]!.y).toEqual(['Pier', 'Pier (2)', 'Kite'])
+  })
+
   it('of many sequences show those of which there is most, in the film’s order, and all others together', () => {
     const many = Array.from({ length: 100 }, (_, i) => sequence(`Q${i}`, { days: i % 10 === 0 ? 50 + i : 1, doneDays: i === 90 ? 140 : 0, seconds: 10 + (i % 20), targetSeconds: i < 50 ? 12 : null }))
     const [all, done] = traces(daysChart(many, LOOK))

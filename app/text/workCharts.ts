@@ -26,6 +26,15 @@ export interface SequenceWork {
 const FONT = 'Archivo Variable, Archivo, sans-serif'
 /** Names are the artist's: nothing in them is read as more. */
 const plain = (name: string) => name.replaceAll('<', '‹').replaceAll('&', '＆')
+/** What a bar is called is its place: of two of one name each has its own. */
+function namesOf(sequences: readonly SequenceWork[]): readonly string[] {
+  const times = new Map<string, number>()
+  return sequences.map(({ name }) => {
+    const time = (times.get(name) ?? 0) + 1
+    times.set(name, time)
+    return plain(time === 1 ? name : `${name} (${time})`)
+  })
+}
 const layoutOf = ({ ink, rule, width, height }: WorkLook, more: object) => ({
   width,
   height,
@@ -64,7 +73,7 @@ function mostOf(sequences: readonly SequenceWork[], muchOf: (sequence: SequenceW
 /** Days of work a sequence, and how many of them are done; of many sequences those with most left to do. */
 export function daysChart(all: readonly SequenceWork[], look: WorkLook): WorkChart {
   const sequences = mostOf(all, ({ days, doneDays }) => days - doneDays)
-  const names = sequences.map(({ name }) => plain(name))
+  const names = namesOf(sequences)
   const label = (value: number) => String(Number(value.toFixed(1)))
   return {
     traces: [
@@ -95,7 +104,7 @@ export function hardnessChart(points: readonly number[], look: WorkLook): WorkCh
 /** Running time against what it is meant to be; of many sequences the longest. */
 export function timeChart(all: readonly SequenceWork[], look: WorkLook): WorkChart {
   const sequences = mostOf(all, ({ seconds, targetSeconds }) => Math.max(seconds, targetSeconds ?? 0))
-  const names = sequences.map(({ name }) => plain(name))
+  const names = namesOf(sequences)
   const isOver = ({ seconds, targetSeconds }: SequenceWork) => targetSeconds !== null && seconds > targetSeconds + 0.5
   const round = (value: number) => String(Number(value.toFixed(1)))
   return {
