@@ -1,7 +1,6 @@
 import { untouchedPose } from '@rubato/core/camera'
 import { takeLengthFrames, type Drawing, type Level, type Mark, type Stroke, type TakeBody, orderOfNumber } from '@rubato/core/document'
 import { createTakeStage, frameSignature, type TakeStage } from '@rubato/core/stage'
-import { BufferAttribute, BufferGeometry, CanvasTexture, LinearFilter, Mesh, MeshBasicMaterial, OrthographicCamera, Scene, WebGLRenderer } from 'three'
 import { ArtLibrary } from '../app/viewport/artLibrary'
 import { createCanvasCompositor } from '../app/viewport/canvasCompositor'
 import { compose, wholeFrame, type Composition } from '../app/viewport/composition'
@@ -14,6 +13,7 @@ import { i420OfRgba } from '../app/workers/i420'
 import type { AreaAsk, AreaFound, MadeMovie, MovieProgress, MovieRequest } from '../app/workers/messages'
 import { chooseVideoCodec } from '../app/workers/videoCodec'
 import { airDiffers, airFrameMs, softens } from './air'
+import { framesScriptMs, glScriptMs } from './scriptTime'
 import { demo, largestDifference, median, optics, pixelsOf, project, random, takeOfOneLevel, turnedTake, WHITE } from './shared'
 
 /** Runs in the page, from tests and benchmarks: the viewport by itself, without the interface. */
@@ -358,67 +358,6 @@ function drawFrameMs(widthPx: number, heightPx: number, frameWidthPx: number, re
   return run()
 }
 
-/** Script ms a frame for 12 levels: composing and drawing an evaluated frame, and bare three.js with the same quads. */
-function glScriptMs(widthPx: number, frames: number): { ours: number; bare: number } {
-  const heightPx = Math.round((widthPx * 9) / 16)
-  const levels = Array.from({ length: 12 }, (_, i) => ({ ...takeOfOneLevel().levels.l!, id: `l${i}`, depth: i * 0.4, scale: 1 + i * 0.28 }))
-  const take: TakeBody = {
-    ...takeOfOneLevel(),
-    levels: Object.fromEntries(levels.map((level) => [level.id, level])),
-    cells: Object.fromEntries(levels.map((level, i) => [`${level.id}.p`, { id: `${level.id}.p`, levelId: level.id, panelId: 'p', drawingId: `d${i}` }])),
-  }
-  const drawings: Record<string, Drawing> = Object.fromEntries(
-    levels.map((_, i) => [`d${i}`, { marks: [{ id: 'm', order: 'a1', kind: 'fill', mode: 'ink', outlines: [[-0.5, -0.3, 0.5, -0.3, 0.3, 0.1 + i * 0.01]], colour: '#27241e', opacity: 0.5 }] }]),
-  )
-  const stage = createTakeStage(take, optics)
-  const rest = untouchedPose(optics)
-  const library = new ArtLibrary(widthPx, () => null)
-  const view = wholeFrame(widthPx, heightPx)
-  const gl = createGlCompositor(new OffscreenCanvas(8, 8))
-  const at = (i: number) => stage.withPose(0, { ...rest, x: i * 0.0005 })
-  const composeAt = (frame: ReturnType<typeof at>) => compose(frame, view, library, (id) => drawings[id]!, false)
-
-  const canvas = new OffscreenCanvas(widthPx, heightPx)
-  const renderer = new WebGLRenderer({ canvas: canvas as unknown as HTMLCanvasElement, alpha: true, antialias: false, premultipliedAlpha: true })
-  renderer.setPixelRatio(1)
-  renderer.setSize(widthPx, heightPx, false)
-  const scene = new Scene()
-  const camera = new OrthographicCamera(-0.5, 0.5, 0.28, -0.28, -10, 10)
-  const meshes = composeAt(at(0)).levels.map((level, i) => {
-    const texture = new CanvasTexture(level.raster.canvas as HTMLCanvasElement)
-    texture.generateMipmaps = false
-    texture.minFilter = LinearFilter
-    const geometry = new BufferGeometry()
-    geometry.setAttribute('position', new BufferAttribute(new Float32Array([-0.5, -0.3, 0, 0.5, -0.3, 0, 0.5, 0.3, 0, -0.5, 0.3, 0]), 3))
-    geometry.setAttribute('uv', new BufferAttribute(new Float32Array([0, 0, 1, 0, 1, 1, 0, 1]), 2))
-    geometry.setIndex([0, 1, 2, 0, 2, 3])
-    const mesh = new Mesh(geometry, new MeshBasicMaterial({ map: texture, transparent: true, depthTest: false }))
-    mesh.renderOrder = i
-    scene.add(mesh)
-    return mesh
-  })
-  const ours: number[] = []
-  const bare: number[] = []
-  const finish = (target: OffscreenCanvas | HTMLCanvasElement) => {
-    const context = target.getContext('webgl2') as WebGL2RenderingContext
-    context.readPixels(0, 0, 1, 1, context.RGBA, context.UNSIGNED_BYTE, new Uint8Array(4))
-  }
-  for (let i = 0; i < frames; i++) {
-    const frame = at(i)
-    let begun = performance.now()
-    gl.draw(composeAt(frame), WHITE, 'exact')
-    if (i >= frames / 4) ours.push(performance.now() - begun)
-    finish(gl.canvas)
-    begun = performance.now()
-    for (const mesh of meshes) mesh.position.x = i * 0.0005
-    renderer.render(scene, camera)
-    if (i >= frames / 4) bare.push(performance.now() - begun)
-    finish(canvas)
-  }
-  renderer.dispose()
-  return { ours: median(ours), bare: median(bare) }
-}
-
 /** Frames a second of drawing (with conversion) alone and of encoding alone, at 1280×720. */
 async function movieParts(frames: number, still: boolean): Promise<{ drawing: number; encoding: number }> {
   const [widthPx, heightPx] = [1280, 720]
@@ -478,5 +417,5 @@ async function movieWhole(workerUrl: string, frames: number, still: boolean): Pr
 }
 
 Object.assign(globalThis, {
-  rubato: { airDiffers, airFrameMs, softens, backendsDiffer, turnedDiffer, signaturesTell, changeAtOneToOne, darkestFringe, worstShimmer, tenfold, followingDiffers, gpuFollows, fillMs, drawFrameMs, glScriptMs, movieParts, movieWhole },
+  rubato: { airDiffers, airFrameMs, softens, backendsDiffer, turnedDiffer, signaturesTell, changeAtOneToOne, darkestFringe, worstShimmer, tenfold, followingDiffers, gpuFollows, fillMs, drawFrameMs, framesScriptMs, glScriptMs, movieParts, movieWhole },
 })

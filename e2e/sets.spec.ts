@@ -108,7 +108,7 @@ test('a piece is hidden in one shot, made that shot’s own in place, drawn on i
   await expect(page.getByTestId('lens-host')).toHaveAttribute('data-resampling', 'exact')
   // Across the stroke: the set's bar takes a line of the view, so that the stroke's edges fall on pixels otherwise.
   const across = async () => {
-    const pixels = []
+    const pixels: number[][] = []
     for (let row = -6; row <= 6; row++) pixels.push(await desk.pixel(0, row * 0.0014))
     return [0, 1, 2].map((channel) => pixels.reduce((sum, pixel) => sum + pixel[channel]!, 0) / pixels.length)
   }

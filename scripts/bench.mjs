@@ -97,6 +97,11 @@ async function compositor() {
     for (const [part, { clear, haze, both }] of frameMs) hold(`a moving frame of 12 levels with haze and soft focus / with haze, at ${part} of 1280 px`, both / haze, 2.5, `${both.toFixed(1)} / ${haze.toFixed(1)} ms, in clear air ${clear.toFixed(1)}; 2D backend`)
     const script = await page.evaluate(([px, frames]) => rubato.glScriptMs(px, frames), [VIEW_PX, SMALL ? 12 : 240])
     hold('compositor script a frame, 12 levels / bare three.js', script.ours / script.bare, 1.3, `${script.ours.toFixed(2)} / ${script.bare.toFixed(2)} ms`)
+    const frames = await page.evaluate(([px, n]) => rubato.framesScriptMs(px, n), [VIEW_PX, SMALL ? 8 : 240])
+    const part = (name) => `${frames[name].all.toFixed(2)} ms, ${(1000 * frames[name].evaluating).toFixed(0)} µs of it evaluating`
+    hold('script a frame, 100 moving levels / 10: evaluated, composed and drawn', frames.hundred.all / frames.ten.all, 10, `${part('hundred')}; ${part('ten')}`)
+    hold('the same, a moving level shown 100 times / 10 times', frames.hundredTimes.all / frames.tenTimes.all, 10, `${part('hundredTimes')}; ${part('tenTimes')}`)
+    hold('the same, 12 levels of 20 keys each / 12 that stand still', frames.moving.all / frames.still.all, 3, `${part('moving')}; ${part('still')}`)
     const draw = (resampling) => page.evaluate(([w, h, f, r]) => rubato.drawFrameMs(w, h, f, r), [...PANE_PX, VIEW_PX, resampling])
     const [fast, exact] = [await draw('fast'), await draw('exact')]
     hold('draw a moving frame of shot 040 at the lens view’s size, ms', fast, 42, `median, 2D backend, ${PANE_PX.join(' × ')} px with the surround; at rest, exactly: ${exact.toFixed(1)} ms`)

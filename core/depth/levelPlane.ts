@@ -1,5 +1,5 @@
 import { basisOf } from '../camera/projection'
-import { add, scale, subtract, type Point2, type Point3 } from '../geometry/point'
+import { add, point3, scale, subtract, type Point2, type Point3 } from '../geometry/point'
 
 /**
  * Where a level's pivot stands (fw), how large its art is, and how it is turned (degrees, as a camera turns). The pivot is a
@@ -30,10 +30,20 @@ class Plane implements LevelPlane {
 }
 
 export function levelPlane(level: LevelPlacement): LevelPlane {
-  const { right, up } = basisOf(level)
   const { x, y, depth } = level
-  return planeAbout({ x, y, depth }, scale(right, level.scale), scale(up, level.scale), level.pivot)
+  return planeTurned({ x, y, depth }, level, level.scale, level.pivot)
 }
+
+/** The plane of art so many times its own size, turned so, whose pivot stands at a place. */
+export function planeTurned(place: Point3, turn: Pick<LevelPlacement, 'panDegrees' | 'tiltDegrees' | 'rollDegrees'>, size: number, pivot: Point2 | undefined): LevelPlane {
+  if (turn.panDegrees !== 0 || turn.tiltDegrees !== 0) {
+    const { right, up } = basisOf(turn)
+    return planeAbout(place, scale(right, size), scale(up, size), pivot)
+  }
+  const [x, y] = [size * Math.cos(turn.rollDegrees * RADIANS), size * Math.sin(turn.rollDegrees * RADIANS)]
+  return planeAbout(place, point3(x, 0 - y, 0), point3(y, x, 0), pivot)
+}
+const RADIANS = Math.PI / 180
 
 /** The plane with these axes whose art stands with its pivot at a place. */
 export function planeAbout(place: Point3, axisX: Point3, axisY: Point3, pivot: Point2 | undefined): LevelPlane {

@@ -44,7 +44,8 @@ const frameOf = (exposure: Exposure) => exposure.frame
 
 /** The exposure that a level shows at a frame; null before its first. It holds its last one to the end and past it. */
 export function exposureAt(exposures: readonly Exposure[], frame: number): Exposure | null {
-  return exposures[indexAt(exposures, frame, frameOf)] ?? null
+  const at = indexAt(exposures, frame, frameOf)
+  return at < 0 ? null : exposures[at]!
 }
 
 /** What a level shows at a frame of the shot; null before its first exposure and where it shows nothing. */

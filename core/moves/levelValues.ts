@@ -1,5 +1,5 @@
 import { between, type Point3 } from '../geometry/point'
-import { angleAt } from './angles'
+import { turnBetween } from './angles'
 import { flipped, type Keyable, type KeyedField, type Mix } from './keyable'
 import type { MoveSpec, TurnField } from './move'
 import { createPath } from './path'
@@ -77,9 +77,14 @@ export function mixBy<V>(wayOf: (from: V, to: V, spec: MoveSpec) => (p: number) 
 export const LEVEL_MIXES: Readonly<{ readonly [A in LevelAspect]: Mix<LevelValues[A]> }> = Object.freeze({
   place: mixBy<Point3>((from, to, { path }) => (path.kind === 'straight' ? (p) => between(from, to, p) : createPath(from, to, path).at)),
   turn: mixBy<LevelTurn>((from, to, { unwound }) => {
-    const angle = (name: TurnField, p: number) => (from[name] === to[name] ? from[name] : unwound?.includes(name) === true ? from[name] + (to[name] - from[name]) * p : angleAt(from[name], to[name], p))
-    return (p) => new Turned(angle('panDegrees', p), angle('tiltDegrees', p), angle('rollDegrees', p))
+    const by = (name: TurnField) => (unwound?.includes(name) === true ? to[name] - from[name] : turnBetween(from[name], to[name]))
+    const { panDegrees, tiltDegrees, rollDegrees } = from
+    const [pan, tilt, roll] = [by('panDegrees'), by('tiltDegrees'), by('rollDegrees')]
+    return (p) => new Turned(panDegrees + pan * p, tiltDegrees + tilt * p, rollDegrees + roll * p)
   }),
-  size: mixBy<number>((from, to) => (from === to ? () => from : (p) => from ** (1 - p) * to ** p)),
+  size: mixBy<number>((from, to) => {
+    const ratio = Math.log(to / from)
+    return from === to ? () => from : (p) => from * Math.exp(ratio * p)
+  }),
   opacity: mixBy<number>((from, to) => (p) => Math.min(1, Math.max(0, from + (to - from) * p))),
 })

@@ -40,14 +40,12 @@ export function createBezierPath(p0: Point3, p1: Point3, p2: Point3, p3: Point3)
   const d01 = subtract(p1, p0)
   const d12 = subtract(p2, p1)
   const d23 = subtract(p3, p2)
-  const speed = (t: number): number => {
-    const s = 1 - t
-    const [b0, b1, b2] = [s * s, 2 * s * t, t * t]
-    const x = d01.x * b0 + d12.x * b1 + d23.x * b2
-    const y = d01.y * b0 + d12.y * b1 + d23.y * b2
-    const depth = d01.depth * b0 + d12.depth * b1 + d23.depth * b2
-    return 3 * Math.sqrt(x * x + y * y + depth * depth)
-  }
+  // A third of the curve's derivative is a + b·t + c·t²; its square has five numbers, whatever the curve.
+  const [b, c] = [scale(subtract(d12, d01), 2), add(subtract(d01, scale(d12, 2)), d23)]
+  const [q0, q1, q2, q3, q4] = [dot(d01, d01), 2 * dot(d01, b), dot(b, b) + 2 * dot(d01, c), 2 * dot(b, c), dot(c, c)]
+  const speed = (t: number): number => 3 * Math.sqrt(Math.max(0, (((q4 * t + q3) * t + q2) * t + q1) * t + q0))
+  /** How fast the speed's square changes. */
+  const speeding = (t: number): number => 9 * (((4 * q4 * t + 3 * q3) * t + 2 * q2) * t + q1)
   const lengthBetween = (t0: number, t1: number): number => {
     const half = (t1 - t0) / 2
     const mid = (t0 + t1) / 2
@@ -55,7 +53,7 @@ export function createBezierPath(p0: Point3, p1: Point3, p2: Point3, p3: Point3)
     for (let i = 0; i < 5; i++) sum += WEIGHTS[i]! * speed(mid + half * NODES[i]!)
     return sum * half
   }
-  const cuts = knotsOf(d01, d12, d23)
+  const cuts = knotsOf(d01, b, c)
   const lengths = [0]
   for (let i = 0; i + 1 < cuts.length; i++) lengths.push(lengths[i]! + lengthBetween(cuts[i]!, cuts[i + 1]!))
   const total = lengths.at(-1)!
@@ -77,15 +75,20 @@ export function createBezierPath(p0: Point3, p1: Point3, p2: Point3, p3: Point3)
     const span = lengths[high]! - before
     let t = span === 0 ? t0 : firstGuess((wanted - before) / span, t0, t1, span / speeds[low]!, span / speeds[high]!)
     const from = t0
-    // Newton's step, held between what is too little and what is too much: at a cusp the speed is 0 and it would stall.
+    // A step leaves its cube behind, by as much as speed can change between two cuts: after one so small less than 1e-12.
+    const smallest = 3e-4 * (t1 - t0)
+    // Halley's step, held between what is too little and what is too much: at a cusp the speed is 0 and it would stall.
     for (let step = 0; step < 40; step++) {
       const off = before + lengthBetween(from, t) - wanted
       if (Math.abs(off) < 1e-12 || t1 - t0 < 1e-15) break
       if (off > 0) t1 = t
       else t0 = t
       const slope = speed(t)
-      const next = slope < 1e-9 ? NaN : t - off / slope
-      t = next > t0 && next < t1 ? next : (t0 + t1) / 2
+      const by = off / slope
+      const next = t - by * (1 + (by * speeding(t)) / (4 * slope * slope))
+      const isBetween = slope >= 1e-9 && next > t0 && next < t1
+      t = isBetween ? next : (t0 + t1) / 2
+      if (isBetween && Math.abs(by) < smallest) break
     }
     return t
   }
@@ -127,13 +130,11 @@ function firstGuess(share: number, t0: number, t1: number, slope0: number, slope
  * Where the curve is cut for its length to be summed: evenly, and at the places where its speed is least, closer and
  * closer. At a cusp the speed is |t − c|, which no rule for smooth functions sums across.
  */
-function knotsOf(d01: Point3, d12: Point3, d23: Point3): readonly number[] {
+function knotsOf(a: Point3, b: Point3, c: Point3): readonly number[] {
   const knots = Array.from({ length: SEGMENTS + 1 }, (_, i) => i / SEGMENTS)
-  // The curve's derivative is a + b·t + c·t² (thirds left out).
-  const b = scale(subtract(d12, d01), 2)
-  const c = add(subtract(d01, scale(d12, 2)), d23)
+  // Point by point: near a cusp the five numbers would have lost its place.
   const squared = (t: number) => {
-    const v = add(add(d01, scale(b, t)), scale(c, t * t))
+    const v = add(add(a, scale(b, t)), scale(c, t * t))
     return dot(v, v)
   }
   for (let i = 1; i < 2 * SEGMENTS; i++) {

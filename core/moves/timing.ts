@@ -92,14 +92,26 @@ const RESTS_BELOW = 1e-2
  * most is a cut and goes nowhere.
  */
 export function createProgress(timing: Timing, lengthFrames: number, mostSettleFrames: number): (frame: number, goesOn?: boolean) => number {
+  const key = `${lengthFrames} ${mostSettleFrames} ${JSON.stringify(timing)}`
+  if (latest?.key !== key) latest = { key, progress: progressOf(timing, lengthFrames, mostSettleFrames) }
+  return latest.progress
+}
+
+/** What is keyed together goes together: place, turn, size and opacity of a level ask for one frame of one move one after the other. */
+let latest: { readonly key: string; readonly progress: (frame: number, goesOn?: boolean) => number } | null = null
+
+function progressOf(timing: Timing, lengthFrames: number, mostSettleFrames: number): (frame: number, goesOn?: boolean) => number {
   const solved = createTiming(timing, lengthFrames, mostSettleFrames)
   const end = lengthFrames + Math.min(settleOf(timing), mostSettleFrames)
   const isCut = timing.kind === 'hold' || lengthFrames <= 1
   const speed = (share: number) => (Math.abs(share / END_FRAMES) * lengthFrames < RESTS_BELOW ? 0 : share / END_FRAMES)
+  let [asked, gave] = [NaN, 0]
   return (frame, goesOn = false) => {
+    if (frame === asked) return gave
     if (lengthFrames <= 0 || frame >= end) return goesOn && !isCut && frame > end ? 1 + (frame - end) * speed(1 - solved((end - END_FRAMES) / lengthFrames)) : 1
     if (frame <= 0) return goesOn && !isCut && frame < 0 ? frame * speed(solved(END_FRAMES / lengthFrames)) : 0
-    return solved(frame / lengthFrames)
+    asked = frame
+    return (gave = solved(frame / lengthFrames))
   }
 }
 
@@ -129,7 +141,8 @@ function createCushion(timing: CushionedTiming, settleFrames: number, lengthFram
     if (t >= 1 + s) return 1
     if (t < a) return (speed * t * t) / (2 * a)
     if (t <= 1 - b) return speed * (t - a / 2)
-    return 1 - (speed * ramp * ((1 + s - t) / ramp) ** (power + 1)) / (power + 1)
+    const left = (1 + s - t) / ramp
+    return 1 - (speed * ramp * (power === 1 ? left * left : left ** (power + 1))) / (power + 1)
   }
 }
 

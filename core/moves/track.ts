@@ -34,15 +34,22 @@ export function createTrack<V, S>(keys: readonly TrackKey<V, S>[], mix: Mix<V>):
   const { begins, rooms } = beginsOf(keys)
   const ways: Way<V>[] = []
   const wayFrom = (index: number) => (ways[index] ??= mix(keys[index]!.value, keys[index + 1]!.value, keys[index]!.move, keys[index + 1]!.frame - begins[index]!, rooms[index]!))
-  // Frames mostly follow each other: the way that the last one was in is looked at first.
-  let last = 0
-  const isIn = (index: number, frame: number) => begins[index]! <= frame && (index + 1 === begins.length || frame < begins[index + 1]!)
-  const indexOf = (frame: number) => (isIn(last, frame) ? last : (last = Math.max(0, indexAt(begins, frame, itself))))
+  // Frames mostly follow each other: the way that the last one was in is at hand, from where it begins to where the next one does.
+  let [from, until] = keys.length === 0 ? [-Infinity, Infinity] : [Infinity, -Infinity]
+  let rests: V | null = null
+  let way: Way<V> | null = null
+  const lookAt = (frame: number) => {
+    const index = Math.max(0, indexAt(begins, frame, itself))
+    const isLast = index === keys.length - 1
+    from = begins[index]!
+    until = isLast ? Infinity : begins[index + 1]!
+    rests = keys[index]!.value
+    way = isLast ? null : wayFrom(index)
+  }
   const at = (frame: number): V | null => {
-    if (keys.length === 0) return null
-    const index = indexOf(frame)
-    const since = frame - begins[index]!
-    return since <= 0 || index === keys.length - 1 ? keys[index]!.value : wayFrom(index)(since)
+    if (!(frame >= from && frame < until)) lookAt(frame)
+    const since = frame - from
+    return since <= 0 || way === null ? rests : way(since)
   }
   return {
     keys,

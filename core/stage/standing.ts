@@ -1,7 +1,7 @@
 import type { CameraPose } from '../camera/pose'
 import { basisOf, type CameraBasis } from '../camera/projection'
 import { carriageOfCamera, carriageOn, facingBasis, outOf, SET, turnedOut, wayOut, type Carriage, type Follows, type Stand } from '../depth/carriage'
-import { planeAbout, pointOnPlane, type LevelPlane } from '../depth/levelPlane'
+import { planeAbout, planeTurned, pointOnPlane, type LevelPlane } from '../depth/levelPlane'
 import { copiesOf, planeOfCopy, ranksOf, turnedInPlane, type Repeat } from '../depth/repeat'
 import { carrierOf } from '../document/carriers'
 import { exposureAt, exposuresOf } from '../document/exposures'
@@ -76,7 +76,8 @@ export function createStanding(take: TakeBody, motionOf: (levelId: string) => Le
     const on = carrier?.kind === 'level' ? ({ body: bodyOf(take.levels[carrier.levelId]!), follows: carrier } as const) : carrier === null ? null : 'camera'
     const of = pieceOf(level.id)
     const set = of === null || take.levels[of.setLevelId] === undefined ? null : bodyOf(take.levels[of.setLevelId]!)
-    const body: Body = { level, carrier: on, set, lies, motion, last: lies(nowhere(), SET, motion.seenAt(0), AT_REST) }
+    const body: Body = { level, carrier: on, set, lies, motion, last: new Lie() }
+    lies(body.last, SET, motion.seenAt(0), AT_REST)
     bodies.set(level.id, body)
     return body
   }
@@ -91,8 +92,10 @@ export function createStanding(take: TakeBody, motionOf: (levelId: string) => Le
   )
   const carriageOf = ({ carrier, set }: Body, camera: CameraPose, lieOfCarrier: (body: Body) => Lie): Carriage =>
     carrier === null ? SET : carrier === 'camera' ? carriageOfCamera(camera) : carriageOn(lieOfCarrier(carrier.body), carrier.follows, set === null ? SET : lieOfCarrier(set))
-  const lie = (told: ToldLie, body: Body, frame: number, camera: CameraPose, tried: Partial<LevelValues> | undefined, lieOfCarrier: (body: Body) => Lie): Lie =>
+  const lie = (told: Lie, body: Body, frame: number, camera: CameraPose, tried: Partial<LevelValues> | undefined, lieOfCarrier: (body: Body) => Lie): Lie => {
     body.lies(told, carriageOf(body, camera, lieOfCarrier), body.motion.seenAt(frame, tried), camera)
+    return told
+  }
   const lastOf = (body: Body) => body.last
   const neverMoves = ({ carrier, set, level, motion }: Body): boolean =>
     carrier !== 'camera' && (carrier === null || neverMoves(carrier.body)) && (set === null || neverMoves(set)) && level.facing === undefined && motion.isStill
@@ -100,12 +103,12 @@ export function createStanding(take: TakeBody, motionOf: (levelId: string) => Le
   // What hangs on something that never moves lies on it once and for all.
   for (const body of inTurn) if (body.carrier !== null && neverMoves(body)) lie(body.last, body, 0, AT_REST, undefined, lastOf)
   const single = (body: Body, frame: number, camera: CameraPose, tried: TriedLevels | null): Lie =>
-    lie(nowhere(), body, frame, camera, tried?.get(body.level.id), (carrier) => single(carrier, frame, camera, tried))
+    lie(new Lie(), body, frame, camera, tried?.get(body.level.id), (carrier) => single(carrier, frame, camera, tried))
   return {
     at(frame, held, camera, tried) {
       if (tried === null) for (const body of moving) lie(body.last, body, frame, camera, undefined, lastOf)
       const triedLies = new Map<Body, Lie>()
-      if (tried !== null) for (const body of inTurn) triedLies.set(body, lie(nowhere(), body, frame, camera, tried.get(body.level.id), (carrier) => triedLies.get(carrier)!))
+      if (tried !== null) for (const body of inTurn) triedLies.set(body, lie(new Lie(), body, frame, camera, tried.get(body.level.id), (carrier) => triedLies.get(carrier)!))
       let next = 0
       for (const { body, exposures, repeated } of visible) {
         const { level } = body
@@ -129,22 +132,69 @@ export function createStanding(take: TakeBody, motionOf: (levelId: string) => Le
       }
       return now
     },
-    standOf: (levelId, frame, camera, tried) => single(bodies.get(levelId) ?? bodyOf(take.levels[levelId]!), frame, camera, tried),
+    standOf(levelId, frame, camera, tried) {
+      const { place, right, up, forward, size } = single(bodies.get(levelId) ?? bodyOf(take.levels[levelId]!), frame, camera, tried)
+      return { place, right, up, forward, size }
+    },
   }
 }
 
-interface Lie extends Stand {
-  readonly plane: LevelPlane
+/** Told in place: a frame that is played makes no more than what is new in it. Which way it looks is worked out for who asks. */
+class Lie implements Stand {
+  plane: LevelPlane = NO_PLANE
+  place: Point3 = ORIGIN
+  size = NaN
   /** 0…1. */
-  readonly opacity: number
+  opacity = 1
+  private turn: LevelTurn | null = null
+  private basis: CameraBasis | null = null
+
+  get right() {
+    return this.axes.right
+  }
+  get up() {
+    return this.axes.up
+  }
+  get forward() {
+    return this.axes.forward
+  }
+  private get axes(): CameraBasis {
+    return (this.basis ??= this.turn === null ? NO_BASIS : basisOf(this.turn))
+  }
+
+  /** With its own turn in the set's axes. */
+  tellTurned(place: Point3, size: number, turn: LevelTurn, pivot: Point2 | undefined) {
+    const isTurned = this.turn === null || !LEVEL_VALUES.turn.equal(this.turn, turn)
+    if (isTurned) {
+      this.turn = turn
+      this.basis = null
+    }
+    if (!isTurned && this.isAt(place, size)) return
+    this.plane = isTurned || this.size !== size ? planeTurned(place, turn, size, pivot) : planeAbout(place, this.plane.axisX, this.plane.axisY, pivot)
+    this.place = place
+    this.size = size
+  }
+
+  /** With axes that come of something else too. */
+  tellAlong(place: Point3, size: number, basis: CameraBasis, pivot: Point2 | undefined) {
+    const told = this.basis
+    const isTurned = told === null || !samePoint(told.right, basis.right) || !samePoint(told.up, basis.up)
+    if (isTurned) this.basis = basis
+    if (!isTurned && this.isAt(place, size)) return
+    this.plane = isTurned || this.size !== size ? planeAbout(place, scale(basis.right, size), scale(basis.up, size), pivot) : planeAbout(place, this.plane.axisX, this.plane.axisY, pivot)
+    this.place = place
+    this.size = size
+  }
+
+  private isAt(place: Point3, size: number): boolean {
+    return this.size === size && samePoint(this.place, place)
+  }
 }
-type ToldLie = { -readonly [F in keyof Lie]: Lie[F] }
-/** Told in place: a frame that is played makes no more than what is new in it. */
-type Lies = (told: ToldLie, carriage: Carriage, values: LevelValues, camera: CameraPose) => Lie
+type Lies = (told: Lie, carriage: Carriage, values: LevelValues, camera: CameraPose) => void
 
 const AT_REST: CameraPose = Object.freeze({ x: 0, y: 0, depth: 0, panDegrees: 0, tiltDegrees: 0, rollDegrees: 0, focalLengthMm: 50 })
 const NO_PLANE: LevelPlane = Object.freeze({ origin: ORIGIN, axisX: ORIGIN, axisY: ORIGIN })
-const nowhere = (): ToldLie => ({ plane: NO_PLANE, place: ORIGIN, right: ORIGIN, up: ORIGIN, forward: ORIGIN, size: NaN, opacity: 1 })
+const NO_BASIS: CameraBasis = Object.freeze({ right: ORIGIN, up: ORIGIN, forward: ORIGIN })
 const samePoint = (a: Point3, b: Point3) => a === b || (a.x === b.x && a.y === b.y && a.depth === b.depth)
 
 /** How a level lies with its values. What stays as it was told last is not worked out again. */
@@ -155,24 +205,14 @@ function lieOf({ pivot, facing }: Level): Lies {
     const { turn } = values
     const place = outOf(carriage, values.place)
     const size = values.size * carriage.size
-    if (facing === undefined && (turned === null || !LEVEL_VALUES.turn.equal(turned, turn))) {
+    told.opacity = values.opacity
+    if (facing !== undefined) return told.tellAlong(place, size, facingBasis(facing, camera, place, turn), pivot)
+    if (carriage.right === SET.right) return told.tellTurned(place, size, turn, pivot)
+    if (turned === null || !LEVEL_VALUES.turn.equal(turned, turn)) {
       turned = turn
       own = basisOf(turn)
     }
-    const { right, up, forward } = facing !== undefined ? facingBasis(facing, camera, place, turn) : carriage.right === SET.right ? own : turnedOut(carriage, own)
-    told.opacity = values.opacity
-    const isTurned = !samePoint(told.right, right) || !samePoint(told.up, up)
-    if (!isTurned && told.size === size && samePoint(told.place, place)) return told
-    const { plane } = told
-    told.plane = isTurned || told.size !== size ? planeAbout(place, scale(right, size), scale(up, size), pivot) : planeAbout(place, plane.axisX, plane.axisY, pivot)
-    if (isTurned) {
-      told.right = right
-      told.up = up
-      told.forward = forward
-    }
-    told.place = place
-    told.size = size
-    return told
+    told.tellAlong(place, size, turnedOut(carriage, own), pivot)
   }
 }
 
