@@ -403,15 +403,20 @@ async function movieParts(frames: number, still: boolean): Promise<{ drawing: nu
   return { drawing, encoding: frames / ((performance.now() - begun) / 1000) }
 }
 
+/** Its first panel, of which nothing moves or changes. */
+function standingStill(body: TakeBody, frames: number): Partial<TakeBody> {
+  const levels = Object.values(body.levels).map((level): [string, Level] => [level.id, { ...level, swing: undefined, bob: undefined, drift: undefined }])
+  const cells = Object.entries(body.cells).filter(([, cell]) => cell.panelId === 'p1' && (cell.offsetFrames ?? 0) === 0)
+  return { panels: { p1: { ...body.panels.p1!, lengthFrames: frames } }, levels: Object.fromEntries(levels), cells: Object.fromEntries(cells), framings: {}, levelKeys: {}, airKeys: {}, spans: {}, spanEnds: {}, cuts: {} }
+}
+
 /** Frames a second of the export itself, in its worker. */
 async function movieWhole(workerUrl: string, frames: number, still: boolean): Promise<number> {
   const body = demo.takes['take-040-a']!
-  const panels = still ? { p1: { ...body.panels.p1!, lengthFrames: frames } } : body.panels
-  const cells = still ? Object.fromEntries(Object.entries(body.cells).filter(([, cell]) => cell.panelId === 'p1')) : body.cells
-  const framings = still ? {} : body.framings
+  const played = still ? { ...body, ...standingStill(body, frames) } : body
   const jobs = createJobs<MovieRequest, MadeMovie, MovieProgress>(() => new Worker(workerUrl, { type: 'module' }))
-  const lengthFrames = takeLengthFrames({ panels })
-  const shot = { placed: { shot: demo.outline.shots['shot-040']!, index: 0, startFrame: 0, lengthFrames }, letter: 'A', body: { ...body, panels, cells, framings } }
+  const lengthFrames = takeLengthFrames(played)
+  const shot = { placed: { shot: demo.outline.shots['shot-040']!, index: 0, startFrame: 0, lengthFrames }, letter: 'A', body: played }
   const made = await jobs.run({ project, span: { start: 0, end: lengthFrames }, shots: [shot], transitions: [], burnIn: NO_BURN_IN, dress: UNDRESSED, said: { version: '', date: '', who: '' }, lead: 0, fileSpan: { start: 0, end: lengthFrames }, sound: null, drawings: demo.drawings, format: 'webm', size: 1, fileName: 'bench.webm', pictureBase: '/' })
   return made.frames / (made.totalMs / 1000)
 }

@@ -145,6 +145,13 @@ export class ArtLibrary {
    * asked only for what is too large to be kept whole. Without it, a lower octave is given then.
    */
   raster(id: string, drawing: Drawing, octave: number, look: Look = INK, seen: (() => Rectangle | null) | null = null): ArtRaster | null {
+    if (look === INK) {
+      const known = this.#kept.get(keyOf(id, octave, INK))
+      if (known?.drawing === drawing && !known.window) {
+        this.#touch(known)
+        return known.raster
+      }
+    }
     const bounds = drawingBounds(drawing)
     if (bounds === null) return null
     if (look.kind === 'shadow') return this.#shadow(id, drawing, octave, look)

@@ -214,6 +214,7 @@ function composeSquare(stage: StageFrame, placed: PlacedLevel, raster: ArtRaster
 
 /** What is between a level and the lens; `perPx`: px of its raster to one of the canvas at a distance, where it faces the lens. */
 function airOf(stage: StageFrame, placed: PlacedLevel, view: ViewBox, raster: ArtRaster, nearest: number, farthest: number, through: Through, perPx: (z: number) => number): LevelAir | null {
+  if (through.kind !== 'depth' && stage.air.haze === null && stage.air.focus === null) return null
   const { air, range } = airThrough(through, stage, placed.layer)
   const veil = veilOf(air, range, nearest, farthest)
   const soft = softOf(air, view, raster, nearest, farthest, perPx)

@@ -46,7 +46,8 @@ export function createShown() {
     const boxes: PixelBox[] = []
     const { view } = composition
     if (last.view.widthPx !== view.widthPx || last.view.heightPx !== view.heightPx) return 'all'
-    for (const [i, level] of composition.levels.entries()) {
+    for (let i = 0; i < composition.levels.length; i++) {
+      const level = composition.levels[i]!
       const before = last.levels[i]!
       if (level.raster !== before.raster || level.opacity !== before.opacity || !sameCorners(level.corners, before.corners) || !sameCuts(level, before) || !sameAir(level.air, before.air)) return 'all'
       const px = changedSince(level.raster, versions[i]!)

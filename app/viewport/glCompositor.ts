@@ -166,7 +166,7 @@ interface Slot {
   readonly inPyramid: Vector4
   readonly soft: Vector3
   /** By whether its level is turned, cut, hazy, soft. */
-  readonly materials: Map<string, ShaderMaterial>
+  readonly materials: Map<number, ShaderMaterial>
   readonly uniforms: Record<string, IUniform>
 }
 
@@ -174,11 +174,13 @@ interface KeptTexture {
   readonly texture: Texture
   /** With halves, quarters and so on of its own making. */
   readonly isPyramid: boolean
+  readonly bytes: number
   version: number
   usedAt: number
 }
 
-const KEPT_TEXTURES = 64
+/** What textures may take that the picture at hand does without. */
+const KEPT_BYTES = 256 * 1024 * 1024
 
 /** The GPU backend, for any composition. Colours pass through untouched; art is premultiplied throughout. */
 export function createGlCompositor(canvas: AnyCanvas): Compositor {
@@ -207,6 +209,7 @@ export function createGlCompositor(canvas: AnyCanvas): Compositor {
   const textures = new Map<ArtRaster | SoftPyramid, KeptTexture>()
   const colour = new Color()
   let clock = 0
+  let keptBytes = 0
   const shown = createShown()
   let widthPx = 0
   let heightPx = 0
@@ -231,10 +234,11 @@ export function createGlCompositor(canvas: AnyCanvas): Compositor {
   }
 
   function materialOf({ materials, uniforms }: Slot, { affine, part, air }: ComposedLevel): ShaderMaterial {
-    const defines = { ...(affine === null ? { TURNED: 1 } : {}), ...(part === null ? {} : { CUT: 1 }), ...((air?.veil ?? null) === null ? {} : { VEIL: 1 }), ...((air?.soft ?? null) === null ? {} : { SOFT: 1 }) }
-    const key = Object.keys(defines).join()
+    const is = [affine === null, part !== null, air !== null && air.veil !== null, air !== null && air.soft !== null] as const
+    const key = (is[0] ? 1 : 0) + (is[1] ? 2 : 0) + (is[2] ? 4 : 0) + (is[3] ? 8 : 0)
     const known = materials.get(key)
     if (known !== undefined) return known
+    const defines = Object.fromEntries(['TURNED', 'CUT', 'VEIL', 'SOFT'].flatMap((name, i) => (is[i]! ? [[name, 1]] : [])))
     const material = new ShaderMaterial({
       defines,
       vertexShader: VERTEX,
@@ -257,8 +261,7 @@ export function createGlCompositor(canvas: AnyCanvas): Compositor {
   function pyramidTexture(pyramid: SoftPyramid, version: number): Texture {
     let kept = textures.get(pyramid)
     if (kept === undefined) {
-      kept = { texture: artTexture(pyramid.levels), isPyramid: true, version, usedAt: 0 }
-      textures.set(pyramid, kept)
+      kept = keep(pyramid, pyramid.levels, true, version)
     }
     if (kept.version !== version) {
       kept.texture.needsUpdate = true
@@ -302,12 +305,11 @@ export function createGlCompositor(canvas: AnyCanvas): Compositor {
     const needsPyramid = level.affine === null
     let kept = textures.get(raster)
     if (kept !== undefined && needsPyramid && !kept.isPyramid) {
-      kept.texture.dispose()
+      forget(raster, kept)
       kept = undefined
     }
     if (kept === undefined) {
-      kept = { texture: artTexture(needsPyramid ? mipsOf(raster) : [raster.canvas]), isPyramid: needsPyramid, version: raster.version, usedAt: 0 }
-      textures.set(raster, kept)
+      kept = keep(raster, needsPyramid ? mipsOf(raster) : [raster.canvas], needsPyramid, raster.version)
     }
     if (kept.version !== raster.version) {
       const changed = kept.usedAt > 0 && !kept.isPyramid ? changedSince(raster, kept.version) : null
@@ -335,12 +337,25 @@ export function createGlCompositor(canvas: AnyCanvas): Compositor {
     piece.dispose()
   }
 
-  function forgetOld() {
-    if (textures.size <= KEPT_TEXTURES) return
-    const oldest = [...textures].sort((a, b) => a[1].usedAt - b[1].usedAt).slice(0, textures.size - KEPT_TEXTURES)
-    for (const [raster, kept] of oldest) {
-      kept.texture.dispose()
-      textures.delete(raster)
+  function keep(of: ArtRaster | SoftPyramid, canvases: readonly AnyCanvas[], isPyramid: boolean, version: number): KeptTexture {
+    const made: KeptTexture = { texture: artTexture(canvases), isPyramid, bytes: canvases.reduce((sum, { width, height }) => sum + 4 * width * height, 0), version, usedAt: 0 }
+    textures.set(of, made)
+    keptBytes += made.bytes
+    return made
+  }
+
+  function forget(of: ArtRaster | SoftPyramid, kept: KeptTexture) {
+    kept.texture.dispose()
+    textures.delete(of)
+    keptBytes -= kept.bytes
+  }
+
+  /** What the picture needed that was drawn since `begun` stays, or each of its frames would send it anew. */
+  function forgetOld(begun: number) {
+    if (keptBytes <= KEPT_BYTES) return
+    for (const [of, kept] of [...textures].sort((a, b) => a[1].usedAt - b[1].usedAt)) {
+      if (keptBytes <= KEPT_BYTES || kept.usedAt > begun) return
+      forget(of, kept)
     }
   }
 
@@ -352,6 +367,7 @@ export function createGlCompositor(canvas: AnyCanvas): Compositor {
       const { repaint, as } = shown.replacedBy(composition, background, composition.turned ? resampling : 'exact')
       if (repaint === 'nothing') return false
       exact.value = as === 'exact'
+      const begun = clock
       const { view, levels } = composition
       if (view.widthPx !== widthPx || view.heightPx !== heightPx) {
         widthPx = view.widthPx
@@ -368,13 +384,14 @@ export function createGlCompositor(canvas: AnyCanvas): Compositor {
         const { part } = level
         // What is turned or cut is looked for in all the box around it: a plane seen nearly edge-on is thinner than a px.
         const box = part?.box ?? (level.affine === null ? boxSeen(level.reach, view) : null)
-        for (const [i, corner] of (box === null ? level.reach : cornersOfBox(box)).entries()) target.corners[i]!.fromArray(corner)
+        const ends = box === null ? level.reach : cornersOfBox(box)
+        for (let i = 0; i < 4; i++) target.corners[i]!.fromArray(ends[i]!)
         const toArt = artOfPx(level.corners)
         if (toArt === null || (box === null && level.affine === null)) {
           target.mesh.visible = false
           continue
         }
-        target.toArt.set(...(toArt as Parameters<Matrix3['set']>))
+        target.toArt.fromArray(toArt).transpose()
         target.mesh.material = materialOf(target, level)
         if (level.air !== null) setAir(target, level)
         if (part !== null) setCuts(target, part)
@@ -384,14 +401,13 @@ export function createGlCompositor(canvas: AnyCanvas): Compositor {
       }
       for (let i = levels.length; i < slots.length; i++) slots[i]!.mesh.visible = false
       renderer.render(scene, camera)
-      forgetOld()
+      forgetOld(begun)
       return true
     },
     dispose() {
       geometry.dispose()
       for (const { materials } of slots) for (const material of materials.values()) material.dispose()
-      for (const { texture } of textures.values()) texture.dispose()
-      textures.clear()
+      for (const [of, kept] of textures) forget(of, kept)
       renderer.dispose()
     },
   }

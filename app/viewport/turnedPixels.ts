@@ -26,7 +26,8 @@ export function artOfPx(corners: ComposedLevel['corners']): readonly number[] | 
   const [A, B, C] = [e * i - f * h, f * g - d * i, d * h - e * g]
   const det = a * A + b * B + c * C
   if (Math.abs(det) < 1e-12) return null
-  return [A, c * h - b * i, b * f - c * e, B, a * i - c * g, c * d - a * f, C, b * g - a * h, a * e - b * d].map((value) => value / det)
+  const to = 1 / det
+  return [A * to, (c * h - b * i) * to, (b * f - c * e) * to, B * to, (a * i - c * g) * to, (c * d - a * f) * to, C * to, (b * g - a * h) * to, (a * e - b * d) * to]
 }
 type Corner = ComposedLevel['corners'][number]
 

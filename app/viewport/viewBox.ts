@@ -34,6 +34,13 @@ export function turnOf(view: ViewBox): Affine | null {
 
 /** From (u, v) of the frame (fw from its centre, v up) to canvas px. */
 export function pxOfFrame(view: ViewBox, halfHeight: number): Affine {
+  // Each level of a picture asks for it.
+  if (told?.view !== view || told.halfHeight !== halfHeight) told = { view, halfHeight, px: pxOf(view, halfHeight) }
+  return told.px
+}
+let told: { readonly view: ViewBox; readonly halfHeight: number; readonly px: Affine } | null = null
+
+function pxOf(view: ViewBox, halfHeight: number): Affine {
   const W = view.frameWidthPx
   const flat = { a: W, b: 0, c: 0, d: -W, e: view.frameLeftPx + W / 2, f: view.frameTopPx + W * halfHeight }
   const turn = turnOf(view)

@@ -2,7 +2,7 @@ import { describe, expect, it } from 'vitest'
 import fc from 'fast-check'
 import { untouchedPose, type CameraPose, type Optics } from '../camera'
 import { lensOf, project } from '../camera'
-import { angleAt, createBezierPath, createMove, createPath, createTiming, CUSHIONED_MOVE, isEvenOnScreen, movePartsOf, turnBetween, type MoveSpec } from './index'
+import { angleAt, createBezierPath, createMove, createPath, createTiming, CUSHIONED_MOVE, isEvenOnScreen, LEVEL_MIXES, movePartsOf, turnBetween, type MoveSpec } from './index'
 
 const OPTICS: Optics = { filmBackMm: 36, baseLensMm: 50, aspect: 16 / 9 }
 const REST = untouchedPose(OPTICS)
@@ -188,4 +188,20 @@ describe('what a move does', () => {
     expect(movePartsOf(REST, { ...REST, x: 1 }, { ...CUSHIONED_MOVE, timing: { kind: 'hold' } })).toEqual({ kind: 'cut', parts: [{ does: 'travel', way: 'right' }] })
     expect(movePartsOf(REST, { ...REST, x: 1 }, CUSHIONED_MOVE, 1).kind).toBe('cut')
   })
+})
+
+it('values that go by the same timing are each what they are alone, in whatever turn they are asked for', () => {
+  const spec = { ...CUSHIONED_MOVE, timing: { kind: 'cushioned', leaveFrames: 6, arriveFrames: 9, settleFrames: 4 } } as const
+  const another = { ...spec, timing: { ...spec.timing, arriveFrames: 3 } } as const
+  const ask = () => [LEVEL_MIXES.size(1, 4, spec, 48, 4), LEVEL_MIXES.opacity(0, 1, spec, 48, 4), LEVEL_MIXES.size(1, 4, another, 48, 4), LEVEL_MIXES.opacity(0, 1, spec, 30, 4)]
+  const together = ask()
+  const frames = Array.from({ length: 160 }, (_, i) => ((i * 37) % 53) + (i % 3) / 3)
+  for (const frame of frames) {
+    const alone = ask().map((way) => way(frame))
+    expect(together.map((way) => way(frame))).toEqual(alone)
+    expect([...together].reverse().map((way) => way(frame))).toEqual([...alone].reverse())
+    // A size goes as an opacity of the same timing does, by its logarithm.
+    expect(Math.log(alone[0]!) / Math.log(4)).toBeCloseTo(alone[1]!, 12)
+  }
+  expect(together[0]!(24)).not.toBe(together[2]!(24))
 })
