@@ -88,6 +88,8 @@ async function compositor() {
     await page.addScriptTag({ content: harness })
     const differ = await page.evaluate((px) => rubato.backendsDiffer(px, 'exact'), VIEW_PX)
     hold('backends differ at most, /255', Math.max(...Object.values(differ)), 3, Object.entries(differ).map(([take, most]) => `${take} ${most}`).join(', '))
+    const cut = await page.evaluate((runs) => rubato.turnedDiffer(runs, 'exact'), SMALL ? 5 : 200)
+    hold('backends differ at most over turned levels that cut each other, /255', cut.largest, 3, `${cut.levels} levels in ${cut.parts} parts; ${cut.off} channels by more than 3`)
     const airs = await page.evaluate((runs) => ({ square: rubato.airDiffers(runs, 'exact', true), turned: rubato.airDiffers(runs, 'exact', false) }), SMALL ? 20 : 200)
     for (const [which, most, found] of [['square', 8, airs.square], ['turned', 5, airs.turned]]) hold(`backends differ at most over ${which} levels in haze and soft focus, /255`, found.largest, most, `${found.off} channels by more than 3; ${found.soft} soft and ${found.hazy} hazy levels`)
     const softened = await page.evaluate(() => rubato.softens())
