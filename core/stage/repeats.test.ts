@@ -71,7 +71,7 @@ describe('keep the picture, of all corners of all levels', () => {
   const sway = fc.record({ amount: number(-3, 3), periodFrames: number(4, 90), phase: number(0, 1) })
   const setUps = fc.record({ repeat: fc.option(repeats, { nil: undefined }), swing: fc.option(sway, { nil: undefined }), bob: fc.option(sway.map((each) => ({ ...each, amount: each.amount / 20 })), { nil: undefined }), panDegrees: number(-50, 50), tiltDegrees: number(-50, 50), rollDegrees: number(-180, 180), scale: number(0.3, 3), x: number(-1, 1) })
 
-  it('holds for levels that move, are carried, turned, facing and shown many times, to 1e-9', () => {
+  it('holds for levels that move, are carried, turned, facing and shown many times, to 1e-9, on 1,000 random set-ups', () => {
     fc.assert(
       fc.property(cameras, setUps, fc.constantFrom('none' as const, 'set' as const, 'camera' as const, 'lens' as const), number(0.3, 12), fc.integer({ min: 0, max: 70 }), (camera, own, hangs, depth, frame) => {
         let take = film({ ...own, depth: 1.5 })
@@ -97,7 +97,7 @@ describe('keep the picture, of all corners of all levels', () => {
           }
         }
       }),
-      { numRuns: Number(process.env.RUBATO_RUNS ?? 60) },
+      { numRuns: 1000 },
     )
-  })
+  }, 240_000)
 })
