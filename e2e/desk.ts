@@ -19,7 +19,7 @@ export const test = base.extend<{ quiet: void }>({
       page.on('filechooser', () => undefined)
       page.on('pageerror', (error) => errors.push(`${error.message}\n${error.stack}`))
       page.on('console', (message) => {
-        if (message.type() === 'error' && !/Failed to load resource|net::ERR|Retrying failed fetch/.test(message.text())) errors.push(message.text())
+        if (message.type() === 'error' && !/Failed to load resource|net::ERR|Retrying failed fetch|Error while reading response stream. Attempting to resume/.test(message.text())) errors.push(message.text())
       })
       await use()
       expect(errors).toEqual([])
