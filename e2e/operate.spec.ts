@@ -3,13 +3,14 @@ import { bodyOf, Desk, expect, makeFilm, test } from './desk'
 const BOX = { id: 'near', colour: '#c2452d', box: [-0.1, -0.1, 0.1, 0.1] as const, depth: 0 }
 interface Framing { readonly pose: { readonly x: number; readonly depth: number; readonly panDegrees: number; readonly rollDegrees: number }; readonly panelId: string }
 
-/** Counts in, drags to the right by so much of the frame while the film plays, and says it is done. */
+/** Takes hold while it counts in, and drags to the right by so much of the frame once the film plays. */
 async function operate(desk: Desk, by: number) {
   const { page } = desk
-  await expect(page.getByTestId('operate-bar')).toContainText('Operating camera A')
+  const began = page.getByTestId('operate-bar').getByText('Operating camera A').waitFor()
   const [from, to] = [await desk.at(0, 0), await desk.at(by, 0)]
   await page.mouse.move(from.x, from.y)
   await page.mouse.down()
+  await began
   for (let i = 1; i <= 12; i++) await page.mouse.move(from.x + ((to.x - from.x) * i) / 12, from.y)
   await page.mouse.up()
 }
@@ -65,12 +66,12 @@ test('tries are kept beside each other; keys and the hand-wheel work it too; giv
   // Again over a part: it begins and ends there by itself.
   await bar.getByRole('textbox', { name: 'from' }).fill('5')
   await page.keyboard.press('Enter')
-  await bar.getByRole('textbox', { name: 'to', exact: true }).fill('20')
+  await bar.getByRole('textbox', { name: 'to', exact: true }).fill('100')
   await page.keyboard.press('Enter')
   await bar.getByRole('button', { name: 'Again' }).click()
   await operate(desk, 0.1)
   await expect(bar.getByTestId('try')).toHaveCount(2)
-  await expect(bar.getByTestId('try').nth(1)).toHaveAttribute('title', /frames 5 to 20/)
+  await expect(bar.getByTestId('try').nth(1)).toHaveAttribute('title', /frames 5 to 100/)
   await bar.getByRole('button', { name: 'Throw try 2 away' }).click()
   await expect(bar.getByTestId('try')).toHaveCount(1)
   await bar.getByRole('button', { name: 'Again' }).click()

@@ -134,7 +134,8 @@ export const useOperateStore = defineStore('operate', () => {
   function finish() {
     const now = session
     if (now === null || phase.value !== 'running') return
-    const lastFrame = Math.min(now.last - now.from, Math.floor(Math.max(1, playback.elapsedExactly(0), now.samples.at(-1)?.at ?? 0)))
+    // What the hand did last of all, between two frames, is seen on the later one; times are kept to thousandths.
+    const lastFrame = Math.min(now.last - now.from, Math.max(1, Math.floor(playback.elapsedExactly(0)), Math.ceil(Math.round((now.samples.at(-1)?.at ?? 0) * 1e3) / 1e3)))
     end()
     if (now.samples.length < 2) {
       phase.value = tries.value.length > 0 ? 'review' : 'idle'
