@@ -2,6 +2,7 @@ import type {} from '@nuxt/nitro-server'
 import { readFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { rubatoTheme } from './app/theme'
+import { workerFiles } from './scripts/workers.mjs'
 import { contentPolicy, SECURITY_HEADERS } from './server/edge/headers'
 
 // Named one by one, or the development server finds them one by one and reloads each time.
@@ -48,6 +49,7 @@ export default defineNuxtConfig({
   vite: {
     server: { headers: SECURITY_HEADERS },
     worker: { format: 'es' },
+    plugins: [workerFiles('/_nuxt/')],
     optimizeDeps: { include: ['d3-contour', 'three', 'zod', 'perfect-freehand', 'fflate', 'mediabunny', 'splitpanes', '@vueuse/core', ...icons] },
     build: { chunkSizeWarningLimit: 1500 },
   },

@@ -3,7 +3,7 @@ import { existsSync, readdirSync, readFileSync, statSync, writeFileSync } from '
 import { join } from 'node:path'
 import { ROOT, run, Trouble } from './shell.mjs'
 
-const SOURCES = ['app', 'core', 'server', 'shared', 'demo', 'public', 'nuxt.config.ts', 'package-lock.json']
+const SOURCES = ['app', 'core', 'server', 'shared', 'demo', 'public', 'nuxt.config.ts', 'package-lock.json', 'scripts/build.mjs', 'scripts/bundle.mjs', 'scripts/workers.mjs']
 const ENTRY = join(ROOT, '.output', 'server', 'index.mjs')
 
 function* filesBelow(path) {
@@ -12,7 +12,8 @@ function* filesBelow(path) {
   for (const name of readdirSync(path).sort()) if (!name.endsWith('.test.ts') && name !== 'node_modules') yield* filesBelow(join(path, name))
 }
 
-function sourcesHash() {
+/** Of all that a build is made from. */
+export function sourcesHash() {
   const hash = createHash('sha256')
   for (const source of SOURCES) for (const file of filesBelow(join(ROOT, source))) hash.update(file.slice(ROOT.length)).update(readFileSync(file))
   return hash.digest('hex')
