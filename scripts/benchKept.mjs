@@ -33,8 +33,8 @@ async function offline({ browser, address, ask, hold, size, name, film, before, 
   await page.until(() => document.querySelector('[data-test=panel-card] canvas[width]') !== null, [], 'the boards')
   const shots = async () => Object.keys((await ask(`/api/projects/${film}`)).outline.shots).length
   const settled = async () => {
-    let least = Infinity
-    for (let waited = 0; waited < size(3, 1); waited++) {
+    let least = size(Infinity, await largestRenderer(browser))
+    for (let waited = 0; waited < size(3, 0); waited++) {
       await new Promise((resolve) => setTimeout(resolve, 1500))
       await page.evaluate(() => performance.measureUserAgentSpecificMemory())
       least = Math.min(least, await largestRenderer(browser))

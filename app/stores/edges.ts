@@ -44,7 +44,8 @@ export const useEdgesStore = defineStore('edges', () => {
   let begunFor = ''
   let number = 0
   const waiting = new Map<number, { readonly takeId: string; readonly serial: number; readonly done: (ok: boolean) => void; readonly over: Promise<boolean> }>()
-  const mending = new Map<number, (mend: Mend | null) => void>()
+  /** Those that are worked out. A text: why one could not be. */
+  const mending = new Map<number, (mend: Mend | null | string) => void>()
   const art = createArtSender((message) => line!.send(message))
 
   function begin() {
@@ -57,7 +58,7 @@ export const useEdgesStore = defineStore('edges', () => {
         trouble.value = `The check stopped by itself (${why.message}). It goes on with the next change.`
         for (const each of waiting.values()) each.done(false)
         waiting.clear()
-        for (const told of mending.values()) told(null)
+        for (const told of mending.values()) told(why.message)
       },
     })
     const key = `${film.projectId}:${film.lookingAt?.version}:${JSON.stringify([optics, project?.widthPx])}`
@@ -70,7 +71,7 @@ export const useEdgesStore = defineStore('edges', () => {
 
   function take(answer: EdgesAnswer) {
     if (answer.kind === 'mended') return mending.get(answer.number)?.(answer.mend)
-    if (answer.kind === 'failed' && mending.has(answer.number)) return mending.get(answer.number)!(null)
+    if (answer.kind === 'failed' && mending.has(answer.number)) return mending.get(answer.number)!(answer.what)
     const asked = waiting.get(answer.number)
     if (asked === undefined) return
     if (answer.kind === 'progress') {
@@ -222,14 +223,17 @@ export const useEdgesStore = defineStore('edges', () => {
     if (takeId === null || body === null || optics === null || working.value !== null) return
     if (film.lookingAt !== null) return void film.perform('mend', () => ({ ok: true, edits: [] }))
     working.value = finding.id
+    // One that stopped by itself knows nothing of the shot any more.
+    await look(takeId)
     const mine = ++number
-    const mend = await new Promise<Mend | null>((told) => {
+    const mend = await new Promise<Mend | null | string>((told) => {
       mending.set(mine, told)
       line!.send({ kind: 'mend', key: takeId, number: mine, take: body, beyond: film.filmStage.beyondOf(takeId), finding, of })
     })
     mending.delete(mine)
     working.value = null
     if (takeId !== desk.takeId || film.takeOf(takeId) !== body) return
+    if (typeof mend === 'string') return film.refuse(`The mend could not be worked out: ${mend.replace(/\.$/, '')}. Nothing was changed; try it again.`)
     if (mend === null) return film.refuse(of === 'larger' ? 'No larger level closes every frame: it is locked, a piece of a set, or would have to be more than three times as large. Draw more art, or shorten the way.' : 'No shorter way closes every frame: the framings there are locked, or art is missing at all of them. Draw more art, or make the level larger.')
     const gesture = film.beginGesture(of === 'larger' ? `larger level: ${body.levels[finding.levelId!]?.name ?? ''}` : 'shorter way')
     gesture.update((f) => mendEdge(f.takes[takeId]!, takeId, finding, mend, optics))
@@ -244,6 +248,15 @@ export const useEdgesStore = defineStore('edges', () => {
     trial.value = null
   }
   watch(() => desk.takeId, () => leaveMend())
+  // What was found is another film's.
+  watch(
+    () => film.projectId,
+    () => {
+      stop()
+      looked.clear()
+      ;[trouble.value, chosenId.value] = [null, null]
+    },
+  )
 
   function accept(finding: Finding, note: string) {
     const takeId = desk.takeId
