@@ -110,6 +110,22 @@ describe('where art ends, looked for by itself', () => {
     expect(checks()).toHaveLength(3)
   })
 
+  it('gives the machine to the hand that only looks, and begins again when it rests', async () => {
+    await rest()
+    for (let x = 1; x <= 3; x++) {
+      desk.trial = { shotId: 's1', frame: 0, pose: { ...desk.pose!, x } }
+      await rest(IDLE_MS - 1)
+    }
+    expect([told().map(({ kind }) => kind), edges.running]).toEqual([['begin', 'check', 'cancel'], null])
+    await rest(1)
+    expect([checks().length, edges.running?.takeId]).toEqual([2, 't1'])
+    found(checks()[1]!.number, 't1', [])
+    // Giving up what was looked at changes nothing of the shot.
+    desk.trial = null
+    await rest()
+    expect(checks()).toHaveLength(2)
+  })
+
   it('goes to another shot without waiting for the one that was left', async () => {
     await rest()
     desk.goTo(30)

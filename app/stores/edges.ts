@@ -140,12 +140,14 @@ export const useEdgesStore = defineStore('edges', () => {
 
   let idle: ReturnType<typeof setTimeout> | undefined
   watch(
-    () => [byItself.value, desk.view, desk.takeId, desk.take, film.film.drawings, desk.playing, film.gestureOpen, film.film.outline.transitions] as const,
-    ([on, view, takeId, body, , playing, gesture], was) => {
+    () => [byItself.value, desk.view, desk.takeId, desk.take, film.film.drawings, desk.playing, film.gestureOpen, film.film.outline.transitions, desk.trial, desk.levelTrial] as const,
+    ([on, view, takeId, body, , playing, gesture, , ...tried], was) => {
       const before = was?.[2]
+      // The hand looks around: what is under way would take the machine from it.
+      const looks = tried.some((each, i) => each !== null && each !== was?.[8 + i])
       clearTimeout(idle)
       if (before !== undefined && before !== null && before !== takeId && whole.value === null) cancel(before)
-      if (playing && takeId !== null && whole.value === null) cancel(takeId)
+      if ((playing || looks) && takeId !== null && whole.value === null) cancel(takeId)
       if (!on || view !== 'desk' || takeId === null || body === null || playing || gesture) return
       idle = setTimeout(() => void film.ensureTakeWithArt(takeId).then(() => look(takeId)).catch(() => undefined), IDLE_MS)
     },

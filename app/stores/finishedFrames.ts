@@ -249,9 +249,9 @@ export const useFinishedFramesStore = defineStore('finishedFrames', () => {
   }
 
   watch(
-    () => [film.film, film.gestureOpen, desk.shotId, desk.view, timing.loop, timing.range, timing.muted, pen.solo, pen.silhouette, desk.lens.standIns],
+    () => [film.film, film.gestureOpen, desk.trial, desk.levelTrial, desk.shotId, desk.view, timing.loop, timing.range, timing.muted, pen.solo, pen.silhouette, desk.lens.standIns],
     () => {
-      // What is being made competes with the hand for the machine.
+      // What is being made competes with the hand for the machine, also while the hand only looks.
       if (!desk.playing) {
         planned = false
         if (running()) frames.pause(true)
