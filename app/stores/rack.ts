@@ -2,9 +2,10 @@ import { fieldWidth, overhangOf, seenOutline, tooNear, type Outline, type Overha
 import { cornersOf, rectangleAround } from '@rubato/core/geometry'
 import { drawingBounds } from '@rubato/core/ink'
 import { wholeOf } from '@rubato/core/document'
-import { useLocalStorage } from '@vueuse/core'
+import type { StageFrame } from '@rubato/core/stage'
+import { useLocalStorage, useThrottleFn } from '@vueuse/core'
 import { defineStore } from 'pinia'
-import { computed, shallowRef } from 'vue'
+import { computed, shallowRef, watch } from 'vue'
 import { useDeskStore } from './desk'
 import { useFilmStore } from './film'
 
@@ -23,6 +24,8 @@ export interface ToldDepth {
   readonly sizes: ReadonlyMap<string, number> | null
 }
 
+/** While something is dragged, numbers that no eye can read are not laid out at every step. */
+const READ_EVERY_MS = 100
 /** How long a change of size that was made is told, ms. */
 const TOLD_MS = 5000
 
@@ -41,21 +44,16 @@ export const useRackStore = defineStore('rack', () => {
     return desk.stage === null || pose === null ? null : desk.stage.through(at, desk.cameraAtWorkId, pose)
   })
   /** What is drawn of levels, their copies too, far to near as it is. */
-  const seen = computed<readonly (SeenLevel & { readonly copy: number })[]>(() => {
-    const stage = frame.value
-    return (stage?.levels ?? []).flatMap(({ level, copy, drawingId, plane, z }) => {
+  const seenIn = (stage: StageFrame | null): readonly (SeenLevel & { readonly copy: number })[] =>
+    (stage?.levels ?? []).flatMap(({ level, copy, drawingId, plane, z }) => {
       const drawing = drawingId === null ? null : film.drawingOf(drawingId)
       const bounds = drawing === null ? null : drawingBounds(drawing)
       const outline = bounds === null ? null : seenOutline(stage!.lens, plane, bounds)
       return outline === null ? [] : [{ id: level.id, copy, z, outline }]
     })
-  })
-  /** Each level once: itself. */
-  const drawn = computed<readonly SeenLevel[]>(() => seen.value.filter(({ copy }) => copy === 0))
-  const facts = computed<ReadonlyMap<string, RackFacts>>(() => {
-    const stage = frame.value
+  function factsIn(stage: StageFrame | null): ReadonlyMap<string, RackFacts> {
     const outlines = new Map<string, Outline>()
-    for (const { id, outline } of seen.value) {
+    for (const { id, outline } of seenIn(stage)) {
       // Of a level that is shown many times, as far as all of them reach; of a set, as far as its pieces do.
       for (const of of new Set([id, wholeOf(id)])) {
         const others = outlines.get(of)
@@ -70,13 +68,25 @@ export const useRackStore = defineStore('rack', () => {
         return [[level.id, { fieldFw: fieldWidth(stage!.lens, z), over }] as const]
       }),
     )
-  })
-  /** Levels that can't be told apart in depth, each with the group that it is in; far to near. */
-  const near = computed<ReadonlyMap<string, readonly string[]>>(() => {
+  }
+  function nearIn(drawn: readonly SeenLevel[]): ReadonlyMap<string, readonly string[]> {
     // What can't be chosen can't be set apart.
     const isOutside = (id: string) => desk.take?.levels[id]?.kind === 'reference' || desk.choosable(id) !== id
-    return new Map(tooNear(drawn.value.filter(({ id }) => !isOutside(id))).flatMap((group) => group.map((id) => [id, group] as const)))
-  })
+    return new Map(tooNear(drawn.filter(({ id }) => !isOutside(id))).flatMap((group) => group.map((id) => [id, group] as const)))
+  }
+  /** Each level once: itself. */
+  const itself = (seen: ReturnType<typeof seenIn>): readonly SeenLevel[] => seen.filter(({ copy }) => copy === 0)
+  const drawn = computed(() => itself(seenIn(frame.value)))
+  const facts = computed(() => factsIn(frame.value))
+  /** Levels that can't be told apart in depth, each with the group that it is in; far to near. */
+  const near = computed(() => nearIn(drawn.value))
+
+  /** What rows tell: a little later while something moves, and exactly when it rests. */
+  const readFrame = shallowRef(frame.value)
+  const read = useThrottleFn(() => (readFrame.value = frame.value), READ_EVERY_MS, true)
+  watch(frame, () => void read())
+  const readFacts = computed(() => factsIn(readFrame.value))
+  const readNear = computed(() => nearIn(itself(seenIn(readFrame.value))))
 
   /** Tells a change while it is made. */
   function tell(now: ToldDepth | null) {
@@ -93,5 +103,5 @@ export const useRackStore = defineStore('rack', () => {
   const isFolded = (group: string | undefined) => group !== undefined && group !== '' && folded.value.includes(group)
   const fold = (group: string) => (folded.value = isFolded(group) ? folded.value.filter((name) => name !== group) : [...folded.value, group])
 
-  return { told, tell, made, folded, isFolded, fold, drawn, facts, near }
+  return { told, tell, made, folded, isFolded, fold, drawn, facts, near, readFacts, readNear }
 })

@@ -82,8 +82,8 @@ const rows = computed(() =>
       rung: rungOf(depth),
       behind: depth - lensDepth.value < NEAREST_FW,
       group: level.group ?? '',
-      facts: rack.facts.get(level.id) ?? null,
-      near: rack.near.get(level.id) ?? null,
+      facts: rack.readFacts.get(level.id) ?? null,
+      near: rack.readNear.get(level.id) ?? null,
       holding: levels.holdingOf(level),
     }]
   }),
