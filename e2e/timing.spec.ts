@@ -37,6 +37,31 @@ test('Push moves later time, Steal takes it from the panel after, and Alt turns 
   await expect.poll(() => lengthsOf(film)).toEqual([24, 24, 24, 24])
 })
 
+test('undo in a field is the film’s once Enter has kept what was typed, and the words’ before', async ({ page }) => {
+  const { film, desk } = await open(page)
+  await desk.goTo(0)
+  for (const field of [page.getByTestId('panel-length').locator('input'), fit(page)]) {
+    await field.fill('30')
+    await page.keyboard.press('Enter')
+    await expect(field).toBeFocused()
+    await expect.poll(() => lengthsOf(film)).toEqual([30, 24, 24, 24])
+    // Typed, and not kept: nothing of the film is undone.
+    await field.fill('99')
+    await page.keyboard.press('Control+z')
+    await expect(page.getByRole('button', { name: 'Undo length of panel 1' })).toBeVisible()
+    await expect(page.getByRole('button', { name: 'Redo', exact: true })).toBeDisabled()
+    await page.keyboard.press('Escape')
+    await field.focus()
+    await page.keyboard.press('Control+z')
+    await expect(field).toHaveValue('24')
+    await page.keyboard.press('Control+Shift+z')
+    await expect(field).toHaveValue('30')
+    await expect.poll(() => lengthsOf(film)).toEqual([30, 24, 24, 24])
+    await page.keyboard.press('Control+z')
+    await expect.poll(() => lengthsOf(film)).toEqual([24, 24, 24, 24])
+  }
+})
+
 test('an edge that is dragged stops where the other has a frame left, Escape puts it back, and it snaps to the playhead', async ({ page }) => {
   const { film, desk } = await open(page)
   await desk.goTo(40)

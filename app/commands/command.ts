@@ -9,6 +9,8 @@ export interface Command {
   readonly enabled?: () => boolean
   /** A key held down does it once only. */
   readonly once?: boolean
+  /** Its keys are heard in fields and lists too, unless there they mean what is being typed or asked for. */
+  readonly inFields?: boolean
 }
 
 /** The name of the keys pressed, as commands give them. ⌘ counts as Ctrl. */
@@ -28,6 +30,17 @@ export function isTyping(target: EventTarget | null): boolean {
   const field = element.closest('[data-keys], input:not([type=range]):not([type=checkbox]), textarea, select, [contenteditable=true], [role=combobox], [role=listbox], [role=menu], [role=dialog]')
   // A dialog on its way out has the focus still, and asks for nothing any more.
   return field !== null && !field.hasAttribute('data-keys') && field.closest('[class*="leave-active"]') === null
+}
+
+const HOLDS_TEXT = 'textarea, [contenteditable=true], input:not([type=range], [type=checkbox], [type=radio], [type=color], [type=file])'
+
+/** Whether undoing here means words that aren't the film's yet: typed and not kept (a field that has kept all says so), or in a dialog that asks. */
+export function undoesItsOwn(target: EventTarget | null): boolean {
+  const element = target as HTMLElement | null
+  if (element === null || typeof element.closest !== 'function') return false
+  if (element.closest('.p-dialog, [data-asks]') !== null) return true
+  const field = element.closest(HOLDS_TEXT)
+  return field !== null && !field.hasAttribute('data-kept')
 }
 
 /** Keys as shown beside a command. */

@@ -79,7 +79,7 @@ function onKey(event: KeyboardEvent) {
       <path v-if="line" class="line" :d="`M${line.foot.x} ${line.foot.y}L${line.end.x} ${line.end.y}M${line.foot.x} ${line.foot.y}L${line.top.x} ${line.top.y}`" />
       <path class="letters" :d="path" :fill="writing.colour" :fill-opacity="writing.id === null ? writing.opacity : 0" fill-rule="evenodd" @pointerdown.stop="words.drag" />
     </svg>
-    <div class="editor" :style="place" role="dialog" aria-label="Words" data-test="words" @pointerdown.stop @keydown="onKey" @wheel.stop>
+    <div class="editor" :style="place" role="dialog" data-asks aria-label="Words" data-test="words" @pointerdown.stop @keydown="onKey" @wheel.stop>
       <textarea ref="field" :value="writing.words.text" rows="2" :maxlength="MOST_LETTERS" placeholder="Write here" aria-label="Words" spellcheck="true" @input="words.set({ text: ($event.target as HTMLTextAreaElement).value })" />
       <div class="row">
         <ChoiceRow label="Font" :choices="FONTS" :model-value="writing.words.font" @update:model-value="(font) => words.set({ font })" />

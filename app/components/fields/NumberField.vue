@@ -126,6 +126,7 @@ const rangeText = computed(() => {
       autocomplete="off"
       spellcheck="false"
       :value="typing ?? shown"
+      :data-kept="typing === null ? '' : undefined"
       :disabled="disabled"
       :aria-invalid="wrong"
       :title="wrong ? `Not taken: ${rangeText} is allowed.` : undefined"

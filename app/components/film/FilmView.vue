@@ -12,7 +12,7 @@ import HandOverDialog from '~/components/handover/HandOverDialog.vue'
 import ScriptDialog from '~/components/boards/ScriptDialog.vue'
 import TopBar from '~/components/desk/TopBar.vue'
 import VersionsDialog from '~/components/desk/VersionsDialog.vue'
-import { isTyping, keysOf, type Command } from '~/commands/command'
+import { isTyping, keysOf, undoesItsOwn, type Command } from '~/commands/command'
 import { offerCommands, useCommands } from '~/commands/registry'
 import BoardsView from '~/components/boards/BoardsView.vue'
 import BreakdownView from '~/components/breakdown/BreakdownView.vue'
@@ -73,8 +73,8 @@ offerCommands([
   { id: 'set-up-paste', name: 'Paste the set-up into this shot', group: 'Camera', keys: ['Alt+Shift+L'], run: () => void sets.pasteSetUp() },
   { id: 'view-there-and-back', name: 'To Draw, and back to where you were', group: 'View', keys: ['D'], run: thereAndBack },
   { id: 'theme', name: 'Day desk or night desk', group: 'View', keys: [], run: () => (choice.value = night.value ? 'day' : 'night') },
-  { id: 'undo', name: 'Undo', group: 'Film', keys: ['Ctrl+Z'], run: () => void film.undo() },
-  { id: 'redo', name: 'Redo', group: 'Film', keys: ['Ctrl+Shift+Z', 'Ctrl+Y'], run: () => void film.redo() },
+  { id: 'undo', name: 'Undo', group: 'Film', keys: ['Ctrl+Z'], run: () => void film.undo(), inFields: true },
+  { id: 'redo', name: 'Redo', group: 'Film', keys: ['Ctrl+Shift+Z', 'Ctrl+Y'], run: () => void film.redo(), inFields: true },
   { id: 'versions', name: 'Versions: keep, compare, bring back…', group: 'Film', keys: [], run: () => (versions.value = true) },
   { id: 'aside', name: 'What was set aside: changes the server could not keep…', group: 'Film', keys: [], run: () => (aside.value = true) },
   { id: 'hand-over', name: 'Hand over: make the movie…', group: 'Film', keys: ['Ctrl+E'], run: () => (handOver.value = true) },
@@ -86,6 +86,13 @@ offerCommands([
 ])
 const { commands, commandFor } = useCommands()
 
+function give(command: Command, event: KeyboardEvent) {
+  // Space on a focused button would press it as well.
+  event.preventDefault()
+  if (event.repeat && command.once === true) return
+  if (event.target instanceof HTMLButtonElement) event.target.blur()
+  command.run()
+}
 useEventListener(window, 'keydown', (event) => {
   if (event.defaultPrevented || palette.value) return
   const keys = keysOf(event)
@@ -94,12 +101,16 @@ useEventListener(window, 'keydown', (event) => {
   if (isTyping(event.target) && keys !== 'Ctrl+K') return
   // Enter presses what has the focus.
   if (event.key === 'Enter' && event.target instanceof Element && event.target.closest('button, a') !== null) return
-  // Space on a focused button would press it as well.
-  event.preventDefault()
-  if (event.repeat && command.once === true) return
-  if (event.target instanceof HTMLButtonElement) event.target.blur()
-  command.run()
+  give(command, event)
 })
+// Panels keep their keys to themselves, so these are heard on the way in.
+useEventListener(window, 'keydown', (event) => {
+  if (event.defaultPrevented || palette.value) return
+  const command = commandFor(keysOf(event))
+  if (command?.inFields !== true || undoesItsOwn(event.target)) return
+  event.stopPropagation()
+  give(command, event)
+}, { capture: true })
 useEventListener(window, 'beforeunload', (event) => {
   if (film.saving.waiting > 0 && !film.saving.kept) event.preventDefault()
 })

@@ -64,7 +64,7 @@ const panel = computed(() => (clip.value === null ? null : panelOf(clip.value)))
 </script>
 
 <template>
-  <div class="group" data-test="clip-panel" @keydown.stop="(e) => e.key === 'Escape' && sound.chooseNothing()">
+  <div class="group" data-test="clip-panel" @keydown.esc.stop="sound.chooseNothing">
     <h3>
       <template v-if="clip">{{ clip.name || 'Clip' }} <span class="quiet">{{ clip.lengthSeconds.toFixed(2) }} s of {{ clip.sourceSeconds.toFixed(2) }}</span></template>
       <template v-else>{{ sound.chosenClips.length }} clips</template>

@@ -42,7 +42,7 @@ const lengthField = computed(() => ({ ...scrub.field('length of the transition',
 </script>
 
 <template>
-  <div v-if="selected && film.project" class="group" data-test="transition-panel" @keydown.stop="(e) => e.key === 'Escape' && sound.chooseTransition(null)">
+  <div v-if="selected && film.project" class="group" data-test="transition-panel" @keydown.esc.stop="sound.chooseTransition(null)">
     <h3>{{ title }} <span class="quiet">transition</span></h3>
     <ChoiceRow v-if="selected.at === 'cut'" class="whole" fill label="Kind of transition" :choices="KINDS" :model-value="selected.kind" @update:model-value="(kind) => change(selected!.id, { kind })" />
     <div class="pair">

@@ -62,7 +62,7 @@ function setQuick(index: number, text: string) {
     <span class="box" :class="{ wrong }">
       <label>
         <span>{{ label }}</span>
-        <input :value="typing ?? `${targetFrames}`" :title="title" :aria-invalid="wrong" data-test="fit" spellcheck="false" @focus="(e) => (e.target as HTMLInputElement).select()" @input="(e) => ((typing = (e.target as HTMLInputElement).value), (wrong = false))" @keydown.stop="onKey" @blur="onBlur" />
+        <input :value="typing ?? `${targetFrames}`" :data-kept="typing === null ? '' : undefined" :title="title" :aria-invalid="wrong" data-test="fit" spellcheck="false" @focus="(e) => (e.target as HTMLInputElement).select()" @input="(e) => ((typing = (e.target as HTMLInputElement).value), (wrong = false))" @keydown.stop="onKey" @blur="onBlur" />
         <i>f</i>
       </label>
       <button class="more" title="Quick lengths (Alt 4 to Alt 9)" aria-label="Quick lengths" aria-haspopup="dialog" @click="(e) => menu?.toggle(e)"><ChevronDown :size="13" /></button>
