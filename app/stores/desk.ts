@@ -1,6 +1,6 @@
 import type { CameraPose } from '@rubato/core/camera'
 import { SET, type Carriage, type Stand } from '@rubato/core/depth'
-import { carriageIn, panelAtFrame, placedFramings, type SeenLevels, pieceLevelId, pieceOf, rackLevels, showsNothing, wholeOf, type Framing, type Level, type PlacedFraming, type SetLevel, compareOrdered } from '@rubato/core/document'
+import { carriageIn, panelAtFrame, placedFramings, type Framing, type PlacedFraming, type SeenLevels } from '@rubato/core/document'
 import type { Whereabouts } from '@rubato/core/edits'
 import type { Keyed } from '@rubato/core/moves'
 import type { Point3 } from '@rubato/core/geometry'
@@ -9,6 +9,7 @@ import { useLocalStorage } from '@vueuse/core'
 import { defineStore } from 'pinia'
 import { computed, ref, shallowRef, watch } from 'vue'
 import { createCameraHand, type CameraMode } from './cameraHand'
+import { createChosen } from './chosen'
 import { createLevelHand, type CopiedLevelMove, type LevelTrial } from './levelHand'
 import { useFilmStore } from './film'
 
@@ -38,17 +39,11 @@ const READ_EVERY_MS = 160
 export const useDeskStore = defineStore('desk', () => {
   const film = useFilmStore()
   const view = ref<View>('desk')
-  const playhead = ref(0)
+  const asked = ref(0)
+  /** Never past the film's end. While a drag makes the film shorter it waits there, and comes back with what is dragged. */
+  const playhead = computed({ get: () => Math.min(asked.value, Math.max(0, lengthFrames.value - 1)), set: (frame: number) => void (asked.value = frame) })
   const playing = ref(false)
   const tool = ref<Tool>('camera')
-  const selectedLevelId = ref<string | null>(null)
-  /** Levels chosen beside the selected one. */
-  const alsoLevelIds = shallowRef<readonly string[]>([])
-  const selectedFramingIds = shallowRef<readonly string[]>([])
-  /** Keys of levels. */
-  const selectedKeyIds = shallowRef<readonly string[]>([])
-  /** A span of the camera at work. */
-  const selectedSpanId = ref<string | null>(null)
   const autoKey = ref(false)
   const keepPicture = useLocalStorage('rubato.keepPicture', true)
   const lens = useLocalStorage<LensSettings>(
@@ -79,6 +74,8 @@ export const useDeskStore = defineStore('desk', () => {
   const takeId = computed(() => placedShot.value?.shot.circledTakeId ?? null)
   const take = computed(() => (takeId.value === null ? null : film.takeOf(takeId.value)))
   const stage = computed(() => (takeId.value === null ? null : film.stageOf(takeId.value)))
+  const chosen = createChosen({ takeId, take, view, tool, placeOf: (levelId) => placeOf(levelId) })
+  const { selectedLevelId, alsoLevelIds, selectedFramingIds, selectedKeyIds, selectedSpanId, selectedCutFrame, openedSetId, openedSet, levels, choosable, selectedLevel, chosenLevelIds, chooseLevelToDraw, chooseLevel, stepLevel, chooseNoKeys } = chosen
   const shotFrame = computed(() => Math.max(0, playhead.value - (placedShot.value?.startFrame ?? 0)))
   const placedPanel = computed(() => (take.value === null ? null : panelAtFrame(take.value, shotFrame.value)))
   /** The camera that the film sees at the playhead. */
@@ -90,8 +87,8 @@ export const useDeskStore = defineStore('desk', () => {
   /** The camera whose framings are seen and changed: the live one, unless another is looked through. While it plays the film is seen. */
   const cameraAtWorkId = computed(() => {
     if (playing.value && pressedCameraId.value !== null && take.value?.cameras[pressedCameraId.value] !== undefined) return pressedCameraId.value
-    const chosen = takeId.value === null || playing.value ? undefined : lookedThrough.value.get(takeId.value)
-    return chosen !== undefined && take.value?.cameras[chosen] !== undefined ? chosen : liveCameraId.value
+    const through = takeId.value === null || playing.value ? undefined : lookedThrough.value.get(takeId.value)
+    return through !== undefined && take.value?.cameras[through] !== undefined ? through : liveCameraId.value
   })
   const isLookingAside = computed(() => cameraAtWorkId.value !== liveCameraId.value)
   /** Looks through a camera, wherever the film is; null: through the live one. */
@@ -104,8 +101,6 @@ export const useDeskStore = defineStore('desk', () => {
     chooseNoKeys()
     lookedThrough.value = next
   }
-  /** The camera cut that is chosen, by its frame of the shot. */
-  const selectedCutFrame = ref<number | null>(null)
   const cameraAtWork = computed(() => (cameraAtWorkId.value === null ? null : (take.value?.cameras[cameraAtWorkId.value] ?? null)))
   const framings = computed(() => (take.value === null || cameraAtWorkId.value === null ? [] : placedFramings(take.value, cameraAtWorkId.value)))
   const framingHere = computed(() => framings.value.find((entry) => entry.frame === shotFrame.value) ?? null)
@@ -134,22 +129,6 @@ export const useDeskStore = defineStore('desk', () => {
     if (from === undefined || to === undefined) return null
     return before?.from === from && before.to === to ? before : { from, to, index }
   })
-  /** The level whose set is worked in; null where none is. */
-  const openedSetId = ref<string | null>(null)
-  const openedSet = computed<SetLevel | null>(() => {
-    const level = openedSetId.value === null ? undefined : take.value?.levels[openedSetId.value]
-    return level?.kind === 'set' ? level : null
-  })
-  /** Those of the shot, and the pieces of the set that is worked in: what can be chosen. */
-  const levels = computed<readonly Level[]>(() => (take.value === null ? [] : rackLevels(take.value).filter(({ id }) => ((of) => of === null || of.setLevelId === openedSet.value?.id)(pieceOf(id)))))
-  /** Which level can be chosen for one that is seen, or that has just been made: of a set that is not worked in, all of it. */
-  function choosable(id: string): string {
-    const open = openedSet.value?.id
-    if (open !== undefined && take.value?.levels[id] === undefined && take.value?.levels[pieceLevelId(open, id)] !== undefined) return pieceLevelId(open, id)
-    return pieceOf(id)?.setLevelId === open ? id : wholeOf(id)
-  }
-  const selectedLevel = computed(() => levels.value.find((level) => level.id === selectedLevelId.value) ?? null)
-  const chosenLevelIds = computed(() => (selectedLevelId.value === null ? alsoLevelIds.value : [selectedLevelId.value, ...alsoLevelIds.value.filter((id) => id !== selectedLevelId.value)]))
   /** The plane that a counter-zoom keeps: the selected level's, or the picture plane. */
   const keptPlane = computed(() => (selectedLevel.value === null ? 0 : placeOf(selectedLevel.value.id).depth))
   const cameraMode = computed<CameraMode>(() => {
@@ -162,30 +141,7 @@ export const useDeskStore = defineStore('desk', () => {
   const timecode = computed(() => (film.project === null ? '' : timecodeOfFrame(playhead.value + (film.project.startTimecodeFrames ?? 0), film.project.rate, film.project.dropFrame ?? false)))
   const fps = computed(() => (film.project === null ? 24 : framesPerSecond(film.project.rate)))
 
-  // One kind of thing is chosen at a time.
-  watch(selectedFramingIds, (now) => {
-    if (now.length === 0) return
-    selectedKeyIds.value = []
-    selectedSpanId.value = null
-  })
-  watch(selectedKeyIds, (now) => now.length > 0 && (selectedSpanId.value = null))
-  watch(takeId, () => (selectedCutFrame.value = null))
-  watch(selectedCutFrame, (now) => {
-    if (now === null) return
-    selectedFramingIds.value = []
-    selectedKeyIds.value = []
-    selectedSpanId.value = null
-  })
-  watch([selectedFramingIds, selectedKeyIds, selectedSpanId], ([framings, keys, span]) => (framings.length > 0 || keys.length > 0 || span !== null) && (selectedCutFrame.value = null))
-  watch(selectedSpanId, (now) => {
-    if (now === null) return
-    selectedFramingIds.value = []
-    selectedKeyIds.value = []
-  })
-  watch([() => take.value?.spans, takeId], () => {
-    if (selectedSpanId.value !== null && take.value?.spans[selectedSpanId.value] === undefined) selectedSpanId.value = null
-  })
-  watch([selectedLevelId, takeId], () => (selectedKeyIds.value = []))
+  watch([lengthFrames, () => film.gestureOpen], () => !film.gestureOpen && (asked.value = playhead.value))
   watch([shotId, shotFrame], () => {
     trial.value = null
     levelTrial.value = null
@@ -200,55 +156,6 @@ export const useDeskStore = defineStore('desk', () => {
     },
     { flush: 'sync' },
   )
-  // Taking up the pen with nothing selected is meant for the first level that can be drawn on.
-  watch(tool, (now) => {
-    if (now === 'pen') chooseLevelToDraw()
-  })
-  watch([view, takeId], () => {
-    if (view.value === 'draw') chooseLevelToDraw()
-  })
-  watch(levels, (now) => {
-    if (selectedLevelId.value !== null && !now.some((level) => level.id === selectedLevelId.value)) selectedLevelId.value = null
-    if (alsoLevelIds.value.some((id) => !now.some((level) => level.id === id))) alsoLevelIds.value = []
-    if (view.value === 'draw') chooseLevelToDraw()
-  })
-
-  /** With nothing selected, the first level that can be drawn on; a figure first. */
-  function chooseLevelToDraw() {
-    if (selectedLevel.value !== null) return
-    const open = levels.value.filter((level) => level.visible && !level.locked && level.kind !== 'reference' && !showsNothing(level))
-    selectedLevelId.value = (open.find((level) => level.figure === true) ?? open[0])?.id ?? null
-  }
-
-  /** Selects a level; with Ctrl or Shift it is chosen along with the others, or let go again. */
-  function chooseLevel(seen: string, event: Pick<PointerEvent, 'ctrlKey' | 'metaKey' | 'shiftKey'> | null = null) {
-    const id = choosable(seen)
-    const many = event !== null && (event.ctrlKey || event.metaKey || event.shiftKey)
-    if (!many || selectedLevelId.value === null) {
-      selectedLevelId.value = id
-      alsoLevelIds.value = []
-    } else if (id === selectedLevelId.value) {
-      const [next, ...rest] = alsoLevelIds.value
-      if (next === undefined) return
-      selectedLevelId.value = next
-      alsoLevelIds.value = rest
-    } else alsoLevelIds.value = alsoLevelIds.value.includes(id) ? alsoLevelIds.value.filter((other) => other !== id) : [...alsoLevelIds.value, id]
-  }
-
-  /** Selects the next level nearer (−1) or farther (1). */
-  function stepLevel(step: -1 | 1) {
-    const nearFirst = [...levels.value].sort((a, b) => placeOf(a.id).depth - placeOf(b.id).depth || compareOrdered(a, b))
-    const at = nearFirst.findIndex((level) => level.id === selectedLevelId.value)
-    const next = nearFirst[Math.min(nearFirst.length - 1, Math.max(0, at + step))]
-    if (next !== undefined) chooseLevel(next.id)
-  }
-
-  function chooseNoKeys() {
-    selectedFramingIds.value = []
-    selectedKeyIds.value = []
-    selectedSpanId.value = null
-    selectedCutFrame.value = null
-  }
 
   function goTo(frame: number) {
     playhead.value = Math.min(Math.max(0, lengthFrames.value - 1), Math.max(0, Math.round(frame)))
@@ -282,20 +189,17 @@ export const useDeskStore = defineStore('desk', () => {
   }
 
   function whereabouts(): Whereabouts {
-    const selection = [...(selectedLevelId.value === null ? [] : [`level:${selectedLevelId.value}`]), ...selectedFramingIds.value.map((id) => `framing:${id}`), ...selectedKeyIds.value.map((id) => `key:${id}`), ...(selectedSpanId.value === null ? [] : [`span:${selectedSpanId.value}`])]
-    return { shotId: shotId.value, frame: shotFrame.value, selection }
+    return { shotId: shotId.value, frame: shotFrame.value, selection: chosen.told() }
   }
 
   film.onOpenedSet(() => (openedSet.value === null || takeId.value === null || pose.value === null ? null : { takeId: takeId.value, setLevelId: openedSet.value.id, frame: shotFrame.value, camera: pose.value }))
   watch([takeId, openedSet], () => openedSet.value === null && (openedSetId.value = null))
-  film.onWhereabouts(whereabouts, (there) => {
+  film.onWhereabouts(whereabouts, (there, undone) => {
     const placed = there.shotId === null ? null : film.filmStage.placeOf(there.shotId)
     if (placed !== null) goTo(placed.startFrame + Math.min(there.frame, Math.max(0, placed.lengthFrames - 1)))
     else goTo(playhead.value)
-    selectedLevelId.value = there.selection.find((entry) => entry.startsWith('level:'))?.slice(6) ?? null
-    selectedFramingIds.value = there.selection.filter((entry) => entry.startsWith('framing:')).map((entry) => entry.slice(8))
-    selectedKeyIds.value = there.selection.filter((entry) => entry.startsWith('key:')).map((entry) => entry.slice(4))
-    selectedSpanId.value = there.selection.find((entry) => entry.startsWith('span:'))?.slice(5) ?? null
+    chosen.choose(there.selection)
+    if (!undone) return
     trial.value = null
     levelTrial.value = null
   })
@@ -304,19 +208,14 @@ export const useDeskStore = defineStore('desk', () => {
     playhead.value = 0
     playing.value = false
     tool.value = 'camera'
-    selectedLevelId.value = null
-    alsoLevelIds.value = []
-    selectedFramingIds.value = []
+    chosen.reset()
     copiedMove.value = null
     copiedLevelMove.value = null
     counterZooms.value = false
-    selectedSpanId.value = null
-    selectedCutFrame.value = null
     lookedThrough.value = new Map()
     autoKey.value = false
     trial.value = null
     levelTrial.value = null
-    selectedKeyIds.value = []
   }
 
   return {

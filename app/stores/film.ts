@@ -29,9 +29,9 @@ export const useFilmStore = defineStore('film', () => {
   const lastRefusal = shallowRef<{ readonly text: string; readonly at: number; readonly number: number } | null>(null)
   const loadFailure = ref<string | null>(null)
   const revisions = new Map<string, number>()
-  /** Who is asked where the artist is, for undo to give back. */
+  /** Who is asked where the artist is, for undo to give back; `undone`: what was only looked at there is over. */
   let whereabouts: () => Whereabouts = () => ({ shotId: null, frame: 0, selection: [] })
-  let giveBack: (there: Whereabouts) => void = () => undefined
+  let giveBack: (there: Whereabouts, undone: boolean) => void = () => undefined
   /** The set that is worked in, where one is. */
   let openedSet: () => OpenedSet | null = () => null
 
@@ -100,19 +100,22 @@ export const useFilmStore = defineStore('film', () => {
     onInvalid: (id, why) => beside.setAside(id, why),
     healthy: api.healthy,
   })
+  /** What others did to the shots before the artist's moves its frames on; the artist stays with them. */
+  function inPlace(work: () => void) {
+    const there = whereabouts()
+    work()
+    if (JSON.stringify(whereabouts()) !== JSON.stringify(there)) giveBack(there, false)
+  }
   const sync = createSync({
     film,
     projectId: () => projectId.value,
     revisions,
     outgoing: () => outgoing,
     busy: () => editing.isTrying(),
-    inPlace(work) {
-      const there = whereabouts()
-      work()
-      if (JSON.stringify(whereabouts()) !== JSON.stringify(there)) giveBack(there)
-    },
+    inPlace,
     onTakeSizes(lengths, panels) {
-      takeLengths.value = { ...takeLengths.value, ...lengths }
+      const isNews = Object.entries(lengths).some(([id, frames]) => takeLengths.value[id] !== frames)
+      if (isNews) inPlace(() => (takeLengths.value = { ...takeLengths.value, ...lengths }))
       takePanels.value = { ...takePanels.value, ...panels }
     },
     onTouched: (refs) =>
@@ -132,6 +135,7 @@ export const useFilmStore = defineStore('film', () => {
     version: () => lookingAt.value?.version ?? null,
     revisions,
     isFresh: (key, revision) => sync.isFresh(key, revision),
+    inPlace,
     busy: () => editing.isTrying(),
     waiting: () => outgoing.waiting(),
     onLeaving(takes) {
@@ -147,7 +151,7 @@ export const useFilmStore = defineStore('film', () => {
     openedSet: () => openedSet(),
     revisions,
     whereabouts: () => whereabouts(),
-    giveBack: (there) => giveBack(there),
+    giveBack: (there) => giveBack(there, true),
     refuse,
     send: (change) => outgoing.add(change),
     released: () => sync.release(),
@@ -279,7 +283,7 @@ export const useFilmStore = defineStore('film', () => {
     if (outgoing.waiting().length > 0) throw new Error('The last changes have not reached the server yet, so they would be missing. Try again when it says Saved.')
   }
 
-  function onWhereabouts(ask: () => Whereabouts, give: (there: Whereabouts) => void) {
+  function onWhereabouts(ask: () => Whereabouts, give: (there: Whereabouts, undone: boolean) => void) {
     whereabouts = ask
     giveBack = give
   }

@@ -30,7 +30,7 @@ function setUp({ busy = () => false, version = null, isFresh = () => true }: { b
   const revisions = new Map<string, number>()
   const left: string[] = []
   let projectId: string | null = 'film'
-  const units = createUnits({ film, projectId: () => projectId, version: () => version, revisions, isFresh, busy, waiting: () => [], onLeaving: (takes) => left.push(...takes.map(([id]) => id)) })
+  const units = createUnits({ film, projectId: () => projectId, version: () => version, revisions, isFresh, inPlace: (work) => work(), busy, waiting: () => [], onLeaving: (takes) => left.push(...takes.map(([id]) => id)) })
   return { film, revisions, left, units, close: () => (projectId = null) }
 }
 

@@ -12,6 +12,8 @@ interface Wiring {
   readonly version: () => string | null
   readonly revisions: Map<string, number>
   readonly isFresh: (key: string, revision: number) => boolean
+  /** Does it so that the artist stays where they are in the film. */
+  readonly inPlace: (work: () => void) => void
   readonly busy: () => boolean
   readonly waiting: () => readonly Change[]
   readonly onLeaving: (takes: readonly (readonly [string, TakeBody])[]) => void
@@ -22,7 +24,7 @@ const BODY_BUDGET_BYTES = 24 * 1024 * 1024
 const KEPT_AROUND = 6
 
 /** Brings takes and drawings in as they are wanted, and lets those go that were not for long. */
-export function createUnits({ film, projectId, version, revisions, isFresh, busy, waiting, onLeaving }: Wiring) {
+export function createUnits({ film, projectId, version, revisions, isFresh, inPlace, busy, waiting, onLeaving }: Wiring) {
   const loading = new Map<string, Promise<void>>()
   const usedAt = new Map<string, number>()
   let uses = 0
@@ -50,7 +52,11 @@ export function createUnits({ film, projectId, version, revisions, isFresh, busy
     // A drawing that nobody has drawn in yet is kept nowhere: it is empty.
     const begun = kind === 'drawing' ? ids.filter((id) => !loaded.some((unit) => unit.id === id)).map((id) => [id, EMPTY_DRAWING]) : []
     // What has come meanwhile, or was changed, stays.
-    film.value = withUnits(film.value, kind, { ...Object.fromEntries([...begun, ...loaded.map(({ id, unit }) => [id, unit])]), ...unitsOf(film.value, kind) })
+    const units = { ...Object.fromEntries([...begun, ...loaded.map(({ id, unit }) => [id, unit])]), ...unitsOf(film.value, kind) }
+    // A take may be of a later day than the lengths that were told.
+    const put = () => void (film.value = withUnits(film.value, kind, units))
+    if (kind === 'take') inPlace(put)
+    else put()
   }
 
   /** Loads until no news has overtaken the answer. */
