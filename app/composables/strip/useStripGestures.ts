@@ -137,12 +137,16 @@ export function useStripGestures({ scale, scene, live, drop, snapFrame, local, h
     const still = snapPlaces(scene.value, { playhead: before, not: edge, upTo: edge })
     const all = snapPlaces(scene.value, { playhead: before, not: edge })
     holdScale()
+    let tried = { to: NaN, mode: timing.modeNow, film: film.film }
     dragTrial(event, label, {
       move: (gesture, { dx, event: step }) => {
         timing.reversed = step.altKey
         const to = snapTo(edge + dx / pxPerFrame, timing.modeNow === 'push' ? still : all, step)
+        // Most of a hand's moves are within a frame. What was loaded since may be what gives the time.
+        if (tried.to === to && tried.mode === timing.modeNow && tried.film === film.film) return
         const told = tryAt(to - edge, gesture)
         if (told !== null) live.value = { ...told, row }
+        tried = { to, mode: timing.modeNow, film: film.film }
       },
       over: () => {
         timing.reversed = false

@@ -17,7 +17,7 @@ import { useSoundStore } from '~/stores/sound'
 import { useTimingStore } from '~/stores/timing'
 import { beadsOf } from '~/composables/levels/useLevelMoves'
 import { movesNamed, spanName } from '~/text/cameraWords'
-import { rowsEnd, stripRows } from '~/timeline/stripRows'
+import { rowsEnd, stripRows, type StripRow } from '~/timeline/stripRows'
 import { frameOfX, type StripScale } from '~/timeline/stripScale'
 import { panelKey, type StripBody, type StripClip, type StripLane, type StripScene, type StripRun, type StripShot, type StripSpan } from '~/timeline/stripScene'
 
@@ -208,6 +208,16 @@ export function useStripScene(scale: ComputedRef<StripScale>) {
   const fps = computed(() => (film.project === null ? 24 : framesPerSecond(film.project.rate)))
   /** A row of camera cuts, where any shot that can be seen has a second camera. */
   const rows = computed(() => stripRows(shots.value.some(({ body }) => body !== null && body.cuts.length > 0)))
+  /** Where the lanes of sound lie: the same object until one of them lies elsewhere. */
+  const lanePlaces = computed<readonly StripRow[]>((before) => {
+    let top = rowsEnd(rows.value)
+    const now = sound.lanes.map(({ id }) => {
+      const place = { top, height: sound.heightOf(id) }
+      top += place.height
+      return place
+    })
+    return before?.length === now.length && now.every((place, i) => place.top === before[i]!.top && place.height === before[i]!.height) ? before : now
+  })
   const lanes = computed<readonly StripLane[]>(() => {
     const heard = new Set(sound.lanes.filter((lane) => isHeard(lane, sound.lanes)).map((lane) => lane.id))
     const perSecond = fps.value
@@ -232,13 +242,7 @@ export function useStripScene(scale: ComputedRef<StripScale>) {
         trouble: sound.troubles.get(clip.assetHash) ?? null,
       })
     }
-    let top: number = rowsEnd(rows.value)
-    return sound.lanes.map((lane) => {
-      const height = sound.heightOf(lane.id)
-      const made = { id: lane.id, top, height, kind: lane.kind, heard: heard.has(lane.id), clips: seen.get(lane.id)! }
-      top += height
-      return made
-    })
+    return sound.lanes.map((lane, i) => ({ id: lane.id, ...lanePlaces.value[i]!, kind: lane.kind, heard: heard.has(lane.id), clips: seen.get(lane.id)! }))
   })
   const transitions = computed(() =>
     film.filmStage.transitions
@@ -300,5 +304,5 @@ export function useStripScene(scale: ComputedRef<StripScale>) {
     }
   }
 
-  return { scene, visibleShots, live, drop, snapFrame }
+  return { scene, rows, lanePlaces, visibleShots, live, drop, snapFrame }
 }

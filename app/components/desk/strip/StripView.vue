@@ -50,11 +50,12 @@ const scale = computed<StripScale>(() => {
   if (view.value === null) return fitted(0, desk.lengthFrames, width.value)
   return keptInView({ ...view.value, widthPx: width.value }, desk.lengthFrames)
 })
-const { scene, live, drop, snapFrame } = useStripScene(scale)
+const { scene, rows, lanePlaces, live, drop, snapFrame } = useStripScene(scale)
 
 const laneOrder = useLaneOrder(() => scene.value.lanes)
 const lanesLayer = createLanesLayer()
-const shownRows = computed(() => Object.fromEntries(Object.entries(scene.value.rows).filter(([, row]) => row.height > 0)) as Record<StripRowName, StripRow>)
+// Not of the scene, which is another with every step of a drag.
+const shownRows = computed(() => Object.fromEntries(Object.entries(rows.value).filter(([, row]) => row.height > 0)) as Record<StripRowName, StripRow>)
 const heightPx = computed(() => heightOf(scene.value))
 function draw() {
   const context = canvas.value?.getContext('2d')
@@ -116,7 +117,9 @@ function zoomToChosen() {
   zoomToShot()
 }
 const LOG = { least: Math.log(0.002), most: Math.log(40) }
-const zoomShare = computed(() => (Math.log(scale.value.pxPerFrame) - LOG.least) / (LOG.most - LOG.least))
+const ZOOM_STEPS = 200
+/** In whole steps of the slider: it would lay itself out at every other number that it is given. */
+const zoomShare = computed(() => Math.round((ZOOM_STEPS * (Math.log(scale.value.pxPerFrame) - LOG.least)) / (LOG.most - LOG.least)) / ZOOM_STEPS)
 const zoomToShare = (share: number) => zoom(Math.exp(LOG.least + share * (LOG.most - LOG.least)) / scale.value.pxPerFrame)
 
 useEventListener(
@@ -204,7 +207,7 @@ defineExpose({ zoom, zoomToShot, zoomToChosen, zoomToAll: () => (view.value = nu
       <SoundBar />
       <StripOverview :scale="scale" @show="(firstFrame) => show({ ...scale, firstFrame })" />
       <button class="icon-button small" title="Zoom out (−)" aria-label="Zoom out" @click="zoom(1 / 1.5)">−</button>
-      <input class="zoom" type="range" min="0" max="1" step="0.005" :value="zoomShare" aria-label="Zoom of the strip" title="Zoom; Alt and the wheel zoom to the pointer" @input="(e) => zoomToShare(Number((e.target as HTMLInputElement).value))" />
+      <input class="zoom" type="range" min="0" max="1" :step="1 / ZOOM_STEPS" :value="zoomShare" aria-label="Zoom of the strip" title="Zoom; Alt and the wheel zoom to the pointer" @input="(e) => zoomToShare(Number((e.target as HTMLInputElement).value))" />
       <button class="icon-button small" title="Zoom in (+)" aria-label="Zoom in" @click="zoom(1.5)">+</button>
     </div>
     <div class="rows" :style="{ height: `${heightPx}px` }">
@@ -213,7 +216,7 @@ defineExpose({ zoom, zoomToShot, zoomToChosen, zoomToAll: () => (view.value = nu
           <template v-if="name === 'ruler'"><button class="mark-button" title="A mark at the playhead (Alt M); double-click one to name it" @click="editedMark = markAt(desk.playhead)">+ Mark</button></template>
           <template v-else>{{ { ruler: '', shots: 'Shots', panels: 'Panels', cuts: 'Camera cuts', camera: `Camera ${desk.cameraAtWork?.letter ?? 'A'}`, work: 'Follow, aim', level: air.inHand !== null ? (air.inHand === 'haze' ? 'Haze' : 'Soft focus') : (desk.selectedLevel?.name ?? 'no level selected') }[name] }}</template>
         </span>
-        <LaneHead v-for="(lane, i) in sound.lanes" :key="lane.id" class="lane" :lane="lane" :height="scene.lanes[i]?.height ?? 0" :style="{ top: `${scene.lanes[i]?.top ?? 0}px`, height: `${scene.lanes[i]?.height ?? 0}px` }" @carry="(dy) => laneOrder.carry(lane.id, dy)" @put="laneOrder.put(lane.id)" @leave="laneOrder.leave" />
+        <LaneHead v-for="(lane, i) in sound.lanes" :key="lane.id" class="lane" :lane="lane" :height="lanePlaces[i]?.height ?? 0" :style="{ top: `${lanePlaces[i]?.top ?? 0}px`, height: `${lanePlaces[i]?.height ?? 0}px` }" @carry="(dy) => laneOrder.carry(lane.id, dy)" @put="laneOrder.put(lane.id)" @leave="laneOrder.leave" />
         <i v-if="laneOrder.place.value" class="lane-place" :style="{ top: `${laneOrder.place.value.top}px` }" data-test="lane-place" />
         <span class="new-lane" :style="{ top: `${heightPx - LANES_END_PX}px`, height: `${LANES_END_PX}px` }"><button class="mark-button" title="A new lane of sound" @click="newLane(sound.lanes.length === 0 ? 'voices' : 'effects')">+ Lane</button></span>
       </div>
