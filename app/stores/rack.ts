@@ -5,7 +5,7 @@ import { wholeOf } from '@rubato/core/document'
 import type { StageFrame } from '@rubato/core/stage'
 import { useLocalStorage, useThrottleFn } from '@vueuse/core'
 import { defineStore } from 'pinia'
-import { computed, shallowRef, watch } from 'vue'
+import { computed, shallowRef, watch, type Ref } from 'vue'
 import { useDeskStore } from './desk'
 import { useFilmStore } from './film'
 
@@ -51,9 +51,9 @@ export const useRackStore = defineStore('rack', () => {
       const outline = bounds === null ? null : seenOutline(stage!.lens, plane, bounds)
       return outline === null ? [] : [{ id: level.id, copy, z, outline }]
     })
-  function factsIn(stage: StageFrame | null): ReadonlyMap<string, RackFacts> {
+  function factsIn(stage: StageFrame | null, seen: ReturnType<typeof seenIn>): ReadonlyMap<string, RackFacts> {
     const outlines = new Map<string, Outline>()
-    for (const { id, outline } of seenIn(stage)) {
+    for (const { id, outline } of seen) {
       // Of a level that is shown many times, as far as all of them reach; of a set, as far as its pieces do.
       for (const of of new Set([id, wholeOf(id)])) {
         const others = outlines.get(of)
@@ -74,19 +74,24 @@ export const useRackStore = defineStore('rack', () => {
     const isOutside = (id: string) => desk.take?.levels[id]?.kind === 'reference' || desk.choosable(id) !== id
     return new Map(tooNear(drawn.filter(({ id }) => !isOutside(id))).flatMap((group) => group.map((id) => [id, group] as const)))
   }
-  /** Each level once: itself. */
-  const itself = (seen: ReturnType<typeof seenIn>): readonly SeenLevel[] => seen.filter(({ copy }) => copy === 0)
-  const drawn = computed(() => itself(seenIn(frame.value)))
-  const facts = computed(() => factsIn(frame.value))
-  /** Levels that can't be told apart in depth, each with the group that it is in; far to near. */
-  const near = computed(() => nearIn(drawn.value))
+  function tellOf(stage: Ref<StageFrame | null>) {
+    const seen = computed(() => seenIn(stage.value))
+    /** Each level once: itself. */
+    const drawn = computed((): readonly SeenLevel[] => seen.value.filter(({ copy }) => copy === 0))
+    return {
+      drawn,
+      facts: computed(() => factsIn(stage.value, seen.value)),
+      /** Levels that can't be told apart in depth, each with the group that it is in; far to near. */
+      near: computed(() => nearIn(drawn.value)),
+    }
+  }
+  const { drawn, facts, near } = tellOf(frame)
 
   /** What rows tell: a little later while something moves, and exactly when it rests. */
   const readFrame = shallowRef(frame.value)
   const read = useThrottleFn(() => (readFrame.value = frame.value), READ_EVERY_MS, true)
   watch(frame, () => void read())
-  const readFacts = computed(() => factsIn(readFrame.value))
-  const readNear = computed(() => nearIn(itself(seenIn(readFrame.value))))
+  const { facts: readFacts, near: readNear } = tellOf(readFrame)
 
   /** Tells a change while it is made. */
   function tell(now: ToldDepth | null) {
