@@ -1,13 +1,12 @@
 import type { Point3 } from '@rubato/core/geometry'
 import { compareOrdered, pieceLevelId, pieceOf, rackLevels, showsNothing, wholeOf, type Level, type SetLevel, type TakeBody } from '@rubato/core/document'
 import { computed, ref, shallowRef, watch, type Ref } from 'vue'
-import type { Tool, View } from './desk'
 
 interface Desk {
   readonly takeId: Readonly<Ref<string | null>>
   readonly take: Readonly<Ref<TakeBody | null>>
-  readonly view: Readonly<Ref<View>>
-  readonly tool: Readonly<Ref<Tool>>
+  readonly view: Readonly<Ref<string>>
+  readonly tool: Readonly<Ref<string>>
   /** Where a level stands in the set. */
   readonly placeOf: (levelId: string) => Point3
 }
