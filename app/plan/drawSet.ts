@@ -108,7 +108,8 @@ function drawGrid(context: CanvasRenderingContext2D, scale: DrawnScale, ink: Set
   const [centre, span] = upright ? [scale.centreAcross, scale.widthPx] : [scale.centreUp, scale.heightPx]
   const first = Math.ceil((centre - span / 2 / scale.pxPerFw) / step) * step
   context.fillStyle = ink.quiet
-  context.font = `10px ${ink.font}`
+  // A font is found in the page's styles, so it is asked for only where something is written.
+  if (metresPerFw !== null) context.font = `10px ${ink.font}`
   for (let depth = first; depth <= centre + span / 2 / scale.pxPerFw; depth += step) {
     const at = toPx(scale, { depth })
     context.moveTo(upright ? Math.round(at.x) + 0.5 : 0, upright ? 0 : Math.round(at.y) + 0.5)

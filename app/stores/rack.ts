@@ -3,7 +3,7 @@ import { cornersOf, rectangleAround } from '@rubato/core/geometry'
 import { drawingBounds } from '@rubato/core/ink'
 import { wholeOf } from '@rubato/core/document'
 import type { StageFrame } from '@rubato/core/stage'
-import { useLocalStorage, useThrottleFn } from '@vueuse/core'
+import { useLocalStorage } from '@vueuse/core'
 import { defineStore } from 'pinia'
 import { computed, shallowRef, watch, type Ref } from 'vue'
 import { useDeskStore } from './desk'
@@ -25,7 +25,7 @@ export interface ToldDepth {
 }
 
 /** While something is dragged, numbers that no eye can read are not laid out at every step. */
-const READ_EVERY_MS = 100
+const READ_EVERY_MS = 200
 /** How long a change of size that was made is told, ms. */
 const TOLD_MS = 5000
 
@@ -82,15 +82,27 @@ export const useRackStore = defineStore('rack', () => {
       drawn,
       facts: computed(() => factsIn(stage.value, seen.value)),
       /** Levels that can't be told apart in depth, each with the group that it is in; far to near. */
-      near: computed(() => nearIn(drawn.value)),
+      near: computed<ReadonlyMap<string, readonly string[]>>((before) => {
+        const now = nearIn(drawn.value)
+        return before?.size === now.size && [...now].every(([id, group]) => before.get(id)?.join() === group.join()) ? before : now
+      }),
     }
   }
   const { drawn, facts, near } = tellOf(frame)
 
-  /** What rows tell: a little later while something moves, and exactly when it rests. */
+  /** What rows tell: not at every step while something moves, and then along with it; exactly when it rests. */
   const readFrame = shallowRef(frame.value)
-  const read = useThrottleFn(() => (readFrame.value = frame.value), READ_EVERY_MS, true)
-  watch(frame, () => void read())
+  let readAt = -Infinity
+  let resting: ReturnType<typeof setTimeout> | undefined
+  function read() {
+    readAt = performance.now()
+    readFrame.value = frame.value
+  }
+  watch(frame, () => {
+    clearTimeout(resting)
+    if (performance.now() - readAt >= READ_EVERY_MS) read()
+    else resting = setTimeout(read, READ_EVERY_MS)
+  })
   const { facts: readFacts, near: readNear } = tellOf(readFrame)
 
   /** Tells a change while it is made. */

@@ -16,7 +16,7 @@ import SetPopover from '~/components/sets/SetPopover.vue'
 import { useSets } from '~/composables/levels/useSets'
 import { useSetsStore } from '~/stores/sets'
 import SpreadPanel from '~/components/desk/rack/SpreadPanel.vue'
-import { ladderOf, NEAREST_FW, rackOrder, type FoldedRow, type Listed, type ShownRow } from '~/components/desk/rack/ladder'
+import { keptRows, ladderOf, NEAREST_FW, rackOrder, type FoldedRow, type Listed, type ShownRow } from '~/components/desk/rack/ladder'
 import { offerCommands } from '~/commands/registry'
 import { useStandIns } from '~/composables/levels/useStandIns'
 import { useDepths } from '~/composables/levels/useDepths'
@@ -54,9 +54,14 @@ const menu = ref<{ toggle: (event: Event) => void } | null>(null)
 const carrierMenu = ref<{ show: (event: Event) => void } | null>(null)
 
 const ROW_PX = 46
+type Lying = { readonly level: Level; readonly depth: number }
 const MOST_INDENT = 3
 const lensDepth = computed(() => desk.read.pose?.depth ?? 0)
-const nearFirst = computed(() => [...desk.levels].map((level) => ({ level, depth: desk.placeOf(level.id).depth })).sort((a, b) => a.depth - b.depth || compareOrdered(a.level, b.level)))
+/** The same object while no level goes nearer or farther, though the camera does. */
+const nearFirst = computed<readonly Lying[]>((before) => {
+  const now = [...desk.levels].map((level) => ({ level, depth: desk.placeOf(level.id).depth })).sort((a, b) => a.depth - b.depth || compareOrdered(a.level, b.level))
+  return before?.length === now.length && now.every(({ level, depth }, i) => level === before[i]!.level && depth === before[i]!.depth) ? before : now
+})
 const ordered = computed(() => rackOrder(nearFirst.value, rack.isFolded))
 const listHeight = computed(() => Math.max(height.value - 8, ordered.value.length * ROW_PX + 24))
 /** While levels are spread all of the ladder is in view, with both its ends. */
@@ -65,10 +70,9 @@ const reach = computed(() => (spread.open && spread.form.by === 'ends' ? [spread
 const ladder = computed(() => ladderOf([...nearFirst.value.map(({ depth }) => depth), ...reach.value].map((depth) => depth - lensDepth.value), 26, ladderHeight.value - 30))
 const topOf = (index: number) => 12 + index * ROW_PX
 const rungOf = (depth: number) => ladder.value.y(Math.max(NEAREST_FW, depth - lensDepth.value))
-type Lying = { readonly level: Level; readonly depth: number }
 const isRow = (each: Listed<Lying>) => each.kind === 'level'
-const rows = computed(() =>
-  ordered.value.flatMap((each, i): ShownRow[] => {
+const rows = computed<readonly ShownRow[]>((before) =>
+  keptRows(before, ordered.value.flatMap((each, i): ShownRow[] => {
     if (each.kind !== 'level') return []
     const { of: { level, depth }, indent, on } = each
     return [{
@@ -82,11 +86,10 @@ const rows = computed(() =>
       rung: rungOf(depth),
       behind: depth - lensDepth.value < NEAREST_FW,
       group: level.group ?? '',
-      facts: rack.readFacts.get(level.id) ?? null,
       near: rack.readNear.get(level.id) ?? null,
       holding: levels.holdingOf(level),
     }]
-  }),
+  })),
 )
 const folds = computed(() =>
   ordered.value.flatMap((each, i): FoldedRow[] => (each.kind === 'fold' ? [{ group: each.group, levels: each.of.map(({ level }) => level), depths: each.of.map(({ depth }) => depth), top: topOf(i), rungs: each.of.map(({ depth }) => rungOf(depth)) }] : [])),

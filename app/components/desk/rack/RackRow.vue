@@ -4,7 +4,8 @@ import { combine } from '@atlaskit/pragmatic-drag-and-drop/combine'
 import { draggable, dropTargetForElements } from '@atlaskit/pragmatic-drag-and-drop/element/adapter'
 import { computed, onBeforeUnmount, onMounted, ref, useTemplateRef } from 'vue'
 import DrawingThumb from '~/components/desk/rack/DrawingThumb.vue'
-import { depthText, factsText, INDENT_PX, signedDepth, type ShownRow } from '~/components/desk/rack/ladder'
+import RackFacts from '~/components/desk/rack/RackFacts.vue'
+import { depthText, INDENT_PX, signedDepth, type ShownRow } from '~/components/desk/rack/ladder'
 import RenamedText from '~/components/levels/RenamedText.vue'
 import ShowAndLock from '~/components/levels/ShowAndLock.vue'
 import SetMark from '~/components/sets/SetMark.vue'
@@ -76,16 +77,11 @@ const told = computed(() => {
   const size = rack.told!.sizes?.get(props.row.level.id)
   return size === undefined ? signedDepth(depth, 3) : `${signedDepth(depth, 3).replace(' fw', '')}, ${Math.round(size * 100)} %`
 })
-const facts = computed(() => (props.row.facts === null ? null : factsText(props.row.facts)))
 const nearNames = computed(() => (props.row.near ?? []).flatMap((id) => (id === props.row.level.id ? [] : [desk.take?.levels[id]?.name ?? ''])).join(', '))
 
 /** Where its art runs out in this shot; of a set that is closed, its pieces’. */
 const found = computed(() => edges.speakingHere.filter(({ levelId }) => levelId !== null && (levelId === props.row.level.id || desk.choosable(levelId) === props.row.level.id)))
 const OUT = Object.freeze({ left: '◂', right: '▸', bottom: '▾', top: '▴', inside: '' })
-
-/** A little frame: a side that the art does not reach is left open. */
-const SIDES = ['left', 'right', 'bottom', 'top'] as const
-const SIDE_PATHS = Object.freeze({ left: 'M1 1v8', right: 'M14 1v8', bottom: 'M1 9h13', top: 'M1 1h13' })
 
 const RANGE_PX = 11
 /** Among levels of one depth a row is dropped on another's upper or lower edge to be listed there; anywhere else it is fastened. */
@@ -116,7 +112,7 @@ const more = computed(() => [props.row.level.standIn === true ? 'stand-in' : '',
     <div class="words">
       <RenamedText ref="name" :text="row.level.name" title="; drag it onto another row to fasten it to that level" @rename="(text) => levels.rename(row.level, text)" />
       <span class="told mono depth" :class="{ live: told }"><button class="at" :title="`${row.level.name}: ${showsNothing(row.level) ? '' : `${row.holding.words}, `}${row.hangs ? `${row.hangs}, ` : ''}${depthText(row)}; double-click to type a distance (Shift G)`" :aria-label="`Type a distance for ${row.level.name}`" @dblclick.stop="emit('distance', $event)" @keydown.enter.stop="emit('distance', $event)"><i v-if="!showsNothing(row.level)" class="mark" :class="{ own: row.holding.own, none: row.holding.drawingId === null }" role="img" :aria-label="row.holding.words" />{{ row.behind ? 'behind the lens' : (told ?? (row.hangs || depthText(row))) }}</button><b v-if="row.level.repeat && told === null" class="times" :title="`Shown ${row.level.repeat.count} times`">×{{ row.level.repeat.count }}</b><em v-if="more && told === null" :title="`${row.level.name}: ${more}`"><svg v-if="row.level.facing" width="9" height="9" aria-hidden="true"><path d="M1 1l3.5 7L8 1" /></svg><svg v-if="row.motion" width="13" height="8" aria-hidden="true"><path d="M1 6C3 6 3 2 5.5 2S8 6 12 6" /></svg><span>{{ more }}</span></em></span>
-      <span v-if="facts && row.facts && !row.behind" class="told mono facts" :title="`${row.level.name}. ${facts.long}`" :aria-label="facts.long" data-test="rack-facts"><svg width="15" height="10" aria-hidden="true"><template v-if="row.facts.over"><path v-for="side in SIDES" :key="side" :class="{ short: row.facts.over[side] < -0.0005 }" :d="SIDE_PATHS[side]" /></template></svg>{{ facts.short }}</span>
+      <RackFacts v-if="!row.behind" class="told mono" :level="row.level" />
     </div>
     <input v-if="spread.open" class="joins" type="checkbox" :checked="spread.ids.includes(row.level.id)" :disabled="!spread.canJoin(row.level.id)" :aria-label="`Spread ${row.level.name}`" :title="row.level.locked ? 'Locked' : 'Part of the spread'" @click.stop @change="spread.toggle(row.level.id)" />
     <div v-else class="toggles">
@@ -138,10 +134,6 @@ const more = computed(() => [props.row.level.standIn === true ? 'stand-in' : '',
   font-size: 10.5px;
   letter-spacing: -0.03em;
 }
-.facts {
-  font-size: 10px;
-  letter-spacing: -0.05em;
-}
 .depth.live {
   color: var(--blue);
 }
@@ -161,18 +153,6 @@ const more = computed(() => [props.row.level.standIn === true ? 'stand-in' : '',
 .at:hover {
   color: var(--ink);
   text-decoration: underline dotted;
-}
-.facts svg {
-  margin-right: 3px;
-  vertical-align: -1px;
-}
-.facts path {
-  stroke: currentcolor;
-  stroke-width: 1.5;
-}
-.facts path.short {
-  opacity: 0.55;
-  stroke-dasharray: 1 3;
 }
 .near {
   display: grid;

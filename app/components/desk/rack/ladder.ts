@@ -63,10 +63,21 @@ export interface ShownRow {
   readonly behind: boolean
   /** A group that it can be folded with; empty where it is in none. */
   readonly group: string
-  readonly facts: RackFacts | null
   /** Those that it can’t be told apart from in depth, itself among them; null where there are none. */
   readonly near: readonly string[] | null
   readonly holding: { readonly drawingId: string | null; readonly own: boolean; readonly words: string }
+}
+
+const sameFields = (a: object, b: object) => Object.entries(a).every(([key, value]) => value === (b as Record<string, unknown>)[key])
+
+/** The rows now: of those that say what they said before, the objects of before, so that nothing of them is laid out anew. */
+export function keptRows(before: readonly ShownRow[] | undefined, now: readonly ShownRow[]): readonly ShownRow[] {
+  const known = new Map(before?.map((row) => [row.level.id, row]))
+  const rows = now.map((row) => {
+    const old = known.get(row.level.id)
+    return old !== undefined && sameFields(old, { ...row, holding: old.holding }) && sameFields(old.holding, row.holding) ? old : row
+  })
+  return before?.length === rows.length && rows.every((row, i) => row === before[i]) ? before : rows
 }
 
 export const signedDepth = (depth: number, decimals: number) => `${depth >= 0 ? '+' : '−'}${Math.abs(depth).toFixed(decimals)} fw`
