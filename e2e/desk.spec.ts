@@ -1,3 +1,4 @@
+import { outlineOf, twoShots } from './soundFilm'
 import { bodyOf, compare, Desk, drawingsOf, expect, makeFilm, REST, test } from './desk'
 
 test('from opening to reload: key a truck-in, push a level back, draw, reload, and all is there', async ({ page }) => {
@@ -84,6 +85,27 @@ test('steps, Home and End go where they say', async ({ page }) => {
   await expect(page.getByTestId('timecode')).toHaveValue('00:00:01:23')
   await page.keyboard.press('Home')
   await expect(frame).toHaveText('0 / 48 f')
+})
+
+test('a reload comes back to the view and the shot, and the address names no other on the way', async ({ page }) => {
+  const film = await twoShots()
+  const { label } = (await outlineOf(film.projectId)).shots.second!
+  const desk = new Desk(page)
+  await desk.open(film.projectId)
+  await page.keyboard.press('Shift+PageDown')
+  await page.keyboard.press('Alt+2')
+  const there = new RegExp(`view=draw&shot=${label}$`)
+  await expect(page).toHaveURL(there)
+  const named: string[] = []
+  page.on('framenavigated', (frame) => named.push(frame.url()))
+  for (let n = 0; n < 3; n++) {
+    await page.reload()
+    await expect(page.getByTestId('paper')).toBeVisible()
+    await expect(page.getByRole('combobox', { name: 'Shot' })).toContainText(label)
+  }
+  expect(named.filter((url) => !there.test(url))).toEqual([])
+  await page.keyboard.press('Alt+3')
+  await expect(page).toHaveURL(new RegExp(`view=desk&shot=${label}$`))
 })
 
 test('a panel’s edge is dragged, live, and undo names it and brings it back', async ({ page }) => {

@@ -40,7 +40,7 @@ export const useDeskStore = defineStore('desk', () => {
   const film = useFilmStore()
   const view = ref<View>('desk')
   const asked = ref(0)
-  /** Never past the film's end. While a drag makes the film shorter it waits there, and comes back with what is dragged. */
+  /** Never past the film's end. While a drag makes the film shorter, or it is read anew, it waits there and comes back. */
   const playhead = computed({ get: () => Math.min(asked.value, Math.max(0, lengthFrames.value - 1)), set: (frame: number) => void (asked.value = frame) })
   const playing = ref(false)
   const tool = ref<Tool>('camera')
@@ -141,7 +141,7 @@ export const useDeskStore = defineStore('desk', () => {
   const timecode = computed(() => (film.project === null ? '' : timecodeOfFrame(playhead.value + (film.project.startTimecodeFrames ?? 0), film.project.rate, film.project.dropFrame ?? false)))
   const fps = computed(() => (film.project === null ? 24 : framesPerSecond(film.project.rate)))
 
-  watch([lengthFrames, () => film.gestureOpen], () => !film.gestureOpen && (asked.value = playhead.value))
+  watch([lengthFrames, () => film.gestureOpen], () => lengthFrames.value > 0 && !film.gestureOpen && (asked.value = playhead.value))
   watch([shotId, shotFrame], () => {
     trial.value = null
     levelTrial.value = null

@@ -68,6 +68,13 @@ describe('an open film', () => {
     film.film = filmOfTwo()
     await nextTick()
     expect(desk.playhead).toBe(19)
+    // Read anew, as after a backup was brought back, it is where it was.
+    film.close()
+    await nextTick()
+    expect(desk.playhead).toBe(0)
+    await film.open('f')
+    await nextTick()
+    expect(desk.playhead).toBe(19)
   })
 
   it('leaves them at the last frame where their own shot has become shorter than that', async () => {

@@ -13,9 +13,12 @@ const film = useFilmStore()
 const desk = useDeskStore()
 useHead({ title: () => (film.project === null ? 'Rubato' : `${film.project.title} — Rubato`) })
 
+/** Where the address last was told to be; null while a film opens, where it says where to go and follows nothing. */
+let told: { readonly shot: unknown; readonly view: unknown } | null = null
+
 async function open() {
   desk.reset()
-  // Read before the film is there: from then on the address follows.
+  told = null
   const { version, view, shot: label } = route.query
   desk.view = view === 'boards' || view === 'draw' || view === 'sets' || view === 'breakdown' ? view : 'desk'
   await (typeof version === 'string' ? film.openVersion(String(route.params.id), version) : film.open(String(route.params.id)))
@@ -23,13 +26,21 @@ async function open() {
   if (view === undefined && film.isBlank) desk.view = 'boards'
   const wanted = film.filmStage.shots.find((placed) => placed.shot.label === label)
   if (wanted !== undefined) desk.goToShot(wanted.shot.id)
+  told = { shot: label, view }
+  follow()
 }
-void open()
 
-// The address names the view and the shot, so that a reload comes back to them.
-watch([() => desk.placedShot?.shot.label, () => desk.view], ([label, view]) => {
-  if (label !== undefined && !desk.playing && (route.query.shot !== label || route.query.view !== view)) void router.replace({ query: { ...route.query, view, shot: label } })
-})
+/** The address names the view and the shot, so that a reload comes back to them. */
+function follow() {
+  const { view } = desk
+  const shot = desk.placedShot?.shot.label
+  // What was told, not what the route says: that is behind while it is on its way.
+  if (told === null || shot === undefined || desk.playing || (told.shot === shot && told.view === view)) return
+  told = { shot, view }
+  void router.replace({ query: { ...route.query, view, shot } })
+}
+watch([() => desk.placedShot?.shot.label, () => desk.view, () => desk.playing], follow)
+void open()
 onUnmounted(() => film.close())
 onBeforeRouteLeave(async () => {
   await film.flush()
