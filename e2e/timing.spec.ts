@@ -62,6 +62,30 @@ test('undo in a field is the film’s once Enter has kept what was typed, and th
   }
 })
 
+test('while an edge is dragged within one frame nothing is laid out; from frame to frame it is', async ({ page }) => {
+  const { desk } = await open(page)
+  await page.keyboard.press('z')
+  const cdp = await page.context().newCDPSession(page)
+  await cdp.send('Performance.enable')
+  const laidOut = async () => (await cdp.send('Performance.getMetrics')).metrics.find(({ name }) => name === 'LayoutCount')!.value
+  const at = await desk.strip(30, 'panels')
+  await desk.drag(await desk.strip(24, 'panels'), at, { hold: true })
+  await expect(page.getByTestId('shot-frame')).toHaveText('0 / 102 f')
+  const walk = async (px: number) => {
+    await page.waitForTimeout(400)
+    const before = await laidOut()
+    for (let i = 1; i <= 12; i++) {
+      await page.mouse.move(at.x + (i % 2) * px, at.y)
+      await page.waitForTimeout(30)
+    }
+    return (await laidOut()) - before
+  }
+  expect(await walk(1)).toBeLessThan(3)
+  expect(await walk((await desk.strip(33, 'panels')).x - at.x)).toBeGreaterThan(6)
+  await page.keyboard.press('Escape')
+  await page.mouse.up()
+})
+
 test('an edge that is dragged stops where the other has a frame left, Escape puts it back, and it snaps to the playhead', async ({ page }) => {
   const { film, desk } = await open(page)
   await desk.goTo(40)

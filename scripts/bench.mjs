@@ -6,6 +6,7 @@ import { join } from 'node:path'
 import { launchChromium } from './browser.mjs'
 import { measureServer, SERVER_PARTS } from './benchServer.mjs'
 import { bundle } from './bundle.mjs'
+import { machineTaken } from './machineTaken.mjs'
 import { ROOT, say } from './shell.mjs'
 
 /** The lens view at 1280×800: its pane, and the frame inside it. */
@@ -22,9 +23,15 @@ if (unknown.length > 0) {
   say(`No benchmark is named ${unknown.join(', ') || 'nothing'}. There are: ${[...CORE_PARTS, ...SERVER_PARTS].join(', ')}.`)
   process.exit(2)
 }
+/** Of the machine's time, taken by its host while a row was made. */
+const WORTH_TELLING = 0.05
 const rows = []
-function hold(name, value, limit, detail, atLeast = false) {
+const taken = machineTaken()
+function hold(name, value, limit, told, atLeast = false) {
   if (!Number.isFinite(value)) throw new Error(`${name}: ${value}`)
+  // A figure made while the host gave the machine to others says little.
+  const part = taken()
+  const detail = part >= WORTH_TELLING ? `${told}; the host took ${Math.round(part * 100)} % of the machine meanwhile` : told
   const ok = atLeast ? value >= limit : value <= limit
   rows.push({ name, value, limit: `${atLeast ? '≥' : '≤'} ${limit}`, detail, ok })
   say(`${SMALL ? 'ran ' : ok ? 'ok  ' : 'MISS'}  ${name}: ${value.toFixed(2)} (${atLeast ? '≥' : '≤'} ${limit}); ${detail}`)

@@ -1,0 +1,1 @@
+export function machineTaken(read?: () => string): () => number
