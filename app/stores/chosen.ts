@@ -30,7 +30,14 @@ export function createChosen({ takeId, take, view, tool, placeOf }: Desk) {
     return level?.kind === 'set' ? level : null
   })
   /** Those of the shot, and the pieces of the set that is worked in: what can be chosen. */
-  const levels = computed<readonly Level[]>(() => (take.value === null ? [] : rackLevels(take.value).filter(({ id }) => ((of) => of === null || of.setLevelId === openedSet.value?.id)(pieceOf(id)))))
+  const levels = computed<readonly Level[]>(() => {
+    if (take.value === null) return []
+    const isOpen = (setLevelId: string) => setLevelId === openedSet.value?.id
+    return rackLevels(take.value).filter(({ id }) => {
+      const piece = pieceOf(id)
+      return piece === null || isOpen(piece.setLevelId)
+    })
+  })
   /** Which level can be chosen for one that is seen, or that has just been made: of a set that is not worked in, all of it. */
   function choosable(id: string): string {
     const open = openedSet.value?.id
@@ -115,7 +122,12 @@ export function createChosen({ takeId, take, view, tool, placeOf }: Desk) {
   }
 
   /** In words that can be kept, and taken back. */
-  const told = (): readonly string[] => [...(selectedLevelId.value === null ? [] : [`level:${selectedLevelId.value}`]), ...selectedFramingIds.value.map((id) => `framing:${id}`), ...selectedKeyIds.value.map((id) => `key:${id}`), ...(selectedSpanId.value === null ? [] : [`span:${selectedSpanId.value}`])]
+  const told = (): readonly string[] => [
+    ...(selectedLevelId.value === null ? [] : [`level:${selectedLevelId.value}`]),
+    ...selectedFramingIds.value.map((id) => `framing:${id}`),
+    ...selectedKeyIds.value.map((id) => `key:${id}`),
+    ...(selectedSpanId.value === null ? [] : [`span:${selectedSpanId.value}`]),
+  ]
   function choose(selection: readonly string[]) {
     selectedLevelId.value = selection.find((entry) => entry.startsWith('level:'))?.slice(6) ?? null
     selectedFramingIds.value = selection.filter((entry) => entry.startsWith('framing:')).map((entry) => entry.slice(8))
