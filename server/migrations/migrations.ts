@@ -411,6 +411,10 @@ export const migrations: readonly Migration[] = [
       );
     `,
   },
+  {
+    name: '0021-copies-that-a-cut-asked-for',
+    sql: 'ALTER TABLE shots ADD COLUMN again_of text',
+  },
 ]
 
 async function orderKeys(sequelize: Sequelize): Promise<void> {

@@ -46,6 +46,7 @@ export class ShotRow extends Model<Attributes<ShotRow>, Creation<ShotRow>> {
   declare targetFrames: CreationOptional<number | null>
   declare inTray: CreationOptional<true | null>
   declare startsAt: CreationOptional<number | null>
+  declare againOf: CreationOptional<string | null>
 }
 
 export class TakeRow extends Model<Attributes<TakeRow>, Creation<TakeRow>> {
@@ -225,7 +226,7 @@ export function defineModels(sequelize: Sequelize) {
     { ...common, tableName: 'sequences' },
   )
   ShotRow.init(
-    { projectId: key(), id: key(), sequenceId: text(), position: text(), label: text(), title: text(), circledTakeId: text(), targetFrames: { type: DataTypes.INTEGER }, inTray: { type: DataTypes.BOOLEAN }, startsAt: { type: DataTypes.INTEGER } },
+    { projectId: key(), id: key(), sequenceId: text(), position: text(), label: text(), title: text(), circledTakeId: text(), targetFrames: { type: DataTypes.INTEGER }, inTray: { type: DataTypes.BOOLEAN }, startsAt: { type: DataTypes.INTEGER }, againOf: { type: DataTypes.TEXT } },
     { ...common, tableName: 'shots' },
   )
   TakeRow.init(

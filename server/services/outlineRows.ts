@@ -42,7 +42,7 @@ const shotOfRow = (row: ShotRow): Shot => ({
   label: row.label,
   title: row.title,
   circledTakeId: row.circledTakeId,
-  ...given({ targetFrames: row.targetFrames, inTray: row.inTray, startsAt: row.startsAt }),
+  ...given({ targetFrames: row.targetFrames, inTray: row.inTray, startsAt: row.startsAt, againOf: row.againOf }),
 })
 
 const takeOfRow = (row: TakeRow): Take => ({ id: row.id, shotId: row.shotId, order: row.position, letter: row.letter, ...given({ name: row.name }) })
@@ -162,7 +162,7 @@ export async function writeOutlineChanges(models: Models, project: ProjectRow, c
       const model = models[MODELS[collection as keyof typeof MODELS]] as typeof models.ShotRow
       if (gone.length > 0) await model.destroy({ where: { projectId, id: gone }, transaction })
       const columns = Object.keys(model.getAttributes()).filter((name) => name !== 'projectId' && name !== 'id')
-      for (const part of portions(put)) await model.bulkCreate(part.map((record) => ({ ...(collection === 'shots' ? { targetFrames: null, inTray: null, startsAt: null } : {}), ...columnsOf(record), projectId })) as never, { updateOnDuplicate: columns as never, transaction })
+      for (const part of portions(put)) await model.bulkCreate(part.map((record) => ({ ...(collection === 'shots' ? { targetFrames: null, inTray: null, startsAt: null, againOf: null } : {}), ...columnsOf(record), projectId })) as never, { updateOnDuplicate: columns as never, transaction })
     }
   }
 }

@@ -127,7 +127,7 @@ export async function duplicateProject(id: string): Promise<ProjectCard> {
     )
     const tables = {
       sequences: 'id, position, label, title, target_frames',
-      shots: 'id, sequence_id, position, label, title, circled_take_id, target_frames, in_tray, starts_at',
+      shots: 'id, sequence_id, position, label, title, circled_take_id, target_frames, in_tray, starts_at, again_of',
       takes: 'id, shot_id, position, letter, name, length_frames, format, body, revision, removed_at',
       ...Object.fromEntries(unitTables().flatMap(([, { table, content, byOutline }]) => (byOutline ? [] : [[table, `id, format, ${content}, revision`]]))),
       passages: 'id, position, kind, speaker, manner, text, sequence_id',

@@ -2,7 +2,7 @@ import { createHash, randomUUID } from 'node:crypto'
 import { existsSync, readdirSync } from 'node:fs'
 import { deflateSync } from 'node:zlib'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import type { Outline, TakeBody } from '@rubato/core/document'
+import { shotSchema, type Outline, type Shot, type TakeBody } from '@rubato/core/document'
 import { addRulerMark, addShot, drawMark, editProject, editShot, removeRulerMark, setPanelLength, type Made } from '@rubato/core/edits'
 import { NEW_PROJECT, startTestServer, type TestServer } from './testServer'
 
@@ -71,6 +71,28 @@ describe('a new project', () => {
     const { projectId, takeId } = await newProject()
     const { body } = await server.ask(`/api/projects/${projectId}/cover`)
     expect(body).toMatchObject({ take: { id: takeId }, drawings: [] })
+  })
+})
+
+describe('a shot', () => {
+  it('keeps whatever it may say or leave unsaid, in a copy of the film too', async () => {
+    const { projectId, outline } = await newProject()
+    const shot: Shot = Object.values<Shot>(outline.shots)[0]!
+    const told: Partial<Shot> = { targetFrames: 90, inTray: true, startsAt: -4, againOf: 'another' }
+    const mayBeUnsaid = Object.entries(shotSchema.shape).flatMap(([name, schema]) => (schema.safeParse(undefined).success ? [name] : []))
+    expect(Object.keys(told).sort()).toEqual(mayBeUnsaid.sort())
+    const unit = { kind: 'outline', id: projectId }
+    const open = async (id = projectId) => (await server.ask(`/api/projects/${id}`)).body
+    const put = async (before: Shot, after: Shot) => {
+      const change = { id: randomUUID(), label: 'shot', edits: [{ kind: 'shot-edit', unit, changes: { shots: { [shot.id]: { before, after } } } }] }
+      const answer = await server.post(`/api/projects/${projectId}/edits`, { changes: [change], base: { [`outline:${projectId}`]: (await open()).outlineRevision } })
+      expect(answer.status).toBe(200)
+      return (await open()).outline.shots[shot.id]
+    }
+    expect(await put(shot, { ...shot, ...told })).toEqual({ ...shot, ...told })
+    const copy = (await server.post(`/api/projects/${projectId}/duplicate`, {})).body.project.id
+    expect((await open(copy)).outline.shots[shot.id]).toEqual({ ...shot, ...told })
+    expect(await put({ ...shot, ...told }, shot)).toEqual(shot)
   })
 })
 

@@ -55,6 +55,8 @@ export const shotSchema = z.strictObject({
    * from what went out. Absent: none.
    */
   startsAt: z.int().min(-PANEL_FRAMES_RANGE.max).max(PANEL_FRAMES_RANGE.max).optional(),
+  /** The shot that a cut showed once more here, where this one was made of it: so the same cut finds it again. Absent: no cut made it. */
+  againOf: idSchema.optional(),
 })
 
 export const takeSchema = z.strictObject({

@@ -1,8 +1,8 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { drawingsOf, EMPTY_DRAWING, freeze, isInFilm, takeLengthFrames, takeProblems, type Film, type Outline, type Transition } from '../../document'
+import { drawingsOf, EMPTY_DRAWING, freeze, inOrder, isInFilm, takeLengthFrames, takeProblems, type Film, type Outline, type Transition } from '../../document'
 import { createFilmStage, cutListOf, type CutList, type CutPicture } from '../../stage'
-import { applyChange, conform, filmOrder, invertChange, planConform, type Change, type CutPlan } from '..'
+import { applyChange, conform, cutShot, duplicateShot, filmOrder, invertChange, planConform, type Change, type CutPlan } from '..'
 import { newId, sampleTake } from '../testing'
 
 const RATE = { numerator: 24, denominator: 1 }
@@ -104,6 +104,26 @@ describe('a conform', () => {
     // Out of the film it is found in the tray.
     const without = taken(after, plan(after, { ...asked, pictures: asked.pictures.slice(1) })).film
     expect(plan(without, asked).lines.map(({ kind }) => kind)).toContain('returned')
+  })
+
+  it('takes no other shot for one that is seen once more, however alike', () => {
+    // The last of the list is the fourth again: as long, as untitled and as whole as the sixth, which stands in that very place.
+    const asked = withPictures(list, [...list.pictures.slice(0, 5), list.pictures[3]!])
+    const first = plan(film, asked)
+    expect(first.lines.map(({ kind }) => kind)).toEqual(['again', 'dropped', 'transition'])
+    const { film: after } = taken(film, first)
+    const copy = filmOrder(after.outline).at(-1)!
+    expect([copy.id === 's6', copy.againOf, isInFilm(after.outline.shots.s6!)]).toEqual([false, 's4', false])
+    expect(plan(after, asked).lines).toEqual([])
+    // A part of it, and a copy of it by hand, were asked for by no cut.
+    const take = after.takes[copy.circledTakeId]!
+    const loaded = { ...after, drawings: Object.fromEntries(drawingsOf(take).map((id) => [id, EMPTY_DRAWING])) }
+    const [parted, copied] = [cutShot(loaded, 'film', copy.id, inOrder(take.panels)[1]!.id, newId), duplicateShot(loaded, 'film', copy.id, newId)].map((made) => {
+      const applied = made.ok ? applyChange(loaded, { id: 'by-hand', label: '', edits: made.edits }) : made
+      if (!applied.ok) throw new Error(applied.refusal.code)
+      return filmOrder(applied.value.outline).slice(-2).map(({ againOf }) => againOf)
+    })
+    expect([parted, copied]).toEqual([['s4', undefined], ['s4', undefined]])
   })
 
   it('slides sound against its shot only, and what is not heard any more goes to the tray', () => {

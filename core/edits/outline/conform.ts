@@ -78,6 +78,8 @@ export function* conformSteps(film: Film, projectId: string, { list, lines, shot
       const head = from[line.index] === 0 ? 0 : -from[line.index]!
       const ends = { head, tail: list.pictures[line.index]!.lengthFrames - head - length }
       if ((ends.head !== 0 || ends.tail !== 0) && !take(trimShot(now, projectId, id, ends, newId))) return refusal!
+      const marked = new Draft(now.outline).put('shots', { ...now.outline.shots[id]!, againOf: line.shotId })
+      if (!take(made(marked.edit('shot-duplicate', outlineRef(projectId))))) return refusal!
       idOf[line.index] = id
       placed.add(line.index)
     } else if (line.kind === 'ends') {

@@ -96,7 +96,8 @@ function matched(outline: Outline, stage: FilmStage, list: CutList) {
     if (seen.has(shotId)) again.add(index)
     seen.add(shotId)
   })
-  // A hole, and a shot that is seen once more, have no name to be found by: what was made of them before comes right after the same shot.
+  // A hole, and a shot that is seen once more, have no name to be found by: what was made of them before comes right after the same shot,
+  // and what was made of a shot says so. Another that merely looks alike is not it.
   list.pictures.forEach((picture, index) => {
     if (picture.kind !== 'gap' && !again.has(index)) return
     const before = index === 0 ? -1 : (stage.placeOf(shots[index - 1] ?? '')?.index ?? null)
@@ -111,8 +112,9 @@ function matched(outline: Outline, stage: FilmStage, list: CutList) {
 
   function isMadeOf({ shot, lengthFrames }: PlacedShot, picture: CutPicture, copyOf: string | null): boolean {
     if (picture.kind === 'gap') return shot.title === HOLE_TITLE
-    const begins = (shot.startsAt ?? 0) - (outline.shots[copyOf ?? '']?.startsAt ?? 0)
-    return shot.title === outline.shots[copyOf ?? '']?.title && lengthFrames === picture.lengthFrames && begins === fromOf(picture, stage.lengthOf(copyOf!), null, outline.shots[copyOf!]!.startsAt ?? 0)
+    if (copyOf === null || shot.againOf !== copyOf || lengthFrames !== picture.lengthFrames) return false
+    const { startsAt = 0 } = outline.shots[copyOf]!
+    return (shot.startsAt ?? 0) - startsAt === fromOf(picture, stage.lengthOf(copyOf), null, startsAt)
   }
 
   /** The frame of the shot that a picture begins with. */

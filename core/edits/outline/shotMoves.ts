@@ -100,9 +100,10 @@ export function duplicateShot(film: Film, projectId: string, shotId: string, new
   const art = copyArt(film, take, null, newId)
   if (typeof art === 'string') return refused({ code: 'missing', what: 'drawing', id: art })
   const [newShot, newTake] = [newId(), newId()]
+  const { againOf: _, ...same } = shot
   const draft = new Draft(film.outline)
   const outline = draft
-    .put('shots', { ...shot, id: newShot, circledTakeId: newTake, ...placeAfter(draft, film.outline, shot) })
+    .put('shots', { ...same, id: newShot, circledTakeId: newTake, ...placeAfter(draft, film.outline, shot) })
     .put('takes', { id: newTake, shotId: newShot, order: FIRST_ORDER, letter: 'A' })
     .edit('shot-duplicate', outlineRef(projectId))
   return made(outline, wholeTake(copiedTake(take, art.names), newTake, 'shot-duplicate'), ...art.edits)

@@ -13,8 +13,8 @@ export function shotsOf(outline: Outline, sequenceId: string): readonly Shot[] {
 /** The labels that shots of the film have; one in the tray claims none. */
 export const labelsTaken = (outline: Outline): Set<string> => new Set(Object.values(outline.shots).flatMap((shot) => (isInFilm(shot) ? [shot.label] : [])))
 
-/** A shot's record for another that is made of it: that has a time of its own. */
-export function ofItsOwn({ startsAt: _, ...shot }: Shot): Shot {
+/** A shot's record for another that is made of a part of it: that has a time of its own, and no cut asked for it. */
+export function ofItsOwn({ startsAt: _, againOf: __, ...shot }: Shot): Shot {
   return shot
 }
 

@@ -12,6 +12,7 @@ import { made, refused, type Made } from '../change/refusal'
 import { splitPanel } from '../take/panelMoves'
 import { cutTake } from './cutShot'
 import { wholeTake } from './copyArt'
+import { ofItsOwn } from './shots'
 
 /** Frames that a shot gets at its ends; below 0 it loses as many. */
 export interface EndsBy {
@@ -141,7 +142,7 @@ function putScrap(draft: Draft<Outline>, outline: Outline, shot: Shot, end: 'hea
   // As they are by now: room may have to be made among them.
   const there = inOrder(outline.shots).flatMap((each) => (each.sequenceId === shot.sequenceId ? [draft.now('shots', each.id)!] : []))
   const [order] = draft.room('shots', there, there.findIndex(({ id }) => id === shot.id) + (end === 'tail' ? 1 : 0), 1)
-  const { targetFrames: _, startsAt: __, ...rest } = shot
+  const { targetFrames: _, ...rest } = ofItsOwn(shot)
   draft
     .put('shots', { ...rest, id: ids.shotId, order: order!, label: `${shot.label.slice(0, SCRAP_LABEL)} ${end}`, title: '', circledTakeId: ids.takeId, inTray: true })
     .put('takes', { id: ids.takeId, shotId: ids.shotId, order: FIRST_ORDER, letter: 'A' })
