@@ -73,7 +73,7 @@ function count(name, passed, failed, code, said = []) {
 async function vitest(project, env = {}, files = []) {
   say(`\n${project} tests`)
   const out = join(scratch, `${project}.json`)
-  const code = await runTests('npx', ['--no-install', 'vitest', 'run', ...files, '--project', project, '--reporter=dot', '--reporter=json', `--outputFile.json=${out}`], env)
+  const code = await runTests('npx', ['--no-install', 'vitest', 'run', ...files, '--project', project === 'unit' ? 'unit*' : project, '--reporter=dot', '--reporter=json', `--outputFile.json=${out}`], env)
   try {
     const { numPassedTests, numFailedTests, testResults } = JSON.parse(readFileSync(out, 'utf8'))
     const said = testResults.flatMap(({ name, message, assertionResults }) => [
