@@ -50,7 +50,7 @@ export default defineNuxtConfig({
     server: { headers: SECURITY_HEADERS },
     worker: { format: 'es' },
     plugins: [workerFiles('/_nuxt/')],
-    optimizeDeps: { include: ['d3-contour', 'three', 'zod', 'perfect-freehand', 'fflate', 'mediabunny', 'splitpanes', '@vueuse/core', ...icons] },
+    optimizeDeps: { include: ['d3-contour', 'fast-deep-equal', 'three', 'zod', 'perfect-freehand', 'fflate', 'mediabunny', 'splitpanes', '@vueuse/core', ...icons] },
     build: { chunkSizeWarningLimit: 1500 },
   },
   typescript: {

@@ -29,7 +29,6 @@ export default defineConfig({
         test: {
           name: 'server',
           include: ['server/test/**/*.test.ts', ...(process.env.RUBATO_HOSTILE ? ['server/hostile/**/*.test.ts'] : [])],
-          fileParallelism: false,
           // They wait for servers, databases and files: a slow machine is no fault.
           testTimeout: 180_000,
           hookTimeout: 180_000,

@@ -12,6 +12,7 @@ import { createCameraHand, type CameraMode } from './cameraHand'
 import { createChosen } from './chosen'
 import { createLevelHand, type CopiedLevelMove, type LevelTrial } from './levelHand'
 import { useFilmStore } from './film'
+import { reading } from './reading'
 
 export type View = 'boards' | 'draw' | 'desk' | 'sets' | 'breakdown'
 /** `target` points at what a camera is to go after. */
@@ -242,11 +243,11 @@ export const useDeskStore = defineStore('desk', () => {
     triedHere,
     selectedKeyIds,
     seen,
-    standOf,
-    placeOf,
-    carriageOf,
-    levelValues: hand.valuesOf,
-    levelModeOf: hand.modeOf,
+    standOf: reading(standOf),
+    placeOf: reading(placeOf),
+    carriageOf: reading(carriageOf),
+    levelValues: reading(hand.valuesOf),
+    levelModeOf: reading(hand.modeOf),
     beginLevels: hand.begin,
     keyLevels: hand.key,
     nudge,

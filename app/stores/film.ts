@@ -13,6 +13,7 @@ import { createAside } from './aside'
 import { createEditing } from './editing'
 import { claimWindow, KEEPS_NOTHING, openKept, type Conflict, type KeptChanges } from './kept'
 import { ask } from './question'
+import { reading } from './reading'
 import { createOutgoing } from './outgoing'
 import { createSync } from './sync'
 import { createUnits } from './units'
@@ -325,9 +326,9 @@ export const useFilmStore = defineStore('film', () => {
     dropConflict,
     leftBehind: async () => (await keptReady, kept.left()),
     moved: () => live?.moved(),
-    stageOf,
-    takeOf,
-    drawingOf,
+    stageOf: reading(stageOf),
+    takeOf: reading(takeOf),
+    drawingOf: reading(drawingOf),
     startDrawing,
     open,
     openVersion,
@@ -354,7 +355,7 @@ export const useFilmStore = defineStore('film', () => {
     undoLabel: computed(() => history.value.past.at(-1)?.change.label ?? null),
     redoLabel: computed(() => history.value.future.at(-1)?.change.label ?? null),
     panelCounts,
-    lengthOfTake,
+    lengthOfTake: reading(lengthOfTake),
     panelsOf: (takeId: string) => (takeOf(takeId) === null ? [] : placedPanels(takeOf(takeId)!)),
   }
 })

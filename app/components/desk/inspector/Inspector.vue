@@ -82,6 +82,8 @@ function keepWords(field: 'action' | 'dialogue' | 'notes', target: Panel | null)
   height: 100%;
   overflow: hidden auto;
   background: var(--paper-0);
+  /* A layer of its own, which what moves beside it does not paint anew. */
+  will-change: opacity;
 }
 .words {
   display: block;

@@ -25,6 +25,8 @@ const SHORT_TEXT = {
   'auto-key': 'Auto-key',
   locked: 'locked',
 } as const
+/** Whether what is seen is only being looked at. */
+const tried = computed(() => desk.trialHere !== null)
 const modeTitle = computed(
   () =>
     ({
@@ -39,8 +41,8 @@ const modeTitle = computed(
 
 <template>
   <div class="camera-bar">
-    <span class="chip mode" :class="[desk.cameraMode, { blue: desk.cameraMode === 'looking', wrong: desk.cameraMode === 'auto-key' }]" :title="modeTitle" :data-short="desk.trialHere ? 'not kept' : SHORT_TEXT[desk.cameraMode]" data-test="camera-mode"><span class="long">{{ desk.trialHere ? 'not kept yet' : MODE_TEXT[desk.cameraMode] }}</span></span>
-    <template v-if="desk.trialHere">
+    <span class="chip mode" :class="[desk.cameraMode, { blue: desk.cameraMode === 'looking', wrong: desk.cameraMode === 'auto-key' }]" :title="modeTitle" :data-short="tried ? 'not kept' : SHORT_TEXT[desk.cameraMode]" data-test="camera-mode"><span class="long">{{ tried ? 'not kept yet' : MODE_TEXT[desk.cameraMode] }}</span></span>
+    <template v-if="tried">
       <button class="chip" title="Drop this look (Esc)" @click="desk.trial = null">Drop</button>
     </template>
     <span class="grow" />

@@ -39,6 +39,8 @@ function takePen(tool: PenTool) {
   pen.tool = tool
   desk.tool = 'pen'
 }
+/** In words, and none where there is no camera: the pose is another at every step of a drag. */
+const seenThrough = computed(() => (desk.cameraAtWork === null || desk.pose === null ? null : `${cameras.many.value ? '' : `Camera ${desk.cameraAtWork.letter} · `}${Number(desk.pose.focalLengthMm.toFixed(1))} mm`))
 /** The header is the tool's own. */
 const busy = computed(() => desk.tool === 'level' || desk.tool === 'walls')
 </script>
@@ -47,7 +49,7 @@ const busy = computed(() => desk.tool === 'level' || desk.tool === 'walls')
   <header>
     <b class="what title" :class="{ spare: desk.tool === 'level' || desk.tool === 'walls' || cameras.many.value || working.length > 0 }">Through the lens</b>
     <CameraChips v-if="!busy" />
-    <span v-if="desk.cameraAtWork && desk.pose && !busy" class="chip what" :class="{ spare: cameras.many.value && working.length > 0 }">{{ cameras.many.value ? '' : `Camera ${desk.cameraAtWork.letter} · ` }}{{ Number(desk.pose.focalLengthMm.toFixed(1)) }} mm</span>
+    <span v-if="seenThrough && !busy" class="chip what" :class="{ spare: cameras.many.value && working.length > 0 }">{{ seenThrough }}</span>
     <button v-for="each in busy ? [] : working" :key="each.id" class="chip blue what" :title="`${each.words}: its numbers in the inspector`" :aria-pressed="each.id === desk.selectedSpanId" @click="desk.selectedSpanId = each.id">{{ each.words }}</button>
     <LevelBar v-if="desk.tool === 'level'" :pulls="pulls" />
     <WallBar v-else-if="desk.tool === 'walls'" :far-off="farOff" />

@@ -266,6 +266,8 @@ async function openCarriers() {
   height: 100%;
   min-width: 0;
   background: var(--paper-1);
+  /* A layer of its own, which what moves beside it does not paint anew. */
+  will-change: opacity;
 }
 header {
   display: flex;

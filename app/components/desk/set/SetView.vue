@@ -19,6 +19,7 @@ import { useLevelFields } from '~/composables/levels/useLevelFields'
 import { useDepths, type DepthChange } from '~/composables/levels/useDepths'
 import { useGround } from '~/composables/levels/useGround'
 import { useInkColours } from '~/composables/draw/useInkColours'
+import { keptComputed } from '~/composables/view/keptComputed'
 import { followDrag, type DragStep } from '~/gestures/drag'
 import { drawSet, fieldRays, knobAt, turnKnobAt, type DrawnLevel, type LevelHold } from '~/plan/drawSet'
 import { dragged, fitScale, fromPx, PLAN_AXES, SIDE_AXES, toPx, zoomedAt, type DrawnScale, type Px } from '~/plan/elevation'
@@ -61,7 +62,7 @@ function hiddenPlane(level: Level) {
   const stand = desk.standOf(level.id)
   return { plane: planeOf(stand, level.pivot), place: stand.place }
 }
-const bars = computed<readonly DrawnLevel[]>(() =>
+const bars = keptComputed<readonly DrawnLevel[]>(() =>
   desk.levels.map((level) => {
     const cell = desk.take === null ? null : shownAt(desk.take, level.id, desk.read.frame)
     const drawing = cell === null ? null : film.drawingOf(cell.drawingId)
@@ -89,7 +90,7 @@ const bars = computed<readonly DrawnLevel[]>(() =>
 )
 const dragging = ref(false)
 let frozen: DrawnScale | null = null
-const scale = computed<DrawnScale>(() => {
+const scale = keptComputed<DrawnScale>(() => {
   if (held.value !== null) return { ...held.value, widthPx: width.value, heightPx: height.value }
   if (dragging.value && frozen !== null) return { ...frozen, widthPx: width.value, heightPx: height.value }
   const here = desk.stage?.poseOf(desk.cameraAtWorkId, 0)

@@ -253,6 +253,8 @@ defineExpose({ zoom, zoomToShot, zoomToChosen, zoomToAll: () => (view.value = nu
   background: var(--paper-1);
   overflow-x: hidden;
   overflow-y: auto;
+  /* A layer of its own, which what moves beside it does not paint anew. */
+  will-change: opacity;
 }
 header,
 .lookout {
