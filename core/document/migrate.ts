@@ -52,6 +52,8 @@ const MIGRATIONS: readonly FormatMigration[] = [
   { from: 18, take: same, drawing: same },
   // Since version 20 fills may be words and arrows, and for print alone; what version 19 says is said the same way.
   { from: 19, take: same, drawing: same },
+  // Since version 21 shots may say that a cut showed another once more in them; bodies are as they were.
+  { from: 20, take: same, drawing: same },
 ]
 
 type Plain = Record<string, unknown>
