@@ -58,6 +58,7 @@ test('tries are kept beside each other; keys and the hand-wheel work it too; giv
   await expect(bar).toContainText('Operating camera A')
   await page.keyboard.press('Space')
   await expect(page.getByText('The camera was not moved').first()).toBeVisible()
+  await expect(page.getByTestId('shot-frame')).toHaveText(/^0 /)
   await page.keyboard.press('Alt+Shift+A')
   await operate(desk, 0.2)
   await expect(page.getByTestId('shot-frame')).toHaveText(/^([7-9]\d|1\d\d) /)

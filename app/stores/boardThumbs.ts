@@ -13,6 +13,11 @@ interface Thumb {
   bitmap: ImageBitmap
 }
 
+interface Asked {
+  readonly number: number
+  readonly signature: string
+}
+
 /** Some screens full: a card keeps what it shows itself. */
 const BUDGET_BYTES = 10 * 1024 * 1024
 /** Drawings that the painter keeps while there is something to paint, and when there is not. */
@@ -21,6 +26,8 @@ const RESTING_ART_BYTES = 1024 * 1024
 const REST_AFTER_MS = 2000
 /** One shot's, so that a stroke in a drawing of thousands is told by itself. */
 const NEWEST_DRAWINGS = 4
+/** Pictures that come one after the other are shown together, so often. */
+const TOGETHER_MS = 200
 /** Asked for and not answered yet; the rest waits, so that what is seen last is drawn first. */
 const AT_ONCE = 3
 
@@ -35,9 +42,14 @@ export const useBoardThumbsStore = defineStore('boardThumbs', () => {
   const thumbs = shallowReactive(new Map<string, Thumb>())
   /** Those wanted longest ago first. */
   const order = new Set<string>()
-  const asked = new Map<string, string>()
+  /** The newest painting asked for, of each. */
+  const asked = new Map<string, Asked>()
+  const underWay = new Map<number, Asked & { readonly key: string }>()
+  /** Painted, and shown with the next ones. */
+  const painted = new Map<string, Thumb>()
   const wanted = new Map<string, () => void>()
-  let running = 0
+  let number = 0
+  let showing: ReturnType<typeof setTimeout> | undefined
   let resting: ReturnType<typeof setTimeout> | undefined
   let bytes = 0
   const told = new Set<string>()
@@ -50,9 +62,8 @@ export const useBoardThumbsStore = defineStore('boardThumbs', () => {
     const key = `${film.projectId}:${film.lookingAt?.version}:${JSON.stringify([optics, project?.widthPx])}`
     if (key !== begunFor && project !== null && optics !== null) {
       begunFor = key
-      for (const { bitmap } of thumbs.values()) bitmap.close()
-      thumbs.clear()
-      for (const each of [asked, wanted, sentTakes, order]) each.clear()
+      for (const { bitmap } of [...thumbs.values(), ...painted.values()]) bitmap.close()
+      for (const each of [thumbs, painted, asked, underWay, wanted, sentTakes, order]) each.clear()
       art.reset()
       bytes = 0
       send({ kind: 'begin', optics: { ...optics }, baseWidthPx: project.widthPx, pictureBase: `${location.origin}/api/pictures/` })
@@ -65,7 +76,8 @@ export const useBoardThumbsStore = defineStore('boardThumbs', () => {
       stopped() {
         // It is started anew when the next picture is wanted.
         begunFor = ''
-        running = 0
+        underWay.clear()
+        asked.clear()
         trouble('Their painter had to be started anew.')
       },
     })
@@ -74,25 +86,40 @@ export const useBoardThumbsStore = defineStore('boardThumbs', () => {
   const send = (ask: ThumbAsk) => line!.send(ask)
 
   function take(answer: ThumbAnswer) {
-    running = Math.max(0, running - 1)
-    const signature = asked.get(answer.key)
-    asked.delete(answer.key)
+    const of = underWay.get(answer.number)
+    underWay.delete(answer.number)
+    if (of === undefined) {
+      // Of a film that is no longer looked at; or what was sent was not understood.
+      if (answer.kind === 'thumb') answer.bitmap.close()
+      else if (answer.number === 0 && answer.what !== null) trouble(answer.what)
+      return
+    }
+    if (asked.get(of.key)?.number === of.number) asked.delete(of.key)
     if (answer.kind === 'thumb') {
-      if (signature === undefined) answer.bitmap.close()
-      else {
-        drop(answer.key)
-        bytes += sizeOf(answer.bitmap)
-        thumbs.set(answer.key, { signature, bitmap: answer.bitmap })
-        order.add(answer.key)
-        for (const key of order) {
-          if (bytes <= BUDGET_BYTES) break
-          if (key !== answer.key) drop(key)
-        }
-      }
+      painted.get(of.key)?.bitmap.close()
+      painted.set(of.key, { signature: of.signature, bitmap: answer.bitmap })
     }
     else if (answer.what === null) sentTakes.clear()
     else trouble(answer.what)
     pump()
+    if (underWay.size === 0) show()
+    else showing ??= setTimeout(show, TOGETHER_MS)
+  }
+
+  function show() {
+    clearTimeout(showing)
+    showing = undefined
+    for (const [key, thumb] of painted) {
+      drop(key)
+      bytes += sizeOf(thumb.bitmap)
+      thumbs.set(key, thumb)
+      order.add(key)
+    }
+    for (const key of order) {
+      if (bytes <= BUDGET_BYTES) break
+      if (!painted.has(key)) drop(key)
+    }
+    painted.clear()
   }
 
   /** Told once for each reason: a hundred panels may fail alike. */
@@ -112,14 +139,14 @@ export const useBoardThumbsStore = defineStore('boardThumbs', () => {
   }
 
   function pump() {
-    while (running < AT_ONCE && wanted.size > 0) {
+    while (underWay.size < AT_ONCE && wanted.size > 0) {
       // Newest first: what scrolled by is no longer looked at.
       const [key, ask] = [...wanted].at(-1)!
       wanted.delete(key)
       ask()
     }
     clearTimeout(resting)
-    if (running === 0) resting = setTimeout(() => line?.running === true && art.keepWithin(RESTING_ART_BYTES, NEWEST_DRAWINGS), REST_AFTER_MS)
+    if (underWay.size === 0) resting = setTimeout(() => line?.running === true && art.keepWithin(RESTING_ART_BYTES, NEWEST_DRAWINGS), REST_AFTER_MS)
   }
 
   const nameOf = (takeId: string, panelId: string, widthPx: number) => `${takeId}/${panelId}@${widthPx}`
@@ -148,11 +175,12 @@ export const useBoardThumbsStore = defineStore('boardThumbs', () => {
     const { shown, signature } = picture
     begin()
     if (order.delete(key)) order.add(key)
-    if (thumbs.get(key)?.signature === signature || asked.get(key) === signature) return true
+    if ((asked.get(key) ?? painted.get(key) ?? thumbs.get(key))?.signature === signature) return true
     wanted.delete(key)
     wanted.set(key, () => {
-      asked.set(key, signature)
-      running++
+      const now = { number: ++number, signature }
+      asked.set(key, now)
+      underWay.set(number, { ...now, key })
       for (const id of shown) {
         const drawing = film.drawingOf(id)
         if (drawing !== null) art.send(id, drawing)
@@ -164,7 +192,7 @@ export const useBoardThumbsStore = defineStore('boardThumbs', () => {
         sentTakes.add(serial)
         send({ kind: 'take', serial, take: body })
       }
-      send({ kind: 'paint', key, take: serial, frame, widthPx })
+      send({ kind: 'paint', number: now.number, take: serial, frame, widthPx })
     })
     pump()
     return true

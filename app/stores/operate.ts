@@ -137,18 +137,25 @@ export const useOperateStore = defineStore('operate', () => {
     // What the hand did last of all, between two frames, is seen on the later one; times are kept to thousandths.
     const lastFrame = Math.min(now.last - now.from, Math.max(1, Math.floor(playback.elapsedExactly(0)), Math.ceil(Math.round((now.samples.at(-1)?.at ?? 0) * 1e3) / 1e3)))
     end()
+    goBack(now)
     if (now.samples.length < 2) {
       phase.value = tries.value.length > 0 ? 'review' : 'idle'
       return film.refuse('The camera was not moved: nothing is kept. Hold the picture and drag, or use the wheel and the arrow keys.')
     }
     const ids = { tried: crypto.randomUUID(), samples: crypto.randomUUID() }
-    desk.goTo((film.filmStage.placeOfTake(now.takeId)?.startFrame ?? 0) + now.from)
     const kept = film.perform(`try ${(tries.value.at(-1)?.number ?? 0) + 1}`, (f) => addTry(f.takes[now.takeId]!, now.takeId, ids, now.cameraId, now.from, lastFrame, now.samples))
     if (kept) choose(ids.tried)
     else phase.value = 'idle'
   }
+  /** To where it began: so that the same is worked again, whether anything was kept or not. */
+  function goBack({ takeId, from }: { readonly takeId: string; readonly from: number }) {
+    desk.goTo((film.filmStage.placeOfTake(takeId)?.startFrame ?? 0) + from)
+  }
   function giveUp() {
+    const now = session
     end()
+    // The artist who went to another shot stays there.
+    if (now !== null && now.takeId === desk.takeId) goBack(now)
     phase.value = tries.value.length > 0 ? 'review' : 'idle'
     if (phase.value === 'review') choose(tries.value.at(-1)!.id)
   }

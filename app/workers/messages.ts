@@ -238,11 +238,11 @@ export type ThumbAsk =
   | { readonly kind: 'begin'; readonly optics: Optics; readonly baseWidthPx: number; readonly pictureBase: string }
   | { readonly kind: 'take'; readonly serial: number; readonly take: TakeBody }
   | DrawingMessage
-  | { readonly kind: 'paint'; readonly key: string; readonly take: number; readonly frame: number; readonly widthPx: number }
+  | { readonly kind: 'paint'; readonly number: number; readonly take: number; readonly frame: number; readonly widthPx: number }
 
-export type ThumbAnswer = { readonly kind: 'thumb'; readonly key: string; readonly bitmap: ImageBitmap }
+export type ThumbAnswer = { readonly kind: 'thumb'; readonly number: number; readonly bitmap: ImageBitmap }
   /** `what` is null where only the take has been let go: it is to be asked for again. */
-  | { readonly kind: 'failed'; readonly key: string; readonly what: string | null }
+  | { readonly kind: 'failed'; readonly number: number; readonly what: string | null }
 
 /** Frames of a take that are wanted finished, `to` exclusive. */
 export interface WantedFrames {

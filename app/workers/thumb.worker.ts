@@ -23,18 +23,18 @@ async function answer(ask: ThumbAsk): Promise<void> {
     if (takes.size > MOST_TAKES) takes.delete(takes.keys().next().value!)
   } else {
     const take = takes.get(ask.take)
-    if (take === undefined) return say({ kind: 'failed', key: ask.key, what: null })
+    if (take === undefined) return say({ kind: 'failed', number: ask.number, what: null })
     try {
       const canvas = await painter!.paint(take, ask.frame, frameOfWidth(ask.widthPx, aspect))
       const bitmap = await createImageBitmap(canvas)
-      say({ kind: 'thumb', key: ask.key, bitmap }, [bitmap])
+      say({ kind: 'thumb', number: ask.number, bitmap }, [bitmap])
     } catch (error) {
-      say({ kind: 'failed', key: ask.key, what: (error as Error).message })
+      say({ kind: 'failed', number: ask.number, what: (error as Error).message })
     }
   }
 }
 
 let queue = Promise.resolve()
 self.onmessage = ({ data }: MessageEvent<ThumbAsk>) => {
-  queue = queue.then(() => answer(data)).catch((error: Error) => say({ kind: 'failed', key: data.kind === 'paint' ? data.key : '', what: error.message }))
+  queue = queue.then(() => answer(data)).catch((error: Error) => say({ kind: 'failed', number: data.kind === 'paint' ? data.number : 0, what: error.message }))
 }
