@@ -7,7 +7,7 @@ export default defineConfig({
   timeout: 90_000,
   expect: { timeout: 15_000 },
   fullyParallel: false,
-  workers: 1,
+  workers: 2,
   retries: process.env.CI ? 1 : 0,
   globalSetup: './e2e/setup.ts',
   outputDir: 'test-results',

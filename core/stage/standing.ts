@@ -82,14 +82,21 @@ export function createStanding(take: TakeBody, motionOf: (levelId: string) => Le
     return body
   }
   const rack = rackLevels(take)
-  const visible = rack.flatMap((level, rackIndex) => (level.visible ? [{ body: bodyOf(level), exposures: isSetLevel(level) ? [] : exposuresOf(take, level.id), rackIndex, layer: layerOf(level), repeated: level.repeat === undefined ? null : repeatedOf(bodyOf(level), level.repeat) }] : []))
+  const visible = rack.flatMap((level, rackIndex) => {
+    if (!level.visible) return []
+    const body = bodyOf(level)
+    const exposures = isSetLevel(level) ? [] : exposuresOf(take, level.id)
+    return [{ body, exposures, rackIndex, layer: layerOf(level), repeated: level.repeat === undefined ? null : repeatedOf(body, level.repeat) }]
+  })
   // Carriers come before what they carry, seen or not.
   const inTurn = [...bodies.values()]
   type Told = { -readonly [F in keyof StandingLevel]: StandingLevel[F] }
-  const now = visible.flatMap(({ body: { level, last: { plane, place, size, opacity } }, rackIndex, layer, repeated }) =>
+  const now = visible.flatMap(({ body: { level, last }, rackIndex, layer, repeated }) => {
+    const { plane, place, size, opacity } = last
+    const { tint = null, tone = null } = level
     // Among equals those that stand lower come nearer, and all of them lie where the level is listed.
-    (repeated?.ranks ?? [0]).map((rank, copy): Told => ({ level, drawingId: null, plane, base: SET, place, size, opacity, tint: level.tint ?? null, tone: level.tone ?? null, copy, rackIndex: rackIndex + rank / REPEATS_MOST / 2, layer, pictureIndex: null })),
-  )
+    return (repeated?.ranks ?? [0]).map((rank, copy): Told => ({ level, drawingId: null, plane, base: SET, place, size, opacity, tint, tone, copy, rackIndex: rackIndex + rank / REPEATS_MOST / 2, layer, pictureIndex: null }))
+  })
   const carriageOf = ({ carrier, set }: Body, camera: CameraPose, lieOfCarrier: (body: Body) => Lie): Carriage =>
     carrier === null ? SET : carrier === 'camera' ? carriageOfCamera(camera) : carriageOn(lieOfCarrier(carrier.body), carrier.follows, set === null ? SET : lieOfCarrier(set))
   const lie = (told: Lie, body: Body, frame: number, camera: CameraPose, tried: Partial<LevelValues> | undefined, lieOfCarrier: (body: Body) => Lie): Lie => {

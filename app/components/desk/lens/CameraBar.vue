@@ -40,7 +40,7 @@ const modeTitle = computed(
 </script>
 
 <template>
-  <div class="camera-bar">
+  <div class="camera-bar" :class="{ tried }">
     <span class="chip mode" :class="[desk.cameraMode, { blue: desk.cameraMode === 'looking', wrong: desk.cameraMode === 'auto-key' }]" :title="modeTitle" :data-short="tried ? 'not kept' : SHORT_TEXT[desk.cameraMode]" data-test="camera-mode"><span class="long">{{ tried ? 'not kept yet' : MODE_TEXT[desk.cameraMode] }}</span></span>
     <template v-if="tried">
       <button class="chip" title="Drop this look (Esc)" @click="desk.trial = null">Drop</button>
@@ -63,13 +63,23 @@ const modeTitle = computed(
   container-type: inline-size;
 }
 /* What has no room here is there by its key, and by name; the chip says what is lit. */
-@container (max-width: 190px) {
+@container (max-width: 203px) {
   .auto {
     display: none;
   }
 }
 @container (max-width: 250px) {
+  .tried .auto {
+    display: none;
+  }
+}
+@container (max-width: 278px) {
   .operate {
+    display: none;
+  }
+}
+@container (max-width: 324px) {
+  .tried .operate {
     display: none;
   }
 }
@@ -78,11 +88,19 @@ const modeTitle = computed(
     padding: 1px 6px;
   }
 }
-@container (max-width: 310px) {
+@container (max-width: 334px) {
   .long {
     display: none;
   }
   .mode::before {
+    content: attr(data-short);
+  }
+}
+@container (max-width: 341px) {
+  .tried .long {
+    display: none;
+  }
+  .tried .mode::before {
     content: attr(data-short);
   }
 }
