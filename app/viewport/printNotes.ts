@@ -13,11 +13,11 @@ export interface PrintNote {
   readonly opacity: number
 }
 
-const notesIn = new WeakMap<Drawing, readonly Fill[]>()
-/** Found once for each drawing: views ask with every frame. */
-function notesOf(drawing: Drawing): readonly Fill[] {
-  const known = notesIn.get(drawing) ?? drawing.marks.filter(isForPrint)
-  notesIn.set(drawing, known)
+const notesIn = new WeakMap<Drawing['marks'], readonly Fill[]>()
+/** Found once for each pile of marks: views ask with every frame, and a step that is undone leads to the pile that was there. */
+function notesOf({ marks }: Drawing): readonly Fill[] {
+  const known = notesIn.get(marks) ?? marks.filter(isForPrint)
+  notesIn.set(marks, known)
   return known
 }
 

@@ -79,9 +79,23 @@ export function compareOrdered(a: Ordered, b: Ordered): number {
 
 /** True when records stand by `order`, then id, and no two have one id. */
 export function isInOrder(records: readonly Ordered[]): boolean {
-  for (let i = 1; i < records.length; i++) if (compareOrdered(records[i - 1]!, records[i]!) >= 0) return false
-  return new Set(records.map((record) => record.id)).size === records.length
+  if (isKnownInOrder(records)) return true
+  const ids = new Set<string>()
+  let last: Ordered | null = null
+  for (const record of records) {
+    if (last !== null && compareOrdered(last, record) >= 0) return false
+    ids.add(record.id)
+    last = record
+  }
+  if (ids.size !== records.length) return false
+  if (Object.isFrozen(records)) keepsInOrder(records)
+  return true
 }
+
+/** Frozen lists that were found in order, or were made of such by putting and dropping records where they belong. */
+const found = new WeakSet<object>()
+export const isKnownInOrder = (records: object): boolean => found.has(records)
+export const keepsInOrder = (records: object): void => void found.add(records)
 
 const DIGITS = '0123456789ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz'
 

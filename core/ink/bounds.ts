@@ -71,6 +71,7 @@ function withMark(rectangle: Rectangle | null, mark: Mark): Rectangle | null {
 
 /** True when the first marks of a pile are those of another, to the very object. */
 export function startsWith(marks: readonly Mark[], start: readonly Mark[]): boolean {
+  if (marks === start) return true
   if (marks.length < start.length) return false
   for (let i = start.length - 1; i >= 0; i--) if (marks[i] !== start[i]) return false
   return true

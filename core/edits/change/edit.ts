@@ -1,5 +1,5 @@
 import { z } from 'zod'
-import { finderOf, withRecords, type Collection } from '../../document/collection'
+import { finderOf, knownStep, noteStep, withRecords, type Collection } from '../../document/collection'
 import { idSchema, recordIdSchema } from '../../document/records'
 import { textSchema } from '../../document/text'
 import { putAtWork, UNIT_KINDS, unitIn, unitRefSchema, withUnit } from '../../document/unitKinds'
@@ -57,6 +57,12 @@ export function applyToUnit<T extends Unit>(unit: T, edit: Edit): Applied<T> {
     }
     const entries = Object.entries(records)
     if (entries.length === 0) continue
+    const known = knownStep(current, records)
+    if (known !== null) {
+      next[collection] = known
+      changed = true
+      continue
+    }
     const find = finderOf(current, entries.length)
     for (const [id, { before, after }] of entries) {
       if (!sameJson(find(id), before)) return { ok: false, refusal: { code: 'stale', path: [collection, id] } }
@@ -64,6 +70,7 @@ export function applyToUnit<T extends Unit>(unit: T, edit: Edit): Applied<T> {
     }
     // What was frozen stays so: only what is new is looked at.
     next[collection] = Object.freeze(withRecords(current, new Map(entries.map(([id, { after }]) => [id, after]))))
+    noteStep(current, next[collection], records)
     changed = true
   }
   return { ok: true, value: changed ? (Object.freeze(next) as unknown as T) : unit }

@@ -1,5 +1,5 @@
 import { labelBetween } from '../../document/labels'
-import { finderOf, recordIn, type Collection } from '../../document/collection'
+import { finderOf, knownStep, recordIn, type Collection } from '../../document/collection'
 import { FIRST_ORDER } from '../../document/order'
 import type { Sequence, Shot } from '../../document/records'
 import { anchoredCollections, kindOfAnchored, type AnchoredCollection, type AnchoredRecord } from '../../document/anchored'
@@ -237,6 +237,11 @@ function mapRecords(film: Film, edit: Edit, map: (record: RecordChange, now: obj
   const unit = unitIn(film, edit.unit) as unknown as Record<string, Collection>
   const changes: Record<string, Record<string, RecordChange>> = {}
   for (const [collection, records] of Object.entries(edit.changes)) {
+    // All of them are as they were left.
+    if (unit[collection] !== undefined && knownStep(unit[collection], records) !== null) {
+      changes[collection] = { ...records }
+      continue
+    }
     const entries = Object.entries(records)
     const find = finderOf(unit[collection], entries.length)
     for (const [id, record] of entries) {
