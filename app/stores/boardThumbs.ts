@@ -175,8 +175,9 @@ export const useBoardThumbsStore = defineStore('boardThumbs', () => {
     const { shown, signature } = picture
     begin()
     if (order.delete(key)) order.add(key)
-    if ((asked.get(key) ?? painted.get(key) ?? thumbs.get(key))?.signature === signature) return true
+    // What was wanted before, and not begun, is no longer what it shows.
     wanted.delete(key)
+    if ((asked.get(key) ?? painted.get(key) ?? thumbs.get(key))?.signature === signature) return true
     wanted.set(key, () => {
       const now = { number: ++number, signature }
       asked.set(key, now)
