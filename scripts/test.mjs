@@ -112,7 +112,7 @@ try {
     await step('ffmpeg', ensureFfmpeg)
   }
   if (needsServer) await step('build', ensureBuild)
-  // They mostly wait, and their figures mean nothing: beside all that does not count time.
+  // They mostly wait, and their figures mean nothing.
   const benches = !wants('e2e') ? null : check('benchmarks, once and small', process.execPath, ['scripts/bench.mjs', '--small'])
   if (wants('unit')) {
     const types = async () => {
@@ -129,6 +129,7 @@ try {
     await Promise.all([types(), rules()])
     await vitest('unit')
   }
+  await benches
   if (needsServer) cluster = await step('test database', async () => startCluster({ name: `test-${process.pid}`, port: 54_390, fast: true }))
   const env = { RUBATO_TEST_DATABASE_URL: cluster?.url ?? '' }
   if (wants('server')) await vitest('server', env)
@@ -137,7 +138,6 @@ try {
   if (wants('kills')) await vitest('server', { ...env, RUBATO_KILLS: '30' }, ['server/test/renders.test.ts'])
   if (wants('hostile')) await vitest('server', { ...env, RUBATO_HOSTILE: '1', RUBATO_HOSTILE_KEEP: process.argv.includes('--keep') ? '1' : '' }, ['server/hostile'])
   if (wants('hostile')) await playwright({ ...env, RUBATO_HOSTILE_FILES: '1000' }, ['hostile.spec.ts'])
-  await benches
   if (wants('e2e')) await playwright(env)
 } catch (error) {
   totals.failed += 1
