@@ -73,7 +73,7 @@ export async function measureServer(hold, { small = false, only = SERVER_PARTS }
   if (wanted.length === 0) return
   await ensureBuild()
   const folder = mkdtempSync(join(tmpdir(), 'rubato-bench-server-'))
-  const cluster = await startCluster({ name: `bench-${process.pid}`, port: 54_396, fast: small })
+  const cluster = await startCluster({ name: `bench-${process.pid}`, port: 54_396 })
   const port = await freePort()
   const address = `http://127.0.0.1:${port}`
   const server = spawn(process.execPath, [ENTRY], { env: { ...process.env, RUBATO_DATABASE_URL: cluster.url, RUBATO_STORAGE_DIR: join(folder, 'blobs'), RUBATO_SEED: 'demo', PORT: String(port), HOST: '127.0.0.1', RUBATO_REQUESTS_PER_MINUTE: '10000000' }, stdio: ['ignore', 'ignore', 'inherit'] })

@@ -49,7 +49,7 @@ const busy = computed(() => desk.tool === 'level' || desk.tool === 'walls')
   <header>
     <b class="what title" :class="{ spare: desk.tool === 'level' || desk.tool === 'walls' || cameras.many.value || working.length > 0 }">Through the lens</b>
     <CameraChips v-if="!busy" />
-    <span v-if="seenThrough && !busy" class="chip what" :class="{ spare: cameras.many.value && working.length > 0 }">{{ seenThrough }}</span>
+    <span v-if="seenThrough && !busy" class="chip what" :class="{ spare: working.length > 0 }">{{ seenThrough }}</span>
     <button v-for="each in busy ? [] : working" :key="each.id" class="chip blue what" :title="`${each.words}: its numbers in the inspector`" :aria-pressed="each.id === desk.selectedSpanId" @click="desk.selectedSpanId = each.id">{{ each.words }}</button>
     <LevelBar v-if="desk.tool === 'level'" :pulls="pulls" />
     <WallBar v-else-if="desk.tool === 'walls'" :far-off="farOff" />
