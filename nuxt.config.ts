@@ -11,6 +11,7 @@ const icons = [...readFileSync(new URL('app/icons/index.ts', import.meta.url), '
 export default defineNuxtConfig({
   compatibilityDate: '2026-11-01',
   ssr: false,
+  buildDir: process.env.RUBATO_BUILD_DIR ?? '.nuxt',
   telemetry: false,
   devtools: { enabled: false },
   experimental: { viteEnvironmentApi: true, appManifest: false },

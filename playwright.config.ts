@@ -1,5 +1,6 @@
 import { defineConfig } from '@playwright/test'
-import { CHROMIUM_FLAGS } from './scripts/browser.mjs'
+import { existsSync } from 'node:fs'
+import { CHROMIUM, CHROMIUM_FLAGS, HEADLESS_CHROMIUM } from './scripts/chromiumFlags.mjs'
 
 export default defineConfig({
   testDir: 'e2e',
@@ -15,7 +16,7 @@ export default defineConfig({
     viewport: { width: 1280, height: 800 },
     browserName: 'chromium',
     testIdAttribute: 'data-test',
-    launchOptions: { executablePath: '/usr/bin/chromium', args: CHROMIUM_FLAGS },
+    launchOptions: { executablePath: existsSync(HEADLESS_CHROMIUM) ? HEADLESS_CHROMIUM : CHROMIUM, args: CHROMIUM_FLAGS },
     trace: 'off',
   },
 })

@@ -2,6 +2,7 @@ import { untouchedPose } from '@rubato/core/camera'
 import { EMPTY_TAKE, placedFramings, type Framing, type TakeBody } from '@rubato/core/document'
 import { createCameraTrack } from '@rubato/core/moves'
 import { thinFramings } from '@rubato/core/stage'
+import { size } from './size'
 
 const OPTICS = { filmBackMm: 36, baseLensMm: 50, aspect: 16 / 9 }
 const REST = untouchedPose(OPTICS)
@@ -41,14 +42,14 @@ function evaluate(track: typeof tracks.few): number {
 
 const times = { few: [] as number[], many: [] as number[] }
 // Turn and turn about, so that a slow spell of the machine falls on both.
-for (let round = 0; round < 80; round++) {
+for (let round = 0; round < size(80, 12); round++) {
   const [few, many] = [evaluate(tracks.few), evaluate(tracks.many)]
   if (round < 10) continue
   times.few.push(few)
   times.many.push(many)
 }
 const thinning: number[] = []
-for (let round = 0; round < 5; round++) {
+for (let round = 0; round < size(5, 1); round++) {
   const begun = performance.now()
   thinFramings(takeOf(100), 'a', OPTICS, 0.5, 1920)
   thinning.push(performance.now() - begun)

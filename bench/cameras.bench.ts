@@ -2,6 +2,7 @@ import type { CameraPose } from '@rubato/core/camera'
 import { EMPTY_TAKE, orderOfNumber, type CameraSpan, type Framing, type Level, type LevelKey, type TakeBody } from '@rubato/core/document'
 import { operatedPoses } from '@rubato/core/moves'
 import { createTakeStage, fitFramings } from '@rubato/core/stage'
+import { size } from './size'
 
 const OPTICS = { filmBackMm: 36, baseLensMm: 50, aspect: 16 / 9 }
 const LENGTH = 1000
@@ -57,7 +58,7 @@ function evaluate(take: TakeBody, frames: readonly number[]) {
 const takes = { follow: takeOf(1, true), one: takeOf(1, false), six: takeOf(6, false) }
 const times = { order: [] as number[], random: [] as number[], first: [] as number[], worst: [] as number[], one: [] as number[], six: [] as number[] }
 // Turn and turn about, so that a slow spell of the machine falls on all.
-for (let round = 0; round < 60; round++) {
+for (let round = 0; round < size(60, 16); round++) {
   const [order, random] = [evaluate(takes.follow, inOrder), evaluate(takes.follow, scattered)]
   const [one, six] = [evaluate(takes.one, inOrder), evaluate(takes.six, inOrder)]
   if (round < 15) continue
@@ -69,14 +70,15 @@ for (let round = 0; round < 60; round++) {
   times.six.push(six.all)
 }
 
+const SECONDS = size(60, 4)
 /** A minute of a hand at 120 samples a second and 24 frames: it goes along, dwells, comes nearer, and trembles eight times a second. */
-const samples = Array.from({ length: 60 * 120 + 1 }, (_, i) => {
+const samples = Array.from({ length: SECONDS * 120 + 1 }, (_, i) => {
   const f = i / 5
   const tremble = 0.003 * Math.sin(2 * Math.PI * 8 * (i / 120)) + 0.002 * Math.sin(2 * Math.PI * 11.3 * (i / 120))
   return { at: f, pose: { x: 2 * Math.sin(f / 210) + 0.3 * Math.sin(f / 61) + tremble, y: 0.2 * Math.sin(f / 130) - tremble, depth: -2 + 0.6 * Math.sin(f / 330), panDegrees: 0, tiltDegrees: 0, rollDegrees: 0, focalLengthMm: 50 } }
 })
 const begun = performance.now()
-const led = operatedPoses(samples, 1439, 6)
+const led = operatedPoses(samples, 24 * SECONDS - 1, 6)
 const fitted = fitFramings(led, { optics: OPTICS, depths: [0, 1, 3], limit: 1 / 1920 })!
 const fitMs = performance.now() - begun
 console.log(JSON.stringify({ ...Object.fromEntries(Object.entries(times).map(([name, each]) => [name, median(each)])), fitMs, framings: fitted.framings.length, mostPx: fitted.most * 1920 }))

@@ -3,9 +3,10 @@ import { conform, planConform } from '@rubato/core/edits'
 import { readEditList, readTimeline, writeEditList, writeTimeline } from '@rubato/core/interchange'
 import { createFilmStage, cutListOf } from '@rubato/core/stage'
 import { sampleTake } from '../core/edits/testing'
+import { size } from './size'
 
 /** The cut of a long film, written, read and compared: ms of each. */
-const SHOTS = process.argv.includes('--small') ? 20 : 1000
+const SHOTS = size(1000, 20)
 const rate = { numerator: 24, denominator: 1 }
 const ids = Array.from({ length: SHOTS }, (_, i) => String(i))
 const outline: Outline = {

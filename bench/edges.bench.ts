@@ -2,11 +2,12 @@ import { untouchedPose } from '@rubato/core/camera'
 import { findEdges, viewEdges, viewsAt, type ArtOutline } from '@rubato/core/checks'
 import { cellIdOf, EMPTY_TAKE, orderOfNumber, type Level, type TakeBody } from '@rubato/core/document'
 import { createTakeStage } from '@rubato/core/stage'
+import { size } from './size'
 
 /** The edge check of a shot of 1,000 frames with 12 levels of 200 points each, with and without something that covers all of the frame. */
 const OPTICS = { filmBackMm: 36, baseLensMm: 50, aspect: 16 / 9 }
 const REST = untouchedPose(OPTICS)
-const FRAMES = 1000
+const FRAMES = size(1000, 50)
 const POINTS = 200
 let seed = 5
 const chance = () => (seed = (Math.imul(seed, 1664525) + 1013904223) >>> 0) / 2 ** 32

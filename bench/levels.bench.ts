@@ -1,5 +1,6 @@
 import { createTakeStage, type TakeStage } from '@rubato/core/stage'
 import { chained, LENGTH, repeated, takeOf } from './movingTakes'
+import { size } from './size'
 
 const OPTICS = { filmBackMm: 36, baseLensMm: 50, aspect: 16 / 9 }
 
@@ -25,7 +26,7 @@ const stages = {
 const median = (values: number[]) => values.sort((a, b) => a - b)[Math.floor(values.length / 2)]!
 const times = Object.fromEntries(Object.keys(stages).map((name) => [name, [] as number[]]))
 // Turn and turn about, so that a slow spell of the machine falls on all.
-for (let round = 0; round < 50; round++) {
+for (let round = 0; round < size(50, 12); round++) {
   for (const [name, stage] of Object.entries(stages)) {
     const took = evaluate(stage)
     if (round >= 10) times[name]!.push(took)

@@ -2,6 +2,7 @@ import { untouchedPose } from '@rubato/core/camera'
 import { needsOfTake, neededOf, takeForDrawings } from '@rubato/core/checks'
 import { cellIdOf, EMPTY_SET, EMPTY_TAKE, orderOfNumber, SET_SHOWN, unfolded, type Level, type SetBody, type TakeBody } from '@rubato/core/document'
 import { createTakeStage } from '@rubato/core/stage'
+import { size } from './size'
 
 /** Art needed of a set of 12 pieces that 100 shots of 96 frames stand in, each with a camera that moves otherwise. */
 const OPTICS = { filmBackMm: 36, baseLensMm: 50, aspect: 16 / 9 }
@@ -40,8 +41,7 @@ function needMs(shots: number) {
   const needs = [...drawings].map((id) => neededOf([id], parts)!)
   return { ms: performance.now() - begun, gatherMs: gathered - begun, points: needs.map(({ rings }) => rings.reduce((sum, ring) => sum + ring.length / 2, 0)), seen: needs[0]!.seen.length }
 }
-const isSmall = process.argv.includes('--small')
 needMs(5)
 // A machine shared with others is taken away for seconds at a time: the quickest of a few.
-const rounds = Array.from({ length: isSmall ? 1 : 5 }, () => needMs(isSmall ? 10 : 100)).toSorted((a, b) => a.ms - b.ms)
+const rounds = Array.from({ length: size(5, 1) }, () => needMs(size(100, 10))).toSorted((a, b) => a.ms - b.ms)
 console.log(JSON.stringify({ one: needMs(1), hundred: rounds[0], slowest: rounds.at(-1)!.ms }))

@@ -1,6 +1,7 @@
 import { planeTree, type FlatArt } from '@rubato/core/depth'
 import { basisOf } from '@rubato/core/camera'
 import { scale } from '@rubato/core/geometry'
+import { size } from './size'
 
 /** Turned planes that cut each other: sorting and splitting them anew, and going through them while nothing turns. */
 let seed = 7
@@ -20,7 +21,7 @@ function measure(count: number, room: number) {
   const made: number[] = []
   const walked: number[] = []
   const parts: number[] = []
-  for (let round = 0; round < 40; round++) {
+  for (let round = 0; round < size(40, 12); round++) {
     const list = planes(count, room)
     let begun = performance.now()
     const tree = planeTree(list)

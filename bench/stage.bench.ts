@@ -1,6 +1,7 @@
 import { EMPTY_TAKE, placedPanels, unfolded, type Outline, type TakeBody, orderOfNumber } from '@rubato/core/document'
 import { createFilmStage, createTakeStage } from '@rubato/core/stage'
 import { buildSaltLantern } from '../demo/saltLantern'
+import { size } from './size'
 
 const OPTICS = { filmBackMm: 36, baseLensMm: 50, aspect: 16 / 9 }
 
@@ -35,10 +36,10 @@ function evaluate({ film, stages }: ReturnType<typeof longFilm>): number {
 }
 
 const median = (values: number[]) => values.sort((a, b) => a - b)[Math.floor(values.length / 2)]!
-const films = { small: longFilm(10), large: longFilm(1000) }
+const films = { small: longFilm(10), large: longFilm(size(1000, 20)) }
 const times = { small: [] as number[], large: [] as number[] }
 // Turn and turn about, so that a slow spell of the machine falls on both.
-for (let round = 0; round < 60; round++) {
+for (let round = 0; round < size(60, 12); round++) {
   const [small, large] = [evaluate(films.small), evaluate(films.large)]
   if (round < 10) continue
   times.small.push(small)

@@ -5,6 +5,7 @@ import { cpus, tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { launchChromium } from './browser.mjs'
 import { measureServer, SERVER_PARTS } from './benchServer.mjs'
+import { size, SMALL } from './benchSize.mjs'
 import { bundle } from './bundle.mjs'
 import { machineTaken } from './machineTaken.mjs'
 import { ROOT, say } from './shell.mjs'
@@ -12,8 +13,6 @@ import { ROOT, say } from './shell.mjs'
 /** The lens view at 1280×800: its pane, and the frame inside it. */
 const VIEW_PX = 690
 const PANE_PX = [742, 494]
-/** Each once, on its smallest size: to see that they run, not how fast. */
-const SMALL = process.argv.includes('--small')
 const CORE_PARTS = ['evaluate', 'compositor']
 /** `--only clock,strip`: these alone. */
 const at = process.argv.indexOf('--only')
@@ -39,22 +38,13 @@ function hold(name, value, limit, told, atLeast = false) {
 
 async function evaluate() {
   const folder = mkdtempSync(join(tmpdir(), 'rubato-bench-'))
-  writeFileSync(join(folder, 'stage.mjs'), await bundle('bench/stage.bench.ts', 'esm'))
-  const stage = JSON.parse(execFileSync(process.execPath, [join(folder, 'stage.mjs')]).toString())
-  writeFileSync(join(folder, 'camera.mjs'), await bundle('bench/camera.bench.ts', 'esm'))
-  const camera = JSON.parse(execFileSync(process.execPath, [join(folder, 'camera.mjs')]).toString())
-  writeFileSync(join(folder, 'levels.mjs'), await bundle('bench/levels.bench.ts', 'esm'))
-  const levels = JSON.parse(execFileSync(process.execPath, [join(folder, 'levels.mjs')]).toString())
-  writeFileSync(join(folder, 'cameras.mjs'), await bundle('bench/cameras.bench.ts', 'esm'))
-  const cameras = JSON.parse(execFileSync(process.execPath, [join(folder, 'cameras.mjs')]).toString())
-  writeFileSync(join(folder, 'edges.mjs'), await bundle('bench/edges.bench.ts', 'esm'))
-  const edges = JSON.parse(execFileSync(process.execPath, [join(folder, 'edges.mjs')]).toString())
-  writeFileSync(join(folder, 'needed.mjs'), await bundle('bench/needed.bench.ts', 'esm'))
-  const needed = JSON.parse(execFileSync(process.execPath, [join(folder, 'needed.mjs'), ...(SMALL ? ['--small'] : [])]).toString())
-  writeFileSync(join(folder, 'planes.mjs'), await bundle('bench/planes.bench.ts', 'esm'))
-  const planes = JSON.parse(execFileSync(process.execPath, [join(folder, 'planes.mjs')]).toString())
-  writeFileSync(join(folder, 'cuts.mjs'), await bundle('bench/cuts.bench.ts', 'esm'))
-  const cuts = JSON.parse(execFileSync(process.execPath, [join(folder, 'cuts.mjs'), ...(SMALL ? ['--small'] : [])]).toString())
+  const run = async (name) => {
+    const file = join(folder, `${name}.mjs`)
+    writeFileSync(file, await bundle(`bench/${name}.bench.ts`, 'esm'))
+    return JSON.parse(execFileSync(process.execPath, [file, ...(SMALL ? ['--small'] : [])]).toString())
+  }
+  const [stage, camera, levels, cameras] = [await run('stage'), await run('camera'), await run('levels'), await run('cameras')]
+  const [edges, needed, planes, cuts] = [await run('edges'), await run('needed'), await run('planes'), await run('cuts')]
   rmSync(folder, { recursive: true, force: true })
   hold('a film’s cut as a timeline, 1,000 shots, written, s', cuts.written / 1000, 2, `${cuts.shots} shots of 10 panels, ${(cuts.bytes / 1e6).toFixed(1)} MB; an edit list ${cuts.listWritten.toFixed(0)} ms`)
   hold('the same, read, s', cuts.read / 1000, 2, `with all of the film in it, checked; an edit list ${cuts.listRead.toFixed(0)} ms`)
@@ -93,20 +83,20 @@ async function compositor() {
     const page = await browser.newPage()
     await page.goto(address)
     await page.addScriptTag({ content: harness })
-    const differ = await page.evaluate((px) => rubato.backendsDiffer(px, 'exact'), VIEW_PX)
+    const differ = await page.evaluate((px) => rubato.backendsDiffer(px, 'exact'), size(VIEW_PX, 160))
     hold('backends differ at most, /255', Math.max(...Object.values(differ)), 3, Object.entries(differ).map(([take, most]) => `${take} ${most}`).join(', '))
-    const cut = await page.evaluate((runs) => rubato.turnedDiffer(runs, 'exact'), SMALL ? 5 : 200)
+    const cut = await page.evaluate((runs) => rubato.turnedDiffer(runs, 'exact'), size(200, 5))
     hold('backends differ at most over turned levels that cut each other, /255', cut.largest, 3, `${cut.levels} levels in ${cut.parts} parts; ${cut.off} channels by more than 3`)
-    const airs = await page.evaluate((runs) => ({ square: rubato.airDiffers(runs, 'exact', true), turned: rubato.airDiffers(runs, 'exact', false) }), SMALL ? 20 : 200)
+    const airs = await page.evaluate((runs) => ({ square: rubato.airDiffers(runs, 'exact', true), turned: rubato.airDiffers(runs, 'exact', false) }), size(200, 4))
     for (const [which, most, found] of [['square', 8, airs.square], ['turned', 5, airs.turned]]) hold(`backends differ at most over ${which} levels in haze and soft focus, /255`, found.largest, most, `${found.off} channels by more than 3; ${found.soft} soft and ${found.hazy} hazy levels`)
     const softened = await page.evaluate(() => rubato.softens())
     hold('soft edges against the bell they should be, from 1 px of deviation on, /255', Math.max(...softened.filter(([px]) => px > 1).map(([, off]) => off)), 14, softened.map(([px, off]) => `${px.toFixed(1)} px ${off.toFixed(0)}`).join(', '))
     const frameMs = []
-    for (const part of [1, 0.5, 0.25]) frameMs.push([part, await page.evaluate(([px, frames]) => rubato.airFrameMs(px, frames), [1280 * part, SMALL ? 8 : 60])])
+    for (const part of [1, 0.5, 0.25]) frameMs.push([part, await page.evaluate(([px, frames]) => rubato.airFrameMs(px, frames), [1280 * part, size(60, 8)])])
     for (const [part, { clear, haze, both }] of frameMs) hold(`a moving frame of 12 levels with haze and soft focus / with haze, at ${part} of 1280 px`, both / haze, 2.5, `${both.toFixed(1)} / ${haze.toFixed(1)} ms, in clear air ${clear.toFixed(1)}; 2D backend`)
-    const script = await page.evaluate(([px, frames]) => rubato.glScriptMs(px, frames), [VIEW_PX, SMALL ? 12 : 240])
+    const script = await page.evaluate(([px, frames]) => rubato.glScriptMs(px, frames), [VIEW_PX, size(240, 12)])
     hold('compositor script a frame, 12 levels / bare three.js', script.ours / script.bare, 1.3, `${script.ours.toFixed(2)} / ${script.bare.toFixed(2)} ms`)
-    const frames = await page.evaluate(([px, n]) => rubato.framesScriptMs(px, n), [VIEW_PX, SMALL ? 8 : 240])
+    const frames = await page.evaluate(([px, n]) => rubato.framesScriptMs(px, n), [VIEW_PX, size(240, 8)])
     const part = (name) => `${frames[name].all.toFixed(2)} ms, ${(1000 * frames[name].evaluating).toFixed(0)} µs of it evaluating`
     hold('script a frame, 100 moving levels / 10: evaluated, composed and drawn', frames.hundred.all / frames.ten.all, 10, `${part('hundred')}; ${part('ten')}`)
     hold('the same, a moving level shown 100 times / 10 times', frames.hundredTimes.all / frames.tenTimes.all, 10, `${part('hundredTimes')}; ${part('tenTimes')}`)
@@ -117,15 +107,15 @@ async function compositor() {
     const sharp = await page.evaluate(() => rubato.tenfold())
     hold('ten-fold push-in against strokes painted at that size, mean difference /255', sharp.mean, 6, `${sharp.inked.toFixed(2)} over the px that are inked`)
     const fills = []
-    for (let round = 0; round < (SMALL ? 1 : 5); round++) fills.push(await page.evaluate((url) => rubato.fillMs(url), `${address}/area.worker.ts`))
+    for (let round = 0; round < size(5, 1); round++) fills.push(await page.evaluate((url) => rubato.fillMs(url), `${address}/area.worker.ts`))
     fills.sort((a, b) => a.ms - b.ms)
     hold('the page held up while an area is filled, longest, ms', Math.max(...fills.map((fill) => fill.heldMs)), 50, `1920 × 1080 in a worker, gaps of 14 px closed: ${fills[fills.length >> 1].ms.toFixed(0)} ms, the middle of ${fills.length} (${fills[0].ms.toFixed(0)} to ${fills.at(-1).ms.toFixed(0)})`)
     for (const still of [false, true]) {
       // This machine's pace changes from second to second: the median of rounds, each a ratio of neighbours in time.
       const rounds = []
-      for (let round = 0; round < (SMALL ? 1 : 3); round++) {
-        const parts = await page.evaluate(([s, n]) => rubato.movieParts(n, s), [still, SMALL ? 12 : still ? 240 : 204])
-        const whole = await page.evaluate(([url, s, n]) => rubato.movieWhole(url, n, s), [`${address}/movie.worker.ts`, still, SMALL ? 12 : 240])
+      for (let round = 0; round < size(3, 1); round++) {
+        const parts = await page.evaluate(([s, n]) => rubato.movieParts(n, s), [still, size(still ? 240 : 204, 4)])
+        const whole = await page.evaluate(([url, s, n]) => rubato.movieWhole(url, n, s), [`${address}/movie.worker.ts`, still, size(240, 4)])
         const detail = `export ${whole.toFixed(1)}, drawing ${parts.drawing.toFixed(1)}, encoding ${parts.encoding.toFixed(1)} frames/s, 1280×720`
         rounds.push({ ratio: whole / (still ? parts.encoding : Math.min(parts.drawing, parts.encoding)), detail })
       }
@@ -143,7 +133,7 @@ async function compositor() {
 
 if (only.includes('evaluate')) await evaluate()
 if (only.includes('compositor')) await compositor()
-await measureServer(hold, { small: SMALL, only })
+await measureServer(hold, only)
 
 const HEAD = ['| measured | value | limit | detail | held |', '| --- | --- | --- | --- | --- |']
 const lines = rows.map((row) => `| ${row.name} | ${row.value.toFixed(2)} | ${row.limit} | ${row.detail} | ${row.ok ? 'yes' : 'no'} |`)

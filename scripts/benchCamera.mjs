@@ -9,7 +9,7 @@ const SECOND_MADE_MS = 20_000
 const views = (beside, third) => JSON.stringify({ beside, third, alone: null })
 
 /** The demo's shot 040, with copies of its levels until there are twelve. Nothing of it is kept: each drag is taken back. */
-async function openTwelve(browser, address, films, beside, third) {
+async function openTwelve(browser, address, films, size, beside, third) {
   const { page, context } = await openDesk(browser, `${address}/film/${await films.demo()}?view=desk&shot=040`, { 'rubato.views': views(beside, third) })
   const count = () => page.locator('[data-level]').count()
   while ((await count()) < LEVELS) {
@@ -19,7 +19,7 @@ async function openTwelve(browser, address, films, beside, third) {
     await page.waitForFunction((n) => document.querySelectorAll('[data-level]').length > n, before)
   }
   await page.keyboard.press('PageDown')
-  await page.waitForTimeout(2500)
+  await page.waitForTimeout(size(2500, 300))
   return { page, context }
 }
 
@@ -27,7 +27,7 @@ async function openTwelve(browser, address, films, beside, third) {
 export async function measureDragging({ browser, address, films, hold, size }) {
   const pairs = [['plan', 'table'], ['side', 'around'], ['curves', 'table']]
   for (const [beside, third] of size(pairs, pairs.slice(0, 1))) {
-    const { page, context } = await openTwelve(browser, address, films, beside, third)
+    const { page, context } = await openTwelve(browser, address, films, size, beside, third)
     const places = { lens: '[data-test=lens-host]', [beside]: `[data-test=${beside}]`, [third]: `[data-test=${third}]` }
     for (const [name, selector] of Object.entries(places)) {
       if (name === 'table' && beside === 'curves') continue
@@ -37,14 +37,14 @@ export async function measureDragging({ browser, address, films, hold, size }) {
         await watchTasks(page)
         await page.mouse.move(from.x, from.y)
         await page.mouse.down()
-        for (let i = 1; i <= 90; i++) {
+        for (let i = 1; i <= size(90, 12); i++) {
           await page.mouse.move(from.x + 70 * Math.sin(i / 12), from.y + 25 * Math.sin(i / 7))
           await page.waitForTimeout(16)
         }
         await page.keyboard.press('Escape')
         await page.mouse.up()
         await page.keyboard.press('Escape')
-        await page.waitForTimeout(700)
+        await page.waitForTimeout(size(700, 100))
         const { most, count } = await longest(page)
         return { value: most, count }
       })

@@ -82,15 +82,15 @@ async function traced(browser, page, work) {
 }
 
 /** Draws, undoes and redoes on a level with so many strokes; script times by kind of event. */
-async function drawOn(browser, address, id, zoomed, strokes) {
+async function drawOn(browser, address, id, zoomed, strokes, settleMs) {
   const context = await browser.newContext({ viewport: { width: 1280, height: 800 } })
   const page = await context.newPage()
   await page.goto(`${address}/film/${id}?view=draw`)
   await page.locator('[data-test=paper-host][data-resampling=exact]').waitFor({ timeout: 60_000, state: 'attached' })
-  await page.waitForTimeout(5000)
+  await page.waitForTimeout(settleMs)
   if (zoomed) {
     await page.keyboard.press('Shift+Z')
-    await page.waitForTimeout(3000)
+    await page.waitForTimeout(settleMs)
   }
   const box = await page.locator('[data-test=paper]').boundingBox()
   const hand = async (n) => {
@@ -128,7 +128,7 @@ export async function measureDraw({ browser, address, hold, size }) {
   const times = { few: { move: [], up: [], undo: [], redo: [] }, many: { move: [], up: [], undo: [], redo: [] } }
   for (const zoomed of size([false, true], [false])) {
     for (const each of size(['few', 'many', 'few', 'many'], ['few', 'many'])) {
-      const found = await drawOn(browser, address, films[each], zoomed, size(STROKES_DRAWN, 2))
+      const found = await drawOn(browser, address, films[each], zoomed, size(STROKES_DRAWN, 2), size(5000, 300))
       for (const sort of Object.keys(found)) times[each][sort].push(...found[sort])
     }
   }

@@ -1,3 +1,4 @@
+import { size } from './benchSize.mjs'
 import { longest, watchTasks } from './longTasks.mjs'
 
 const MOST_ROUNDS = 3
@@ -40,7 +41,7 @@ export async function zoomTasks(page, steps = 45) {
     }
   }
   await page.keyboard.up('Control')
-  await page.waitForTimeout(2500)
+  await page.waitForTimeout(size(2500, 100))
   const { most, count } = await longest(page)
   return { value: most, count }
 }
@@ -48,7 +49,7 @@ export async function zoomTasks(page, steps = 45) {
 /** The longest task while the film plays from its start, and what the meter says of it. */
 export async function playTasks(page, ms = 25_000) {
   await page.keyboard.press('Control+Home')
-  await page.waitForTimeout(2000)
+  await page.waitForTimeout(size(2000, 200))
   await watchTasks(page)
   await page.keyboard.press('Space')
   await page.waitForTimeout(ms)

@@ -17,6 +17,7 @@ import { measureClips, measureClock, measureExport, measureRecording } from './b
 import { firstPicture } from './benchPage.mjs'
 import { measureRenders } from './benchRenders.mjs'
 import { measureSets } from './benchSets.mjs'
+import { size, SMALL } from './benchSize.mjs'
 import { measureFit, measurePlayback, measureStrip } from './benchTiming.mjs'
 import { launchChromium } from './browser.mjs'
 import { ensureBuild, ENTRY } from './build.mjs'
@@ -65,10 +66,10 @@ const PARTS = {
 export const SERVER_PARTS = Object.keys(PARTS)
 
 /**
- * Measures the built server on a durable database of its own, and the built application against it. `small` goes through each
- * part once on its smallest size, to see that it still runs; the figures then mean nothing.
+ * Measures the built server on a durable database of its own, and the built application against it. A small run goes
+ * through each part once on its smallest size, to see that it still runs; the figures then mean nothing.
  */
-export async function measureServer(hold, { small = false, only = SERVER_PARTS } = {}) {
+export async function measureServer(hold, only = SERVER_PARTS) {
   const wanted = SERVER_PARTS.filter((name) => only.includes(name))
   if (wanted.length === 0) return
   await ensureBuild()
@@ -101,16 +102,14 @@ export async function measureServer(hold, { small = false, only = SERVER_PARTS }
       }
       return made.get(name)
     }
-    const films = { small: () => film('small', small ? 2 : 10), large: () => film('large', small ? 4 : 1000), hundred: () => film('hundred', small ? 3 : 100), twoThousand: () => film('twoThousand', small ? 5 : 2000), sets: () => (small ? film('sets', 103, 0, 4) : film('sets', 1000, 0, 40)), sound: () => (small ? film('sound', 4, 2) : film('sound', 1000, 500)), demo: () => takeIn(demoArchive) }
+    const films = { small: () => film('small', size(10, 2)), large: () => film('large', size(1000, 4)), hundred: () => film('hundred', size(100, 3)), twoThousand: () => film('twoThousand', size(2000, 5)), sets: () => film('sets', size(1000, 103), 0, size(40, 4)), sound: () => film('sound', size(1000, 4), size(500, 2)), demo: () => takeIn(demoArchive) }
     browser = await launchChromium()
-    /** What a whole run takes, and what is enough to see that it runs. */
-    const size = (whole, least) => (small ? least : whole)
     for (const name of wanted) {
       const begun = performance.now()
       const run = () => PARTS[name]({ browser, address, storage: join(folder, 'blobs'), films, post, ask, hold, cluster, server, size })
       try {
         await run().catch(async (error) => {
-          if (!small) throw error
+          if (!SMALL) throw error
           say(`again ${name}: ${error.stack}`)
           await run()
         })
@@ -180,7 +179,7 @@ async function twoWindows({ browser, address, films, hold, size }) {
   for (const page of [a, b]) {
     await page.goto(`${address}/film/${demo}`)
     await page.waitForSelector(field)
-    await page.waitForTimeout(3000)
+    await page.waitForTimeout(size(3000, 300))
   }
   const times = []
   for (let i = 0; i <= rounds; i++) {
@@ -215,11 +214,11 @@ async function longFilms({ browser, address, ask, films, post, hold, size }) {
   const ids = { small: await films.small(), large: await films.large() }
   const open = (id) => firstPicture(browser, `${address}/film/${id}`)
   const times = { small: [], large: [] }
-  for (let round = 0; round < size(6, 2); round++) {
+  for (let round = 0; round < size(6, 1); round++) {
     for (const each of ['small', 'large']) {
       const { context, ms } = await open(ids[each])
       await context.close()
-      if (round > 0) times[each].push(ms)
+      if (round >= size(1, 0)) times[each].push(ms)
     }
   }
   hold('first picture, 1,000-shot film / 10-shot film', median(times.large) / median(times.small), 2, `medians of 5: ${median(times.large).toFixed(0)} / ${median(times.small).toFixed(0)} ms`)
@@ -274,7 +273,7 @@ async function longFilms({ browser, address, ask, films, post, hold, size }) {
     await page.keyboard.press('Shift+PageDown')
     await page.waitForTimeout(120)
   }
-  await page.waitForTimeout(3000)
+  await page.waitForTimeout(size(3000, 300))
   const visited = await page.evaluate(() => Number(document.querySelector('[data-test=timecode]')?.value?.split(':').slice(0, 3).reduce((sum, part) => sum * 60 + Number(part), 0)))
   const memory = await largestRenderer(browser)
   if (visited < visits * 9) throw new Error(`the playhead is at second ${visited}: the shots were not visited`)

@@ -46,9 +46,9 @@ export async function measureClips({ browser, address, films, hold, size }) {
       await page.mouse.down()
       await page.mouse.move(x + 160, row.y + row.height * 0.8, { steps: 60 })
       await page.mouse.up()
-      await page.waitForTimeout(900)
+      await page.waitForTimeout(size(900, 200))
       await page.keyboard.press('Control+z')
-      await page.waitForTimeout(900)
+      await page.waitForTimeout(size(900, 200))
     }
     const { most, count } = await longest(page)
     return { value: most, count }
@@ -110,7 +110,7 @@ export async function measureClock({ browser, address, films, hold, size }) {
     const best = await bestOf(size(1, Infinity), async () => {
       const { page, context } = await openDesk(browser, `${address}/film/${await films.demo()}?view=desk&shot=030`, { 'rubato.loop': 'film' })
       await page.keyboard.press('Control+Home')
-      await page.waitForTimeout(2500)
+      await page.waitForTimeout(size(2500, 500))
       await watchClock(page)
       if (held) {
         await page.evaluate(([ms, every]) => {
@@ -177,7 +177,7 @@ export async function measureRecording({ browser, address, films, hold, size }) 
     const settled = async () => {
       let least = Infinity
       for (let waited = 0; waited < size(8, 1); waited++) {
-        await again.page.waitForTimeout(1500)
+        await again.page.waitForTimeout(size(1500, 100))
         // It collects the garbage of the page and of its workers before it counts.
         if (size(true, false)) await again.page.evaluate(() => performance.measureUserAgentSpecificMemory())
         least = Math.min(least, await largestRenderer(browser))

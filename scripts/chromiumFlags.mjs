@@ -34,3 +34,5 @@ export const CHROMIUM_FLAGS = [
   '--autoplay-policy=no-user-gesture-required',
 ]
 export const CHROMIUM = process.env.RUBATO_CHROMIUM ?? '/usr/bin/chromium'
+/** The same without its windows. */
+export const HEADLESS_CHROMIUM = '/usr/bin/chromium-headless-shell'

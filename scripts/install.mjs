@@ -1,7 +1,8 @@
 import { createHash } from 'node:crypto'
 import { existsSync, mkdirSync, readdirSync, readFileSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
-import { isRoot, ROOT, run, Trouble } from './shell.mjs'
+import { HEADLESS_CHROMIUM } from './chromiumFlags.mjs'
+import { isRoot, ROOT, run, runAside, Trouble } from './shell.mjs'
 
 /** Debian's PostgreSQL programs, newest version; null where it is not installed. */
 export function postgresBin() {
@@ -12,36 +13,49 @@ export function postgresBin() {
   return found === undefined ? null : join(base, found, 'bin')
 }
 
-function aptInstall(packages) {
+/** Debian's lists need to be fetched once. */
+let fetched = null
+
+async function aptInstall(packages) {
   const hint = `Install it yourself, then try again: sudo apt-get install ${packages.join(' ')}`
   const sudo = isRoot() ? [] : ['sudo', '-n']
   const [command, ...before] = [...sudo, 'apt-get']
   const env = { ...process.env, DEBIAN_FRONTEND: 'noninteractive' }
   try {
-    run(command, [...before, 'update', '-qq'], { env })
-    run(command, [...before, 'install', '-y', '-qq', '--no-install-recommends', ...packages], { env })
+    await (fetched ??= runAside(command, [...before, 'update', '-qq'], { env }))
+    await runAside(command, [...before, 'install', '-y', '-qq', '--no-install-recommends', ...packages], { env })
   } catch (error) {
+    fetched = null
     throw new Trouble(`${packages.join(', ')} could not be installed: ${error.message}`, hint)
   }
 }
 
-export function ensurePostgres() {
+export async function ensurePostgres() {
   if (postgresBin() !== null) return 'there'
-  aptInstall(['postgresql'])
+  await aptInstall(['postgresql'])
   if (postgresBin() === null) throw new Trouble('PostgreSQL was installed but its programs are not in /usr/lib/postgresql.', 'Install the package postgresql, or give --database-url.')
   return 'installed'
 }
 
-export function ensureChromium() {
+export async function ensureChromium() {
   if (existsSync('/usr/bin/chromium')) return 'there'
-  aptInstall(['chromium'])
+  await aptInstall(['chromium'])
   return 'installed'
 }
 
+/** Chromium without its windows, which opens a page in less time; where Debian has none, the whole one is enough. */
+export async function ensureHeadlessChromium() {
+  if (existsSync(HEADLESS_CHROMIUM)) return 'there'
+  return aptInstall(['chromium-headless-shell']).then(
+    () => 'installed',
+    () => 'not to be had, so the whole Chromium',
+  )
+}
+
 /** What workers encode movies with; its probe is the tests'. */
-export function ensureFfmpeg() {
+export async function ensureFfmpeg() {
   if (existsSync('/usr/bin/ffmpeg') && existsSync('/usr/bin/ffprobe')) return 'there'
-  aptInstall(['ffmpeg'])
+  await aptInstall(['ffmpeg'])
   return 'installed'
 }
 

@@ -5,7 +5,7 @@ import { join } from 'node:path'
 import { stripVTControlCharacters } from 'node:util'
 import { ensureBuild } from './build.mjs'
 import { removeCluster, startCluster } from './cluster.mjs'
-import { ensureChromium, ensurePackages, ensurePostgres, ensureFfmpeg } from './install.mjs'
+import { ensureChromium, ensureHeadlessChromium, ensurePackages, ensurePostgres, ensureFfmpeg } from './install.mjs'
 import { ROOT, run, say, step } from './shell.mjs'
 
 const PARTS = ['unit', 'server', 'e2e', 'kills', 'hostile']
@@ -106,30 +106,30 @@ try {
   await step('packages', ensurePackages)
   await step('prepare', () => void run('npx', ['--no-install', 'nuxt', 'prepare'], { env: { ...process.env, NUXT_TELEMETRY_DISABLED: '1' } }))
   const needsServer = PARTS.some((name) => name !== 'unit' && wants(name))
-  if (needsServer) await step('PostgreSQL', ensurePostgres)
-  if (wants('e2e') || wants('server') || wants('hostile')) {
-    await step('Chromium', ensureChromium)
-    await step('ffmpeg', ensureFfmpeg)
+  const programs = async () => {
+    if (needsServer) await step('PostgreSQL', ensurePostgres, { aside: true })
+    if (wants('e2e') || wants('server') || wants('hostile')) {
+      await step('Chromium', ensureChromium, { aside: true })
+      await step('ffmpeg', ensureFfmpeg, { aside: true })
+    }
+    if (wants('e2e') || wants('hostile')) await step('Chromium without windows', ensureHeadlessChromium, { aside: true })
+    // In a folder of its own: types are looked at meanwhile by what was prepared.
+    if (needsServer) await step('build', () => ensureBuild('.nuxt/apart'), { aside: true })
+    // They mostly wait, and their figures mean nothing.
+    if (wants('e2e')) await check('benchmarks, once and small', process.execPath, ['scripts/bench.mjs', '--small'])
   }
-  if (needsServer) await step('build', ensureBuild)
-  // They mostly wait, and their figures mean nothing.
-  const benches = !wants('e2e') ? null : check('benchmarks, once and small', process.execPath, ['scripts/bench.mjs', '--small'])
-  if (wants('unit')) {
-    const types = async () => {
-      await check('types, core', 'npx', ['--no-install', 'tsc', '-p', 'core/tsconfig.json'])
-      await check('types', 'npx', ['--no-install', 'vue-tsc', '-b', '--noEmit'])
-      await check('types, tests', 'npx', ['--no-install', 'vue-tsc', '-p', 'tsconfig.checks.json', '--noEmit'])
-    }
-    const rules = async () => {
-      await check('lint', 'npm', ['run', '-s', 'lint'])
-      await check('import rules', 'npm', ['run', '-s', 'floors'])
-      await check('nothing unused', 'npm', ['run', '-s', 'unused'])
-    }
-    // Each is of one thread, and none of them counts time.
-    await Promise.all([types(), rules()])
+  const sources = async () => {
+    if (!wants('unit')) return
+    await check('types, core', 'npx', ['--no-install', 'tsc', '-p', 'core/tsconfig.json'])
+    await check('types', 'npx', ['--no-install', 'vue-tsc', '-b', '--noEmit'])
+    await check('types, tests', 'npx', ['--no-install', 'vue-tsc', '-p', 'tsconfig.checks.json', '--noEmit'])
+    await check('lint', 'npm', ['run', '-s', 'lint'])
+    await check('import rules', 'npm', ['run', '-s', 'floors'])
+    await check('nothing unused', 'npm', ['run', '-s', 'unused'])
     await vitest('unit')
   }
-  await benches
+  // What is installed and built, and what is checked of the sources: each is of about one thread, and none of it counts time.
+  await Promise.all([programs(), sources()])
   if (needsServer) cluster = await step('test database', async () => startCluster({ name: `test-${process.pid}`, port: 54_390, fast: true }))
   const env = { RUBATO_TEST_DATABASE_URL: cluster?.url ?? '' }
   if (wants('server')) await vitest('server', env)
