@@ -42,9 +42,9 @@ function evaluate(track: typeof tracks.few): number {
 
 const times = { few: [] as number[], many: [] as number[] }
 // Turn and turn about, so that a slow spell of the machine falls on both.
-for (let round = 0; round < size(80, 12); round++) {
+for (let round = 0; round < size(80, 4); round++) {
   const [few, many] = [evaluate(tracks.few), evaluate(tracks.many)]
-  if (round < 10) continue
+  if (round < size(10, 2)) continue
   times.few.push(few)
   times.many.push(many)
 }

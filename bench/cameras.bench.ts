@@ -58,10 +58,10 @@ function evaluate(take: TakeBody, frames: readonly number[]) {
 const takes = { follow: takeOf(1, true), one: takeOf(1, false), six: takeOf(6, false) }
 const times = { order: [] as number[], random: [] as number[], first: [] as number[], worst: [] as number[], one: [] as number[], six: [] as number[] }
 // Turn and turn about, so that a slow spell of the machine falls on all.
-for (let round = 0; round < size(60, 16); round++) {
+for (let round = 0; round < size(60, 4); round++) {
   const [order, random] = [evaluate(takes.follow, inOrder), evaluate(takes.follow, scattered)]
   const [one, six] = [evaluate(takes.one, inOrder), evaluate(takes.six, inOrder)]
-  if (round < 15) continue
+  if (round < size(15, 2)) continue
   times.order.push(order.all)
   times.random.push(random.all)
   times.first.push(random.first)

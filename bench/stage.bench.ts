@@ -39,9 +39,9 @@ const median = (values: number[]) => values.sort((a, b) => a - b)[Math.floor(val
 const films = { small: longFilm(10), large: longFilm(size(1000, 20)) }
 const times = { small: [] as number[], large: [] as number[] }
 // Turn and turn about, so that a slow spell of the machine falls on both.
-for (let round = 0; round < size(60, 12); round++) {
+for (let round = 0; round < size(60, 4); round++) {
   const [small, large] = [evaluate(films.small), evaluate(films.large)]
-  if (round < 10) continue
+  if (round < size(10, 2)) continue
   times.small.push(small)
   times.large.push(large)
 }
