@@ -56,7 +56,9 @@ export const kindOfAnchored = (collection: AnchoredCollection): AnchoredKind => 
 
 /** All of a take, or those that stand in some of its panels. */
 export function anchoredIn(take: Pick<TakeBody, AnchoredCollection>, isIn: (panelId: string) => boolean = () => true): readonly Anchored[] {
-  return anchoredCollections().flatMap((collection) => Object.values<AnchoredRecord>(take[collection]).filter((record) => isIn(record.panelId)).map((record) => ({ collection, record })))
+  const found: Anchored[] = []
+  for (const collection of anchoredCollections()) for (const record of Object.values<AnchoredRecord>(take[collection])) if (isIn(record.panelId)) found.push({ collection, record })
+  return found
 }
 
 /** Puts one with other fields; its kind stays. */

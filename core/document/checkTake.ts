@@ -19,9 +19,7 @@ export function idProblems(unit: object): DocumentProblem[] {
   const problems: DocumentProblem[] = []
   for (const [collection, records] of Object.entries(unit as Record<string, Record<string, { id: string }>>)) {
     if (Array.isArray(records)) continue
-    for (const [id, record] of Object.entries(records)) {
-      if (record.id !== id) problems.push({ code: 'id-mismatch', path: [collection, id] })
-    }
+    for (const id of Object.keys(records)) if (records[id]!.id !== id) problems.push({ code: 'id-mismatch', path: [collection, id] })
   }
   return problems
 }

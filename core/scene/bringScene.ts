@@ -25,7 +25,7 @@ import { createTakeStage, type TakeStage } from '../stage/takeStage'
 import { thinFramings } from '../stage/thin'
 import { thinLevel } from '../stage/thinLevel'
 import { framesPerSecond, type Rate } from '../time/rate'
-import type { OpenedScene, SceneCamera, SceneStand, SceneThing } from './readScene'
+import { Unreadable, type OpenedScene, type SceneCamera, type SceneStand, type SceneThing } from './readScene'
 
 export interface SceneWishes {
   /** The camera that is taken, by its place in the scene; null: none. */
@@ -105,9 +105,19 @@ function posesOf(scene: OpenedScene, wishes: Pick<SceneWishes, 'metresPerFw' | '
  * shapes as boxes that stand in. One change; nothing that did not move is touched.
  */
 export function bringScene(film: Film, takeId: string, scene: OpenedScene, wishes: SceneWishes, rate: Rate, optics: Optics, newId: () => string): SceneBrought {
+  try {
+    return brought(film, takeId, scene, wishes, rate, optics, newId)
+  } catch (error) {
+    if (error instanceof Unreadable) return none(refused({ code: 'pose-not-finite' }))
+    throw error
+  }
+}
+
+const none = (refusal: Made): SceneBrought => ({ made: refusal, framings: 0, mostPx: 0, levels: 0, carriers: 0, boxes: 0, frames: 0 })
+
+function brought(film: Film, takeId: string, scene: OpenedScene, wishes: SceneWishes, rate: Rate, optics: Optics, newId: () => string): SceneBrought {
   const take = film.takes[takeId]
   const counts = { framings: 0, mostPx: 0, levels: 0, carriers: 0, boxes: 0 }
-  const none = (refusal: Made): SceneBrought => ({ made: refusal, ...counts, frames: 0 })
   if (take === undefined) return none(refused({ code: 'missing', what: 'take', id: takeId }))
   if (!(wishes.metresPerFw >= METRES_PER_FW_RANGE.min && wishes.metresPerFw <= METRES_PER_FW_RANGE.max)) return none(refused({ code: 'pose-not-finite' }))
   const length = takeLengthFrames(take)
@@ -167,8 +177,7 @@ export function bringScene(film: Film, takeId: string, scene: OpenedScene, wishe
       })
     }
   }
-  const all = inTurn(film, steps)
-  return { made: all, ...counts, frames }
+  return { made: inTurn(film, steps), ...counts, frames }
 }
 
 function newCarrier(take: TakeBody, takeId: string, id: string, thing: SceneThing, stand: Stand): Made {

@@ -8,6 +8,8 @@ import { SCENE_OWN } from './writeScene'
 const NODES_MOST = 20_000
 const NUMBERS_MOST = 40_000_000
 const DEPTH_MOST = 256
+/** Of a place, turn or size; farther than any set reaches in any unit. */
+const VALUE_MOST = 1e12
 /** Longer is no shot. */
 const SECONDS_MOST = 4 * 3600
 const NAME_LETTERS = 120
@@ -86,7 +88,8 @@ export async function readScene(bytes: Uint8Array): Promise<SceneRead> {
   }
 }
 
-class Unreadable extends Error {}
+/** What is wrong with a file, in words. Also thrown by `at`, where what a thing hangs on takes it past all numbers. */
+export class Unreadable extends Error {}
 
 /** What no reader should be led into: other files, circles, more than memory holds. */
 function troubleIn(json: Record<string, unknown>): string | null {
@@ -115,6 +118,9 @@ function troubleIn(json: Record<string, unknown>): string | null {
   return null
 }
 
+const NO_PLACE = 'Something in it stands at a place that is no number, or farther away than any set reaches. Take it out there, and save it again.'
+const isPlace = (value: number) => Math.abs(value) <= VALUE_MOST
+
 type Path = 'translation' | 'rotation' | 'scale'
 type Trs = { readonly place: readonly number[]; readonly turn: readonly number[]; readonly size: readonly number[] }
 type Matrix = readonly number[]
@@ -137,6 +143,7 @@ class SceneReader {
         this.#look(sampler.getInput())
         if (node === null || (path !== 'translation' && path !== 'rotation' && path !== 'scale')) continue
         if (sampler.getInput() === null || sampler.getOutput() === null) throw new Unreadable('One of its moves has no keys.')
+        if (sampler.getOutput()!.getArray()?.every(isPlace) !== true) throw new Unreadable(NO_PLACE)
         const own = this.#channels.get(node) ?? new Map<Path, AnimationSampler>()
         // Of several animations the first that moves something is meant.
         if (own.has(path)) this.#ignored++
@@ -151,9 +158,8 @@ class SceneReader {
     if (times === null) return
     const count = times.getCount()
     if (count === 0) return
-    const last = times.getScalar(count - 1)
-    if (!Number.isFinite(last)) throw new Unreadable('One of its moves has times that are no numbers.')
-    this.#seconds = Math.max(this.#seconds, last)
+    if (times.getArray()?.every(Number.isFinite) !== true) throw new Unreadable('One of its moves has times that are no numbers.')
+    this.#seconds = Math.max(this.#seconds, times.getScalar(count - 1))
     for (let i = 1; i < Math.min(count, 50); i++) {
       const rate = Math.round(1000 / (times.getScalar(i) - times.getScalar(i - 1))) / 1000
       if (rate >= 1 && rate <= 240) this.#keys.set(rate, (this.#keys.get(rate) ?? 0) + 1)
@@ -170,6 +176,7 @@ class SceneReader {
     const childLevels = new Set(nodes.filter((node) => ownIn(node.getExtras()).drawing !== undefined))
     for (const node of nodes) {
       const own = ownIn(node.getExtras())
+      if (![...node.getTranslation(), ...node.getRotation(), ...node.getScale()].every(isPlace)) throw new Unreadable(NO_PLACE)
       const name = shorten(holdable(node.getName().trim()), NAME_LETTERS)
       const moves = this.#moves(node)
       const at = (seconds: number) => standOf(this.#world(node, seconds))
@@ -221,7 +228,7 @@ class SceneReader {
   #world(node: Node, seconds: number): Matrix {
     let matrix = matrixOf(this.#own(node, seconds))
     for (let at = node.getParentNode(); at !== null; at = at.getParentNode()) matrix = multiplied(matrixOf(this.#own(at, seconds)), matrix)
-    if (!matrix.every(Number.isFinite)) throw new Unreadable('Something in it stands at a place that is no number.')
+    if (!matrix.every(Number.isFinite)) throw new Unreadable(NO_PLACE)
     return matrix
   }
 
@@ -238,6 +245,7 @@ class SceneReader {
         const accessors = this.#document.getRoot().listAccessors()
         const [input, output] = isJson(sampler) ? [accessors[Number(sampler.input)], accessors[Number(sampler.output)]] : []
         if (input === undefined || output === undefined || input.getCount() === 0 || input.getCount() !== output.getCount()) continue
+        if (![input, output].every((each) => each.getArray()?.every(Number.isFinite) === true)) throw new Unreadable('One of its cameras zooms to what is no number.')
         return (seconds) => Math.min(Math.PI - 1e-3, Math.max(1e-4, betweenKeys(input, output, seconds, isJson(sampler) && sampler.interpolation === 'STEP' ? 'STEP' : 'LINEAR', false)[0]!))
       }
     }

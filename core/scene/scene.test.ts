@@ -274,7 +274,7 @@ describe('a scene that comes back', () => {
       made.set(bin, 28 + padded)
       return made
     }
-    type Loose = { nodes: { children?: number[] }[]; buffers: { uri?: string }[]; accessors: { count: number; componentType?: number }[]; extensionsRequired?: string[]; asset?: { version?: string } }
+    type Loose = { scenes: { nodes: number[] }[]; nodes: { children?: number[]; scale?: number[] }[]; buffers: { uri?: string }[]; accessors: { count: number; componentType?: number }[]; extensionsRequired?: string[]; asset?: { version?: string } }
     const bad: readonly (readonly [Uint8Array, string])[] = [
       [file.slice(0, 11), 'not a binary glTF'],
       [file.slice(0, file.length / 2), 'cut short'],
@@ -285,6 +285,21 @@ describe('a scene that comes back', () => {
       [again((copy: Loose) => void delete copy.asset), 'which version'],
       [again((copy: Loose) => void (copy.asset = { version: '1.0' })), 'version 1.0'],
     ]
+    // Of floats somewhere in the middle, all set to what is no number; and numbers that lead past all others where nodes hang on one another.
+    const asNaN = file.slice()
+    const { bin: numbers } = openGlb(asNaN) as { bin: Uint8Array }
+    new Uint8Array(asNaN.buffer, asNaN.length - numbers.length).forEach((_, i, all) => void (all[i] = 0xff))
+    expect(await readScene(asNaN)).toMatchObject({ ok: false, why: expect.stringMatching(/no number/) })
+    const far = (size: number) => again((copy: Loose) => {
+      const roots = copy.scenes[0]!.nodes
+      const first = copy.nodes.length
+      for (let i = 0; i < 40; i++) copy.nodes.push({ children: i === 39 ? roots : [first + i + 1], scale: [size, size, size] })
+      copy.scenes[0]!.nodes = [first]
+    })
+    expect(await readScene(far(1e13))).toMatchObject({ ok: false, why: expect.stringContaining('farther away') })
+    const past = await readScene(far(1e11))
+    if (!past.ok) throw new Error(past.why)
+    expect(bringScene(filmOf(take), T, past.scene, wishes({ camera: 0 }), RATE, OPTICS, newId).made).toMatchObject({ ok: false, refusal: { code: 'pose-not-finite' } })
     for (const [each, why] of bad) expect(await readScene(each)).toMatchObject({ ok: false, why: expect.stringContaining(why) })
     await fc.assert(
       fc.asyncProperty(fc.array(fc.tuple(fc.nat(file.length - 1), fc.nat(255)), { minLength: 1, maxLength: 12 }), async (hits) => {

@@ -108,13 +108,10 @@ function fieldsOf(schema: z.ZodType): Readonly<Record<string, z.ZodType>> | null
 
 /** False also where it can't be told so: then all of the record is looked at. */
 function changedFieldsHold(fields: Readonly<Record<string, z.ZodType>>, before: object, after: object): boolean {
-  const old = new Map<string, unknown>(Object.entries(before))
-  const now = Object.entries(after) as [string, unknown][]
-  if (now.length !== old.size) return false
-  return now.every(([name, value]) => {
-    if (!old.has(name)) return false
-    return old.get(name) === value || (Object.hasOwn(fields, name) && fields[name]!.safeParse(value).success)
-  })
+  const [old, now] = [before as Readonly<Record<string, unknown>>, after as Readonly<Record<string, unknown>>]
+  const names = Object.keys(now)
+  if (names.length !== Object.keys(old).length) return false
+  return names.every((name) => Object.hasOwn(old, name) && (old[name] === now[name] || (Object.hasOwn(fields, name) && fields[name]!.safeParse(now[name]).success)))
 }
 
 /** Applies an edit to the unit it names. One that is not in the film is taken to be empty. */
