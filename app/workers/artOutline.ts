@@ -8,17 +8,23 @@ const LIMIT = 127.5
 const LEAST_AREA_PX = 4
 /** How far points may be moved, always inwards, px of the raster. */
 const TOLERANCE_PX = 0.5
+/** The alpha of the raster that is looked at, in memory that the next one is looked at in. */
+let kept = new Uint8Array(0)
 
 /** Where a raster's art covers, in the art's own fw; null where nothing does. */
 export function outlineOfRaster({ canvas, pxPerFw, left, top }: ArtRaster): ArtOutline | null {
   const { width, height } = canvas
   const { data } = contextOf(canvas).getImageData(0, 0, width, height)
-  const alpha = new Uint8Array(width * height)
+  const size = width * height
+  if (kept.length < size) kept = new Uint8Array(size)
+  const alpha = kept.subarray(0, size)
   let any = false
-  for (let i = 0; i < alpha.length; i++) {
+  for (let i = 0; i < size; i++) {
     alpha[i] = data[i * 4 + 3]!
     if (alpha[i]! > LIMIT) any = true
   }
+  // Given back now: left to be collected, those of a dozen drawings lie about at once.
+  data.buffer.transfer(0)
   if (!any) return null
   const [shape] = contours().size([width, height]).smooth(true).thresholds([LIMIT])(alpha as unknown as number[])
   const rings = (shape?.coordinates ?? []).flatMap(([outer, ...holes]) => (Math.abs(areaInside(outer!)) < LEAST_AREA_PX ? [] : [outer!, ...holes]))
