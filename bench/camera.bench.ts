@@ -2,7 +2,7 @@ import { untouchedPose } from '@rubato/core/camera'
 import { EMPTY_TAKE, placedFramings, type Framing, type TakeBody } from '@rubato/core/document'
 import { createCameraTrack } from '@rubato/core/moves'
 import { thinFramings } from '@rubato/core/stage'
-import { size } from './size'
+import { size } from '../scripts/benchSize.mjs'
 
 const OPTICS = { filmBackMm: 36, baseLensMm: 50, aspect: 16 / 9 }
 const REST = untouchedPose(OPTICS)

@@ -2,7 +2,7 @@ import type { CameraPose } from '@rubato/core/camera'
 import { EMPTY_TAKE, orderOfNumber, type CameraSpan, type Framing, type Level, type LevelKey, type TakeBody } from '@rubato/core/document'
 import { operatedPoses } from '@rubato/core/moves'
 import { createTakeStage, fitFramings } from '@rubato/core/stage'
-import { size } from './size'
+import { size } from '../scripts/benchSize.mjs'
 
 const OPTICS = { filmBackMm: 36, baseLensMm: 50, aspect: 16 / 9 }
 const LENGTH = 1000

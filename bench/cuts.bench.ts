@@ -3,7 +3,7 @@ import { conform, planConform } from '@rubato/core/edits'
 import { readEditList, readTimeline, writeEditList, writeTimeline } from '@rubato/core/interchange'
 import { createFilmStage, cutListOf } from '@rubato/core/stage'
 import { sampleTake } from '../core/edits/testing'
-import { size } from './size'
+import { size } from '../scripts/benchSize.mjs'
 
 /** The cut of a long film, written, read and compared: ms of each. */
 const SHOTS = size(1000, 20)

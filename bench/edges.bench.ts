@@ -2,7 +2,7 @@ import { untouchedPose } from '@rubato/core/camera'
 import { findEdges, viewEdges, viewsAt, type ArtOutline } from '@rubato/core/checks'
 import { cellIdOf, EMPTY_TAKE, orderOfNumber, type Level, type TakeBody } from '@rubato/core/document'
 import { createTakeStage } from '@rubato/core/stage'
-import { size } from './size'
+import { size } from '../scripts/benchSize.mjs'
 
 /** The edge check of a shot of 1,000 frames with 12 levels of 200 points each, with and without something that covers all of the frame. */
 const OPTICS = { filmBackMm: 36, baseLensMm: 50, aspect: 16 / 9 }

@@ -1,6 +1,6 @@
 import { createTakeStage, type TakeStage } from '@rubato/core/stage'
 import { chained, LENGTH, repeated, takeOf } from './movingTakes'
-import { size } from './size'
+import { size } from '../scripts/benchSize.mjs'
 
 const OPTICS = { filmBackMm: 36, baseLensMm: 50, aspect: 16 / 9 }
 

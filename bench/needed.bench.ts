@@ -2,7 +2,7 @@ import { untouchedPose } from '@rubato/core/camera'
 import { needsOfTake, neededOf, takeForDrawings } from '@rubato/core/checks'
 import { cellIdOf, EMPTY_SET, EMPTY_TAKE, orderOfNumber, SET_SHOWN, unfolded, type Level, type SetBody, type TakeBody } from '@rubato/core/document'
 import { createTakeStage } from '@rubato/core/stage'
-import { size } from './size'
+import { size } from '../scripts/benchSize.mjs'
 
 /** Art needed of a set of 12 pieces that 100 shots of 96 frames stand in, each with a camera that moves otherwise. */
 const OPTICS = { filmBackMm: 36, baseLensMm: 50, aspect: 16 / 9 }

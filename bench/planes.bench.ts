@@ -1,7 +1,7 @@
 import { planeTree, type FlatArt } from '@rubato/core/depth'
 import { basisOf } from '@rubato/core/camera'
 import { scale } from '@rubato/core/geometry'
-import { size } from './size'
+import { size } from '../scripts/benchSize.mjs'
 
 /** Turned planes that cut each other: sorting and splitting them anew, and going through them while nothing turns. */
 let seed = 7

@@ -1,7 +1,7 @@
 import { EMPTY_TAKE, placedPanels, unfolded, type Outline, type TakeBody, orderOfNumber } from '@rubato/core/document'
 import { createFilmStage, createTakeStage } from '@rubato/core/stage'
 import { buildSaltLantern } from '../demo/saltLantern'
-import { size } from './size'
+import { size } from '../scripts/benchSize.mjs'
 
 const OPTICS = { filmBackMm: 36, baseLensMm: 50, aspect: 16 / 9 }
 

@@ -285,7 +285,7 @@ describe('a scene that comes back', () => {
       [again((copy: Loose) => void delete copy.asset), 'which version'],
       [again((copy: Loose) => void (copy.asset = { version: '1.0' })), 'version 1.0'],
     ]
-    // Of floats somewhere in the middle, all set to what is no number; and numbers that lead past all others where nodes hang on one another.
+    // All of its numbers set to what is none; and numbers that lead past all others where nodes hang on one another.
     const asNaN = file.slice()
     const { bin: numbers } = openGlb(asNaN) as { bin: Uint8Array }
     new Uint8Array(asNaN.buffer, asNaN.length - numbers.length).forEach((_, i, all) => void (all[i] = 0xff))
