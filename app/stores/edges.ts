@@ -27,6 +27,8 @@ export interface Looked {
 /** After a change, this long until it is looked at. */
 const IDLE_MS = 700
 const ART_BYTES = 24 * 1024 * 1024
+const NONE: readonly Finding[] = []
+const NOT_MEANT: TakeBody['meant'] = {}
 
 /** Where art ends inside the frame: looked for by itself in the shot that is open, in the whole film when it is asked for. */
 export const useEdgesStore = defineStore('edges', () => {
@@ -177,14 +179,25 @@ export const useEdgesStore = defineStore('edges', () => {
     if (running.value !== null) cancel(running.value.takeId)
   }
 
+  const noteIn = (meant: TakeBody['meant'], finding: Finding) => meantNote({ meant }, finding.id, finding.about) ?? (finding.kind === 'gap' ? meant.paper : undefined)?.note ?? null
   /** Whether a finding is meant so: its note, or null. */
   function meantOf(takeId: string, finding: Finding): string | null {
     const take = film.takeOf(takeId)
-    if (take === null) return null
-    const paper = finding.kind === 'gap' ? take.meant.paper : undefined
-    return meantNote(take, finding.id, finding.about) ?? paper?.note ?? null
+    return take === null ? null : noteIn(take.meant, finding)
   }
-  const speaking = (takeId: string): readonly Finding[] => looked.get(takeId)?.findings.filter((finding) => meantOf(takeId, finding) === null) ?? []
+  const spoken = new Map<string, { readonly findings: readonly Finding[]; readonly meant: TakeBody['meant']; readonly all: readonly Finding[] }>()
+  /** The same list as long as nothing of it is another. A take that has left memory is as it was. */
+  function speaking(takeId: string): readonly Finding[] {
+    const findings = looked.get(takeId)?.findings ?? NONE
+    const known = spoken.get(takeId)
+    const meant = film.takeOf(takeId)?.meant ?? known?.meant ?? NOT_MEANT
+    if (known?.findings === findings && known.meant === meant) return known.all
+    const all = findings.filter((finding) => noteIn(meant, finding) === null)
+    spoken.set(takeId, { findings, meant, all })
+    return all
+  }
+  /** Of the takes in which anything speaks: what is asked of a thousand shots at once is asked here. */
+  const speakingIn = computed<ReadonlyMap<string, readonly Finding[]>>(() => new Map([...looked.keys()].map((id) => [id, speaking(id)] as const).filter(([, all]) => all.length > 0)))
   /** Of the shot that is open. */
   const here = computed<readonly Finding[]>(() => (desk.takeId === null ? [] : (looked.get(desk.takeId)?.findings ?? [])))
   const speakingHere = computed(() => (desk.takeId === null ? [] : speaking(desk.takeId)))
@@ -207,7 +220,7 @@ export const useEdgesStore = defineStore('edges', () => {
     }
     const { shots } = film.filmStage
     const index = desk.placedShot?.index ?? 0
-    const later = [...shots.slice(index + 1), ...shots.slice(0, index)].find(({ shot }) => speaking(shot.circledTakeId).length > 0)
+    const later = [...shots.slice(index + 1), ...shots.slice(0, index)].find(({ shot }) => speakingIn.value.has(shot.circledTakeId))
     if (later !== undefined) {
       desk.goTo(later.startFrame)
       goTo(speaking(later.shot.circledTakeId)[0]!)
@@ -256,6 +269,7 @@ export const useEdgesStore = defineStore('edges', () => {
     () => {
       stop()
       looked.clear()
+      spoken.clear()
       ;[trouble.value, chosenId.value] = [null, null]
     },
   )
@@ -274,5 +288,5 @@ export const useEdgesStore = defineStore('edges', () => {
     if (takeId !== null) film.perform(on ? 'white paper is meant' : 'white paper is not meant', (f) => (on ? meanSo(f.takes[takeId]!, takeId, { id: 'paper', note: '' }) : meanNoMore(f.takes[takeId]!, takeId, 'paper')))
   }
 
-  return { byItself, looked, running, whole, trouble, chosenId, look, lookThroughFilm, stop, meantOf, speaking, here, speakingHere, atFrame, goTo, next, trial, working, tryMend, takeMend, leaveMend, accept, speakAgain, paperIsMeant, setPaper }
+  return { byItself, looked, running, whole, trouble, chosenId, look, lookThroughFilm, stop, meantOf, speaking, speakingIn, here, speakingHere, atFrame, goTo, next, trial, working, tryMend, takeMend, leaveMend, accept, speakAgain, paperIsMeant, setPaper }
 })

@@ -229,6 +229,8 @@ export const useFinishedFramesStore = defineStore('finishedFrames', () => {
     return at === null || !isPlain() ? null : frames.picture(at)
   }
 
+  /** Takes of which any frame may be finished: the rest of a long film need not be asked. */
+  const begunTakes = computed<ReadonlySet<string>>(() => new Set([...coverage.keys(), ...film.filmStage.transitions.flatMap(({ before, after }) => [before, after].flatMap((placed) => placed?.shot.circledTakeId ?? []))]))
   /** Which frames of a shot's take are finished, if they are of the body that is there now. */
   function readyIn(takeId: string): Uint8Array | null {
     const body = film.takeOf(takeId)
@@ -264,5 +266,5 @@ export const useFinishedFramesStore = defineStore('finishedFrames', () => {
     if (id === null) frames.end()
   })
 
-  return { setView, playFrom, playEnded, advance, finished, readyIn, state, trouble }
+  return { setView, playFrom, playEnded, advance, finished, readyIn, begunTakes, state, trouble }
 })

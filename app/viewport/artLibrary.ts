@@ -23,7 +23,7 @@ const WINDOW_MARGIN = 0.15
 /** Fewer marks are painted at once: showing every slice costs more than they do. */
 const MANY_MARKS = 1500
 /** Of the budget, what rasters of shots left behind may fill. */
-const RESTING_SHARE = 1 / 8
+const RESTING_SHARE = 1 / 16
 /** A shadow's softness at its octave, px of deviation. */
 const SHADOW_PX = 3
 
@@ -56,7 +56,7 @@ let ghostVersions = 0
  * Rasters of drawings by octave: octave 0 has `basePxPerFw` (the output's width), each above twice the one below.
  * Every octave is made from the marks themselves, so a close-up is as sharp as the pen; what is too large for a whole
  * raster is kept as a window onto what is seen. Least recently used rasters go when the budget is passed; those not used
- * since the shot before the last, as soon as a third of it is.
+ * since the shot before the last, as soon as what may rest of it is.
  */
 export class ArtLibrary {
   readonly basePxPerFw: number

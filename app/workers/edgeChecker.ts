@@ -5,6 +5,7 @@ import { leastMend, type Mend, type MendKind } from '@rubato/core/edits'
 import { drawingBounds } from '@rubato/core/ink'
 import { createTakeStage, frameSignature, type Beyond } from '@rubato/core/stage'
 import { heightOf, widthOf } from '@rubato/core/geometry'
+import { LRUCache } from 'lru-cache'
 import { ArtLibrary } from '../viewport/artLibrary'
 import { createPictureCache } from '../viewport/pictureCache'
 import { outlineOfRaster } from './artOutline'
@@ -14,8 +15,11 @@ const MOST_PX = 2_500_000
 const RASTER_BUDGET_BYTES = 32 * 1024 * 1024
 /** Frames are looked at for so long before others are heard. */
 const SLICE_MS = 12
-/** Takes whose frames are remembered. */
+/** What frames of takes were seen to be is remembered so far: of what was looked at last, always. */
+const SEEN_BYTES = 12 * 1024 * 1024
 const MOST_TAKES = 12
+/** What a level's reach takes, about. */
+const REACH_BYTES = 200
 const NOBODY: ReadonlySet<string> = new Set()
 
 export interface EdgeChecker {
@@ -28,11 +32,19 @@ export interface EdgeChecker {
   check(key: string, take: TakeBody, beyond: Beyond, isOver: () => boolean, tell: (done: number, total: number) => void): Promise<{ readonly findings: readonly Finding[]; readonly frames: number; readonly again: number; readonly anyArt: boolean } | null>
 }
 
+/** By picture of a sequence; null where it is no sequence. */
+type OutlinesOfDrawing = Map<number | null, { readonly version: number; readonly outline: ArtOutline | null }>
+
 /** Looks for where art ends, shot by shot, and remembers what each frame was. */
 export function createEdgeChecker(optics: Optics, baseWidthPx: number, pictureBase: string): EdgeChecker {
   const drawings = new Map<string, { drawing: Drawing; version: number }>()
-  const outlines = new Map<string, { readonly version: number; readonly outline: ArtOutline | null }>()
-  const known = new Map<string, Map<string, ViewEdges>>()
+  const outlines = new Map<string, OutlinesOfDrawing>()
+  const outlineOf = (id: string, pictureIndex: number | null) => outlines.get(id)?.get(pictureIndex)?.outline ?? null
+  const known = new LRUCache<string, ReadonlyMap<string, ViewEdges>>({
+    max: MOST_TAKES,
+    maxSize: SEEN_BYTES,
+    sizeCalculation: (seen) => Math.min(SEEN_BYTES, [...seen.values()].reduce((sum, { bare, reaches }) => sum + bare.byteLength + (1 + reaches.size) * REACH_BYTES, 1)),
+  })
   let versions = 0
   let library: ArtLibrary | null = null
   const pictures = createPictureCache(
@@ -46,8 +58,8 @@ export function createEdgeChecker(optics: Optics, baseWidthPx: number, pictureBa
   /** Of a drawing, or of one picture of a sequence. */
   async function outlineFor(id: string, pictureIndex: number | null): Promise<void> {
     const own = drawings.get(id)
+    if (own === undefined || outlines.get(id)?.get(pictureIndex)?.version === own.version) return
     const name = nameOf(id, pictureIndex)
-    if (own === undefined || outlines.get(name)?.version === own.version) return
     const mark = pictureIndex === null ? null : own.drawing.marks[pictureIndex]
     const drawing = mark === null ? own.drawing : { marks: mark === undefined ? [] : [mark] }
     const bounds = drawingBounds(drawing)
@@ -64,14 +76,15 @@ export function createEdgeChecker(optics: Optics, baseWidthPx: number, pictureBa
       art.forgetDrawings([name])
       art.freeAll()
     }
-    outlines.set(name, { version: own.version, outline })
+    const ofDrawing: OutlinesOfDrawing = outlines.get(id) ?? new Map()
+    outlines.set(id, ofDrawing.set(pictureIndex, { version: own.version, outline }))
   }
 
   async function check(key: string, take: TakeBody, beyond: Beyond, isOver: () => boolean, tell: (done: number, total: number) => void) {
     const stage = createTakeStage(take, optics, beyond)
     const { first, last } = stage.shown
     const total = last - first + 1
-    const before = known.get(key) ?? new Map<string, ViewEdges>()
+    const before = known.get(key)
     const now = new Map<string, ViewEdges>()
     const frames: ViewEdges[][] = []
     let again = 0
@@ -86,10 +99,10 @@ export function createEdgeChecker(optics: Optics, baseWidthPx: number, pictureBa
       const views: ViewEdges[] = []
       for (const view of viewsAt(stage, frame)) {
         const signature = `${view.cameraId} ${frameSignature(view, (id) => `${id}:${drawings.get(id)?.version ?? 0}`, NOBODY)}`
-        let edges = now.get(signature) ?? before.get(signature)
+        let edges = now.get(signature) ?? before?.get(signature)
         if (edges === undefined) {
           for (const { drawingId, pictureIndex } of view.levels) if (drawingId !== null) await outlineFor(drawingId, pictureIndex)
-          edges = viewEdges(view, { outlineOf: (id, index) => outlines.get(nameOf(id, index))?.outline ?? null })
+          edges = viewEdges(view, { outlineOf })
           again++
         }
         now.set(signature, edges)
@@ -97,9 +110,7 @@ export function createEdgeChecker(optics: Optics, baseWidthPx: number, pictureBa
       }
       frames.push(views)
     }
-    known.delete(key)
     known.set(key, now)
-    if (known.size > MOST_TAKES) known.delete(known.keys().next().value!)
     return { findings: findEdges(stage, frames, { widthPx: baseWidthPx }), frames: total, again, anyArt: frames.some((views) => views.some(({ reaches }) => reaches.size > 0)) }
   }
 
@@ -112,10 +123,13 @@ export function createEdgeChecker(optics: Optics, baseWidthPx: number, pictureBa
       put(id, { marks: [...own.drawing.marks.filter((mark) => !gone.has(mark.id)), ...marks].sort(compareOrdered) })
     },
     forgetDrawings(ids) {
-      for (const id of ids) drawings.delete(id)
+      for (const id of ids) {
+        drawings.delete(id)
+        outlines.delete(id)
+      }
     },
     check,
-    mend: (take, beyond, finding, of) => leastMend(take, finding, of, optics, { widthPx: baseWidthPx, outlineOf: (id, index) => outlines.get(nameOf(id, index))?.outline ?? null }, beyond),
+    mend: (take, beyond, finding, of) => leastMend(take, finding, of, optics, { widthPx: baseWidthPx, outlineOf }, beyond),
   }
 }
 

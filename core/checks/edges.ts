@@ -157,16 +157,23 @@ function runsOut(stage: TakeStage, frames: readonly (readonly ViewEdges[])[], le
 function gapsIn({ shown }: Pick<TakeStage, 'shown'>, frames: readonly (readonly ViewEdges[])[]): Finding[] {
   const ever = createEverCovered()
   for (const views of frames) for (const { bare } of views) ever.take(bare)
-  const wrong = new Map<Side | 'inside', (Wrong & { readonly bare: Bare })[]>()
+  const owedBySide = (bare: Bare) => bySide(ever.owed(bare))
+  // A camera that rests sees the same for many frames.
+  const shares = new Map<Bare, readonly (readonly [Side | 'inside', number])[]>()
+  const sharesOf = (bare: Bare) => {
+    let own = shares.get(bare)
+    if (own === undefined) shares.set(bare, (own = [...owedBySide(bare)].map(([side, part]) => [side, shareOf(part)])))
+    return own
+  }
+  const wrong = new Map<Side | 'inside', (Wrong & { readonly seen: Bare })[]>()
   frames.forEach((views, i) => {
     const frame = shown.first + i
     for (const { cameraId, bare } of views) {
-      for (const [side, part] of bySide(ever.owed(bare))) {
-        const amount = shareOf(part)
+      for (const [side, amount] of sharesOf(bare)) {
         if (amount < LEAST_SHARE) continue
         const own = wrong.get(side) ?? []
         wrong.set(side, own)
-        const now = { frame, amount, cameraId, bare: part }
+        const now = { frame, amount, cameraId, seen: bare }
         if (own.at(-1)?.frame !== frame) own.push(now)
         else if (amount > own.at(-1)!.amount) own[own.length - 1] = now
       }
@@ -174,7 +181,7 @@ function gapsIn({ shown }: Pick<TakeStage, 'shown'>, frames: readonly (readonly 
   })
   return [...wrong].map(([side, own]) => {
     const worst = worstOf(own)
-    return { id: `gap.${side}`, kind: 'gap', levelId: null, side, ...worst, artFw: null, bare: own.find(({ frame }) => frame === worst.worstFrame)!.bare }
+    return { id: `gap.${side}`, kind: 'gap', levelId: null, side, ...worst, artFw: null, bare: owedBySide(own.find(({ frame }) => frame === worst.worstFrame)!.seen).get(side)! }
   })
 }
 

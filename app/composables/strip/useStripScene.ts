@@ -1,3 +1,4 @@
+import type { Finding } from '@rubato/core/checks'
 import { airOwner, inOrder, placedKeys, placedPanels, exposuresOf, spanWeight, takeLengthFrames, type PlacedSpan, type TakeBody } from '@rubato/core/document'
 import { levelPartsOf, type AirName } from '@rubato/core/moves'
 import { factorOfDb, isHeard } from '@rubato/core/sound'
@@ -40,6 +41,11 @@ interface Fixed {
   readonly speeds: Float32Array
   readonly moves: StripBody['moves']
 }
+
+/** A shot that is too narrow for its body, or not loaded. */
+const BLOCK: Pick<StripShot, 'body' | 'thumbs'> = { body: null, thumbs: new Map() }
+
+const rangesOf = (findings: readonly Finding[]): StripShot['found'] => findings.flatMap(({ kind, ranges }) => ranges.map(([from, to]) => ({ kind, from, to })))
 
 /** What the strip shows of the film at a scale. */
 export function useStripScene(scale: ComputedRef<StripScale>) {
@@ -182,20 +188,42 @@ export function useStripScene(scale: ComputedRef<StripScale>) {
 
   const isWide = (placed: PlacedShot) => placed.lengthFrames * scale.value.pxPerFrame >= BODY_FROM_PX
 
-  function shotScene(placed: PlacedShot): StripShot {
-    const { shot, startFrame, lengthFrames } = placed
-    const takeId = shot.circledTakeId
-    const current = shot.id === desk.shotId
-    const stage = isWide(placed) ? film.stageOf(takeId) : null
+  /** What is the same for all shots is read once: all of a long film may be in view. */
+  const shots = computed<readonly StripShot[]>(() => {
+    const { pxPerFrame } = scale.value
+    const [{ shotId }, { speakingIn }, { begunTakes }, chosenShots] = [desk, edges, cache, new Set(boards.shots)]
+    return visibleShots.value.map((placed) => {
+      const { shot, startFrame, lengthFrames } = placed
+      const takeId = shot.circledTakeId
+      const current = shot.id === shotId
+      return {
+        id: shot.id,
+        takeId,
+        label: shot.label,
+        title: shot.title,
+        startFrame,
+        lengthFrames,
+        current,
+        chosen: chosenShots.has(shot.id),
+        found: speakingIn.has(takeId) ? rangesOf(speakingIn.get(takeId)!) : [],
+        ...(lengthFrames * pxPerFrame < BODY_FROM_PX ? BLOCK : bodyScene(takeId, current, pxPerFrame)),
+        ready: begunTakes.has(takeId) ? cache.readyIn(takeId) : null,
+      }
+    })
+  })
+
+  function bodyScene(takeId: string, current: boolean, pxPerFrame: number): Pick<StripShot, 'body' | 'thumbs'> {
+    const stage = film.stageOf(takeId)
+    if (stage === null) return BLOCK
+    const plain = bodyOf(stage, current)
+    const body = plain.cuts.length === 0 ? plain : { ...plain, cuts: plain.cuts.map((cut) => ({ ...cut, picture: thumbs.bitmapOfFrame(takeId, pictureFrameOf(cut), cutWidthPx.value) })) }
     const pictures = new Map<string, ImageBitmap>()
-    const plain = stage === null ? null : bodyOf(stage, current)
-    const body = plain === null || plain.cuts.length === 0 ? plain : { ...plain, cuts: plain.cuts.map((cut) => ({ ...cut, picture: thumbs.bitmapOfFrame(takeId, pictureFrameOf(cut), cutWidthPx.value) })) }
-    for (const panel of body?.panels ?? []) {
-      if (panel.lengthFrames * scale.value.pxPerFrame < THUMB_FROM_PX) continue
+    for (const panel of body.panels) {
+      if (panel.lengthFrames * pxPerFrame < THUMB_FROM_PX) continue
       const bitmap = thumbs.bitmapOf(takeId, panel.id, thumbWidthPx.value)
       if (bitmap !== null) pictures.set(panel.id, bitmap)
     }
-    return { id: shot.id, takeId, label: shot.label, title: shot.title, startFrame, lengthFrames, current, chosen: boards.shots.includes(shot.id), found: edges.speaking(takeId).flatMap(({ kind, ranges }) => ranges.map(([from, to]) => ({ kind, from, to }))), body, thumbs: pictures, ready: cache.readyIn(takeId) }
+    return { body, thumbs: pictures }
   }
 
   const chosen = computed(() => new Set(boards.panels.map(({ takeId, panelId }) => panelKey(takeId, panelId))))
@@ -204,7 +232,6 @@ export function useStripScene(scale: ComputedRef<StripScale>) {
     const [first, last] = [scale.value.firstFrame - 400 / scale.value.pxPerFrame, frameOfX(scale.value, scale.value.widthPx)]
     return timing.marks.filter(({ frame }) => frame >= first && frame <= last)
   })
-  const shots = computed(() => visibleShots.value.map(shotScene))
   const fps = computed(() => (film.project === null ? 24 : framesPerSecond(film.project.rate)))
   /** A row of camera cuts, where any shot that can be seen has a second camera. */
   const rows = computed(() => stripRows(shots.value.some(({ body }) => body !== null && body.cuts.length > 0)))

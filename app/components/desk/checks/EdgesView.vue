@@ -35,7 +35,10 @@ const ago = computed(() => {
 const isRunning = computed(() => edges.running !== null && edges.running.takeId === desk.takeId)
 
 /** Of the film's other shots, those in which something was found. */
-const others = computed(() => film.filmStage.shots.flatMap(({ shot, startFrame }) => (shot.id === desk.shotId ? [] : [{ shot, startFrame, count: edges.speaking(shot.circledTakeId).length }])).filter(({ count }) => count > 0))
+const others = computed(() => film.filmStage.shots.flatMap(({ shot, startFrame }) => {
+  const count = edges.speakingIn.get(shot.circledTakeId)?.length ?? 0
+  return count === 0 || shot.id === desk.shotId ? [] : [{ shot, startFrame, count }]
+}))
 
 useEventListener(window, 'keydown', (event) => event.key === 'Escape' && !event.defaultPrevented && edges.leaveMend())
 // What is only tried must not stay where nobody can take it or leave it.
