@@ -167,6 +167,26 @@ describe('where art ends, looked for by itself', () => {
     expect(edges.speaking('t1')).toHaveLength(2)
   })
 
+  it('tells of all shots at once those in which anything speaks, and of one that has left memory what it told before', async () => {
+    edges.byItself = false
+    void edges.look('t1')
+    void edges.look('t2')
+    found(checks()[0]!.number, 't1', [finding('x', 4), finding('y', 9)])
+    found(checks()[1]!.number, 't2', [])
+    const speaks = () => [...edges.speakingIn].map(([id, all]) => [id, all.map((each) => each.id)])
+    expect(speaks()).toEqual([['t1', ['x', 'y']]])
+    edges.accept(finding('x', 4), 'a mask')
+    expect(speaks()).toEqual([['t1', ['y']]])
+    // Nothing of it is another: the same list.
+    expect(edges.speaking('t1')).toBe(edges.speaking('t1'))
+    film.film = { ...film.film, takes: { t2: film.film.takes.t2! } }
+    expect([film.takeOf('t1'), speaks()]).toEqual([null, [['t1', ['y']]]])
+    // Another film has nothing of it.
+    film.projectId = 'g'
+    await settled()
+    expect(speaks()).toEqual([])
+  })
+
   it('says what there is to say where nothing is found', async () => {
     edges.byItself = false
     edges.next()

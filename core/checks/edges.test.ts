@@ -76,6 +76,19 @@ describe('gaps', () => {
     expect(seen[0]!.amount).toBeCloseTo((0.2 * 0.2) / (2 * H), 3)
   })
 
+  it('are the same whether frames that show the same are one thing or each its own', () => {
+    const stage = createTakeStage(travelling(takeOf([level('wall', 1, 0)]), -1.2), OPTICS)
+    const options = optionsOf({ 'd-wall': paper(-1, 3) })
+    const apart = framesOf(stage, options)
+    // The last frame, seen again by every frame after the thirtieth: one and the same, and copies of it.
+    const seen = apart.at(-1)!
+    const held = (of: () => typeof seen) => apart.map((views, frame) => (frame < 30 ? views : of()))
+    const copies = held(() => seen.map((view) => ({ ...view, bare: view.bare.slice() })))
+    const found = findEdges(stage, held(() => seen), options)
+    expect(found).toEqual(findEdges(stage, copies, options))
+    expect(found.find(({ kind }) => kind === 'gap')).toMatchObject({ side: 'left', worstFrame: 30, bare: expect.any(Float64Array) })
+  })
+
   it('are the frame less what is covered, to a pixel along its outline, whatever lies over what', () => {
     const number = (min: number, max: number) => fc.double({ min, max, noNaN: true })
     const star = fc.tuple(number(-0.6, 0.6), number(-0.4, 0.4), number(0.05, 0.6), fc.array(number(0.4, 1), { minLength: 5, maxLength: 30 })).map(([x, y, r, spokes]) => ({ rings: [spokes.flatMap((s, i) => [x + r * s * Math.cos((i / spokes.length) * 2 * Math.PI), y + r * s * Math.sin((i / spokes.length) * 2 * Math.PI)])] }))
