@@ -17,7 +17,7 @@ async function operate(desk: Desk, by: number) {
 const framingsOf = async (film: Awaited<ReturnType<typeof makeFilm>>) => Object.values<Framing>((await bodyOf(film)).framings)
 
 test('a camera is worked by hand while the film plays; a try is looked at, written as few framings, and undone', async ({ page }) => {
-  const film = await makeFilm({ levels: [BOX], panels: [60, 60] })
+  const film = await makeFilm({ levels: [BOX], panels: [120, 120] })
   const desk = new Desk(page)
   await desk.open(film.projectId)
   await page.getByRole('button', { name: 'Operate…' }).click()
@@ -44,7 +44,7 @@ test('a camera is worked by hand while the film plays; a try is looked at, writt
 })
 
 test('tries are kept beside each other; keys and the hand-wheel work it too; giving up and a locked camera leave nothing', async ({ page }) => {
-  const film = await makeFilm({ levels: [BOX], panels: [60, 60] })
+  const film = await makeFilm({ levels: [BOX], panels: [240, 240] })
   const desk = new Desk(page)
   await desk.open(film.projectId)
   const bar = page.getByTestId('operate-bar')
