@@ -123,10 +123,8 @@ export function createEdgeChecker(optics: Optics, baseWidthPx: number, pictureBa
       put(id, { marks: [...own.drawing.marks.filter((mark) => !gone.has(mark.id)), ...marks].sort(compareOrdered) })
     },
     forgetDrawings(ids) {
-      for (const id of ids) {
-        drawings.delete(id)
-        outlines.delete(id)
-      }
+      // Outlines stay: a shot that was looked at is mended without its drawings being told again.
+      for (const id of ids) drawings.delete(id)
     },
     check,
     mend: (take, beyond, finding, of) => leastMend(take, finding, of, optics, { widthPx: baseWidthPx, outlineOf }, beyond),
