@@ -25,6 +25,7 @@ const SECTION = /^(#{1,6})\s*(\S.*)$/
 const SYNOPSIS = /^=(?!=)\s*(\S.*)$/
 const PAGE_BREAK = /^={3,}$/
 const CENTERED = /^>.*<$/
+const REST_OF_LINE = / *\n/y
 const PARENTHETICAL = /^\((.*)\)$/
 
 // What looks for an end with a pattern looks from every beginning: a line of many spaces or brackets would take minutes.
@@ -139,15 +140,19 @@ function withoutComments(text: string, doubts: ScriptDoubt[]): { readonly lines:
   const comments: Comment[] = []
   let number = 1
   let open = ''
+  // Kept beside it: a line of many comments would be trimmed anew after each.
+  let blank = true
   let begun = number
   const add = (words: string) => {
     const found = words.split('\n')
     open += found[0]!
+    blank &&= found[0]!.trim() === ''
     for (const next of found.slice(1)) {
       lines.push({ text: open, number: begun })
       number++
       begun = number
       open = next
+      blank = next.trim() === ''
     }
   }
   let at = 0
@@ -161,11 +166,13 @@ function withoutComments(text: string, doubts: ScriptDoubt[]): { readonly lines:
     number += text.slice(from, to + 2).split('\n').length - 1
     at = to + 2
     // A comment alone on its lines leaves no line behind.
-    if (open.trim() === '' && /^[ ]*\n/.test(text.slice(at))) {
+    REST_OF_LINE.lastIndex = at
+    if (blank && REST_OF_LINE.test(text)) {
       at = text.indexOf('\n', at) + 1
       number++
       begun = number
       open = ''
+      blank = true
     }
   }
   add(text.slice(at))
@@ -198,28 +205,30 @@ function isTitlePage(page: readonly string[]): boolean {
   return page.every((line) => TITLE_KEY.test(line) || /^ {3,}/.test(line))
 }
 
-/** Lines without a blank one between them. */
+/** Lines without a blank one between them: those that each say what they are, and then what the rest is together. */
 function readBlock(block: readonly Line[], put: Put, doubts: ScriptDoubt[]): void {
-  const [first, ...rest] = block
-  if (first === undefined) return
-  const line = first.text.trim()
-  const then = () => readBlock(rest, put, doubts)
-  const action = (from: readonly Line[]) => put('action', withoutBlank(from.map(({ text }) => (text.trim() === '' ? '' : text)).join('\n')), first.number)
-  if (line === '') return then()
-  if (line.startsWith('!')) return action([{ ...first, text: first.text.replace('!', '') }, ...rest])
+  const alone = block.findIndex((line) => !readAlone(line, put))
+  if (alone >= 0) readTogether(block.slice(alone), put, doubts)
+}
+
+/** A line that is one thing whatever stands around it; false where it isn't. */
+function readAlone({ text, number }: Line, put: Put): boolean {
+  const line = text.trim()
   const section = SECTION.exec(line)
-  if (section !== null) {
-    put('section', `${section[1]} ${section[2]!.trim()}`, first.number)
-    return then()
-  }
-  if (PAGE_BREAK.test(line) || SYNOPSIS.test(line)) {
-    put('note', PAGE_BREAK.test(line) ? line : `= ${SYNOPSIS.exec(line)![1]!.trim()}`, first.number)
-    return then()
-  }
-  if (FORCED_HEADING.test(line) || HEADING.test(line)) {
-    put('scene', HEADING.test(line) ? line : line.slice(1).trim(), first.number)
-    return then()
-  }
+  if (section !== null) put('section', `${section[1]} ${section[2]!.trim()}`, number)
+  else if (PAGE_BREAK.test(line)) put('note', line, number)
+  else if (SYNOPSIS.test(line)) put('note', `= ${SYNOPSIS.exec(line)![1]!.trim()}`, number)
+  else if (HEADING.test(line)) put('scene', line, number)
+  else if (FORCED_HEADING.test(line)) put('scene', line.slice(1).trim(), number)
+  else return line === ''
+  return true
+}
+
+function readTogether(block: readonly Line[], put: Put, doubts: ScriptDoubt[]): void {
+  const [first, ...rest] = block as readonly [Line, ...Line[]]
+  const line = first.text.trim()
+  const action = (from: readonly Line[]) => put('action', withoutBlank(from.map(({ text }) => (text.trim() === '' ? '' : text)).join('\n')), first.number)
+  if (line.startsWith('!')) return action([{ ...first, text: first.text.replace('!', '') }, ...rest])
   if (isTransition(line) && rest.length === 0) return put('transition', line.replace(/^>\s*/, ''), first.number)
   if (isName(line) && rest.length > 0) return readDialogue(first, rest, put)
   const notes = onlyNotes(block)
