@@ -5,7 +5,7 @@ import { ArtLibrary } from '../viewport/artLibrary'
 import { createCanvasCompositor } from '../viewport/canvasCompositor'
 import { compose, composed as together, samePicture, wholeFrame, type ComposedLevel, type Composition } from '../viewport/composition'
 import type { Background } from '../viewport/compositor'
-import { createGlCompositor } from '../viewport/glCompositor'
+import { wakeGl } from '../viewport/wakeGl'
 import { AIR } from '../viewport/levelAir'
 import { SILHOUETTE } from '../viewport/looks'
 import { createPictureCache } from '../viewport/pictureCache'
@@ -47,10 +47,9 @@ export async function createPainter(request: MovieRequest, painters: number): Pr
   const stageOf = (takeId: string) => stages.get(takeId) ?? null
   const canvas = new OffscreenCanvas(widthPx, heightPx)
   // One backend for the whole of an export: a change of backend must not show as a change of picture.
-  const turned = [...stages.values()].some(anyTurned)
-  const compositor = turned ? createGlCompositor(canvas) : createCanvasCompositor(canvas, clear)
+  const compositor = ([...stages.values()].some(anyTurned) ? await wakeGl(canvas) : null) ?? createCanvasCompositor(canvas, clear)
   const readable = () => new OffscreenCanvas(widthPx, heightPx).getContext('2d', { willReadFrequently: true })!
-  const reader = turned ? readable() : null
+  const reader = compositor.kind === 'gl' ? readable() : null
   const burns = anyBurnIn(request.burnIn)
   const dressed = burns || isDressed(dress)
   if (dressed || lead > 0) await loadBurnFonts()

@@ -3,12 +3,12 @@ import { createTakeStage, mapShown, shownInTake, viewsOf, type Shown, type Stage
 import type { CameraPose, Optics } from '@rubato/core/camera'
 import { ArtLibrary } from '../viewport/artLibrary'
 import { createCanvasCompositor } from '../viewport/canvasCompositor'
-import type { Compositor } from '../viewport/compositor'
-import { compose, type ViewBox } from '../viewport/composition'
+import type { Background, Compositor } from '../viewport/compositor'
+import { compose, type Composition, type ViewBox } from '../viewport/composition'
 import { createMixTable, frameBoxOf, mixShown } from '../viewport/mixPictures'
 import { createPictureCache } from '../viewport/pictureCache'
 import { forgetOutlines, paintMarks } from '../viewport/paint'
-import { createGlCompositor } from '../viewport/glCompositor'
+import { wakeGl } from '../viewport/wakeGl'
 
 const RASTER_BUDGET_BYTES = 24 * 1024 * 1024
 const PICTURE_BUDGET_BYTES = 32 * 1024 * 1024
@@ -87,13 +87,27 @@ export function createThumbPainter(optics: Optics, baseWidthPx: number, pictureB
     return made
   }
 
+  async function draw(make: () => Composition, in2D: () => Compositor, background: Background): Promise<OffscreenCanvas> {
+    art.freeAll()
+    let composition = await settled(make)
+    if (composition.turned && gl === null) {
+      gl = await wakeGl(new OffscreenCanvas(1, 1))
+      // Something else may have been painted meanwhile, and taken the art's room.
+      art.freeAll()
+      composition = await settled(make)
+    }
+    const compositor = (composition.turned ? gl : null) ?? in2D()
+    compositor.draw(composition, background, 'exact')
+    return compositor.canvas as OffscreenCanvas
+  }
+
   async function paintView({ take, frame, cameraId, muted, pose }: PaintedView, view: ViewBox, reference: boolean): Promise<OffscreenCanvas> {
     const stage = stageOf(take)
-    art.freeAll()
-    const composition = await settled(() => compose(stage.through(frame, cameraId, pose), view, art, (id) => drawings.get(id) ?? null, reference, (placed) => (muted.has(placed.level.id) ? 0 : 1)))
-    const compositor = composition.turned ? (gl ??= createGlCompositor(new OffscreenCanvas(1, 1))) : (flat ??= createCanvasCompositor(new OffscreenCanvas(1, 1)))
-    compositor.draw(composition, { frame: '#ffffff', surround: null }, 'exact')
-    return compositor.canvas as OffscreenCanvas
+    return draw(
+      () => compose(stage.through(frame, cameraId, pose), view, art, (id) => drawings.get(id) ?? null, reference, (placed) => (muted.has(placed.level.id) ? 0 : 1)),
+      () => (flat ??= createCanvasCompositor(new OffscreenCanvas(1, 1))),
+      { frame: '#ffffff', surround: null },
+    )
   }
 
   async function paint(shown: Shown<PaintedView>, view: ViewBox, reference: boolean): Promise<OffscreenCanvas> {
@@ -116,13 +130,12 @@ export function createThumbPainter(optics: Optics, baseWidthPx: number, pictureB
   return {
     paint: (take, frame, view) => paint(mapShown(shownInTake('', frame, stageOf(take)), (each) => ({ take, frame: each.frame, cameraId: each.cameraId, muted: NONE })), view, false),
     paintFrom: (take, frame, cameraId, pose, view) => paintView({ take, frame, cameraId, pose, muted: NONE }, view, false),
-    async paintAlone(frame, view) {
-      art.freeAll()
-      const composition = await settled(() => compose(frame, view, art, (id) => drawings.get(id) ?? null, true))
-      const compositor = composition.turned ? (gl ??= createGlCompositor(new OffscreenCanvas(1, 1))) : (clear ??= createCanvasCompositor(new OffscreenCanvas(1, 1), true))
-      compositor.draw(composition, { frame: null, surround: null }, 'exact')
-      return compositor.canvas as OffscreenCanvas
-    },
+    paintAlone: (frame, view) =>
+      draw(
+        () => compose(frame, view, art, (id) => drawings.get(id) ?? null, true),
+        () => (clear ??= createCanvasCompositor(new OffscreenCanvas(1, 1), true)),
+        { frame: null, surround: null },
+      ),
     async paintDrawing(drawing, { left, top, pxPerFw, widthPx, heightPx }) {
       const canvas = new OffscreenCanvas(widthPx, heightPx)
       const context = canvas.getContext('2d', { willReadFrequently: true })
