@@ -121,8 +121,8 @@ try {
   const sources = async () => {
     if (!wants('unit')) return
     await check('types, core', 'npx', ['--no-install', 'tsc', '-p', 'core/tsconfig.json'])
-    await check('types', 'npx', ['--no-install', 'vue-tsc', '-b', '--noEmit'])
-    await check('types, tests', 'npx', ['--no-install', 'vue-tsc', '-p', 'tsconfig.checks.json', '--noEmit'])
+    await check('types, app', 'npx', ['--no-install', 'vue-tsc', '-p', '.nuxt/tsconfig.app.json', '--noEmit'])
+    await check('types, server and tests', 'npx', ['--no-install', 'vue-tsc', '-p', 'tsconfig.checks.json', '--noEmit'])
     await check('lint', 'npm', ['run', '-s', 'lint'])
     await check('import rules', 'npm', ['run', '-s', 'floors'])
     await check('nothing unused', 'npm', ['run', '-s', 'unused'])
