@@ -36,6 +36,13 @@ describe('workers of a build', () => {
       for (const [, address] of text.matchAll(/["'`](\/_nuxt\/workers-[^"'`]+)["'`]/g)) expect(names).toContain(address)
       for (const [, part] of text.matchAll(/(?:from|import\()\s*["'`]\.\/([^"'`]+)["'`]/g)) expect(names).toContain(folder + part)
     }
+    // The GPU's program is half of what these would read as the Desk opens, and wanted for turned levels only.
+    for (const name of ['frames', 'thumb']) {
+      const source = String(files.find(({ fileName }) => fileName.endsWith(`/${name}.worker.js`))!.source)
+      const part = /import\(\s*["'`]\.\/([^"'`]+)["'`]/.exec(source)![1]!
+      expect(source).not.toContain('THREE.WebGLRenderer')
+      expect(String(files.find(({ fileName }) => fileName.endsWith(part))!.source)).toContain('THREE.WebGLRenderer')
+    }
     expect(await emit('ssr')).toEqual([])
   })
 })
