@@ -113,7 +113,8 @@ test('a version’s framing lies faint over the lens view, and its picture stand
   await desk.savedNow()
   await page.getByTestId('takes-open').click()
   await page.getByLabel('Whose framings lie faint').click()
-  await page.getByRole('option', { name: 'To the left' }).click()
+  // As long as a hand presses: the list is going by then, and what it was opened from stays.
+  await page.getByRole('option', { name: 'To the left' }).click({ delay: 120 })
   await expect(page.getByTestId('lens-plan')).toHaveAttribute('aria-label', 'Framing of To the left')
   await expect(page.getByRole('button', { name: 'In a second window' })).toBeVisible()
   await page.keyboard.press('Escape')
