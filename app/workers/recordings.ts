@@ -130,6 +130,12 @@ export function createRecordings(urlOf: (assetHash: string) => string, budgetByt
     of.running = null
   }
 
+  /** What was decoded ahead is closed first: it is not the page's memory, and nobody else ever frees it. */
+  const letGo = (of: Known) =>
+    stop(of)
+      .catch(() => undefined)
+      .then(() => of.opened.input.dispose())
+
   const sizeOf = (planes: readonly Float32Array[]) => planes.reduce((sum, plane) => sum + plane.byteLength, 0)
   function keep(key: string, planes: readonly Float32Array[]) {
     chunks.set(key, planes)
@@ -174,6 +180,7 @@ export function createRecordings(urlOf: (assetHash: string) => string, budgetByt
             await decode(need.assetHash, of, chunk)
           } catch (error) {
             known.set(need.assetHash, null)
+            await letGo(of)
             trouble(need.assetHash, (error as Error).message)
             break
           }
@@ -193,7 +200,7 @@ export function createRecordings(urlOf: (assetHash: string) => string, budgetByt
       return { first: from * length, channels }
     },
     dispose() {
-      for (const of of known.values()) of?.opened.input.dispose()
+      for (const of of known.values()) if (of !== null) void letGo(of)
       known.clear()
       chunks.clear()
       bytes = 0
