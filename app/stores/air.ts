@@ -4,6 +4,7 @@ import { depthRangeOf } from '@rubato/core/stage'
 import { defineStore } from 'pinia'
 import { computed, ref, shallowRef } from 'vue'
 import { useDeskStore } from './desk'
+import { withEachFilm } from './eachFilm'
 
 /** Which of a shot's haze and focus is worked on, and whether distances are seen in the place of colours. Nothing here is part of the film. */
 export const useAirStore = defineStore('air', () => {
@@ -30,5 +31,11 @@ export const useAirStore = defineStore('air', () => {
     else all.set(desk.takeId, next)
     ends.value = all
   }
+  withEachFilm(() => {
+    open.value = distances.value = false
+    chosen.value = 'haze'
+    copied.value = null
+    ends.value = new Map()
+  })
   return { open, chosen, inHand, copied, distances, range, shownRange, hasOwnEnds: computed(() => desk.takeId !== null && ends.value.has(desk.takeId)), setEnds }
 })

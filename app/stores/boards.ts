@@ -7,6 +7,7 @@ import { computed, ref, shallowRef, watch } from 'vue'
 import type { BoardSize } from '~/boards/boardRows'
 import type { BoardPanel } from '~/boards/dropPlace'
 import { useDeskStore } from './desk'
+import { withEachFilm } from './eachFilm'
 import { useFilmStore } from './film'
 
 export type PanelRef = BoardPanel
@@ -130,9 +131,10 @@ export const useBoardsStore = defineStore('boards', () => {
     passages.value = []
     anchor.value = null
     editing.value = null
+    reveal.value = null
     finding.value = false
   }
-  watch(() => film.projectId, reset)
+  withEachFilm(reset)
   // What is gone is not chosen any more.
   watch(
     () => film.film,

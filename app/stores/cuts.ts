@@ -9,6 +9,7 @@ import { defineStore } from 'pinia'
 import { computed, ref, shallowRef, watch } from 'vue'
 import { countWords, spokenWords } from '~/text/cutWords'
 import { useDeskStore } from './desk'
+import { withEachFilm } from './eachFilm'
 import { useFilmStore } from './film'
 import { useSoundStore } from './sound'
 
@@ -181,23 +182,29 @@ export const useCutsStore = defineStore('cuts', () => {
   async function readFilm() {
     if (whole.value !== null) return
     stopped = false
+    const id = film.projectId
     const all: FilmCut[] = []
     const { shots } = film.filmStage
     for (const [i, placed] of shots.entries()) {
-      if (stopped) break
+      if (stopped || film.projectId !== id) break
       whole.value = { done: i, total: shots.length, label: placed.shot.label }
       try {
         all.push(...(await read(placed)).filter(({ verdict }) => verdict !== 'well'))
       } catch (error) {
-        trouble.value = `The cut into shot ${placed.shot.label} could not be read. ${(error as Error).message}`
+        if (film.projectId === id) trouble.value = `The cut into shot ${placed.shot.label} could not be read. ${(error as Error).message}`
       }
       // Others are heard between two shots.
       await new Promise((resolve) => setTimeout(resolve))
     }
-    found.value = all
-    whole.value = null
+    // The film may have been left while it was read.
+    if (film.projectId === id) [found.value, whole.value] = [all, null]
   }
   const stop = () => void (stopped = true)
+  withEachFilm(() => {
+    found.value = whole.value = trouble.value = chosenId.value = null
+    here.value = []
+    isReading.value = false
+  })
 
   function goTo(cut: FilmCut) {
     chosenId.value = cut.id

@@ -1,6 +1,7 @@
 import { useLocalStorage } from '@vueuse/core'
 import { defineStore } from 'pinia'
 import { ref, shallowRef } from 'vue'
+import { withEachFilm } from './eachFilm'
 
 /** How the move-level tool is set. Nothing here is part of the film. */
 export const useLevelToolStore = defineStore('levelTool', () => {
@@ -13,5 +14,10 @@ export const useLevelToolStore = defineStore('levelTool', () => {
   const ghostsEvery = useLocalStorage('rubato.levelGhosts', 0)
   /** The next drag draws the line or the outline that copies of the selected level stand along. */
   const laying = ref<'line' | 'region' | null>(null)
+  withEachFilm(() => {
+    drag.value = 'move'
+    drawn.value = []
+    laying.value = null
+  })
   return { laying, drag, drawnTiming, drawn, ghostsEvery }
 })

@@ -4,8 +4,8 @@ import type { Lens } from '@rubato/core/camera'
 import type { LevelPlane } from '@rubato/core/depth'
 import { useLocalStorage } from '@vueuse/core'
 import { defineStore } from 'pinia'
-import { computed, ref, shallowRef, watch } from 'vue'
-import { useFilmStore } from './film'
+import { computed, ref, shallowRef } from 'vue'
+import { withEachFilm } from './eachFilm'
 
 export type PenTool = 'brush' | 'eraser' | 'line' | 'box' | 'ellipse' | 'fill' | 'select' | 'lasso' | 'tone' | 'words' | 'arrow'
 
@@ -91,7 +91,6 @@ export interface Clipboard {
 
 /** The pen and the paper: of this window, not of the film. */
 export const usePenStore = defineStore('pen', () => {
-  const film = useFilmStore()
   const tool = ref<PenTool>('brush')
   const brush = useLocalStorage<Brush>('rubato.brush', { ...PENCILS[0]! }, { mergeDefaults: true })
   const pencilId = useLocalStorage('rubato.pencil', 'pencil')
@@ -129,16 +128,14 @@ export const usePenStore = defineStore('pen', () => {
     return kept !== null && (['widthFw', 'colour', 'opacity', 'thinning', 'smoothing'] as const).some((field) => kept[field] !== brush.value[field])
   })
 
-  watch(
-    () => film.projectId,
-    () => {
-      solo.value = []
-      selectedMarks.value = []
-      paper.value = FLAT_PAPER
-      silhouette.value = sheetOpen.value = false
-      flipFrame.value = null
-    },
-  )
+  withEachFilm(() => {
+    tool.value = 'brush'
+    solo.value = []
+    selectedMarks.value = []
+    paper.value = FLAT_PAPER
+    behind.value = editHeld.value = silhouette.value = sheetOpen.value = false
+    flipFrame.value = null
+  })
 
   function take(kept: Pencil) {
     pencilId.value = kept.id

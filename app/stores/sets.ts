@@ -2,10 +2,11 @@ import { isSetLevel, setsIn, type SetLevel } from '@rubato/core/document'
 import type { SetUp } from '@rubato/core/edits'
 import type { PlacedShot } from '@rubato/core/stage'
 import { defineStore } from 'pinia'
-import { computed, ref, shallowRef, watch } from 'vue'
+import { computed, ref, shallowRef } from 'vue'
 import type { SetUsers } from '#shared/projects'
 import { api } from '~/api/client'
 import { useDeskStore } from './desk'
+import { withEachFilm } from './eachFilm'
 import { useFilmStore } from './film'
 
 /** A shot that stands in a set, and the level that it does so by where that is known. */
@@ -42,8 +43,9 @@ export const useSetsStore = defineStore('sets', () => {
       if (mine === asked) trouble.value = (error as Error).message
     }
   }
-  watch(() => film.projectId, () => {
+  withEachFilm(() => {
     counted.value = {}
+    trouble.value = null
     shownId.value = null
     copied.value = null
   })

@@ -1,6 +1,7 @@
 import type { Shown } from '@rubato/core/edits'
 import { defineStore } from 'pinia'
 import { ref, shallowRef } from 'vue'
+import { withEachFilm } from './eachFilm'
 
 /** The sheet of exposures: what is chosen in it and how it is written in. Of this window, not of the film. */
 export const useSheetStore = defineStore('sheet', () => {
@@ -12,5 +13,9 @@ export const useSheetStore = defineStore('sheet', () => {
   const typed = ref<string | null>(null)
   /** Frames that were copied, with the level that they are of. */
   const copied = shallowRef<{ readonly levelId: string; readonly shown: readonly Shown[] } | null>(null)
+  withEachFilm(() => {
+    span.value = typed.value = copied.value = null
+    each.value = 2
+  })
   return { span, each, typed, copied }
 })

@@ -3,8 +3,9 @@ import { placeSound, type PlacedSound } from '@rubato/core/sound'
 import { soundCrossings } from '@rubato/core/stage'
 import { useLocalStorage } from '@vueuse/core'
 import { defineStore } from 'pinia'
-import { computed, ref, shallowRef, watch } from 'vue'
+import { computed, ref, shallowRef } from 'vue'
 import type { SoundPlan } from '~/workers/soundPlan'
+import { withEachFilm } from './eachFilm'
 import { useFilmStore } from './film'
 
 const LANE_HEIGHT_PX = 29
@@ -70,17 +71,14 @@ export const useSoundStore = defineStore('sound', () => {
   }
   const trouble = (hash: string, what: string) => (troubles.value = new Map([...troubles.value, [hash, what]]))
 
-  watch(
-    () => film.projectId,
-    () => {
-      chooseNothing()
-      laneId.value = null
-      proposals.value = null
-      trayOpen.value = false
-      voicing.value = null
-      troubles.value = new Map()
-    },
-  )
+  withEachFilm(() => {
+    chooseNothing()
+    laneId.value = null
+    proposals.value = null
+    trayOpen.value = false
+    voicing.value = null
+    troubles.value = new Map()
+  })
 
   return { chosen, chosenClips, transitionId, laneId, heights, scrubbing, volume, headFrames, tailFrames, proposals, trayOpen, voicing, troubles, lanes, clips, crossings, placed, plan, startOf, heightOf, setHeight, choose, chooseTransition, chooseNothing, trouble }
 })

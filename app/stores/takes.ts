@@ -8,6 +8,7 @@ import { computed, ref, shallowRef, watch } from 'vue'
 import { api } from '~/api/client'
 import { UNIT_LOADERS } from '~/api/units'
 import { useDeskStore } from './desk'
+import { withEachFilm } from './eachFilm'
 import { useFilmStore } from './film'
 
 /** Whose framings lie over the lens view, faint. */
@@ -89,6 +90,10 @@ export const useTakesStore = defineStore('takes', () => {
   /** The take of the shot as the chosen version has it. */
   const ofVersion = shallowRef<{ readonly shotId: string; readonly version: string; readonly body: TakeBody; readonly stage: TakeStage } | null>(null)
   const planTrouble = ref<string | null>(null)
+  withEachFilm(() => {
+    flipped.value = cardsOpen.value = false
+    wipeAt.value = planOf.value = planTrouble.value = null
+  })
   watch([planOf, () => desk.shotId], async ([source, shotId]) => {
     planTrouble.value = null
     if (source?.kind === 'take') return void (takes.value.some(({ id }) => id === source.id) && (await bring(source.id)))

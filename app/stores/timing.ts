@@ -4,8 +4,9 @@ import { frameOfMoment, showLength, showMoment, type TimeBase, type TimeDisplay 
 import type { FilmSpan } from '@rubato/core/stage'
 import { useLocalStorage } from '@vueuse/core'
 import { defineStore } from 'pinia'
-import { computed, ref, shallowRef, watch } from 'vue'
+import { computed, ref, shallowRef } from 'vue'
 import { useDeskStore } from './desk'
+import { withEachFilm } from './eachFilm'
 import { useFilmStore } from './film'
 
 /** What playback goes round in: off plays on to the film's end. */
@@ -122,13 +123,12 @@ export const useTimingStore = defineStore('timing', () => {
     muted.value = next
   }
 
-  watch(
-    () => film.projectId,
-    () => {
-      muted.value = new Set()
-      selectedMarkId.value = null
-    },
-  )
+  withEachFilm(() => {
+    muted.value = new Set()
+    selectedMarkId.value = null
+    reversed.value = false
+    speed.value = 1
+  })
 
   const panelsOf = (takeId: string) => {
     const take = film.takeOf(takeId)
