@@ -1,26 +1,40 @@
-import { afterEach, describe, expect, it, vi } from 'vitest'
+import { beforeEach, describe, expect, it, vi } from 'vitest'
 import type { AnyCanvas } from './compositor'
-import { wakeGl } from './wakeGl'
 
-const canvas = { width: 1, height: 1, addEventListener: () => undefined, removeEventListener: () => undefined, getContext: () => null } as unknown as AnyCanvas
+const canvas = () => ({ width: 1, height: 1, addEventListener: () => undefined, removeEventListener: () => undefined, getContext: vi.fn(() => null) })
+const awake = () => import('./wakeGl')
 
 describe('the GPU backend', () => {
-  afterEach(() => vi.doUnmock('./glCompositor'))
+  // What a browser was found to lack is remembered by the module.
+  beforeEach(() => {
+    vi.resetModules()
+    vi.doUnmock('./glCompositor')
+  })
 
-  it('is done without where the browser has no WebGL', async () => {
+  it('is done without where the browser has no WebGL, which is asked for once', async () => {
     const said = vi.spyOn(console, 'error').mockImplementation(() => undefined)
-    expect(await wakeGl(canvas)).toBeNull()
+    const { mayWakeGl, wakeGl } = await awake()
+    const [first, next] = [canvas(), canvas()]
+    expect(mayWakeGl()).toBe(true)
+    expect(await wakeGl(first as unknown as AnyCanvas)).toBeNull()
+    expect(first.getContext).toHaveBeenCalled()
+    expect(mayWakeGl()).toBe(false)
+    expect(await wakeGl(next as unknown as AnyCanvas)).toBeNull()
+    expect(next.getContext).not.toHaveBeenCalled()
     said.mockRestore()
   })
 
   it('is done without while its program can’t be fetched, and had once it can', async () => {
     const made = { kind: 'gl' }
+    let reached = false
     vi.doMock('./glCompositor', () => {
-      throw new TypeError('Failed to fetch dynamically imported module')
+      if (!reached) throw new TypeError('Failed to fetch dynamically imported module')
+      return { createGlCompositor: () => made }
     })
-    expect(await wakeGl(canvas)).toBeNull()
-    vi.doMock('./glCompositor', () => ({ createGlCompositor: () => made }))
-    vi.resetModules()
-    expect(await wakeGl(canvas)).toBe(made)
+    const { mayWakeGl, wakeGl } = await awake()
+    expect(await wakeGl(canvas() as unknown as AnyCanvas)).toBeNull()
+    expect(mayWakeGl()).toBe(true)
+    reached = true
+    expect(await wakeGl(canvas() as unknown as AnyCanvas)).toBe(made)
   })
 })

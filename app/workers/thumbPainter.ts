@@ -8,7 +8,7 @@ import { compose, type Composition, type ViewBox } from '../viewport/composition
 import { createMixTable, frameBoxOf, mixShown } from '../viewport/mixPictures'
 import { createPictureCache } from '../viewport/pictureCache'
 import { forgetOutlines, paintMarks } from '../viewport/paint'
-import { wakeGl } from '../viewport/wakeGl'
+import { mayWakeGl, wakeGl } from '../viewport/wakeGl'
 
 const RASTER_BUDGET_BYTES = 24 * 1024 * 1024
 const PICTURE_BUDGET_BYTES = 32 * 1024 * 1024
@@ -90,7 +90,7 @@ export function createThumbPainter(optics: Optics, baseWidthPx: number, pictureB
   async function draw(make: () => Composition, in2D: () => Compositor, background: Background): Promise<OffscreenCanvas> {
     art.freeAll()
     let composition = await settled(make)
-    if (composition.turned && gl === null) {
+    if (composition.turned && gl === null && mayWakeGl()) {
       gl = await wakeGl(new OffscreenCanvas(1, 1))
       // Something else may have been painted meanwhile, and taken the art's room.
       art.freeAll()
