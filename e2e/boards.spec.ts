@@ -4,6 +4,7 @@ import type { Page } from '@playwright/test'
 import { strToU8, zipSync } from 'fflate'
 import { getDocument } from 'pdfjs-dist/legacy/build/pdf.mjs'
 import sharp from 'sharp'
+import { arrive } from './day'
 import { address, expect, makeFilm, test } from './desk'
 
 const SCRIPT = `Title: Marsh
@@ -28,7 +29,7 @@ Wait!
 `
 
 async function openBoards(page: Page, projectId: string) {
-  await page.goto(`${address()}/film/${projectId}?view=boards`)
+  await arrive(page, `${address()}/film/${projectId}?view=boards`)
   await expect(page.getByTestId('board-page')).toBeVisible()
   await expect(page.getByTestId('panel-card').first()).toBeVisible()
 }

@@ -2,6 +2,7 @@ import type { Page } from '@playwright/test'
 import { readFile } from 'node:fs/promises'
 import { unzipSync } from 'fflate'
 import { PDFDocument } from 'pdf-lib'
+import { arrive } from './day'
 import { address, bodyOf, Desk, expect, makeFilm, post, test } from './desk'
 import { cornersOf, middle, openWith, STILL } from './framings'
 
@@ -178,7 +179,7 @@ test('speed on screen is drawn, what strobes is told with what is safe, and fram
 
 test('in a shot where nothing is drawn the checks say so', async ({ page }) => {
   const { project } = await post('/api/projects', { title: 'A film whose name is as long as names of films are at the most where somebody names them with care', rate: { numerator: 24, denominator: 1 }, widthPx: PX, heightPx: 270, filmBackMm: 36, baseLensMm: 50, defaultPanelFrames: 24 })
-  await page.goto(`${address()}/film/${project.id}`)
+  await arrive(page, `${address()}/film/${project.id}`)
   await page.getByRole('button', { name: 'Desk', exact: true }).click()
   await expect(page.locator('[data-level]').first()).toBeVisible()
   await page.keyboard.press('Alt+Shift+i')

@@ -3,6 +3,7 @@ import { randomUUID } from 'node:crypto'
 import { cellIdOf, type Level, type Mark, orderOfNumber } from '@rubato/core/document'
 import { keyFraming, type Edit } from '@rubato/core/edits'
 import { untouchedPose } from '@rubato/core/camera'
+import { arrive, Day } from './day'
 
 export { expect }
 
@@ -10,8 +11,21 @@ export const address = () => process.env.RUBATO_E2E_ADDRESS!
 const OPTICS = { filmBackMm: 36, baseLensMm: 50, aspect: 16 / 9 }
 export const REST = untouchedPose(OPTICS)
 
-/** Fails a test whose page reported an error. */
-export const test = base.extend<{ quiet: void }>({
+/** Fails a test whose page reported an error. Each test has a browser's profile of its own. */
+export const apart = base.extend<{ quiet: void }, { day: Day }>({
+  day: [
+    async ({ browser }, use) => {
+      const day = new Day(browser, address())
+      const films = await Promise.all([makeFilm(), makeFilm()])
+      await day.learn(
+        films.map((film) => film.projectId),
+        ['boards', 'draw', 'sets', 'breakdown', 'desk'],
+      )
+      await use(day)
+      await day.end()
+    },
+    { scope: 'worker' },
+  ],
   quiet: [
     async ({ page }, use) => {
       const errors: string[] = []
@@ -26,6 +40,15 @@ export const test = base.extend<{ quiet: void }>({
     },
     { auto: true },
   ],
+})
+
+/** One page serves test after test, as an artist's does film after film: what one film leaves to the next is seen too. */
+export const test = apart.extend({
+  page: async ({ day }, use, info) => {
+    await use(await day.page())
+    await day.rest(info.status === info.expectedStatus)
+  },
+  context: async ({ page }, use) => use(page.context()),
 })
 
 interface FilmPlan {
@@ -94,6 +117,16 @@ export async function makeFilm(plan: FilmPlan = {}) {
 export const bodyOf = async (film: { projectId: string; takeId: string }) => (await json(`/api/projects/${film.projectId}/takes?ids=${film.takeId}`))[0].body
 export const drawingsOf = (projectId: string, ids: readonly string[]) => json(`/api/projects/${projectId}/drawings?ids=${ids.join(',')}`)
 
+/** All the pixels of a view at rest: looked at and taken at once, or what is drawn between the two would be taken. */
+export async function exactPicture(page: Page, host: string): Promise<string> {
+  await page.waitForTimeout(60)
+  const taken = await page.waitForFunction((name) => {
+    const shown = document.querySelector<HTMLElement>(`[data-test=${name}]`)!
+    return shown.dataset.resampling === 'exact' && [...shown.querySelectorAll('canvas')].find((canvas) => canvas.style.visibility !== 'hidden')!.toDataURL()
+  }, host)
+  return String(await taken.jsonValue())
+}
+
 /** The Desk, as tests handle it. */
 export class Desk {
   readonly page: Page
@@ -107,7 +140,8 @@ export class Desk {
   }
 
   async open(projectId: string) {
-    await this.page.goto(`${address()}/film/${projectId}`)
+    await arrive(this.page, `${address()}/film/${projectId}`)
+    await this.page.waitForURL(`**/film/${projectId}*`)
     // Turned levels are drawn on a canvas of their own; one of the two is seen.
     await expect(this.page.getByTestId('lens-host').locator('canvas').filter({ visible: true }).first()).toBeVisible()
     await this.page.waitForFunction(() => document.querySelectorAll('[data-level]').length > 0)
@@ -187,12 +221,7 @@ export class Desk {
 
   /** All the pixels of the lens view at rest, to compare two moments by. */
   async picture(): Promise<string> {
-    await this.page.waitForTimeout(60)
-    await expect(this.page.getByTestId('lens-host')).toHaveAttribute('data-resampling', 'exact')
-    return this.page.evaluate(() => {
-      const canvas = [...document.querySelectorAll<HTMLCanvasElement>('[data-test=lens-host] canvas')].find((c) => c.style.visibility !== 'hidden')!
-      return canvas.toDataURL()
-    })
+    return exactPicture(this.page, 'lens-host')
   }
 }
 

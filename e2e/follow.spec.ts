@@ -1,4 +1,5 @@
 import type { Page } from '@playwright/test'
+import { arrive } from './day'
 import { address, bodyOf, Desk, expect, json, makeFilm, post, test } from './desk'
 
 type Film = Awaited<ReturnType<typeof makeFilm>>
@@ -173,7 +174,7 @@ test('who speaks is framed: proposed by the voices and the levels of their names
     const shot = Object.values<{ label: string; circledTakeId: string }>(outline.shots).find((each) => each.label === label)!
     return bodyOf({ projectId: copy.id, takeId: shot.circledTakeId })
   }
-  await page.goto(`${address()}/film/${copy.id}?view=desk&shot=060`)
+  await arrive(page, `${address()}/film/${copy.id}?view=desk&shot=060`)
   await expect(page.getByLabel('Through the lens').getByText('at work · live')).toBeVisible()
   await page.locator('body').press('Alt+Shift+s')
   const dialog = page.getByRole('dialog', { name: 'Frame the speaker' })
@@ -190,7 +191,7 @@ test('who speaks is framed: proposed by the voices and the levels of their names
   expect((await bodyOfTake('060')).cuts).toEqual(cuts)
   // With one camera it proposes framings; thrown away, nothing is written.
   const before = (await bodyOfTake('030')).framings
-  await page.goto(`${address()}/film/${copy.id}?view=desk&shot=030`)
+  await arrive(page, `${address()}/film/${copy.id}?view=desk&shot=030`)
   await expect(page.getByTestId('lens-host').locator('canvas').filter({ visible: true }).first()).toBeVisible()
   await page.locator('body').press('Alt+Shift+s')
   await expect(dialog.getByTestId('beats').locator('li')).toHaveText([/0–87 OSKAR/])

@@ -1,5 +1,6 @@
 import type { Framing } from '@rubato/core/document'
 import type { Page } from '@playwright/test'
+import { arrive, keepWays } from './day'
 import { address, bodyOf, Desk, expect, type makeFilm } from './desk'
 
 export const MOVE = [
@@ -12,11 +13,11 @@ export const framingOf = async (film: Film, id: string): Promise<Framing> => (aw
 
 /** Opens a film with a kind of view beside the lens. */
 export async function openWith(page: Page, film: Film, beside: string, third: string | null = null, alone: string | null = null) {
-  await page.addInitScript((views) => localStorage.getItem('rubato.views') ?? localStorage.setItem('rubato.views', views), JSON.stringify({ beside, third, alone }))
+  await keepWays(page, { 'rubato.views': { beside, third, alone } })
   const desk = new Desk(page)
   if (alone === null || alone === 'lens') await desk.open(film.projectId)
   else {
-    await page.goto(`${address()}/film/${film.projectId}`)
+    await arrive(page, `${address()}/film/${film.projectId}`)
     await expect(page.getByTestId(alone === 'beside' ? beside : third!)).toBeVisible()
     await page.waitForFunction(() => document.querySelectorAll('[data-level]').length > 0)
     await expect(page.getByTestId('save-state')).toHaveText(/^Saved/)

@@ -1,6 +1,7 @@
 import { readFile } from 'node:fs/promises'
 import type { Route } from '@playwright/test'
-import { address, bodyOf, Desk, expect, makeFilm, test } from './desk'
+import { arrive } from './day'
+import { address, apart as test, bodyOf, Desk, expect, makeFilm } from './desk'
 import { outlineOf } from './soundFilm'
 
 const CHANGES = '**/edits'
@@ -22,7 +23,7 @@ test('many shots duplicated without a connection are all there when it comes bac
   test.setTimeout(180_000)
   const copy = (await (await fetch(`${address()}/api/projects/salt-lantern/duplicate`, { method: 'POST' })).json()) as { project: { id: string } }
   const { id } = copy.project
-  await page.goto(`${address()}/film/${id}?view=boards`)
+  await arrive(page, `${address()}/film/${id}?view=boards`)
   await expect(page.getByTestId('panel-card').first()).toBeVisible()
   await page.route(CHANGES, (route) => route.abort())
   await page.route('**/uploads', (route) => route.abort())
@@ -121,7 +122,7 @@ test('a drag ends with its view: the keys are the next one’s, and nothing is w
 test('no version before a mass delete: the artist is asked, and the careful answer changes nothing', async ({ page }) => {
   const copy = (await (await fetch(`${address()}/api/projects/salt-lantern/duplicate`, { method: 'POST' })).json()) as { project: { id: string } }
   const { id } = copy.project
-  await page.goto(`${address()}/film/${id}?view=boards`)
+  await arrive(page, `${address()}/film/${id}?view=boards`)
   await expect(page.getByTestId('panel-card').first()).toBeVisible()
   await page.route('**/versions', (route) => route.fulfill({ status: 507, contentType: 'application/json', body: JSON.stringify({ statusCode: 507, message: 'The disk is full.', data: { code: 'disk-full' } }) }))
   const heads = page.getByTestId('shot-head')

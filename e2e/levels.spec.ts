@@ -1,4 +1,5 @@
-import { bodyOf, expect, makeFilm, test } from './desk'
+import { arrive } from './day'
+import { address, bodyOf, expect, makeFilm, test } from './desk'
 import { dark, levels, marksOf, onPaper, RED, WHITE } from './paper'
 
 test('on a held level ink starts anew, or goes into the held drawing; erasing keeps the rest; a level can hold again or be blank', async ({ page }) => {
@@ -161,7 +162,7 @@ test('a reference is seen while working, over or under, runs as a numbered seque
   const level = Object.values<{ kind: string; sequence: object; over: boolean }>((await bodyOf(film)).levels).find(({ kind }) => kind === 'reference')!
   expect(level).toMatchObject({ sequence: { startFrame: 2, framesEach: 1 }, over: true })
   // Boards, print and movies are painted without references.
-  await page.goto(`${process.env.RUBATO_E2E_ADDRESS!}/film/${film.projectId}?view=boards`)
+  await arrive(page, `${address()}/film/${film.projectId}?view=boards`)
   const card = page.getByTestId('panel-card').first().locator('canvas')
   await expect.poll(async () => card.evaluate((canvas: HTMLCanvasElement) => [...canvas.getContext('2d')!.getImageData(canvas.width / 2, canvas.height / 2, 1, 1).data])).toEqual(RED)
 })

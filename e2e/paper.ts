@@ -1,5 +1,6 @@
 import type { Page } from '@playwright/test'
-import { Desk, drawingsOf, expect } from './desk'
+import { arrive, keepWays } from './day'
+import { address, Desk, drawingsOf, exactPicture, expect } from './desk'
 
 export interface Mark {
   readonly id: string
@@ -14,11 +15,8 @@ export interface Mark {
 /** The paper, as tests handle it. Other levels do not fade, and ghosts are off, unless a test asks for them. */
 export class Paper extends Desk {
   async openDraw(film: { readonly projectId: string }, settings: Readonly<Record<string, unknown>> = {}) {
-    const kept = { 'rubato.fade': 0, 'rubato.ghosts': { on: false, before: 1, after: 1, strength: 1, all: false, halfway: false }, ...settings }
-    await this.page.addInitScript((values) => {
-      for (const [key, value] of Object.entries(values)) if (localStorage.getItem(key) === null) localStorage.setItem(key, typeof value === 'object' ? JSON.stringify(value) : String(value))
-    }, kept)
-    await this.page.goto(`${process.env.RUBATO_E2E_ADDRESS!}/film/${film.projectId}?view=draw`)
+    await keepWays(this.page, { 'rubato.fade': 0, 'rubato.ghosts': { on: false, before: 1, after: 1, strength: 1, all: false, halfway: false }, ...settings })
+    await arrive(this.page, `${address()}/film/${film.projectId}?view=draw`)
     await expect(this.page.getByTestId('paper-host').locator('canvas').first()).toBeVisible()
     await this.page.waitForFunction(() => document.querySelectorAll('[data-draw-level]').length > 0)
     // The first picture is there.
@@ -48,9 +46,7 @@ export class Paper extends Desk {
   }
 
   override async picture(): Promise<string> {
-    await this.page.waitForTimeout(60)
-    await expect(this.page.getByTestId('paper-host')).toHaveAttribute('data-resampling', 'exact')
-    return this.page.evaluate(() => [...document.querySelectorAll<HTMLCanvasElement>('[data-test=paper-host] canvas')].find((c) => c.style.visibility !== 'hidden')!.toDataURL())
+    return exactPicture(this.page, 'paper-host')
   }
 
   level(id: string) {

@@ -284,7 +284,7 @@ test('the sound’s clock drives the picture: a flash is shown when its clap is 
 test('a movie of three minutes has picture and sound together at its start, middle and end', async ({ page }) => {
   test.setTimeout(240_000)
   const flashes = [24, 2160, 4300]
-  const film = await flashFilm([24, 1, 2135, 1, 2139, 1, 19])
+  const film = await flashFilm([24, 1, 2135, 1, 2139, 1, 19], 160, 90)
   const recording = await uploadSound(wav(claps(180, flashes.map((frame) => frame / 24), 16_000), 16_000))
   await change(film.projectId, (f) => addLane(f.outline, film.projectId, lane('Effects', 'effects')), (f) => addClips(f.outline, film.projectId, [clip('c', 'Effects', recording)]))
   await new Desk(page).open(film.projectId)

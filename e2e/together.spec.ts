@@ -1,6 +1,6 @@
 import type { Page } from '@playwright/test'
 import { startTestServer } from '../server/test/testServer'
-import { address, bodyOf, Desk, expect, makeFilm, test } from './desk'
+import { address, apart as test, bodyOf, Desk, expect, makeFilm } from './desk'
 
 const CHANGES = '**/edits'
 const lost = (page: Page) => page.route(CHANGES, (route) => route.abort())

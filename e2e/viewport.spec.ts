@@ -1,5 +1,5 @@
 import { bundle } from '../scripts/bundle.mjs'
-import { address, expect, test } from './desk'
+import { address, apart as test, expect } from './desk'
 
 declare const rubato: {
   backendsDiffer(widthPx: number, resampling: 'exact' | 'fast'): Record<string, number>
@@ -16,10 +16,12 @@ declare const rubato: {
 // The harness is put into a page whose policy would rightly not run it.
 test.use({ bypassCSP: true })
 
+let harness = ''
+test.beforeAll(async () => void (harness = await bundle('bench/harness.ts')))
 test.beforeEach(async ({ page }) => {
   await page.goto(`${address()}/mark.svg`)
   await page.goto(`${address()}/api/health`)
-  await page.addScriptTag({ content: await bundle('bench/harness.ts') })
+  await page.addScriptTag({ content: harness })
 })
 
 test('sRGB art shown at 1:1 arrives unchanged, in both backends', async ({ page }) => {
@@ -29,16 +31,16 @@ test('sRGB art shown at 1:1 arrives unchanged, in both backends', async ({ page 
 })
 
 test('the two backends agree to within 3/255 on every take of the demo', async ({ page }) => {
-  const differ = await page.evaluate(() => rubato.backendsDiffer(690, 'exact'))
+  const differ = await page.evaluate(() => rubato.backendsDiffer(345, 'exact'))
   expect(Object.keys(differ)).toHaveLength(6)
   for (const largest of Object.values(differ)) expect(largest).toBeLessThanOrEqual(3)
   // While things move, hard edges may be off by a step of a sixteenth of a pixel.
-  const moving = await page.evaluate(() => rubato.backendsDiffer(690, 'fast'))
+  const moving = await page.evaluate(() => rubato.backendsDiffer(345, 'fast'))
   for (const largest of Object.values(moving)) expect(largest).toBeLessThanOrEqual(26)
 })
 
 test('the two backends agree to within 3/255 on turned levels that cut each other, from outside and from among them', async ({ page }) => {
-  const { largest, off, levels, parts } = await page.evaluate(() => rubato.turnedDiffer(12, 'exact'))
+  const { largest, off, levels, parts } = await page.evaluate(() => rubato.turnedDiffer(8, 'exact'))
   expect(off, `${off} channels of px are more than 3 off, at most ${largest}`).toBe(0)
   expect(parts).toBeGreaterThan(levels * 1.3)
   // While things move there is one sample a px, and what is seen nearly edge-on may be off by more.

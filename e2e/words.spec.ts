@@ -1,5 +1,6 @@
 import { readFileSync } from 'node:fs'
 import sharp from 'sharp'
+import { arrive } from './day'
 import { address, bodyOf, drawingsOf, expect, makeFilm, test } from './desk'
 import { dark, onPaper, type Paper } from './paper'
 
@@ -139,7 +140,7 @@ test('what is for print alone is on the paper and on printed boards, and in no p
   expect((await marksOf(paper, film))[0]!.forPrint).toBe(true)
   expect(await paper.picture()).toBe(before)
 
-  await page.goto(`${address()}/film/${film.projectId}?view=boards`)
+  await arrive(page, `${address()}/film/${film.projectId}?view=boards`)
   const print = async (notes: boolean) => {
     await page.getByRole('button', { name: 'Print boards…' }).click()
     const dialog = page.getByTestId('print-dialog')
