@@ -78,7 +78,7 @@ async function compositor() {
   })
   await new Promise((resolve) => server.listen(0, '127.0.0.1', resolve))
   const address = `http://127.0.0.1:${server.address().port}`
-  const browser = await launchChromium()
+  const browser = await launchChromium({ lean: SMALL })
   try {
     const page = await browser.newPage()
     await page.goto(address)

@@ -1,4 +1,4 @@
-import { size } from './benchSize.mjs'
+import { size, SMALL } from './benchSize.mjs'
 import { longest, watchTasks } from './longTasks.mjs'
 
 const MOST_ROUNDS = 3
@@ -17,14 +17,57 @@ export async function bestOf(limit, round) {
   return { ...best, told: rounds.length === 1 ? '' : `; rounds ${rounds.map((each) => Number(each.value.toFixed(1))).join(', ')}` }
 }
 
-/** The Desk of a film in a window of its own. */
+/** What a small run goes on in, from film to film as by links: nothing is timed then, and loading the application would be most of it. */
+let shared = null
+/** After something went wrong in it. */
+export const leaveShared = () => (shared = null)
+
+async function goOn({ page, context }, url, kept) {
+  const { pathname, search } = new URL(url)
+  await page.evaluate(
+    ([entries, path]) => {
+      for (const [key, newValue] of entries) {
+        if (newValue === null) localStorage.removeItem(key)
+        else localStorage.setItem(key, newValue)
+        window.dispatchEvent(new StorageEvent('storage', { key, newValue, storageArea: localStorage }))
+      }
+      return window.useNuxtApp().$router.push(path)
+    },
+    [Object.entries({ ...Object.fromEntries(Object.keys(shared.kept).map((key) => [key, null])), ...kept }), pathname + search],
+  )
+  await page.waitForURL((now) => now.pathname === pathname)
+  return { page, context }
+}
+
+/** The Desk of a film in a window of its own; in a small run in the one that all share. */
 export async function openDesk(browser, url, kept = {}) {
+  if (!SMALL || shared?.busy === true || shared?.page.isClosed() === true) return openAlone(browser, url, kept)
+  const { page, context } = shared === null ? await openAlone(browser, url, kept) : await goOn(shared, url, kept)
+  shared = { page, context, kept, busy: true }
+  await deskShown(page)
+  return {
+    page,
+    // Parts close what they opened; this stays open for the next.
+    context: Object.assign(Object.create(context), {
+      async close() {
+        for (const other of context.pages()) if (other !== page) await other.close()
+        if (shared !== null) shared.busy = false
+      },
+    }),
+  }
+}
+
+const deskShown = async (page) => {
+  await page.waitForSelector('[data-test=strip]')
+  await page.waitForFunction(() => document.querySelectorAll('[data-level]').length > 0)
+}
+
+async function openAlone(browser, url, kept) {
   const context = await browser.newContext({ viewport: { width: 1280, height: 800 }, acceptDownloads: true })
   await context.addInitScript((values) => Object.entries(values).forEach(([key, value]) => localStorage.setItem(key, value)), kept)
   const page = await context.newPage()
   await page.goto(url)
-  await page.waitForSelector('[data-test=strip]')
-  await page.waitForFunction(() => document.querySelectorAll('[data-level]').length > 0)
+  await deskShown(page)
   return { context, page }
 }
 

@@ -14,7 +14,7 @@ import { measureKept } from './benchKept.mjs'
 import { measureLevels } from './benchLevels.mjs'
 import { measureSheet } from './benchSheet.mjs'
 import { measureClips, measureClock, measureExport, measureRecording } from './benchSound.mjs'
-import { firstPicture } from './benchPage.mjs'
+import { firstPicture, leaveShared } from './benchPage.mjs'
 import { measureRenders } from './benchRenders.mjs'
 import { measureSets } from './benchSets.mjs'
 import { size, SMALL } from './benchSize.mjs'
@@ -103,7 +103,7 @@ export async function measureServer(hold, only = SERVER_PARTS) {
       return made.get(name)
     }
     const films = { small: () => film('small', size(10, 2)), large: () => film('large', size(1000, 4)), hundred: () => film('hundred', size(100, 3)), twoThousand: () => film('twoThousand', size(2000, 5)), sets: () => film('sets', size(1000, 103), 0, size(40, 4)), sound: () => film('sound', size(1000, 4), size(500, 2)), demo: () => takeIn(demoArchive) }
-    browser = await launchChromium()
+    browser = await launchChromium({ lean: SMALL })
     for (const name of wanted) {
       const begun = performance.now()
       const run = () => PARTS[name]({ browser, address, storage: join(folder, 'blobs'), films, post, ask, hold, cluster, server, size })
@@ -111,6 +111,7 @@ export async function measureServer(hold, only = SERVER_PARTS) {
         await run().catch(async (error) => {
           if (!SMALL) throw error
           say(`again ${name}: ${error.stack}`)
+        leaveShared()
           await run()
         })
       } catch (error) {
