@@ -1,4 +1,5 @@
 import type { Browser, Page } from '@playwright/test'
+import { goOn, setWays } from '../scripts/inPage.mjs'
 
 /** Tests that one page serves, one after another, before it is let go. */
 const TESTS = 40
@@ -13,22 +14,11 @@ const resting = new WeakSet<Page>()
 
 /** Goes to an address of the application: within it where the page rests there, else by loading it. */
 export async function arrive(page: Page, address: string) {
-  const { pathname, search } = new URL(address)
   // To the film that is open already there is no link.
-  if (!resting.delete(page) || new URL(page.url()).pathname === pathname) return void (await page.goto(address))
-  await page.evaluate((path) => window.useNuxtApp!().$router.push(path), pathname + search)
+  if (!resting.delete(page) || new URL(page.url()).pathname === new URL(address).pathname) return void (await page.goto(address))
+  await goOn(page, address)
 }
 
-/** Sets what this browser keeps of an artist's ways, as another window of it would. */
-const setWays = (page: Page, ways: Readonly<Record<string, string | null>>) =>
-  page.evaluate((entries) => {
-    for (const [key, newValue] of entries) {
-      if (localStorage.getItem(key) === newValue) continue
-      if (newValue === null) localStorage.removeItem(key)
-      else localStorage.setItem(key, newValue)
-      window.dispatchEvent(new StorageEvent('storage', { key, newValue, storageArea: localStorage }))
-    }
-  }, Object.entries(ways))
 const readWays = (page: Page): Promise<Ways> => page.evaluate(() => ({ ...localStorage }))
 
 /** An artist's ways, set before a film is opened. */

@@ -157,6 +157,15 @@ export class Desk {
   }
 
   async savedNow() {
+    // What a hand just did is taken up with the screen's next picture: until then the saving before it is still told.
+    await this.page.evaluate(
+      () =>
+        new Promise<void>((resolve) => {
+          requestAnimationFrame(() => setTimeout(resolve))
+          // A window behind another has no next picture.
+          setTimeout(resolve, 100)
+        }),
+    )
     await expect(this.saved).toHaveText(/^Saved \d\d:\d\d$/)
   }
 

@@ -1,4 +1,5 @@
 import { size, SMALL } from './benchSize.mjs'
+import { goOn, setWays } from './inPage.mjs'
 import { longest, watchTasks } from './longTasks.mjs'
 
 const MOST_ROUNDS = 3
@@ -22,28 +23,15 @@ let shared = null
 /** After something went wrong in it. */
 export const leaveShared = () => (shared = null)
 
-async function goOn({ page, context }, url, kept) {
-  const { pathname, search } = new URL(url)
-  await page.evaluate(
-    ([entries, path]) => {
-      for (const [key, newValue] of entries) {
-        if (newValue === null) localStorage.removeItem(key)
-        else localStorage.setItem(key, newValue)
-        window.dispatchEvent(new StorageEvent('storage', { key, newValue, storageArea: localStorage }))
-      }
-      return window.useNuxtApp().$router.push(path)
-    },
-    [Object.entries({ ...Object.fromEntries(Object.keys(shared.kept).map((key) => [key, null])), ...kept }), pathname + search],
-  )
-  await page.waitForURL((now) => now.pathname === pathname)
-  return { page, context }
-}
-
 /** The Desk of a film in a window of its own; in a small run in the one that all share. */
 export async function openDesk(browser, url, kept = {}) {
   if (!SMALL || shared?.busy === true || shared?.page.isClosed() === true) return openAlone(browser, url, kept)
-  const { page, context } = shared === null ? await openAlone(browser, url, kept) : await goOn(shared, url, kept)
-  shared = { page, context, kept, busy: true }
+  shared ??= { ...(await atRest(browser, new URL(url).origin)), kept: {} }
+  const { page, context, kept: before } = shared
+  Object.assign(shared, { kept, busy: true })
+  await setWays(page, { ...Object.fromEntries(Object.keys(before).map((key) => [key, null])), ...kept })
+  await goOn(page, url)
+  await page.waitForURL((now) => now.pathname === new URL(url).pathname)
   await deskShown(page)
   return {
     page,
@@ -60,6 +48,15 @@ export async function openDesk(browser, url, kept = {}) {
 const deskShown = async (page) => {
   await page.waitForSelector('[data-test=strip]')
   await page.waitForFunction(() => document.querySelectorAll('[data-level]').length > 0)
+}
+
+/** A window that stands in the application with no film. */
+async function atRest(browser, origin) {
+  const context = await browser.newContext({ viewport: { width: 1280, height: 800 }, acceptDownloads: true })
+  const page = await context.newPage()
+  await page.goto(`${origin}/work`)
+  await page.getByRole('status').waitFor()
+  return { context, page }
 }
 
 async function openAlone(browser, url, kept) {
