@@ -226,7 +226,9 @@ describe('boarding', () => {
       return least
     }
     took(4000, 9)
-    // A hundred times the text: a hundred times the time, and not ten thousand times. What a busy machine or a sweep adds lies far between.
-    expect(took(1_000_000, 1) / Math.max(0.5, took(10_000, 9))).toBeLessThan(1500)
+    // A hundred times the text: a hundred times the time, and not ten thousand times. A busy machine may hold one pair up, not three.
+    let least = Infinity
+    for (let pair = 0; pair < 3 && least >= 1500; pair++) least = Math.min(least, took(1_000_000, 1) / Math.max(0.5, took(10_000, 9)))
+    expect(least).toBeLessThan(1500)
   }, 60_000)
 })
