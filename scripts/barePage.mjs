@@ -2,7 +2,7 @@
  * A page that is spoken to and not watched: the test tool's own pages keep a record of every request with its body, which would be
  * counted as the page's memory. `before` is run in it before anything of its own.
  */
-export async function openBarePage(browser, url, before) {
+export async function openBarePage(browser, url, before = () => undefined) {
   const cdp = await browser.newBrowserCDPSession()
   const { browserContextId } = await cdp.send('Target.createBrowserContext')
   const { targetId } = await cdp.send('Target.createTarget', { url: 'about:blank', browserContextId, width: 1280, height: 800 })

@@ -10,6 +10,7 @@ import { measureBreakdown } from './benchBreakdown.mjs'
 import { measureBoards } from './benchBoards.mjs'
 import { measureDragging, measureSecondWindow, measureWall } from './benchCamera.mjs'
 import { measureDraw } from './benchDraw.mjs'
+import { measureFilms } from './benchFilms.mjs'
 import { measureKept } from './benchKept.mjs'
 import { measureLevels } from './benchLevels.mjs'
 import { measureSheet } from './benchSheet.mjs'
@@ -60,6 +61,7 @@ const PARTS = {
   long: longFilms,
   sets: measureSets,
   fit: measureFit,
+  films: measureFilms,
   kept: measureKept,
   renders: measureRenders,
 }

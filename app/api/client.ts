@@ -137,10 +137,13 @@ export const api = {
     inPortions(ids, (part) => ask<LoadedTake[]>(`/api/projects/${id}/versions/${version}/takes?ids=${part.join(',')}`)),
   versionDrawings: (id: string, version: string, ids: readonly string[]) =>
     inPortions(ids, (part) => ask<LoadedDrawing[]>(`/api/projects/${id}/versions/${version}/drawings?ids=${part.join(',')}`)),
-  /** `side`: at most this many px along its longest side. */
   soundUrl: (hash: string) => `/api/sounds/${hash}`,
+  /** `side`: at most this many px along its longest side. */
   pictureUrl: (hash: string, side: number | null) => `/api/pictures/${hash}${side === null ? '' : `?side=${side}`}`,
 }
+
+/** Where a worker finds pictures: it has no address of its own. */
+export const pictureBase = () => `${location.origin}/api/pictures/`
 
 export function isBatchRefusal(error: unknown): error is Refused & { data: BatchRefusal } {
   return error instanceof Refused && (error.data.code === 'stale-revision' || error.data.code === 'invalid-edit')

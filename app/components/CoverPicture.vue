@@ -1,13 +1,11 @@
 <script setup lang="ts">
 import type { Project } from '@rubato/core/document'
-import { createTakeStage, opticsOf } from '@rubato/core/stage'
-import { onMounted, ref } from 'vue'
-import { api } from '~/api/client'
+import { opticsOf } from '@rubato/core/stage'
+import { onBeforeUnmount, onMounted, ref } from 'vue'
+import { pictureBase } from '~/api/client'
 import { inIdle } from '~/clients/inIdle'
-import { ArtLibrary } from '~/viewport/artLibrary'
-import { compose, wholeFrame } from '~/viewport/composition'
-import { createPictureCache } from '~/viewport/pictureCache'
-import { createStageView } from '~/viewport/stageView'
+import { wholeFrame } from '~/viewport/composition'
+import { createThumbPainter } from '~/workers/thumbPainter'
 import type { ProjectCover } from '#shared/projects'
 
 /** The first picture of a film or of a version of it. */
@@ -15,34 +13,30 @@ const props = defineProps<{ project: Project; load: () => Promise<ProjectCover> 
 const PICTURE_PX = { width: 560, height: 315 }
 const canvas = ref<HTMLCanvasElement | null>(null)
 const trouble = ref(false)
+let gone = false
 
 onMounted(async () => {
   const cover = await props.load().catch(() => null)
   trouble.value = cover === null
-  if (cover !== null) inIdle(() => paint(cover))
+  if (cover !== null && cover.take !== null) inIdle(() => void paint(cover, cover.take!.body).catch(() => (trouble.value = true)))
 })
+onBeforeUnmount(() => (gone = true))
 
-function paint(cover: ProjectCover) {
-  const context = canvas.value?.getContext('2d')
-  if (!context || cover.take === null) return
+async function paint({ drawings }: ProjectCover, take: NonNullable<ProjectCover['take']>['body']) {
+  if (gone) return
   const { width, height } = PICTURE_PX
   const optics = opticsOf(props.project)
   const fitHeight = Math.min(height, width / optics.aspect)
   const box = wholeFrame(Math.round(fitHeight * optics.aspect), Math.round(fitHeight))
-  const drawings = new Map(cover.drawings.map((entry) => [entry.id, entry.drawing]))
-  const stage = createTakeStage(cover.take.body, optics)
-  const pictures = createPictureCache(api.pictureUrl, (hash) => {
-    library.forgetPicture(hash)
-    draw()
-  })
-  const library = new ArtLibrary(props.project.widthPx, pictures.lookup)
-  const view = createStageView(() => document.createElement('canvas'))
-  const draw = () => {
-    const composition = compose(stage.at(0), box, library, (id) => drawings.get(id) ?? null, false)
-    const made = view.draw(composition, { frame: '#ffffff', surround: null }, 'fast')
-    context.drawImage(made.canvas, (width - box.widthPx) / 2, (height - box.heightPx) / 2)
+  // One for each, and gone with its picture: a home has hundreds of films.
+  const painter = createThumbPainter(optics, props.project.widthPx, pictureBase())
+  try {
+    for (const { id, drawing } of drawings) painter.putDrawing(id, drawing)
+    const made = await painter.paint(take, 0, box)
+    canvas.value?.getContext('2d')?.drawImage(made, (width - box.widthPx) / 2, (height - box.heightPx) / 2)
+  } finally {
+    painter.end()
   }
-  draw()
 }
 </script>
 

@@ -6,6 +6,7 @@ import { inIdle } from '~/clients/inIdle'
 import { ArtLibrary } from '~/viewport/artLibrary'
 import { compose, octaveNeeded, type Composition, type Dimming, type Looking, type ViewBox } from '~/viewport/composition'
 import type { Through } from '~/viewport/levelAir'
+import { forgetAllOutlines } from '~/viewport/paint'
 import { createPictureCache } from '~/viewport/pictureCache'
 import { serialOf } from '~/workers/artSender'
 import { useFilmStore } from './film'
@@ -47,6 +48,9 @@ export const useArtStore = defineStore('art', () => {
   function current(): ArtLibrary {
     const key = `${film.projectId}:${film.project?.widthPx}`
     if (library === null || forProject !== key) {
+      library?.empty()
+      pictures.empty()
+      forgetAllOutlines()
       library = new ArtLibrary(film.project?.widthPx ?? 1280, pictures.lookup, { budgetBytes: RASTER_BUDGET_BYTES, sliceMs: SLICE_MS })
       forProject = key
     }

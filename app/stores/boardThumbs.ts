@@ -2,6 +2,7 @@ import { placedPanels } from '@rubato/core/document'
 import { frameSignature, shownInTake, shownSignature } from '@rubato/core/stage'
 import { defineStore } from 'pinia'
 import { shallowReactive } from 'vue'
+import { pictureBase } from '~/api/client'
 import { createWorkerLine, type WorkerLine } from '~/clients/workerLine'
 import { createArtSender, serialOf } from '~/workers/artSender'
 import type { ThumbAnswer, ThumbAsk } from '~/workers/messages'
@@ -66,7 +67,7 @@ export const useBoardThumbsStore = defineStore('boardThumbs', () => {
       for (const each of [thumbs, painted, asked, underWay, wanted, sentTakes, order]) each.clear()
       art.reset()
       bytes = 0
-      send({ kind: 'begin', optics: { ...optics }, baseWidthPx: project.widthPx, pictureBase: `${location.origin}/api/pictures/` })
+      send({ kind: 'begin', optics: { ...optics }, baseWidthPx: project.widthPx, pictureBase: pictureBase() })
     }
   }
 

@@ -4,6 +4,7 @@ import { meanNoMore, meanSo, meantNote, mendEdge, type Mend, type MendKind } fro
 import { useLocalStorage } from '@vueuse/core'
 import { defineStore } from 'pinia'
 import { computed, ref, shallowReactive, shallowRef, watch } from 'vue'
+import { pictureBase } from '~/api/client'
 import { createWorkerLine, type WorkerLine } from '~/clients/workerLine'
 import { createArtSender, serialOf, serialShown } from '~/workers/artSender'
 import type { EdgesAnswer, EdgesAsk } from '~/workers/messages'
@@ -68,7 +69,7 @@ export const useEdgesStore = defineStore('edges', () => {
     begunFor = key
     art.reset()
     looked.clear()
-    line.send({ kind: 'begin', optics: { ...optics }, baseWidthPx: project.widthPx, pictureBase: `${location.origin}/api/pictures/` })
+    line.send({ kind: 'begin', optics: { ...optics }, baseWidthPx: project.widthPx, pictureBase: pictureBase() })
   }
 
   function take(answer: EdgesAnswer) {

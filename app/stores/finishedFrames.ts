@@ -2,6 +2,7 @@ import { drawingsOf, hasStandIns, type TakeBody } from '@rubato/core/document'
 import { transitionAt, type PlacedTransition } from '@rubato/core/stage'
 import { defineStore } from 'pinia'
 import { computed, shallowReactive, shallowRef, watch } from 'vue'
+import { pictureBase } from '~/api/client'
 import { createFinishedFrames, type FramePlace } from '~/clients/finishedFrames'
 import type { ViewBox } from '~/viewport/viewBox'
 import { serialOf } from '~/workers/artSender'
@@ -74,7 +75,7 @@ export const useFinishedFramesStore = defineStore('finishedFrames', () => {
     const { project, optics } = film
     if (project === null || optics === null || view === null) return false
     const memory = (navigator as { readonly deviceMemory?: number }).deviceMemory
-    const ask = { kind: 'begin', optics: { ...optics }, baseWidthPx: project.widthPx, pictureBase: `${location.origin}/api/pictures/`, budgetBytes: cacheBudgetBytes(memory) } as const
+    const ask = { kind: 'begin', optics: { ...optics }, baseWidthPx: project.widthPx, pictureBase: pictureBase(), budgetBytes: cacheBudgetBytes(memory) } as const
     frames.begin(`${film.projectId}:${JSON.stringify([optics, project.widthPx])}`, ask, view)
     return true
   }

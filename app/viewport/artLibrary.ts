@@ -3,7 +3,7 @@ import type { Drawing } from '@rubato/core/document'
 import { grown, heightOf, intersection, widthOf, type Rectangle } from '@rubato/core/geometry'
 import { contextOf, DerivedRaster, PaintedRaster, RIM_PX, ShadowRaster, type ArtRaster } from './artRaster'
 import { INK, lookName, paintGhost, type Look } from './looks'
-import { type Context2D, type PictureLookup } from './paint'
+import { freeCanvas, type Context2D, type PictureLookup } from './paint'
 import type { PixelBox } from './pixelBox'
 import { deviationOf } from '@rubato/core/depth'
 import { forgetSoft } from './softPyramid'
@@ -324,13 +324,13 @@ export class ArtLibrary {
   }
 
   /**
-   * Gives the memory of rasters back that were let go, which the browser would only do when it next collects. What was let
-   * go since the shot before this one was opened may still be on a screen.
+   * Gives the memory of rasters back that were let go. What was let go since the shot before this one was opened may still
+   * be on a screen.
    */
   #free(before: number) {
     this.#letGo = this.#letGo.filter(({ raster, shot }) => {
       if (shot >= before) return true
-      raster.canvas.width = raster.canvas.height = 0
+      freeCanvas(raster.canvas)
       forgetSoft(raster)
       return false
     })

@@ -1,7 +1,7 @@
 import type { ComposedLevel, Composition } from './composition'
 import { createShown, type AnyCanvas, type Background, type Compositor, type Resampling } from './compositor'
 import { keptBy, type PixelCut } from './cuts'
-import type { Context2D } from './paint'
+import { freeCanvas, type Context2D } from './paint'
 import { overlap, type PixelBox } from './pixelBox'
 import { boxSeen, turnedPixels } from './turnedPixels'
 import type { ViewBox } from './viewBox'
@@ -34,6 +34,7 @@ export function createCanvasCompositor(canvas: AnyCanvas, clear = false): Compos
     },
     dispose() {
       shown.forget()
+      freeCanvas(canvas)
     },
   }
 }

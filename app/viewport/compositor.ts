@@ -15,6 +15,7 @@ export interface Compositor {
   readonly canvas: AnyCanvas
   /** Draws; false where the composition is what is on the canvas already. */
   draw(composition: Composition, background: Background, resampling: Resampling): boolean
+  /** For good: the canvas, and what was sent to a graphics card, give their memory back. */
   dispose(): void
 }
 

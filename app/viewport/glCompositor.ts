@@ -28,6 +28,7 @@ import type { ComposedLevel } from './composition'
 import { createShown, type AnyCanvas, type Compositor } from './compositor'
 import type { LevelPart } from './cuts'
 import { mipsOf } from './mips'
+import { freeCanvas } from './paint'
 import { around, type PixelBox } from './pixelBox'
 import { SOFT_PLACE_GLSL, type SoftPyramid } from './softPyramid'
 import { artOfPx, boxSeen, SAMPLES, SOFT_STRIDE, SPREAD } from './turnedPixels'
@@ -409,6 +410,9 @@ export function createGlCompositor(canvas: AnyCanvas): Compositor {
       for (const { materials } of slots) for (const material of materials.values()) material.dispose()
       for (const [of, kept] of textures) forget(of, kept)
       renderer.dispose()
+      // A browser has a handful of these, and takes them from the oldest when it runs out.
+      renderer.forceContextLoss()
+      freeCanvas(canvas)
     },
   }
 }

@@ -1,4 +1,5 @@
 import type { MixLook, Shown, ShownMix } from '@rubato/core/stage'
+import { freeCanvas } from './paint'
 import type { ViewBox } from './viewBox'
 
 type Context = CanvasRenderingContext2D | OffscreenCanvasRenderingContext2D
@@ -78,6 +79,8 @@ export interface MixTable {
   /** Of so many px; all that were given before are free again. */
   begin(widthPx: number, heightPx: number): void
   next(): Context
+  /** Gives its canvases' memory back. */
+  end(): void
 }
 
 export function createMixTable(make: () => Context): MixTable {
@@ -93,6 +96,9 @@ export function createMixTable(make: () => Context): MixTable {
       const context = (contexts[used++] ??= make())
       if (context.canvas.width !== size.width || context.canvas.height !== size.height) Object.assign(context.canvas, size)
       return context
+    },
+    end() {
+      for (const { canvas } of contexts.splice(0)) freeCanvas(canvas)
     },
   }
 }

@@ -4,6 +4,11 @@ import { isForPrint, markBounds, OUTLINE_UNITS_PER_FW, strokeOutline, USUAL_THIN
 export type AnyCanvas = HTMLCanvasElement | OffscreenCanvas
 export type Context2D = CanvasRenderingContext2D | OffscreenCanvasRenderingContext2D
 
+/** Gives a canvas's memory back, which the browser would only do when it next collects. */
+export function freeCanvas(canvas: AnyCanvas): void {
+  canvas.width = canvas.height = 0
+}
+
 const COMPOSITE: Record<Stroke['mode'], GlobalCompositeOperation> = {
   ink: 'source-over',
   erase: 'destination-out',
@@ -57,6 +62,12 @@ export function forgetOutlines(marks: readonly Mark[]): void {
     outlines.delete(mark)
     outlinesBytes -= known.byteLength
   }
+}
+
+/** For a film that is left. */
+export function forgetAllOutlines(): void {
+  outlines.clear()
+  outlinesBytes = 0
 }
 
 /** Fills a stroke's inked outline. */

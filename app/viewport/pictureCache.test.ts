@@ -101,4 +101,19 @@ describe('decoded pictures', () => {
     lookup(picture('gone', 100), 100)
     expect([await settled(), nameOf(lookup(picture('gone', 100), 100))]).toEqual([[], 'gone@own'])
   })
+
+  it('of what is left give their memory back, those that are on their way too', async () => {
+    sizes = { 'a@own': [512, 512], 'b@own': [512, 512] }
+    const { lookup, settled, empty, come, ...cached } = cache(8 * MB)
+    lookup(picture('a', 512), 512)
+    await settled()
+    lookup(picture('b', 512), 512)
+    empty()
+    await vi.waitFor(() => expect(bitmaps.map(({ name, closed }) => [name, closed])).toEqual([['a@own', true], ['b@own', true]]))
+    expect([come, cached.waiting]).toEqual([['a'], false])
+    // Wanted again, it is had again.
+    expect(lookup(picture('b', 512), 512)).toBeNull()
+    await settled()
+    expect([nameOf(lookup(picture('b', 512), 512)), bitmaps.map(({ closed }) => closed), come]).toEqual(['b@own', [true, true, false], ['a', 'b']])
+  })
 })

@@ -19,20 +19,25 @@ export function createPictureCache(urlOf: (assetHash: string, side: number | nul
   })
   const coming = new Map<string, Promise<void>>()
   const failed = new Map<string, number>()
+  /** Raised when what is on its way is not wanted any more. */
+  let emptied = 0
 
   async function load(hash: string, side: number | null, key: string) {
+    const mine = emptied
     try {
       const response = await fetch(urlOf(hash, side))
       if (!response.ok) throw new Error(`the server answered ${response.status}`)
       const bitmap = await createImageBitmap(await response.blob(), { premultiplyAlpha: 'premultiply', colorSpaceConversion: 'none' })
+      if (mine !== emptied) return bitmap.close()
       held.set(key, bitmap)
       failed.delete(hash)
       onCome(hash)
     } catch (error) {
+      if (mine !== emptied) return
       failed.set(hash, performance.now())
       console.error(`picture ${hash}: ${(error as Error).message}`)
     } finally {
-      coming.delete(key)
+      if (mine === emptied) coming.delete(key)
     }
   }
 
@@ -60,6 +65,12 @@ export function createPictureCache(urlOf: (assetHash: string, side: number | nul
     async settled(): Promise<readonly string[]> {
       while (coming.size > 0) await Promise.all(coming.values())
       return [...failed.keys()]
+    },
+    /** Gives the memory back that the browser would keep until it next collects; what is wanted again is fetched again. */
+    empty() {
+      emptied++
+      coming.clear()
+      held.clear()
     },
   }
 }

@@ -23,8 +23,6 @@ export function outlineOfRaster({ canvas, pxPerFw, left, top }: ArtRaster): ArtO
     alpha[i] = data[i * 4 + 3]!
     if (alpha[i]! > LIMIT) any = true
   }
-  // Given back now: left to be collected, those of a dozen drawings lie about at once.
-  data.buffer.transfer(0)
   if (!any) return null
   const [shape] = contours().size([width, height]).smooth(true).thresholds([LIMIT])(alpha as unknown as number[])
   const rings = (shape?.coordinates ?? []).flatMap(([outer, ...holes]) => (Math.abs(areaInside(outer!)) < LEAST_AREA_PX ? [] : [outer!, ...holes]))

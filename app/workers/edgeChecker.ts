@@ -7,6 +7,7 @@ import { createTakeStage, frameSignature, type Beyond } from '@rubato/core/stage
 import { heightOf, widthOf } from '@rubato/core/geometry'
 import { LRUCache } from 'lru-cache'
 import { ArtLibrary } from '../viewport/artLibrary'
+import { forgetOutlines } from '../viewport/paint'
 import { createPictureCache } from '../viewport/pictureCache'
 import { outlineOfRaster } from './artOutline'
 
@@ -23,6 +24,8 @@ const REACH_BYTES = 200
 const NOBODY: ReadonlySet<string> = new Set()
 
 export interface EdgeChecker {
+  /** For good; when nothing is being checked. */
+  end(): void
   putDrawing(id: string, drawing: Drawing): void
   changeDrawing(id: string, dropped: readonly string[], put: readonly Mark[]): void
   forgetDrawings(ids: readonly string[]): void
@@ -111,10 +114,17 @@ export function createEdgeChecker(optics: Optics, baseWidthPx: number, pictureBa
       frames.push(views)
     }
     known.set(key, now)
+    // Outlines are all that is needed of them.
+    pictures.empty()
     return { findings: findEdges(stage, frames, { widthPx: baseWidthPx }), frames: total, again, anyArt: frames.some((views) => views.some(({ reaches }) => reaches.size > 0)) }
   }
 
   return {
+    end() {
+      for (const { drawing } of drawings.values()) forgetOutlines(drawing.marks)
+      art.empty()
+      pictures.empty()
+    },
     putDrawing: put,
     changeDrawing(id, dropped, marks) {
       const own = drawings.get(id)

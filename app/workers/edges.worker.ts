@@ -34,8 +34,10 @@ self.onmessage = ({ data: ask }: MessageEvent<EdgesAsk>) => {
   else if (ask.kind === 'cancel') newest.delete(ask.key)
   // Between two checks and not in one: a drawing must not change under it.
   queue = queue.then(() => {
-    if (ask.kind === 'begin') checker = createEdgeChecker(ask.optics, ask.baseWidthPx, ask.pictureBase)
-    else if (ask.kind === 'drawing') checker?.putDrawing(ask.id, ask.drawing)
+    if (ask.kind === 'begin') {
+      checker?.end()
+      checker = createEdgeChecker(ask.optics, ask.baseWidthPx, ask.pictureBase)
+    } else if (ask.kind === 'drawing') checker?.putDrawing(ask.id, ask.drawing)
     else if (ask.kind === 'drawing-change') checker?.changeDrawing(ask.id, ask.dropped, ask.put)
     else if (ask.kind === 'forget') checker?.forgetDrawings(ask.ids)
     else if (ask.kind === 'mend') mend(ask)

@@ -14,6 +14,8 @@ const TELL_EVERY_MS = 200
 const MOST_PACKING = 2
 
 let painter: ThumbPainter | null = null
+/** Those of films before, that may be painting still. */
+let before: ThumbPainter[] = []
 let store: FrameStore | null = null
 let view: ViewBox | null = null
 let paused = false
@@ -47,6 +49,11 @@ async function make(job: FrameJob, of: ViewBox): Promise<{ readonly packed: Prom
   return { packed }
 }
 
+function endBefore() {
+  for (const each of before) each.end()
+  before = []
+}
+
 /** Messages come in between two frames. */
 const breathe = () => new Promise<void>((resolve) => setTimeout(resolve, 0))
 
@@ -59,6 +66,7 @@ async function work() {
       const job = store.next()
       if (job === null) break
       const { packed } = await make(job, view)
+      endBefore()
       packing.add(packed)
       void packed.finally(() => packing.delete(packed)).catch(() => undefined)
       if (packing.size >= MOST_PACKING) await Promise.race(packing)
@@ -73,6 +81,7 @@ async function work() {
     paused = true
   } finally {
     working = false
+    endBefore()
   }
   // It may have been let go on, or something else wanted, while the last pictures were packed.
   if (!paused && store?.pending === true && view !== null) void work()
@@ -87,6 +96,8 @@ async function fetch(takeId: string, serial: number, frame: number) {
 function answer(ask: FramesAsk) {
   if (ask.kind === 'begin') {
     generation++
+    if (painter !== null) before.push(painter)
+    if (!working) endBefore()
     painter = createThumbPainter(ask.optics, ask.baseWidthPx, ask.pictureBase, RASTER_BUDGET_BYTES)
     const { drawingOf } = painter
     store = createFrameStore(ask.optics, ask.budgetBytes, drawingOf)

@@ -13,6 +13,7 @@ const takes = new Map<number, TakeBody>()
 async function answer(ask: ThumbAsk): Promise<void> {
   if (ask.kind === 'begin') {
     takes.clear()
+    painter?.end()
     aspect = ask.optics.aspect
     painter = createThumbPainter(ask.optics, ask.baseWidthPx, ask.pictureBase)
   } else if (ask.kind === 'drawing') painter!.putDrawing(ask.id, ask.drawing)

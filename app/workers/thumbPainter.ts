@@ -50,6 +50,8 @@ export interface ThumbPainter {
   forgetDrawings(ids: readonly string[]): void
   /** Gives back the memory of what was rastered; it is made again when it is wanted. */
   rest(): void
+  /** For good; when nothing is being painted. */
+  end(): void
 }
 
 /** Paints single frames for boards and print, with the placed pictures at the size they are seen. */
@@ -164,5 +166,12 @@ export function createThumbPainter(optics: Optics, baseWidthPx: number, pictureB
       art.forgetDrawings(ids)
     },
     rest: () => art.empty(),
+    end() {
+      for (const { marks } of drawings.values()) forgetOutlines(marks)
+      art.empty()
+      pictures.empty()
+      for (const each of [flat, gl, clear]) each?.dispose()
+      for (const table of [held, mixed]) table.end()
+    },
   }
 }

@@ -4,7 +4,7 @@ import type { Film } from '@rubato/core/document'
 import type { SvgWay } from '@rubato/core/interchange'
 import { ref, shallowRef } from 'vue'
 import { ASSET_LIMITS, type StoredAsset } from '#shared/assets'
-import { api } from '~/api/client'
+import { api, pictureBase } from '~/api/client'
 import { uploadFile } from '~/api/upload'
 import { MOST_FILES, sortOf } from '~/boards/droppedFiles'
 import { fwPerPx, placeOf, type Fit } from '~/boards/fitPicture'
@@ -188,7 +188,7 @@ export function useBringIn() {
     const drawing = film.drawingOf(drawingId)
     if (found.picture !== null && found.added.length === 0 && drawing !== null && drawing.marks.length > 0) {
       const { blob, ...place } = found.picture
-      const same = await sameArtJobs.run({ drawing, picture: blob, ...place, pictureBase: `${location.origin}/api/pictures/` })
+      const same = await sameArtJobs.run({ drawing, picture: blob, ...place, pictureBase: pictureBase() })
       if (same) return { ...found, where, picture: null, why: 'it is as it went out' }
     }
     if (found.picture !== null && level.locked) return { ...found, where, picture: null, why: 'it is locked: unlock it in the rack, then drop the file again' }

@@ -1,5 +1,6 @@
 import { inOrder } from '@rubato/core/document'
 import type { PlacedShot } from '@rubato/core/stage'
+import { pictureBase } from '~/api/client'
 import type { PrintChoice } from '~/boards/printLayout'
 import { useFilmStore } from '~/stores/film'
 import type { PrintAsk } from '~/workers/messages'
@@ -30,7 +31,7 @@ export function usePrintAsk() {
       sequences: Object.fromEntries(inOrder(film.film.outline.sequences).map((each) => [each.id, `${each.label} ${each.title}`.trim()])),
       dateText: new Date().toLocaleDateString(undefined, { dateStyle: 'long' }),
       base: `${location.origin}/api/projects/${projectId}${version === null ? '' : `/versions/${version}`}`,
-      pictureBase: `${location.origin}/api/pictures/`,
+      pictureBase: pictureBase(),
     }
   }
   return { askOf, panelsIn }

@@ -1,4 +1,5 @@
 import { onScopeDispose, ref, shallowRef, type Ref } from 'vue'
+import { pictureBase } from '~/api/client'
 import { WorkerStopped } from '~/clients/jobs'
 import { workPrintJobs } from '~/clients/workPrintJobs'
 import { fileTitle, saveFile } from '~/composables/handover/useWordsOut'
@@ -46,7 +47,7 @@ export function useWorkPrint(table: ReturnType<typeof useWorkTable>, tab: Ref<Wo
       columns: columns.map(({ name, width }) => ({ name, width })),
       rows: rows.map((row) => (isGroup(row) ? { takeId: null, group: `${row.group} · ${row.done} of ${row.rows} done · ${daysWords(row.days)} days`, cells: [] } : { takeId: row.takeId, group: null, cells: columns.map(({ id }) => [text(row, id), id === 'name' ? String(row.cells.sort ?? '') : ''] as const) })),
       base: `${location.origin}/api/projects/${projectId}`,
-      pictureBase: `${location.origin}/api/pictures/`,
+      pictureBase: pictureBase(),
     }
     try {
       await film.flush()

@@ -2,6 +2,7 @@ import type { SheetPaper } from '@rubato/core/checks'
 import { drawingsOf, namedDrawings, pieceOf, shownAt } from '@rubato/core/document'
 import { useLocalStorage } from '@vueuse/core'
 import { onScopeDispose, ref, shallowRef } from 'vue'
+import { pictureBase } from '~/api/client'
 import { WorkerStopped } from '~/clients/jobs'
 import { sheetJobs } from '~/clients/sheetJobs'
 import { fileTitle, saveFile } from '~/composables/handover/useWordsOut'
@@ -54,7 +55,7 @@ export function useSheets() {
       widthPx: project.widthPx,
       fps: desk.fps,
       margin: needed.margin,
-      pictureBase: `${location.origin}/api/pictures/`,
+      pictureBase: pictureBase(),
       drawings: drawingsOf(take).flatMap((id) => ((drawing) => (drawing === null ? [] : [[id, drawing] as const]))(film.drawingOf(id))),
       takes: needed.bodies().map(({ takeId: id, take: body }) => ({ takeId: id, label: labels.get(id) ?? '', take: body, beyond: film.filmStage.beyondOf(id) })),
       frame: desk.shotFrame,

@@ -4,6 +4,7 @@ import { createTakeStage, depthRangeOf, filmFiles, type FilmFile, type FilmSpan,
 import { secondsOfFrames } from '@rubato/core/time'
 import { isByShot } from '#shared/handOver'
 import { leadFrames, type MovieLook, type Said } from '#shared/renders'
+import { pictureBase } from '~/api/client'
 import { movieJobs } from '~/clients/movieJobs'
 import { stageJobs } from '~/clients/stageJobs'
 import { useDeskStore } from '~/stores/desk'
@@ -126,7 +127,7 @@ export function useMovieOut() {
       lead: format.needs === 'frames' && format.frame !== 'layers' ? lead : 0,
       sound,
       fileName: name,
-      pictureBase: `${location.origin}/api/pictures/`,
+      pictureBase: pictureBase(),
       ...(handIn === undefined ? {} : { handIn }),
     }
   }
@@ -160,7 +161,7 @@ export function useMovieOut() {
     // What stands in is in the set: whoever takes it up there is to see how large a house will be.
     const { shots, drawings } = await loaded(placed, { standIns: true }, signal)
     const first = project.startTimecodeFrames ?? 0
-    return stageJobs.run({ format: id, project, shots: shots.map(({ placed: at, body }) => ({ label: at.shot.label, startFrame: first + at.startFrame, takeId: at.shot.circledTakeId, take: body })), drawings, stem: stemOf({ range: 'film', depth: null }), ...(panelId === undefined ? {} : { panelId }), pictureBase: `${location.origin}/api/pictures/` }, { signal, progress })
+    return stageJobs.run({ format: id, project, shots: shots.map(({ placed: at, body }) => ({ label: at.shot.label, startFrame: first + at.startFrame, takeId: at.shot.circledTakeId, take: body })), drawings, stem: stemOf({ range: 'film', depth: null }), ...(panelId === undefined ? {} : { panelId }), pictureBase: pictureBase() }, { signal, progress })
   }
 
   /** What its files are called, without an ending. */

@@ -2,7 +2,7 @@ import { setDrawings, type Drawing } from '@rubato/core/document'
 import { bringSet } from '@rubato/core/edits'
 import { SET_FILE_EXTENSION } from '@rubato/core/interchange'
 import { onScopeDispose, shallowRef } from 'vue'
-import { api } from '~/api/client'
+import { api, pictureBase } from '~/api/client'
 import { uploadFile } from '~/api/upload'
 import { setFileJobs } from '~/clients/setFileJobs'
 import { useSets } from '~/composables/levels/useSets'
@@ -36,7 +36,7 @@ export function useSetFiles() {
       const drawings = Object.fromEntries(setDrawings(set).map((id): [string, Drawing] => [id, film.drawingOf(id)!]))
       const file = { name: name.name, stands: { ...name.stands }, metresPerFw: film.project?.metresPerFw ?? null, set, drawings }
       const progress = ({ done, total }: { done: number; total: number }) => (state.value = { text: `Saving “${name.name}”: picture ${done + 1} of ${total}`, share: done / total })
-      const made = await setFileJobs.run({ kind: 'write', file, pictureBase: `${location.origin}/api/pictures/` }, { signal, progress })
+      const made = await setFileJobs.run({ kind: 'write', file, pictureBase: pictureBase() }, { signal, progress })
       if (made.kind !== 'written') return
       const url = URL.createObjectURL(made.blob)
       const link = document.createElement('a')

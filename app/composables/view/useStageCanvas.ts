@@ -6,6 +6,7 @@ import { useDeskStore } from '~/stores/desk'
 import type { Background, Compositor, Resampling } from '~/viewport/compositor'
 import type { Composition } from '~/viewport/composition'
 import { createMixTable, mixShown, type FrameBox } from '~/viewport/mixPictures'
+import { freeCanvas } from '~/viewport/paint'
 import { createStageView, type StageView } from '~/viewport/stageView'
 
 const REST_MS = 160
@@ -119,6 +120,8 @@ export function useStageCanvas(host: Readonly<Ref<HTMLElement | null>>, compose:
     clearTimeout(resting)
     view?.dispose()
     for (const side of sides) side.dispose()
+    table.end()
+    if (finishedCanvas !== null) freeCanvas(finishedCanvas)
     finishedCanvas?.remove()
   })
 
