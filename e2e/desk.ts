@@ -163,7 +163,7 @@ export class Desk {
         new Promise<void>((resolve) => {
           requestAnimationFrame(() => setTimeout(resolve))
           // A window behind another has no next picture.
-          setTimeout(resolve, 100)
+          setTimeout(resolve, 1000)
         }),
     )
     await expect(this.saved).toHaveText(/^Saved \d\d:\d\d$/)

@@ -120,9 +120,7 @@ try {
   }
   const sources = async () => {
     if (!wants('unit')) return
-    await check('types, core', 'npx', ['--no-install', 'tsc', '-p', 'core/tsconfig.json'])
-    await check('types, app', 'npx', ['--no-install', 'vue-tsc', '-p', '.nuxt/tsconfig.app.json', '--noEmit'])
-    await check('types, server and tests', 'npx', ['--no-install', 'vue-tsc', '-p', 'tsconfig.checks.json', '--noEmit'])
+    for (const name of ['core', 'views', 'rest']) await check(`types, ${name}`, 'npm', ['run', '-s', `types:${name}`])
     await check('lint', 'npm', ['run', '-s', 'lint'])
     await check('import rules', 'npm', ['run', '-s', 'floors'])
     await check('nothing unused', 'npm', ['run', '-s', 'unused'])

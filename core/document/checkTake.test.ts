@@ -134,7 +134,7 @@ describe('what a film’s records say of each other', () => {
     ['it is of no project', { project: {} }, ['project-count project']],
     ['it is of two', { project: byId(project, { id: 'other' }) }, ['project-count project']],
     ['a sequence is gone', { sequences: {} }, ['missing-sequence passages/w', 'missing-sequence shots/s']],
-    ['a shot’s circled take is another shot’s', { takes: byId({ ...take, shotId: 'x' }) }, ['missing-shot takes/t', 'missing-take shots/s']],
+    ['a shot’s circled take is another shot’s', { takes: byId({ ...take, shotId: 'x' } as never) }, ['missing-shot takes/t', 'missing-take shots/s']],
     ['a take is gone', { takes: {} }, ['missing-take links/w.p1', 'missing-take shots/s']],
     ['words are linked that are not there', { passages: {} }, ['missing-passage links/w.p1']],
     ['a link is called otherwise than what it links', { links: byId({ id: 'w.p2', passageId: 'w', panelId: 'p1', takeId: 't' } as never) }, ['id-mismatch links/w.p2']],

@@ -1,6 +1,7 @@
 import { describe, expect, it } from 'vitest'
 import { applyChange, checkEdit, editLevel, rebaseChange, type Change, type Edit, type Made } from '../edits'
 import { EMPTY_OUTLINE, EMPTY_TAKE, keptSince, openTakeBody, orderOfNumber, takeProblems, type Film, type Level, type TakeBody } from './index'
+import { editsOf } from '../edits/testing'
 import { newLevel } from './newLevel'
 
 const reference = { ...newLevel({ id: 'plan', name: 'Plan', order: 'a1' }), kind: 'reference', over: true, sequence: { startFrame: 3, framesEach: 2 } } as const satisfies Level
@@ -8,17 +9,13 @@ const drawn: Level = newLevel({ id: 'reeds', name: 'Reeds', order: 'a2' })
 const panel = { id: 'p', order: orderOfNumber(0), lengthFrames: 24, lengthLocked: false, action: '', dialogue: '', notes: '' }
 const take: TakeBody = { ...EMPTY_TAKE, panels: { p: panel }, levels: { plan: reference, reeds: drawn } }
 const film: Film = { outline: EMPTY_OUTLINE, takes: { t: take }, drawings: {} }
-const editsOf = (made: Made): readonly Edit[] => {
-  if (!made.ok) throw new Error(made.refusal.code)
-  return made.edits
-}
 const changeOf = (made: Made): Change => ({ id: 'c', label: 'x', edits: editsOf(made) })
 
 describe('what only a reference has', () => {
   it('goes when it is made art, and undo has it again', () => {
     const edits = editsOf(editLevel(take, 't', 'plan', { kind: 'drawn' }))
     for (const edit of edits) expect(checkEdit(edit)).toBeNull()
-    const after = edits[0]!.changes.levels!.plan!.after!
+    const after = edits[0]!.changes.levels!.plan!.after as Level
     expect([after.kind, 'over' in after, 'sequence' in after]).toEqual(['drawn', false, false])
     expect(edits[0]!.changes.levels!.plan!.before).toEqual(reference)
   })

@@ -46,6 +46,7 @@ function filmOf(shots: Readonly<Record<string, TakeBody>>): Film {
       lanes: {},
       clips: {},
       transitions: {},
+      sets: {},
     },
     takes: shots,
     drawings: Object.fromEntries(Object.values(shots).flatMap((take) => Object.values(take.cells).map((cell) => [cell.drawingId!, { marks: [mark('m')] }]))),

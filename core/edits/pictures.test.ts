@@ -42,7 +42,7 @@ const takeBody = (prefix: string): fc.Arbitrary<TakeBody> =>
       lengths: fc.array(fc.integer({ min: 1, max: 24 }), { minLength: 1, maxLength: 5 }),
       keys: fc.array(fc.record({ at: number(0, 0.999), pose, move, locked: fc.boolean() }), { maxLength: 5 }),
       other: fc.array(fc.record({ at: number(0, 0.999), pose, move, locked: fc.boolean() }), { maxLength: 3 }),
-      cuts: fc.oneof(fc.constant([]), fc.array(fc.record({ at: number(0, 0.999), cameraId: fc.constantFrom('a', 'b') }), { maxLength: 4 })),
+      cuts: fc.oneof(fc.constant([] as { at: number; cameraId: 'a' | 'b' }[]), fc.array(fc.record({ at: number(0, 0.999), cameraId: fc.constantFrom('a' as const, 'b' as const) }), { maxLength: 4 })),
       haze: fc.option(fc.record({ said: haze, keys: fc.array(fc.record({ at: number(0, 0.999), value: haze, move }), { maxLength: 4 }) }), { nil: null }),
       shows: fc.array(fc.array(fc.constantFrom('hold', 'own', 'none', 'inside', 'both'), { minLength: 5, maxLength: 5 }), { maxLength: 3 }),
     })

@@ -2,7 +2,7 @@ import { expect } from 'vitest'
 import { untouchedPose, type CameraPose } from '../camera'
 import { cellIdOf, EMPTY_TAKE, freeze, type Level, orderOfNumber, placedFramings, type TakeBody, takeBodySchema, takeProblems } from '../document'
 import { createTakeStage } from '../stage'
-import { applyToUnit, keyFraming, type Made } from '.'
+import { applyToUnit, keyFraming, type Edit, type Made } from '.'
 
 /** A take to try edits on, and what is asked of it in tests. */
 let ids = 0
@@ -30,10 +30,14 @@ export function sampleTake(lengths: readonly number[] = [24, 12, 36]): TakeBody 
   })
 }
 
-export function done(take: TakeBody, made: Made): TakeBody {
+export function editsOf(made: Made): readonly Edit[] {
   if (!made.ok) throw new Error(made.refusal.code)
+  return made.edits
+}
+
+export function done(take: TakeBody, made: Made): TakeBody {
   let value = take
-  for (const edit of made.edits) {
+  for (const edit of editsOf(made)) {
     const applied = applyToUnit(value, edit)
     if (!applied.ok) throw new Error(applied.refusal.code)
     value = applied.value

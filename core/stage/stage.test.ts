@@ -10,7 +10,7 @@ const REST = untouchedPose(OPTICS)
 const EVEN: MoveSpec = { ...CUSHIONED_MOVE, timing: { kind: 'even' } }
 
 function level(id: string, order: number, fields: Partial<Level> = {}): Level {
-  return { id, order: orderOfNumber(order), name: id, kind: 'drawn', x: 0, y: 0, depth: 0, scale: 1, panDegrees: 0, tiltDegrees: 0, rollDegrees: 0, opacity: 1, visible: true, locked: false, ...fields }
+  return { id, order: orderOfNumber(order), name: id, kind: 'drawn', x: 0, y: 0, depth: 0, scale: 1, panDegrees: 0, tiltDegrees: 0, rollDegrees: 0, opacity: 1, visible: true, locked: false, ...fields } as Level
 }
 
 function takeWith(levels: readonly Level[], framings: readonly { at: [string, number]; pose: Partial<CameraPose>; move?: MoveSpec }[] = []): TakeBody {

@@ -119,7 +119,7 @@ export function createTakeStage(take: TakeBody, optics: Optics, beyond: Beyond =
   const standing = createStanding(take, motionOf)
 
   const held = (frame: number) => Math.min(Math.max(0, lengthFrames - 1), Math.max(0, frame))
-  const framedPoseOf = (cameraId: string | null, frame: number): CameraPose => (cameraId === null ? null : (tracks.get(cameraId)?.at(held(frame)) ?? null)) ?? rest
+  const framedPoseOf = (cameraId: string | null, frame: number): CameraPose => (cameraId === null ? null : tracks.get(cameraId)?.at(held(frame))) ?? rest
   const lastFrame = Math.max(0, lengthFrames - 1)
   const framedBeyond = (cameraId: string | null, frame: number): CameraPose => {
     const pose = (cameraId === null ? null : tracks.get(cameraId)?.goingOn(frame, 0, lastFrame)) ?? rest

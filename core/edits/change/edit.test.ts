@@ -2,11 +2,11 @@ import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { inOrder, type TakeBody, takeLengthFrames } from '../../document'
 import { addPanel, applyToUnit, checkEdit, duplicateLevel, type Edit, editLevel, editSchema, EMPTY_HISTORY, invert, keyFraming, type Made, merge, mergeChanges, moveKey, record, removeKeys, removePanel, setLevelDepth, setPanelLength, stepBack, stepForward } from '..'
-import { newId, OPTICS, REST, T, seen, sampleTake, done } from '../testing'
+import { newId, OPTICS, REST, T, seen, sampleTake, done, editsOf } from '../testing'
 
 describe('an edit', () => {
   const take = sampleTake()
-  const edit = (setPanelLength(take, T, 'p1', 30) as { edits: Edit[] }).edits[0]!
+  const edit = editsOf(setPanelLength(take, T, 'p1', 30))[0]!
 
   it('is data that survives JSON', () => {
     expect(editSchema.parse(JSON.parse(JSON.stringify(edit)))).toEqual(edit)
@@ -125,7 +125,7 @@ describe('any run of edits', () => {
 describe('history', () => {
   const at = (frame: number) => ({ shotId: 's1', frame, selection: [`level:${frame}`] })
   const take = sampleTake()
-  const change = (id: string, length: number, from = take) => ({ id, label: `length ${length}`, edits: (setPanelLength(from, T, 'p1', length) as { edits: Edit[] }).edits })
+  const change = (id: string, length: number, from = take) => ({ id, label: `length ${length}`, edits: editsOf(setPanelLength(from, T, 'p1', length)) })
 
   it('gives a step back with its name and where the artist was', () => {
     const history = record(EMPTY_HISTORY, { change: change('one-one-one', 30), before: at(1), after: at(2), gesture: null })

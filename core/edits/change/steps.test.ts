@@ -1,7 +1,7 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { compareOrdered, isInOrder, orderOfNumber } from '../../document/order'
-import { drawingRef, EMPTY_DRAWING, freeze, type Drawing, type Mark } from '../../document'
+import { drawingRef, EMPTY_DRAWING, freeze, type Drawing, type Mark, type Stroke } from '../../document'
 import { drawingBounds } from '../../ink'
 import { applyToUnit, invert, type Edit, type RecordChange } from './edit'
 import { rebaseChange } from './rebase'
@@ -34,7 +34,7 @@ describe('a step of a drawing that is taken back, or made again', () => {
     const mine = edit({ new: { before: null, after: mark('new', 900) } })
     const theirs = edit({ m1: { before: begun.marks[1]!, after: mark('m1', 1, 0.5) } })
     const both = after(after(begun, mine), theirs)
-    expect(after(both, invert(mine)).marks.map(({ id, opacity }) => [id, opacity])).toEqual([['m0', 1], ['m1', 0.5], ['m2', 1], ['m3', 1]])
+    expect(after(both, invert(mine)).marks.map((each) => [each.id, (each as Stroke).opacity])).toEqual([['m0', 1], ['m1', 0.5], ['m2', 1], ['m3', 1]])
     const other = edit({ new: { before: mark('new', 900, 0.25), after: null } })
     expect(applyToUnit(both, other)).toEqual({ ok: false, refusal: { code: 'stale', path: ['marks', 'new'] } })
     // The same by its words, and not the same object: it goes, and makes a pile of its own.

@@ -1,8 +1,8 @@
 import { describe, expect, it } from 'vitest'
 import { cellIdOf, type Drawing, EMPTY_DRAWING, freeze, type Mark, orderOfNumber, placedPanels, shownCell } from '../../document'
-import { addMarks, applyToUnit, backFigure, blankCell, carryMarks, clearCell, drawMark, duplicateLevel, duplicatePanels, type Edit, editLevel, fillArea, invert, type Made, recolourMarks, removeMarks, replaceMarks } from '..'
+import { addMarks, applyToUnit, backFigure, blankCell, carryMarks, clearCell, drawMark, duplicateLevel, duplicatePanels, editLevel, fillArea, invert, type Made, recolourMarks, removeMarks, replaceMarks } from '..'
 import { drawingBounds } from '../../ink'
-import { newId, T, sampleTake, done } from '../testing'
+import { newId, T, sampleTake, done, editsOf } from '../testing'
 
 describe('drawing', () => {
   const stroke = { id: 's1', kind: 'stroke' as const, mode: 'ink' as const, points: [0, 0, 0.5], widthFw: 0.01, colour: '#27241e', opacity: 1 }
@@ -116,7 +116,7 @@ describe('drawing', () => {
 
   it('a drawing of thousands is changed without its other marks being copied', () => {
     const many: Drawing = freeze({ marks: Array.from({ length: 3000 }, (_, i) => line(`m${i}`, i + 1)) })
-    const add = (drawMark(sampleTake(), T, { 'd-2': many }, 'tilda', 'p2', stroke, 'new', false) as { edits: Edit[] }).edits[0]!
+    const add = editsOf(drawMark(sampleTake(), T, { 'd-2': many }, 'tilda', 'p2', stroke, 'new', false))[0]!
     expect(JSON.stringify(add).length).toBeLessThan(400)
     const applied = applyToUnit(many, add)
     expect(applied.ok && applied.value.marks).toHaveLength(3001)

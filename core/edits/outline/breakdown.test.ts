@@ -41,7 +41,7 @@ describe('what is said of work', () => {
     const gone = change(removeWorkColumn(now, 'c1'))
     const applied = applyChange(film(now), gone)
     expect(applied.ok && applied.value.breakdowns!.film!.work).toEqual({ 'set.b': { id: 'set.b', own: { c2: 'wide' } } })
-    const back = applied.ok ? applyChange(applied.value, invertChange(gone)) : applied
+    const back = applied.ok ? applyChange(applied.value, invertChange(gone, 'back')) : applied
     expect(back.ok && back.value.breakdowns!.film).toEqual(now)
     expect(removeWorkColumn(now, 'zz')).toMatchObject({ ok: false })
     let many = EMPTY_BREAKDOWN

@@ -105,7 +105,7 @@ describe('art that comes back painted', () => {
     const before = film()
     const done = change(bringBack(before, TAKE, [paint('tilda', 'd-1'), paint('sky', 'd-sky')], true, newId))
     const applied = applyChange(before, done)
-    const undone = applied.ok ? applyChange(applied.value, invertChange(done)) : applied
+    const undone = applied.ok ? applyChange(applied.value, invertChange(done, 'back')) : applied
     expect(undone.ok && { ...undone.value, drawings: Object.fromEntries(Object.entries(undone.value.drawings).filter(([, { marks }]) => marks.length > 0)) }).toEqual(before)
     const why = (now: Film, painted: PaintedBack) => ((made) => (made.ok ? null : made.refusal.code))(bringBack(now, TAKE, [painted], true, newId))
     expect(why(before, paint('nobody', 'd-1'))).toBe('missing')

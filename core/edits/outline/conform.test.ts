@@ -119,7 +119,7 @@ describe('a conform', () => {
     const take = after.takes[copy.circledTakeId]!
     const loaded = { ...after, drawings: Object.fromEntries(drawingsOf(take).map((id) => [id, EMPTY_DRAWING])) }
     const [parted, copied] = [cutShot(loaded, 'film', copy.id, inOrder(take.panels)[1]!.id, newId), duplicateShot(loaded, 'film', copy.id, newId)].map((made) => {
-      const applied = made.ok ? applyChange(loaded, { id: 'by-hand', label: '', edits: made.edits }) : made
+      const applied = made.ok ? applyChange(loaded, made) : made
       if (!applied.ok) throw new Error(applied.refusal.code)
       return filmOrder(applied.value.outline).slice(-2).map(({ againOf }) => againOf)
     })

@@ -10,7 +10,7 @@ const told = (take: TakeBody, id = 'tilda') => over(take, id).map((drawing) => d
 /** Shown frame by frame as letters say. */
 const shows = (take: TakeBody, from: number, letters: string) => exposeFrames(take, T, 'tilda', from, [...letters].map((letter) => (letter === '.' ? null : `d-${letter}`)))
 const short = () => sampleTake([6, 4, 6])
-const stroke = (id: string) => ({ id, kind: 'stroke', mode: 'ink', points: [0, 0, 0.5, 1, 0, 0.5], widthFw: 0.01, colour: '#27241e', opacity: 1 }) as const
+const stroke = (id: string) => ({ id, kind: 'stroke' as const, mode: 'ink' as const, points: [0, 0, 0.5, 1, 0, 0.5], widthFw: 0.01, colour: '#27241e', opacity: 1 })
 
 describe('exposing frame by frame', () => {
   it('shows what is wanted there and leaves every other frame as it is, whatever was exposed; undone, it is as it was', () => {

@@ -4,7 +4,7 @@ import { takeOf, travelling } from '../../checks/testing'
 import { cellAt, EMPTY_SET, SET_SHOWN, takeProblems, unfolded, type Level, type SetBody, type TakeBody } from '../../document'
 import { createTakeStage } from '../../stage'
 import { applyToUnit, insertFrames, invert, keyFraming, keyLevel, leastSlowing } from '..'
-import { done, level, newId, OPTICS, REST, sampleTake, T } from '../testing'
+import { done, editsOf, level, newId, OPTICS, REST, sampleTake, T } from '../testing'
 
 const LIMIT = strobingLimit(24)
 const strobesOf = (take: TakeBody, id = 'near') => speedsOf(createTakeStage(take, OPTICS), 24, LIMIT).find(({ levelId }) => levelId === id)?.strobes ?? []
@@ -25,7 +25,7 @@ describe('frames put in', () => {
     for (const frame of [32, 60]) expect(after.at(frame + 7).pose).toEqual(before.at(frame).pose)
     // The way across the place takes longer, and goes the same way.
     expect(after.at(36).pose.x).toBeLessThan(before.at(31).pose.x)
-    const [edit] = (insertFrames(take, T, 30, 7) as { edits: Parameters<typeof invert>[0][] }).edits
+    const [edit] = editsOf(insertFrames(take, T, 30, 7))
     expect(applyToUnit(now, invert(edit!))).toMatchObject({ ok: true, value: take })
   })
 

@@ -1,7 +1,7 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { counterZoom, posesEqual, untouchedPose, type CameraPose, type Optics } from '../../camera'
-import { cameraKeys, drawingsOf, drawingsWith, EMPTY_OUTLINE, EMPTY_TAKE, type Film, freeze, openTakeBody, placedFramings, takeBodySchema, takeProblems, type Framing, type TakeBody, orderOfNumber } from '../../document'
+import { cameraKeys, drawingsOf, drawingsWith, EMPTY_OUTLINE, EMPTY_TAKE, type Film, freeze, openTakeBody, placedFramings, takeBodySchema, takeProblems, type Framing, type Stroke, type TakeBody, orderOfNumber } from '../../document'
 import { length } from '../../geometry'
 import { CUSHIONED_MOVE, readyMadeMove, reversedMove, type MoveSpec } from '../../moves'
 import { createTakeStage } from '../../stage/takeStage'
@@ -218,7 +218,7 @@ describe('what lies under the plan', () => {
     expect(two.drawings.g!.marks.map(({ id }) => id)).toEqual(['s', 's2'])
     expect(drawingsOf(two.takes.t!)).toEqual([])
     expect(drawingsWith(two.takes.t!)).toEqual(['g'])
-    const moved = done(two, changeOnGround(two.takes.t!, two.drawings, { ...two.drawings.g!.marks[0]!, opacity: 0.5 }))
+    const moved = done(two, changeOnGround(two.takes.t!, two.drawings, { ...(two.drawings.g!.marks[0] as Stroke), opacity: 0.5 }))
     expect(moved.drawings.g!.marks[0]!).toMatchObject({ opacity: 0.5 })
     const hidden = done(moved, editGround(moved.takes.t!, 't', { visible: false }))
     expect(hidden.takes.t!.grounds.ground!.visible).toBe(false)

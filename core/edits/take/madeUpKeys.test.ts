@@ -30,6 +30,7 @@ const mix: Mix<number> = (from, to, { timing }, lengthFrames, mostSettleFrames) 
   return (frame) => (frame >= end ? to : from + (to - from) * share(frame / lengthFrames))
 }
 const LOCKED = new Set<string>()
+type Lamps = Omit<KeyKind<number>, 'collection' | 'words'> & { readonly collection: 'glows'; readonly words: object }
 const GLOWS = {
   collection: 'glows',
   words: { key: 'glow', locked: 'framing-locked', owner: 'camera', ownerLocked: 'camera-locked' },
@@ -43,7 +44,7 @@ const GLOWS = {
   ownerIn: (_take, id) => (id.startsWith('lamp') ? { locked: LOCKED.has(id) } : null),
   ownersIn: () => ['lamp1', 'lamp2'],
   rest: () => 0,
-} as unknown as KeyKind<number>
+} satisfies Lamps as unknown as KeyKind<number>
 beforeAll(() => {
   Object.assign(KEY_KINDS, { glows: GLOWS })
   Object.assign(ANCHORED, { glows: { owner: null, slotOf: (record: { readonly lampId?: string }) => `glow ${record.lampId}`, track: true } })

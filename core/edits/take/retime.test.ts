@@ -40,6 +40,7 @@ function filmOf(...shots: readonly (readonly PanelPlan[])[]): Film {
       lanes: {},
       clips: {},
       transitions: {},
+      sets: {},
     },
     takes: Object.fromEntries(ids.map((id, i) => [id, takeOf(shots[i]!)])),
     drawings: {},

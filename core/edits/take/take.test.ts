@@ -2,8 +2,8 @@ import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { inOrder, shownCell } from '../../document'
 import { createTakeStage } from '../../stage'
-import { addLevel, applyToUnit, duplicateLevel, type Edit, editKey, editLevel, editPanel, groupLevels, invert, keyFraming, listBeside, type Made, moveKey, nearFirst, offsetsAfterLength, reframe, removeKeys, removeLevel, removePanel, renameGroup, reorderLevel, sendLevels, setLevelDepth, setPanelLength, spreadLevels } from '..'
-import { newId, OPTICS, REST, T, seen, level, sampleTake, done, keyed, framesOf } from '../testing'
+import { addLevel, applyToUnit, duplicateLevel, editKey, editLevel, editPanel, groupLevels, invert, keyFraming, listBeside, type Made, moveKey, nearFirst, offsetsAfterLength, reframe, removeKeys, removeLevel, removePanel, renameGroup, reorderLevel, sendLevels, setLevelDepth, setPanelLength, spreadLevels } from '..'
+import { newId, OPTICS, REST, T, seen, level, sampleTake, done, editsOf, keyed, framesOf } from '../testing'
 
 describe('a panel’s length', () => {
   it('moves later keys with their panels', () => {
@@ -20,10 +20,10 @@ describe('a panel’s length', () => {
 
   it('draws keys in proportionally when it shrinks past them, and undo is exact', () => {
     const take = keyed(sampleTake(), [0, 10, 20])
-    const made = setPanelLength(take, T, 'p1', 11) as { edits: Edit[] }
-    const shrunk = done(take, made as Made)
+    const made = setPanelLength(take, T, 'p1', 11)
+    const shrunk = done(take, made)
     expect(framesOf(shrunk)).toEqual([0, 5, 10])
-    const back = applyToUnit(shrunk, invert(made.edits[0]!))
+    const back = applyToUnit(shrunk, invert(editsOf(made)[0]!))
     expect(back.ok && back.value).toEqual(take)
   })
 
