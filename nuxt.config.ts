@@ -46,7 +46,7 @@ export default defineNuxtConfig({
       })
     },
   },
-  nitro: { externals: { traceInclude: ['./node_modules/sharp/dist/index.mjs'], external: ['playwright-core'] }, preset: 'node-server', compressPublicAssets: { gzip: true, brotli: false }, errorHandler: '~~/server/error', imports: { autoImport: false }, typescript: { strict: true } },
+  nitro: { externals: { inline: [join(import.meta.dirname, 'scripts')], traceInclude: ['./node_modules/sharp/dist/index.mjs'], external: ['playwright-core'] }, preset: 'node-server', compressPublicAssets: { gzip: true, brotli: false }, errorHandler: '~~/server/error', imports: { autoImport: false }, typescript: { strict: true } },
   vite: {
     server: { headers: SECURITY_HEADERS },
     worker: { format: 'es' },

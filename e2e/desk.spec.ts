@@ -1,5 +1,6 @@
+import { goOn } from '../scripts/inPage.mjs'
 import { outlineOf, twoShots } from './soundFilm'
-import { bodyOf, compare, Desk, drawingsOf, expect, makeFilm, REST, test } from './desk'
+import { address, bodyOf, compare, Desk, drawingsOf, expect, makeFilm, REST, test } from './desk'
 
 test('from opening to reload: key a truck-in, push a level back, draw, reload, and all is there', async ({ page }) => {
   test.setTimeout(150_000)
@@ -271,6 +272,25 @@ test('commands are found by name and run', async ({ page }) => {
   await page.keyboard.press('Enter')
   await expect(page.getByText('Shot 020')).toBeVisible()
   await desk.savedNow()
+})
+
+test('what was refused in one film is not told of in the next, where the same is told anew', async ({ page }) => {
+  const [film, next] = [await makeFilm(), await makeFilm({ title: 'Next' })]
+  const desk = new Desk(page)
+  await desk.open(film.projectId)
+  const told = page.getByText('“notes.png” was not placed')
+  const refused = async () => {
+    const chooser = page.waitForEvent('filechooser')
+    await page.getByLabel('Place pictures on new levels').click()
+    await (await chooser).setFiles({ name: 'notes.png', mimeType: 'image/png', buffer: Buffer.from('these are words') })
+    await expect(told).toBeVisible()
+  }
+  await refused()
+  await goOn(page, `${address()}/film/${next.projectId}?view=desk`)
+  await expect(page.getByText('Next', { exact: true })).toBeVisible()
+  // It would have stood there for some seconds more.
+  await expect(told).toHaveCount(0, { timeout: 1500 })
+  await refused()
 })
 
 test('a picture is placed by its bytes, and something else is refused by name', async ({ page }) => {

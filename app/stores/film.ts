@@ -242,6 +242,7 @@ export const useFilmStore = defineStore('film', () => {
     conflicts.value = []
     aside.value = []
     lookingAt.value = null
+    lastRefusal.value = null
     projectId.value = null
     film.value = EMPTY_FILM
     editing.reset()

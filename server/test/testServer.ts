@@ -14,7 +14,7 @@ const base = () => {
   return url
 }
 
-async function freePort(): Promise<number> {
+export async function freePort(): Promise<number> {
   const probe = createServer()
   await new Promise<void>((resolve) => probe.listen(0, '127.0.0.1', resolve))
   const { port } = probe.address() as AddressInfo
@@ -79,13 +79,25 @@ export async function createServerProcess(env: Record<string, string>): Promise<
 /** Who has worked for seconds hears first that the server let its idle connection go, and does not ask on that. */
 const heard = () => new Promise<void>((resolve) => setTimeout(() => setImmediate(resolve)))
 
-/** The built server on a database and a folder of its own. */
-export async function startTestServer(env: Record<string, string> = {}): Promise<TestServer> {
+/** An empty database of its own. */
+export async function makeDatabase() {
   const name = `test_${randomUUID().replaceAll('-', '')}`
   const admin = new pg.Client(base())
   await admin.connect()
   await admin.query(`CREATE DATABASE ${name}`)
-  const databaseUrl = base().replace(/\/[^/]+$/, `/${name}`)
+  return {
+    url: base().replace(/\/[^/]+$/, `/${name}`),
+    async drop() {
+      await admin.query(`DROP DATABASE ${name} WITH (FORCE)`)
+      await admin.end()
+    },
+  }
+}
+
+/** The built server on a database and a folder of its own. */
+export async function startTestServer(env: Record<string, string> = {}): Promise<TestServer> {
+  const database = await makeDatabase()
+  const databaseUrl = database.url
   const storage = mkdtempSync(join(tmpdir(), 'rubato-blobs-'))
   const running = await createServerProcess({ RUBATO_DATABASE_URL: databaseUrl, RUBATO_STORAGE_DIR: storage, RUBATO_CACHE_DIR: `${storage}-cache`, ...env })
   const client = new pg.Client(databaseUrl)
@@ -121,8 +133,7 @@ export async function startTestServer(env: Record<string, string> = {}): Promise
     async stop() {
       await running.stop()
       await client.end()
-      await admin.query(`DROP DATABASE ${name} WITH (FORCE)`)
-      await admin.end()
+      await database.drop()
       for (const folder of [storage, `${storage}-cache`]) rmSync(folder, { recursive: true, force: true })
     },
   }

@@ -1,6 +1,5 @@
 <script setup lang="ts">
 import { useEventListener } from '@vueuse/core'
-import { useToast } from 'primevue/usetoast'
 import { computed, ref, shallowRef, useTemplateRef, watch } from 'vue'
 import { CUT_FILES } from '~/boards/droppedFiles'
 import { pickFiles } from '~/boards/pickFiles'
@@ -25,6 +24,7 @@ import SetsView from '~/components/sets/SetsView.vue'
 import { usePanelOut } from '~/composables/handover/usePanelOut'
 import { useSets } from '~/composables/levels/useSets'
 import { usePlayback } from '~/composables/playback/usePlayback'
+import { useRefusals } from '~/composables/view/useRefusals'
 import { useTheme } from '~/composables/view/useTheme'
 import { useDeskStore, type View } from '~/stores/desk'
 import { useFilmStore } from '~/stores/film'
@@ -32,7 +32,6 @@ import { useFilmStore } from '~/stores/film'
 /** An open film: the bar, the view, and what every view has in common. */
 const film = useFilmStore()
 const desk = useDeskStore()
-const toast = useToast()
 const { stop } = usePlayback()
 const { choice, night } = useTheme()
 const sets = useSets()
@@ -114,15 +113,7 @@ useEventListener(window, 'keydown', (event) => {
 useEventListener(window, 'beforeunload', (event) => {
   if (film.saving.waiting > 0 && !film.saving.kept) event.preventDefault()
 })
-watch(
-  () => film.lastRefusal?.number,
-  () => {
-    const refusal = film.lastRefusal
-    if (refusal === null) return
-    toast.removeAllGroups()
-    toast.add({ severity: 'warn', detail: refusal.text, life: 6000 })
-  },
-)
+useRefusals()
 watch(
   () => desk.shotId,
   () => !desk.playing && film.moved(),

@@ -1,7 +1,6 @@
 <script setup lang="ts">
 import { useEventListener, useLocalStorage } from '@vueuse/core'
-import { useToast } from 'primevue/usetoast'
-import { onUnmounted, watch } from 'vue'
+import { onUnmounted } from 'vue'
 import { useRoute } from 'vue-router'
 import { useHead } from '#imports'
 import { isTyping, keysOf } from '~/commands/command'
@@ -15,6 +14,7 @@ import TableView from '~/components/desk/set/TableView.vue'
 import ChoiceRow from '~/components/fields/ChoiceRow.vue'
 import { Pause, Play } from '~/icons'
 import { vFigures } from '~/directives/figures'
+import { useRefusals } from '~/composables/view/useRefusals'
 import { useShotArt } from '~/composables/view/useShotArt'
 import { useSecondWindow } from '~/composables/view/useTwoWindows'
 import { useViews, type ViewKind } from '~/composables/view/useViews'
@@ -25,7 +25,6 @@ import { useFilmStore } from '~/stores/film'
 const route = useRoute()
 const film = useFilmStore()
 const desk = useDeskStore()
-const toast = useToast()
 const { KINDS } = useViews()
 const projectId = String(route.params.id)
 const kind = useLocalStorage<ViewKind | 'lens'>('rubato.secondView', 'lens')
@@ -40,15 +39,7 @@ const open = () => (version === null ? film.open(projectId) : film.openVersion(p
 void open().then(ask)
 useShotArt()
 onUnmounted(() => film.close())
-
-watch(
-  () => film.lastRefusal?.number,
-  () => {
-    if (film.lastRefusal === null) return
-    toast.removeAllGroups()
-    toast.add({ severity: 'warn', detail: film.lastRefusal.text, life: 6000 })
-  },
-)
+useRefusals()
 const KEYS: Readonly<Record<string, () => void>> = {
   Space: togglePlay,
   ',': () => desk.goTo(desk.playhead - 1),
