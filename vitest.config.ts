@@ -1,4 +1,5 @@
 import vue from '@vitejs/plugin-vue'
+import { readdirSync, readFileSync } from 'node:fs'
 import { fileURLToPath } from 'node:url'
 import { defineConfig } from 'vitest/config'
 
@@ -8,6 +9,10 @@ const alias = { '~~': at('.'), '~': at('app'), '#shared': at('shared') }
 const unit = { setupFiles: ['core/laws.ts'], testTimeout: 60_000 }
 /** They add kinds of their own to the application's tables. */
 const MADE_UP = ['core/**/madeUp*.test.ts']
+/** What puts something in the place of a module, the clock or the browser's own needs modules of its own. */
+const STANDS_IN = /\bvi\.|\bglobalThis\b/
+const ofApp = readdirSync(at('app'), { recursive: true, encoding: 'utf8' }).flatMap((name) => (name.endsWith('.test.ts') ? [`app/${name.replaceAll('\\', '/')}`] : []))
+const apart = ofApp.filter((path) => STANDS_IN.test(readFileSync(at(path), 'utf8')))
 
 export default defineConfig({
   test: {
@@ -15,14 +20,15 @@ export default defineConfig({
     maxWorkers: '100%',
     projects: [
       {
+        plugins: [vue()],
         resolve: { alias },
         // Nothing here leaves anything behind, so what one file has read in the next need not read again.
-        test: { ...unit, name: 'unit', isolate: false, include: ['core/**/*.test.ts', 'demo/**/*.test.ts', 'shared/**/*.test.ts', 'scripts/**/*.test.ts', 'server/edge/**/*.test.ts', 'server/services/**/*.test.ts'], exclude: MADE_UP },
+        test: { ...unit, name: 'unit', isolate: false, include: ['core/**/*.test.ts', 'demo/**/*.test.ts', 'shared/**/*.test.ts', 'scripts/**/*.test.ts', 'server/edge/**/*.test.ts', 'server/services/**/*.test.ts', ...ofApp], exclude: [...MADE_UP, ...apart] },
       },
       {
         plugins: [vue()],
         resolve: { alias },
-        test: { ...unit, name: 'unit-apart', include: ['app/**/*.test.ts', ...MADE_UP] },
+        test: { ...unit, name: 'unit-apart', include: [...apart, ...MADE_UP] },
       },
       {
         resolve: { alias },
