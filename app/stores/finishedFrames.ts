@@ -23,7 +23,7 @@ const MOST_FETCHED = 12
 /** Drawings that the worker keeps beside those of the plan. */
 const ART_BYTES = 32 * MEGABYTE
 /** A pause after the last change, so that nothing is made while something is being changed. */
-const PLAN_AFTER_MS = 350
+const PLAN_AFTER_MS = 1000
 
 /** Of the machine's memory a thirty-second; from 96 to 256 MB. */
 function cacheBudgetBytes(deviceMemoryGb: number | undefined): number {
