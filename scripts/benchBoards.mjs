@@ -3,6 +3,7 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { zipSync } from 'fflate'
 import sharp from 'sharp'
+import { openPage } from './benchPage.mjs'
 import { longest, watchTasks } from './longTasks.mjs'
 
 const median = (values) => [...values].sort((a, b) => a - b)[Math.floor(values.length / 2)]
@@ -15,14 +16,7 @@ const FREE_MS = 200
 export async function measureBoards({ browser, address, films, hold, size }) {
   const ids = { small: await films.small(), large: await films.large() }
   const painted = '[data-test=panel-card] canvas[width]'
-  const open = async (id) => {
-    const context = await browser.newContext({ viewport: { width: 1280, height: 800 }, acceptDownloads: true })
-    const page = await context.newPage()
-    const begun = performance.now()
-    await page.goto(`${address}/film/${id}?view=boards`, { waitUntil: 'commit' })
-    await page.waitForFunction((selector) => [...document.querySelectorAll(selector)].some((canvas) => canvas.width > 150 && canvas.width < 300), painted)
-    return { context, page, ms: performance.now() - begun }
-  }
+  const open = (id) => openPage(browser, `${address}/film/${id}?view=boards`, (page) => page.waitForFunction((selector) => [...document.querySelectorAll(selector)].some((canvas) => canvas.width > 150 && canvas.width < 300), painted))
   const times = { small: [], large: [] }
   for (let round = 0; round < size(6, 1); round++) {
     for (const each of ['small', 'large']) {

@@ -1,3 +1,4 @@
+import { openPage } from './benchPage.mjs'
 import { longest, watchTasks } from './longTasks.mjs'
 
 const median = (values) => [...values].sort((a, b) => a - b)[Math.floor(values.length / 2)]
@@ -13,15 +14,9 @@ export async function measureBreakdown({ browser, address, ask, films, hold, siz
     worked[each] = (performance.now() - begun) / Math.max(1, missing.length)
   }
   hold('breakdown, a shot worked out, 2,000 shots / 100', worked.many / worked.few, 1.5, `${worked.many.toFixed(1)} / ${worked.few.toFixed(1)} ms a shot of 240 frames`)
-  const open = async (id) => {
-    const context = await browser.newContext({ viewport: { width: 1280, height: 800 } })
-    const page = await context.newPage()
-    const begun = performance.now()
-    await page.goto(`${address}/film/${id}?view=breakdown`, { waitUntil: 'commit' })
-    // What is to be made stands there in px, and its first picture.
-    await page.waitForFunction(() => /\d × \d/.test(document.querySelector('[data-test=work-table] .rows')?.textContent ?? '') && document.querySelector('[data-test=work-table] .rows canvas[width]') !== null, null, { polling: 50 })
-    return { context, page, ms: performance.now() - begun }
-  }
+  // What is to be made stands there in px, and its first picture.
+  const shown = (page) => page.waitForFunction(() => /\d × \d/.test(document.querySelector('[data-test=work-table] .rows')?.textContent ?? '') && document.querySelector('[data-test=work-table] .rows canvas[width]') !== null, null, { polling: 50 })
+  const open = (id) => openPage(browser, `${address}/film/${id}?view=breakdown`, shown)
   const times = { few: [], many: [] }
   for (let round = 0; round < size(6, 1); round++) {
     for (const each of ['few', 'many']) {

@@ -56,8 +56,11 @@ export async function measureDragging({ browser, address, films, hold, size }) {
 
 /** Where the drawn camera is: its knob or body is found by the pointer's cursor. */
 async function cameraAt(page, name, box) {
-  for (let y = box.y + box.height - 8; y > box.y; y -= 6) {
-    for (let x = box.x + 8; x < box.x + box.width; x += 8) {
+  const middle = box.x + box.width / 2
+  // From the middle out: the plan has it there.
+  for (let aside = 0; aside < box.width / 2 - 8; aside = aside > 0 ? -aside : 8 - aside) {
+    for (let y = box.y + box.height - 8; y > box.y; y -= 6) {
+      const x = middle + aside
       await page.mouse.move(x, y)
       const cursor = await page.locator(`[data-test=${name}]`).evaluate((canvas) => canvas.parentElement.style.cursor)
       if (cursor === 'grab') return { x, y }
@@ -87,7 +90,7 @@ export async function measureSecondWindow({ browser, address, films, hold, size 
         }, selector)
       }
       await page.keyboard.press('Space')
-      await page.waitForTimeout(size(PLAYED_MS, 3000))
+      await page.waitForTimeout(size(PLAYED_MS, 1500))
       await page.keyboard.press('Space')
       const [first, other] = await Promise.all([page, second].map((each) => each.evaluate(() => window.shownLog)))
       await context.close()

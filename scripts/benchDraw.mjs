@@ -1,4 +1,5 @@
 import { randomUUID } from 'node:crypto'
+import { openPage } from './benchPage.mjs'
 
 const percentile = (values, part) => [...values].sort((a, b) => a - b)[Math.min(values.length - 1, Math.floor(values.length * part))]
 const median = (values) => percentile(values, 0.5)
@@ -83,10 +84,7 @@ async function traced(browser, page, work) {
 
 /** Draws, undoes and redoes on a level with so many strokes; script times by kind of event. */
 async function drawOn(browser, address, id, zoomed, strokes, settleMs) {
-  const context = await browser.newContext({ viewport: { width: 1280, height: 800 } })
-  const page = await context.newPage()
-  await page.goto(`${address}/film/${id}?view=draw`)
-  await page.locator('[data-test=paper-host][data-resampling=exact]').waitFor({ timeout: 60_000, state: 'attached' })
+  const { page, context } = await openPage(browser, `${address}/film/${id}?view=draw`, (at) => at.locator('[data-test=paper-host][data-resampling=exact]').waitFor({ timeout: 60_000, state: 'attached' }))
   await page.waitForTimeout(settleMs)
   if (zoomed) {
     await page.keyboard.press('Shift+Z')

@@ -24,17 +24,32 @@ let shared = null
 export const leaveShared = () => (shared = null)
 
 /** The Desk of a film in a window of its own; in a small run in the one that all share. */
-export async function openDesk(browser, url, kept = {}) {
-  if (!SMALL || shared?.busy === true || shared?.page.isClosed() === true) return openAlone(browser, url, kept)
+export const openDesk = (browser, url, kept = {}) => openPage(browser, url, deskShown, kept)
+
+/**
+ * A page of the application in a window of its own, with the ways that were `kept`, and how long it was until what `shown`
+ * waits for was there; in a small run in the window that all share.
+ */
+export async function openPage(browser, url, shown, kept = {}) {
+  const shares = SMALL && shared?.busy !== true && shared?.page.isClosed() !== true
+  const { page, context, go } = shares ? await sharedWindow(browser, url, kept) : await windowAlone(browser, kept)
+  const begun = performance.now()
+  await go(url)
+  await shown(page)
+  return { page, context, ms: performance.now() - begun }
+}
+
+async function sharedWindow(browser, url, kept) {
   shared ??= { ...(await atRest(browser, new URL(url).origin)), kept: {} }
   const { page, context, kept: before } = shared
   Object.assign(shared, { kept, busy: true })
   await setWays(page, { ...Object.fromEntries(Object.keys(before).map((key) => [key, null])), ...kept })
-  await goOn(page, url)
-  await page.waitForURL((now) => now.pathname === new URL(url).pathname)
-  await deskShown(page)
   return {
     page,
+    async go(to) {
+      await goOn(page, to)
+      await page.waitForURL((now) => now.pathname === new URL(to).pathname)
+    },
     // Parts close what they opened; this stays open for the next.
     context: Object.assign(Object.create(context), {
       async close() {
@@ -62,13 +77,11 @@ async function atRest(browser, origin) {
   return { context, page }
 }
 
-async function openAlone(browser, url, kept) {
+async function windowAlone(browser, kept) {
   const context = await browser.newContext({ viewport: { width: 1280, height: 800 }, acceptDownloads: true })
   await context.addInitScript((values) => Object.entries(values).forEach(([key, value]) => localStorage.setItem(key, value)), kept)
   const page = await context.newPage()
-  await page.goto(url)
-  await deskShown(page)
-  return { context, page }
+  return { context, page, go: (url) => page.goto(url, { waitUntil: 'commit' }) }
 }
 
 /** The longest task while the wheel zooms the strip from a shot to the whole film, and back and out again. */
@@ -121,12 +134,5 @@ export async function framesMade(page) {
   }
 }
 
-/** A film, opened in a window of its own: how long until its first picture is drawn. */
-export async function firstPicture(browser, url) {
-  const context = await browser.newContext({ viewport: { width: 1280, height: 800 } })
-  const page = await context.newPage()
-  const begun = performance.now()
-  await page.goto(url, { waitUntil: 'commit' })
-  await page.waitForSelector('[data-test=lens-host][data-resampling]', { state: 'attached' })
-  return { context, page, ms: performance.now() - begun }
-}
+/** A film, opened: how long until its first picture is drawn. */
+export const firstPicture = (browser, url) => openPage(browser, url, (page) => page.waitForSelector('[data-test=lens-host][data-resampling]', { state: 'attached' }))

@@ -41,7 +41,8 @@ export async function measureRenders({ browser, address, films, ask, post, hold,
   try {
     await addWorker()
     // Chromium starts, and the film comes from the server: once, not for each render.
-    await rendered()
+    const warm = async () => void (size(true, false) && (await rendered()))
+    await warm()
     const one = await rendered()
     const { page, context } = await openDesk(browser, `${address}/film/${film}?view=desk&shot=030`)
     const here = async () => {
@@ -62,7 +63,7 @@ export async function measureRenders({ browser, address, films, ask, post, hold,
     await context.close()
     hold('a render by one worker / the page’s own export', one.fps / own, 0.8, `${one.fps.toFixed(1)} / ${own.toFixed(1)} frames/s, ${one.frames} frames at ${part} of 1280 px, MP4 by ffmpeg against WebM`, true)
     await addWorker()
-    await rendered()
+    await warm()
     const two = await rendered()
     const encodeBegun = performance.now()
     spawnSync('ffmpeg', ['-v', 'error', '-f', 'lavfi', '-i', `testsrc2=s=${1280 * part}x${720 * part}:r=24:d=${(one.frames / 24).toFixed(3)}`, '-c:v', 'libx264', '-preset', 'veryfast', '-crf', '15', '-bf', '0', '-f', 'null', '-'])

@@ -59,7 +59,7 @@ export async function measureClips({ browser, address, films, hold, size }) {
   hold('sound, longest main-thread task while zooming with 500 clips, ms', zoomed.value, 50, `${zoomed.count} over 50 ms in 135 steps, from a shot to all clips and back${zoomed.told}`)
 
   await page.getByRole('combobox', { name: 'What playback goes round in' }).selectOption('off')
-  const played = await bestOf(enough, () => playTasks(page, size(25_000, 2000)))
+  const played = await bestOf(enough, () => playTasks(page, size(25_000, 800)))
   hold('sound, longest main-thread task while playing with 500 clips, ms', played.value, 50, `${played.count} over 50 ms in 25 s, all of the film in view; ${played.title}${played.told}`)
   await context.close()
 }
@@ -121,7 +121,7 @@ export async function measureClock({ browser, address, films, hold, size }) {
         }, [HELD_MS, HELD_EVERY_MS])
       }
       await page.keyboard.press('Space')
-      await page.waitForTimeout(size(PLAYED_MS, 5000))
+      await page.waitForTimeout(size(PLAYED_MS, 4000))
       const { blocks, shown } = await page.evaluate(() => window.clockLog)
       await page.keyboard.press('Space')
       const offs = apart({ blocks, shown: shown.filter(([at]) => at > blocks[1][0] && at < blocks.at(-1)[0]) }, DEMO_FRAMES)
@@ -171,7 +171,7 @@ export async function measureRecording({ browser, address, films, hold, size }) 
     // A tab that has been worked in: the demo has been played with its sound.
     const again = await openDesk(browser, `${address}/film/${await films.demo()}?view=desk`)
     await again.page.keyboard.press('Space')
-    await again.page.waitForTimeout(size(20_000, 2000))
+    await again.page.waitForTimeout(size(20_000, 800))
     await again.page.keyboard.press('Space')
     if (size(true, false)) await framesMade(again.page)
     const settled = async () => {
@@ -207,6 +207,10 @@ export async function measureExport({ browser, address, films, hold, size }) {
     const dialog = page.getByRole('dialog')
     await dialog.getByRole('combobox', { name: 'What' }).click()
     await page.getByRole('option', { name: size('Whole film', /^Shot /) }).click()
+    if (size(false, true)) {
+      await dialog.getByRole('combobox', { name: 'Size' }).click()
+      await page.getByRole('option', { name: '320 × 180' }).click()
+    }
     await dialog.getByRole('checkbox', { name: /the film’s, mixed/ }).setChecked(sound)
     const begun = performance.now()
     const download = page.waitForEvent('download', { timeout: 300_000 })
