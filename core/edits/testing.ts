@@ -1,4 +1,3 @@
-import { expect } from 'vitest'
 import { untouchedPose, type CameraPose } from '../camera'
 import { cellIdOf, EMPTY_TAKE, freeze, type Level, orderOfNumber, placedFramings, type TakeBody, takeBodySchema, takeProblems } from '../document'
 import { createTakeStage } from '../stage'
@@ -42,8 +41,9 @@ export function done(take: TakeBody, made: Made): TakeBody {
     if (!applied.ok) throw new Error(applied.refusal.code)
     value = applied.value
   }
-  expect(takeProblems(value)).toEqual([])
-  expect(takeBodySchema.safeParse(value).success).toBe(true)
+  const problems = takeProblems(value)
+  const { error } = takeBodySchema.safeParse(value)
+  if (problems.length > 0 || error !== undefined) throw new Error(`not a take: ${JSON.stringify(problems)} ${error?.message ?? ''}`)
   return value
 }
 

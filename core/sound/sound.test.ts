@@ -34,6 +34,9 @@ const clip = (id: string, fields: Partial<Clip> = {}): Clip => ({ id, laneId: 'l
 const place = (clips: readonly Clip[], lanes: readonly Lane[] = [lane('l1', 1)], starts: Record<string, number> = {}, crossings: Parameters<typeof placeSound>[3] = []): PlacedSound =>
   placeSound({ lanes: Object.fromEntries(lanes.map((each) => [each.id, each])), clips: Object.fromEntries(clips.map((each) => [each.id, each])) }, RATE, (shotId) => starts[shotId] ?? null, crossings)
 
+/** The first sample that is another, or -1; a matcher looks at each of them for some milliseconds a thousand. */
+const firstOff = (a: Float32Array, b: Float32Array) => (a.length === b.length ? a.findIndex((value, i) => value !== b[i]) : Math.min(a.length, b.length))
+
 describe('gain', () => {
   it('doubles every 6.02 dB, and is nothing from −60 dB down', () => {
     expect(factorOfDb(0)).toBe(1)
@@ -127,7 +130,7 @@ describe('the mix', () => {
     expect([...left.subarray(24_000, 24_100)]).toEqual([...wave.subarray(0, 100)])
     expect(left[71_999]).toBe(wave[47_999])
     expect(left[72_000]).toBe(0)
-    expect(right).toEqual(left)
+    expect(firstOff(right, left)).toBe(-1)
   })
 
   it('comes out the same however it is cut into blocks', () => {
@@ -141,7 +144,7 @@ describe('the mix', () => {
         for (const size of [...sizes, total]) {
           const count = Math.min(size, total - at)
           if (count === 0) break
-          expect(mixed(sound, at, count, source)[0]).toEqual(whole.subarray(at, at + count))
+          expect(firstOff(mixed(sound, at, count, source)[0], whole.subarray(at, at + count))).toBe(-1)
           at += count
         }
       }),
@@ -221,12 +224,12 @@ describe('the mix', () => {
     // Nothing stands at the ceiling for long, as it would where it is cut off.
     const run = between(left, 1, 1.5).reduce(({ now, most }, value) => (Math.abs(value) > 0.9999 ? { now: now + 1, most: Math.max(most, now + 1) } : { now: 0, most }), { now: 0, most: 0 }).most
     expect(run).toBeLessThan(6)
-    expect(between(left, 0, 0.98)).toEqual(between(alone, 0, 0.98))
-    expect(between(left, 1.52, 2)).toEqual(between(alone, 1.52, 2))
+    expect(firstOff(between(left, 0, 0.98), between(alone, 0, 0.98))).toBe(-1)
+    expect(firstOff(between(left, 1.52, 2), between(alone, 1.52, 2))).toBe(-1)
     // However it is cut into blocks.
     const cut = [0, 100, 4096, 48_700, 50_000, 96_000]
     const pieces = cut.slice(1).flatMap((end, i) => [...mixBlock(both, cut[i]!, end - cut[i]!, read, (hash) => tones[hash]!.shape)[0]])
-    expect(Float32Array.from(pieces)).toEqual(left)
+    expect(firstOff(Float32Array.from(pieces), left)).toBe(-1)
   })
 
   it('measures loudness by the standard: a sine of 997 Hz at full scale on one side is −3.01 LUFS', () => {

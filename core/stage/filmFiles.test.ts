@@ -52,9 +52,8 @@ describe('pieces of a file', () => {
             const pieces = filePieces(film, file, least, most)
             expect([pieces[0]!.start, pieces.at(-1)!.end]).toEqual([file.span.start, file.span.end])
             pieces.forEach(({ start, end }, i) => {
-              expect(start).toBe(i === 0 ? file.span.start : pieces[i - 1]!.end)
-              expect(end - start).toBeGreaterThan(0)
-              expect(end - start).toBeLessThanOrEqual(most)
+              const from = i === 0 ? file.span.start : pieces[i - 1]!.end
+              if (!(start === from && end > start && end - start <= most)) throw new Error(`piece ${i} is ${start} to ${end}: from ${from}, at most ${most}`)
             })
           }
         }

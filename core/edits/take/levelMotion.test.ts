@@ -20,7 +20,9 @@ const expectAlike = (now: unknown, before: unknown) => {
   const flat = (value: unknown): unknown[] => (typeof value === 'object' && value !== null ? Object.entries(value).sort().flatMap(([name, each]) => [name, ...flat(each)]) : [value])
   const [a, b] = [flat(now), flat(before)]
   expect(a.length).toBe(b.length)
-  a.forEach((value, i) => (typeof value === 'number' ? expect(Math.abs(value - (b[i] as number)), String(i)).toBeLessThan(1e-9) : expect(value).toBe(b[i])))
+  a.forEach((value, i) => {
+    if (!(typeof value === 'number' ? Math.abs(value - (b[i] as number)) < 1e-9 : Object.is(value, b[i]))) throw new Error(`${i}: ${String(value)} for ${String(b[i])}`)
+  })
 }
 /** Tilda walks, turns, grows and fades; a bent path, unlike moves, keys in two panels. */
 function moving(fields: Partial<Level> = {}): TakeBody {
