@@ -4,7 +4,7 @@ import { exportAs } from './exporting'
 import { address, Desk, expect, json, makeFilm, test } from './desk'
 
 /** Seeded, so that what is found is found again; a thousand with `./test hostile`. */
-const FILES = Number(process.env.RUBATO_HOSTILE_FILES || 15)
+const FILES = Number(process.env.RUBATO_HOSTILE_FILES || 8)
 const SEED = Number(process.env.RUBATO_HOSTILE_SEED || 1)
 /** Those before are made and not dropped. */
 const FROM = Number(process.env.RUBATO_HOSTILE_FROM || 0)

@@ -11,7 +11,7 @@ import { backUp } from '../../scripts/backup.mjs'
 import { removeCluster, startCluster } from '../../scripts/cluster.mjs'
 import { createServerProcess, NEW_PROJECT } from './testServer'
 
-const KILLS = Number(process.env.RUBATO_KILLS ?? 5)
+const KILLS = Number(process.env.RUBATO_KILLS ?? 3)
 const WRITERS = Number(process.env.RUBATO_KILL_WRITERS ?? 2)
 const SEED = Number(process.env.RUBATO_KILL_SEED ?? 20261123)
 const CLUSTER = { name: `kills-${process.pid}`, port: 54_395 }

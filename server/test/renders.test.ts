@@ -7,8 +7,8 @@ import { afterAll, afterEach, beforeAll, describe, expect, it } from 'vitest'
 import { NO_BURN_IN, UNDRESSED, type Render, type RenderAsk } from '#shared/renders'
 import { startTestServer, startTestWorker, type ServerProcess, type TestServer } from './testServer'
 
-/** The long form has thirty kills instead of four. */
-const KILLS = Number(process.env.RUBATO_KILLS ?? 4)
+/** The long form has thirty kills instead of two. */
+const KILLS = Number(process.env.RUBATO_KILLS ?? 2)
 const QUICK = { RUBATO_WORKER_SILENT_SECONDS: '3' }
 const FILM = '/api/projects/salt-lantern'
 let server: TestServer
