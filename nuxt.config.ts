@@ -13,6 +13,8 @@ export default defineNuxtConfig({
   ssr: false,
   buildDir: process.env.RUBATO_BUILD_DIR ?? '.nuxt',
   telemetry: false,
+  // Nothing reads them, and they are a tenth of a build.
+  sourcemap: { server: false },
   devtools: { enabled: false },
   experimental: { viteEnvironmentApi: true, appManifest: false },
   modules: ['@pinia/nuxt', '@primevue/nuxt-module'],
