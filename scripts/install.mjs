@@ -2,7 +2,7 @@ import { createHash } from 'node:crypto'
 import { existsSync, mkdirSync, readdirSync, readFileSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { HEADLESS_CHROMIUM } from './chromiumFlags.mjs'
-import { isRoot, ROOT, run, runAside, Trouble } from './shell.mjs'
+import { isRoot, ROOT, runAside, Trouble } from './shell.mjs'
 
 /** Debian's PostgreSQL programs, newest version; null where it is not installed. */
 export function postgresBin() {
@@ -60,12 +60,12 @@ export async function ensureFfmpeg() {
 }
 
 /** `npm ci`, unless the packages there are those of the lock file. */
-export function ensurePackages() {
+export async function ensurePackages() {
   const lock = createHash('sha256').update(readFileSync(join(ROOT, 'package-lock.json'))).digest('hex')
   const mark = join(ROOT, 'node_modules', '.rubato-lock')
   if (existsSync(mark) && readFileSync(mark, 'utf8') === lock) return 'there'
   try {
-    run('npm', ['ci', '--ignore-scripts', '--no-audit', '--no-fund'])
+    await runAside('npm', ['ci', '--ignore-scripts', '--no-audit', '--no-fund'])
   } catch (error) {
     throw new Trouble(`The npm packages could not be installed: ${error.message}`, 'Check the connection to the npm registry, then try again.')
   }

@@ -103,16 +103,22 @@ async function playwright(env, only = []) {
 }
 
 try {
-  await step('packages', ensurePackages)
-  await step('prepare', () => void run('npx', ['--no-install', 'nuxt', 'prepare'], { env: { ...process.env, NUXT_TELEMETRY_DISABLED: '1' } }))
   const needsServer = PARTS.some((name) => name !== 'unit' && wants(name))
-  const programs = async () => {
+  const fromDebian = async () => {
     if (needsServer) await step('PostgreSQL', ensurePostgres, { aside: true })
     if (wants('e2e') || wants('server') || wants('hostile')) {
       await step('Chromium', ensureChromium, { aside: true })
       await step('ffmpeg', ensureFfmpeg, { aside: true })
     }
     if (wants('e2e') || wants('hostile')) await step('Chromium without windows', ensureHeadlessChromium, { aside: true })
+  }
+  // Both fetch more than they work. What goes wrong with the one is told once the other is there.
+  const installed = fromDebian()
+  installed.catch(() => undefined)
+  await step('packages', ensurePackages, { aside: true })
+  await step('prepare', () => void run('npx', ['--no-install', 'nuxt', 'prepare'], { env: { ...process.env, NUXT_TELEMETRY_DISABLED: '1' } }), { aside: true })
+  const programs = async () => {
+    await installed
     // In a folder of its own: types are looked at meanwhile by what was prepared.
     if (needsServer) await step('build', () => ensureBuild('.nuxt/apart'), { aside: true })
     // They mostly wait, and their figures mean nothing.
