@@ -31,11 +31,19 @@ const place = (frame: number): FramePlace => ({ takeId: 't', serial: 1, frame })
 
 function setUp() {
   FakeWorker.all = []
+  unpacked = 0
   const heard: string[] = []
   const frames = createFinishedFrames({ coverage: ({ takeId }) => heard.push(`coverage ${takeId}`), state: () => heard.push('state'), failed: (what) => heard.push(what), forgotten: () => heard.push('forgotten') })
   return { frames, heard, worker: () => FakeWorker.all.at(-1)! }
 }
-const answer = (worker: FakeWorker, frame: number, bitmap: ReturnType<typeof picture> | null) => worker.onmessage!({ data: { kind: 'frame', ...place(frame), bitmap } as unknown as FramesAnswer })
+const settled = () => new Promise((resolve) => setTimeout(resolve))
+let unpacked = 0
+/** A file is stood for by the picture that it is unpacked to. */
+vi.stubGlobal('createImageBitmap', async (file: ReturnType<typeof picture>) => (unpacked++, file))
+const answer = (worker: FakeWorker, frame: number, file: ReturnType<typeof picture> | null) => {
+  worker.onmessage!({ data: { kind: 'frame', ...place(frame), picture: file } as unknown as FramesAnswer })
+  return settled()
+}
 
 describe('finished frames', () => {
   let { frames, heard, worker } = setUp()
@@ -65,32 +73,44 @@ describe('finished frames', () => {
     expect(worker().kinds.at(-1)).toBe('take')
   })
 
-  it('are unpacked just before they are due, once, and closed when they are past', () => {
+  it('are asked for ahead, unpacked just before they are due, once, and closed when they are past', async () => {
     frames.begin('one', begin, VIEW)
-    frames.unpack([place(0), place(1), place(2)], ({ frame }) => frame !== 2)
-    frames.unpack([place(0), place(1)], () => true)
-    expect(worker().told.filter(({ kind }) => kind === 'fetch')).toHaveLength(2)
-    const [first, second] = [picture(), picture()]
-    answer(worker(), 0, first)
-    expect([frames.picture(place(0)), frames.picture(place(1))]).toEqual([first, null])
-    frames.unpack([place(1)], () => true)
-    expect([first.closed, frames.picture(place(0))]).toEqual([true, null])
-    // One that comes when nobody wants it any more goes at once.
-    frames.release()
-    answer(worker(), 1, second)
-    expect(second.closed).toBe(true)
-    // What is not finished is not asked for again and again.
-    frames.unpack([place(5)], () => true)
-    answer(worker(), 5, null)
-    frames.unpack([place(5)], () => true)
+    frames.unpack([place(0), place(1), place(2), place(3)], 1, ({ frame }) => frame !== 2)
+    frames.unpack([place(0), place(1), place(3)], 1, () => true)
     expect(worker().told.filter(({ kind }) => kind === 'fetch')).toHaveLength(3)
+    const [first, second] = [picture(), picture()]
+    await answer(worker(), 0, first)
+    await answer(worker(), 1, second)
+    expect([frames.picture(place(0)), frames.picture(place(1)), unpacked]).toEqual([first, null, 1])
+    // What was asked for long before is unpacked once it is due, whatever keeps the worker.
+    frames.unpack([place(1), place(3)], 1, () => true)
+    await settled()
+    expect([first.closed, frames.picture(place(0)), frames.picture(place(1)), unpacked]).toEqual([true, null, second, 2])
+    frames.unpack([place(1), place(3)], 1, () => true)
+    expect([unpacked, worker().told.filter(({ kind }) => kind === 'fetch').length]).toEqual([2, 3])
+    // One that comes when nobody wants it any more is not unpacked; one that is being unpacked then goes at once.
+    frames.release()
+    expect(second.closed).toBe(true)
+    await answer(worker(), 3, picture())
+    expect(unpacked).toBe(2)
+    const late = picture()
+    frames.unpack([place(4)], 1, () => true)
+    const unpacking = answer(worker(), 4, late)
+    frames.release()
+    await unpacking
+    expect([late.closed, frames.picture(place(4))]).toEqual([true, null])
+    // What is not finished is not asked for again and again.
+    frames.unpack([place(5)], 1, () => true)
+    await answer(worker(), 5, null)
+    frames.unpack([place(5)], 1, () => true)
+    expect(worker().told.filter(({ kind }) => kind === 'fetch')).toHaveLength(5)
   })
 
-  it('that a stopped worker had are forgotten; with the next beginning another is started', () => {
+  it('that a stopped worker had are forgotten; with the next beginning another is started', async () => {
     frames.begin('one', begin, VIEW)
-    frames.unpack([place(0)], () => true)
+    frames.unpack([place(0)], 1, () => true)
     const held = picture()
-    answer(worker(), 0, held)
+    await answer(worker(), 0, held)
     worker().onerror!({ message: 'out of memory' })
     expect([held.closed, frames.begunFor, heard.filter((each) => each === 'forgotten').length]).toEqual([true, '', 2])
     frames.begin('one', begin, VIEW)

@@ -23,7 +23,7 @@ export interface FramesHeard {
 
 const keyOf = ({ takeId, serial, frame }: FramePlace) => `${takeId}:${serial}:${frame}`
 
-/** Finished frames, made and kept packed in a worker: what it has been sent, and those that are unpacked here just before they are due. */
+/** Finished frames, made and kept packed in a worker: what it has been sent, those that are asked of it well ahead, and those that are unpacked here just before they are due. */
 export function createFinishedFrames(heard: FramesHeard) {
   let line: WorkerLine<FramesAsk> | null = null
   let begunFor = ''
@@ -31,11 +31,32 @@ export function createFinishedFrames(heard: FramesHeard) {
   const art = createArtSender((message) => line!.send(message))
   const sent = new Map<string, number>()
   /** Null while one is on its way, `false` where it is not finished. */
-  const decoded = new Map<string, ImageBitmap | null | false>()
+  const packed = new Map<string, Blob | null | false>()
+  /** Null while one is being unpacked. */
+  const decoded = new Map<string, ImageBitmap | null>()
+  let due: ReadonlySet<string> = new Set()
 
   function release() {
-    for (const bitmap of decoded.values()) if (bitmap) bitmap.close()
+    for (const bitmap of decoded.values()) bitmap?.close()
     decoded.clear()
+    packed.clear()
+    due = new Set()
+  }
+
+  /** Here and not in the worker, which is busy with the next frame. */
+  function decode(key: string) {
+    const picture = packed.get(key)
+    if (!picture || decoded.has(key)) return
+    decoded.set(key, null)
+    createImageBitmap(picture).then(
+      (bitmap) => {
+        // What was let go meanwhile is not wanted any more.
+        if (decoded.get(key) === null) decoded.set(key, bitmap)
+        else bitmap.close()
+      },
+      // It is drawn as it is due.
+      () => undefined,
+    )
   }
 
   function forget() {
@@ -50,9 +71,9 @@ export function createFinishedFrames(heard: FramesHeard) {
     if (answer.kind === 'state') return heard.state(answer)
     if (answer.kind === 'failed') return heard.failed(answer.what)
     const key = keyOf(answer)
-    // What was let go meanwhile is not wanted any more.
-    if (!decoded.has(key)) answer.bitmap?.close()
-    else decoded.set(key, answer.bitmap ?? false)
+    if (!packed.has(key)) return
+    packed.set(key, answer.picture ?? false)
+    if (due.has(key)) decode(key)
   }
 
   const start = () =>
@@ -102,21 +123,28 @@ export function createFinishedFrames(heard: FramesHeard) {
       art.keepWithin(artBytes, drawings)
       send({ kind: 'pause', paused: false })
     },
-    /** Unpacks these, where `isReady` says that they are finished, and lets all others go. */
-    unpack(places: readonly FramePlace[], isReady: (place: FramePlace) => boolean) {
-      const wanted = new Set(places.map(keyOf))
-      for (const place of places) {
-        if (decoded.has(keyOf(place)) || !isReady(place)) continue
-        decoded.set(keyOf(place), null)
+    /**
+     * Asks for these, where `isReady` says that they are finished, unpacks the first so many, and lets all others go. The
+     * worker answers between two frames, and one may take it longer than is left until it is due.
+     */
+    unpack(places: readonly FramePlace[], first: number, isReady: (place: FramePlace) => boolean) {
+      const keys = places.map(keyOf)
+      places.forEach((place, i) => {
+        if (packed.has(keys[i]!) || !isReady(place)) return
+        packed.set(keys[i]!, null)
         send({ kind: 'fetch', ...place })
-      }
+      })
+      const wanted = new Set(keys)
+      for (const key of packed.keys()) if (!wanted.has(key)) packed.delete(key)
+      due = new Set(keys.slice(0, first))
       for (const [key, bitmap] of decoded) {
-        if (wanted.has(key)) continue
-        if (bitmap) bitmap.close()
+        if (due.has(key)) continue
+        bitmap?.close()
         decoded.delete(key)
       }
+      for (const key of due) decode(key)
     },
-    picture: (place: FramePlace): ImageBitmap | null => decoded.get(keyOf(place)) || null,
+    picture: (place: FramePlace): ImageBitmap | null => decoded.get(keyOf(place)) ?? null,
     release,
     end() {
       if (line?.running !== true) return

@@ -15,6 +15,8 @@ import { useTimingStore } from './timing'
 const MEGABYTE = 1024 * 1024
 /** Decoded ahead of the playhead while it plays. */
 const DECODED_AHEAD = 10
+/** Asked of the worker ahead of the playhead, as files: without a graphics card a frame of turned levels may keep it for half a second. */
+const ASKED_AHEAD = 72
 /** Shots whose frames are wanted at once; the budget usually ends sooner. */
 const MOST_SHOTS = 60
 /** What is fetched for it: the shots that begin so soon, and at most so many. */
@@ -199,7 +201,7 @@ export const useFinishedFramesStore = defineStore('finishedFrames', () => {
     const length = Math.max(1, range.end - range.start)
     const loops = timing.loop !== 'off'
     const due: number[] = []
-    for (let i = 0; i < Math.min(DECODED_AHEAD, length); i++) {
+    for (let i = 0; i < Math.min(ASKED_AHEAD, length); i++) {
       const frame = filmFrame + direction * i
       if (frame >= range.start && frame < range.end) due.push(frame)
       else if (loops) due.push(range.start + ((((frame - range.start) % length) + length) % length))
@@ -210,7 +212,7 @@ export const useFinishedFramesStore = defineStore('finishedFrames', () => {
   /** Unpacks what is due next, and lets go what is past. */
   function advance(filmFrame: number) {
     if (!running() || !isPlain() || view === null) return
-    frames.unpack(ahead(filmFrame).flatMap((frame) => placeOf(frame) ?? []), isReady)
+    frames.unpack(ahead(filmFrame).flatMap((frame) => placeOf(frame) ?? []), DECODED_AHEAD, isReady)
   }
 
   function playFrom(filmFrame: number, towards: 1 | -1) {

@@ -87,12 +87,6 @@ async function work() {
   if (!paused && store?.pending === true && view !== null) void work()
 }
 
-async function fetch(takeId: string, serial: number, frame: number) {
-  const picture = store?.pictureOf(takeId, serial, frame) ?? null
-  const bitmap = picture === null ? null : await createImageBitmap(picture)
-  say({ kind: 'frame', takeId, serial, frame, bitmap }, bitmap === null ? [] : [bitmap])
-}
-
 function answer(ask: FramesAsk) {
   if (ask.kind === 'begin') {
     generation++
@@ -127,7 +121,7 @@ function answer(ask: FramesAsk) {
   } else if (ask.kind === 'pause') {
     paused = ask.paused
     if (!paused) void work()
-  } else void fetch(ask.takeId, ask.serial, ask.frame)
+  } else say({ kind: 'frame', takeId: ask.takeId, serial: ask.serial, frame: ask.frame, picture: store?.pictureOf(ask.takeId, ask.serial, ask.frame) ?? null })
 }
 
 self.onmessage = ({ data }: MessageEvent<FramesAsk>) => answer(data)

@@ -271,8 +271,8 @@ export type FramesAsk =
 export type FramesAnswer =
   /** Which frames of a take are finished: 1 for each that is. */
   | { readonly kind: 'coverage'; readonly takeId: string; readonly serial: number; readonly ready: Uint8Array }
-  /** `bitmap` is null where the frame is not finished. */
-  | { readonly kind: 'frame'; readonly takeId: string; readonly serial: number; readonly frame: number; readonly bitmap: ImageBitmap | null }
+  /** `picture` is null where the frame is not finished. */
+  | { readonly kind: 'frame'; readonly takeId: string; readonly serial: number; readonly frame: number; readonly picture: Blob | null }
   | { readonly kind: 'state'; readonly bytes: number; readonly pictures: number; readonly painted: number; readonly full: boolean; readonly done: boolean }
   | { readonly kind: 'failed'; readonly what: string }
 
