@@ -57,7 +57,8 @@ interface FilmPlan {
   readonly heightPx?: number
   readonly panels?: readonly number[]
   readonly framings?: readonly { readonly frame: number; readonly pose: object }[]
-  readonly levels?: readonly (Partial<Level> & { readonly id: string; readonly colour: string; readonly box: readonly [number, number, number, number] })[]
+  /** A plain box each, or with `ring` a pen's stroke that goes round the box's ellipse. */
+  readonly levels?: readonly (Partial<Level> & { readonly id: string; readonly colour: string; readonly box: readonly [number, number, number, number]; readonly ring?: true })[]
   readonly rate?: { readonly numerator: number; readonly denominator: number }
 }
 
@@ -91,12 +92,13 @@ export async function makeFilm(plan: FilmPlan = {}) {
   for (const [id, record] of Object.entries(panelRecords)) changes.panels![id] = { before: null, after: record }
   const base: Record<string, number> = { [`take:${takeId}`]: 1 }
   const drawings: Edit[] = []
-  levels.forEach(({ colour, box: [left, bottom, right, top], ...fields }, i) => {
+  levels.forEach(({ colour, box: [left, bottom, right, top], ring, ...fields }, i) => {
     const level = { order: orderOfNumber(i + 1), name: fields.id, kind: 'drawn', x: 0, y: 0, depth: 0, scale: 1, panDegrees: 0, tiltDegrees: 0, rollDegrees: 0, opacity: 1, visible: true, locked: false, ...fields } as Level
     changes.levels![level.id] = { before: null, after: level }
     const cell = { id: cellIdOf(level.id, 'p1'), levelId: level.id, panelId: 'p1', drawingId: `d-${level.id}` }
     changes.cells![cell.id] = { before: null, after: cell }
-    const mark: Mark = { id: 'm', order: 'a1', kind: 'fill', mode: 'ink', outlines: [[left, bottom, right, bottom, right, top, left, top]], colour, opacity: 1 }
+    const round = Array.from({ length: 40 }, (_, n) => (n / 39) * 2 * Math.PI).flatMap((angle) => [(left + right) / 2 + ((right - left) / 2) * Math.cos(angle), (bottom + top) / 2 + ((top - bottom) / 2) * Math.sin(angle), 0.5])
+    const mark: Mark = ring ? { id: 'm', order: 'a1', kind: 'stroke', mode: 'ink', points: round, widthFw: 0.02, colour, opacity: 1 } : { id: 'm', order: 'a1', kind: 'fill', mode: 'ink', outlines: [[left, bottom, right, bottom, right, top, left, top]], colour, opacity: 1 }
     drawings.push({ kind: 'mark-add', unit: { kind: 'drawing', id: cell.drawingId }, changes: { marks: { m: { before: null, after: mark } } } })
     base[`drawing:${cell.drawingId}`] = 0
   })

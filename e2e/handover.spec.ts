@@ -35,7 +35,15 @@ test('a movie has every frame, the rate, the size and the colours, as an indepen
 })
 
 test('numbered pictures are the frames of the lens view, all of them', async ({ page }) => {
-  const film = await makeFilm({ panels: [6, 6], framings: [{ frame: 0, pose: { x: -0.2 } }, { frame: 11, pose: { x: 0.2, depth: -1 } }] })
+  const film = await makeFilm({
+    panels: [6, 6],
+    framings: [{ frame: 0, pose: { x: -0.2 } }, { frame: 11, pose: { x: 0.2, depth: -1 } }],
+    levels: [
+      { id: 'ring', colour: '#27241e', box: [-0.2, -0.14, 0.2, 0.18], depth: 0, ring: true },
+      { id: 'near', colour: '#c2452d', box: [-0.1, -0.1, 0.1, 0.1], depth: 0 },
+      { id: 'far', colour: '#2e7a68', box: [-0.6, -0.4, 0.3, 0.4], depth: 2 },
+    ],
+  })
   const desk = new Desk(page)
   await desk.open(film.projectId)
   const { name, path } = await exportAs(page, { format: 'Numbered pictures (PNG, zipped)' })
@@ -49,7 +57,7 @@ test('numbered pictures are the frames of the lens view, all of them', async ({ 
       const picture = join(folder, `${frame}.png`)
       writeFileSync(picture, files[`Shapes-010_${String(frame).padStart(4, '0')}.png`]!)
       await desk.goTo(frame)
-      for (const [u, v] of [[0, 0.02], [-0.25, 0.1], [0.27, -0.06], [0.45, 0.2], [0.2, 0]] as const) {
+      for (const [u, v] of [[0, 0.02], [-0.25, 0.1], [0.27, -0.06], [0.45, 0.2], [0.2, 0], [0.15, 0.08], [-0.12, -0.1]] as const) {
         const inFile = colourAt(picture, Math.round((0.5 + u) * 480) - 1, Math.round(135 - v * 480) - 1)
         expect((await desk.pixel(u, v)).slice(0, 3)).toEqual(inFile)
       }

@@ -35,7 +35,7 @@ export function workerFiles(base) {
     transform: (code, id) => (extname(id) === '.ts' && code.includes('.worker.ts') ? { code: withAddresses(code) } : null),
   }
   async function bundle(name) {
-    const made = await rolldown({ input: { [name]: join(FOLDER, `${name}.ts`) }, platform: 'browser', resolve: { alias: { '#shared': join(ROOT, 'shared'), '~': join(ROOT, 'app') } }, external: [/^node:/], plugins: [inWorker], treeshake: { manualPureFunctions: ['z'] }, checks: { ineffectiveDynamicImport: false } })
+    const made = await rolldown({ input: { [name]: join(FOLDER, `${name}.ts`) }, platform: 'browser', resolve: { alias: { '#shared': join(ROOT, 'shared'), '~': join(ROOT, 'app') } }, external: [/^node:/], plugins: [inWorker], checks: { ineffectiveDynamicImport: false } })
     const { output } = await made.generate({ format: 'esm', minify: true, entryFileNames: '[name].js', chunkFileNames: `${name}-[hash].js` })
     for (const { fileName, code } of output) files.set(fileName, code)
     await made.close()
