@@ -31,7 +31,7 @@ import { mipsOf } from './mips'
 import { freeCanvas } from './paint'
 import { around, type PixelBox } from './pixelBox'
 import { SOFT_PLACE_GLSL, type SoftPyramid } from './softPyramid'
-import { artOfPx, boxSeen, SAMPLES, SOFT_STRIDE, SPREAD } from './turnedPixels'
+import { artOfPx, boxSeen, ONE_OVER, SAMPLES, SOFT_STRIDE, SPREAD, TWO_APART, TWO_OVER } from './turnedPixels'
 
 // The corners come in canvas px times their distance, and the distance.
 const VERTEX = /* glsl */ `
@@ -72,6 +72,19 @@ const FRAGMENT = /* glsl */ `
     uniform vec3 soft;
     ${SOFT_PLACE_GLSL}
   #endif
+  #ifdef TURNED
+    // As turnedPixels.ts does: over a reach of so many px, where what is sampled has px so wide.
+    vec4 along(sampler2D from, vec2 middle, vec2 axis, float reach, float unit, float lod) {
+      int samples = reach <= ${ONE_OVER} * unit ? 1 : reach <= ${TWO_OVER} * unit ? 2 : ${SAMPLES};
+      vec2 apart = axis * reach * (samples == 1 ? 0.0 : samples == 2 ? ${TWO_APART.toFixed(9)} : ${(1 / (SAMPLES - 1)).toFixed(9)});
+      vec4 sum = vec4(0.0);
+      for (int i = 0; i < samples; i++) {
+        vec2 sampled = middle + apart * (float(i) - float(samples - 1) / 2.0);
+        sum += textureLod(from, vec2(sampled.x, 1.0 - sampled.y), lod);
+      }
+      return sum / float(samples);
+    }
+  #endif
   void main() {
     #ifdef CUT
       ivec2 odd = 2 * ivec2(int(gl_FragCoord.x), int(sizePx.y) - 1 - int(gl_FragCoord.y)) + 1;
@@ -100,19 +113,10 @@ const FRAGMENT = /* glsl */ `
       float mean = (e + g) / 2.0;
       float off = sqrt((e - g) * (e - g) / 4.0 + f * f);
       float longest = sqrt(mean + off);
-      if (exact) {
-        float wide = max(1.0, max(longest / ${SAMPLES}.0, sqrt(max(0.0, mean - off))));
-        float reach = max(0.0, longest - wide);
-        vec2 axis = e >= g ? vec2(mean + off - g, f) : vec2(f, mean + off - e);
-        float size = length(axis);
-        vec2 stride = size > 0.0 ? axis / size / mapPx * reach / ${SAMPLES - 1}.0 : vec2(0.0);
-        vec4 sum = vec4(0.0);
-        for (int i = 0; i < ${SAMPLES}; i++) {
-          vec2 sampled = at + stride * (float(i) - ${(SAMPLES - 1) / 2});
-          sum += textureLod(map, vec2(sampled.x, 1.0 - sampled.y), log2(wide));
-        }
-        colour = sum / ${SAMPLES}.0;
-      } else colour = textureLod(map, vec2(at.x, 1.0 - at.y), log2(max(1.0, longest)));
+      float wide = exact ? max(1.0, max(longest / ${SAMPLES}.0, sqrt(max(0.0, mean - off)))) : max(1.0, longest);
+      vec2 axis = e >= g ? vec2(mean + off - g, f) : vec2(f, mean + off - e);
+      axis = length(axis) > 0.0 ? normalize(axis) / mapPx : vec2(0.0);
+      colour = along(map, at, axis, max(0.0, longest - wide), wide, log2(wide));
     #else
       colour = textureLod(map, vec2(at.x, 1.0 - at.y), 0.0);
     #endif
@@ -120,22 +124,10 @@ const FRAGMENT = /* glsl */ `
       colour *= inside;
       #ifdef TURNED
         float deviation = min(soft.z, abs(art.z - soft.x) * soft.y);
-        float unit = exact ? max(1.0, max(longest / ${SAMPLES}.0, sqrt(max(0.0, mean - off)))) : max(1.0, longest);
         float narrow = max(deviation * (exact ? sqrt(max(0.0, mean - off)) : longest), deviation * longest / ${SOFT_STRIDE}.0);
-        vec2 place = softPlace(narrow * narrow / (unit * unit));
-        float lod = log2(unit) + place.x;
-        if (exact) {
-          vec2 way = e >= g ? vec2(mean + off - g, f) : vec2(f, mean + off - e);
-          float wayLength = length(way);
-          float spread = sqrt(max(0.0, deviation * deviation * longest * longest - narrow * narrow)) * ${SPREAD};
-          vec2 stepSoft = wayLength > 0.0 ? way / wayLength / mapPx * inPyramid.xy * spread / ${SAMPLES - 1}.0 : vec2(0.0);
-          vec4 softSum = vec4(0.0);
-          for (int i = 0; i < ${SAMPLES}; i++) {
-            vec2 sampled = atSoft + stepSoft * (float(i) - ${(SAMPLES - 1) / 2});
-            softSum += textureLod(pyramid, vec2(sampled.x, 1.0 - sampled.y), lod);
-          }
-          colour = mix(colour, softSum / ${SAMPLES}.0, place.y);
-        } else colour = mix(colour, textureLod(pyramid, vec2(atSoft.x, 1.0 - atSoft.y), lod), place.y);
+        vec2 place = softPlace(narrow * narrow / (wide * wide));
+        float spread = exact ? sqrt(max(0.0, deviation * deviation * longest * longest - narrow * narrow)) * ${SPREAD} : 0.0;
+        colour = mix(colour, along(pyramid, atSoft, axis * inPyramid.xy, spread, wide * exp2(place.x), log2(wide) + place.x), place.y);
       #else
         colour = mix(colour, textureLod(pyramid, vec2(atSoft.x, 1.0 - atSoft.y), soft.x), soft.y);
       #endif
@@ -424,19 +416,5 @@ function setCuts({ cuts, cutCount }: Slot, part: LevelPart): void {
   for (let i = 0; i < cutCount.value; i++) {
     const { a, b, c, before } = part.cuts[i]!
     cuts.value.set([a, b, c, before ? 1 : 0], i * 4)
-  }
-}
-
-/** True where drawing is done by a graphics card; a software GPU is slower than the 2D backend. */
-export function hasGraphicsCard(): boolean {
-  try {
-    const gl = new OffscreenCanvas(1, 1).getContext('webgl2')
-    if (gl === null) return false
-    const info = gl.getExtension('WEBGL_debug_renderer_info')
-    const name = String(gl.getParameter(info === null ? gl.RENDERER : info.UNMASKED_RENDERER_WEBGL))
-    gl.getExtension('WEBGL_lose_context')?.loseContext()
-    return !/swiftshader|llvmpipe|software|basic render/i.test(name)
-  } catch {
-    return false
   }
 }

@@ -1,11 +1,12 @@
 import { createCanvasCompositor } from './canvasCompositor'
 import type { Composition } from './composition'
 import type { AnyCanvas, Background, Compositor, Resampling } from './compositor'
-import { createGlCompositor, hasGraphicsCard } from './glCompositor'
+import { createGlCompositor } from './glCompositor'
+import { hasGraphicsCard } from './graphicsCard'
 
 /**
- * Draws compositions with the backend that suits: the GPU where there is a card or a level is turned, else 2D. Each
- * has a canvas of its own; the answer tells which one to show.
+ * Draws compositions with the backend that suits: the GPU where there is a card, else 2D. Each has a canvas of its own; the answer
+ * tells which one to show.
  */
 export interface StageView {
   draw(composition: Composition, background: Background, resampling: Resampling): { readonly canvas: AnyCanvas; readonly drawn: boolean }
@@ -14,16 +15,13 @@ export interface StageView {
   dispose(): void
 }
 
-let graphicsCard: boolean | null = null
-
 export function createStageView(makeCanvas: (kind: Compositor['kind']) => AnyCanvas): StageView {
   let flat: Compositor | null = null
   let gl: Compositor | null = null
   let problem: string | null = null
-  graphicsCard ??= hasGraphicsCard()
 
-  function pick(composition: Composition): Compositor {
-    if ((composition.turned || graphicsCard === true) && problem === null) {
+  function pick(): Compositor {
+    if (hasGraphicsCard() && problem === null) {
       try {
         gl ??= createGlCompositor(makeCanvas('gl'))
         return gl
@@ -39,7 +37,7 @@ export function createStageView(makeCanvas: (kind: Compositor['kind']) => AnyCan
       return problem
     },
     draw(composition, background, resampling) {
-      const compositor = pick(composition)
+      const compositor = pick()
       return { canvas: compositor.canvas, drawn: compositor.draw(composition, background, resampling) }
     },
     dispose() {

@@ -5,8 +5,8 @@ import type { ViewBox } from '../viewport/viewBox'
 
 const say = (answer: FramesAnswer, transfer: Transferable[] = []) => postMessage(answer, { transfer })
 
-/** Less than a shot of a dozen levels takes would raster them anew for every frame; what is kept goes when all frames are made. */
-const RASTER_BUDGET_BYTES = 64 * 1024 * 1024
+/** Less than two shots of a dozen levels take would raster them anew for every frame of a dissolve; what is kept goes when all frames are made. */
+const RASTER_BUDGET_BYTES = 128 * 1024 * 1024
 /** Pictures are kept as PNG files: whole, a tenth of their pixels’ size, and sooner packed and unpacked than other kinds. */
 const PICTURE_TYPE = 'image/png'
 const TELL_EVERY_MS = 200
