@@ -283,17 +283,26 @@ function followingDiffers(runs: number): { share: number; topmost: number } {
   return { share, topmost }
 }
 
-/** What the GPU shows after strokes were put on and taken off, against the GPU asked anew: the largest difference. */
-function gpuFollows(): number {
+/**
+ * What a backend shows after strokes were put on and taken off, before a turned level that stays as it is, against one that is asked
+ * anew: the largest difference.
+ */
+function follows(backend: 'gl' | 'canvas'): number {
   const chance = random(17)
   const library = new ArtLibrary(640, () => null)
-  const stage = createTakeStage(takeOfOneLevel(), { filmBackMm: 36, baseLensMm: 50, aspect: 16 / 9 })
+  const take = takeOfOneLevel()
+  const wall = { ...take.levels.l!, id: 'wall', order: 'a0', depth: 1.5, panDegrees: 30, tiltDegrees: 12 }
+  const onWall = { id: 'wall.p', levelId: 'wall', panelId: 'p', drawingId: 'wall' }
+  const stage = createTakeStage({ ...take, levels: { ...take.levels, wall }, cells: { ...take.cells, [onWall.id]: onWall } }, { filmBackMm: 36, baseLensMm: 50, aspect: 16 / 9 })
   let marks: Mark[] = Array.from({ length: 8 }, (_, i) => handStroke(chance, `m${i}`, i, 0.1))
-  const following = createGlCompositor(new OffscreenCanvas(8, 8))
+  const still = { marks: Array.from({ length: 30 }, (_, i) => handStroke(chance, `w${i}`, i, 0.2)) }
+  const make = () => (backend === 'gl' ? createGlCompositor : createCanvasCompositor)(new OffscreenCanvas(8, 8))
+  const following = make()
   let largest = 0
   for (let step = 0; step < 8; step++) {
-    const composition = compose(stage.at(0), wholeFrame(640, 360), library, () => ({ marks }), false)
-    const anew = createGlCompositor(new OffscreenCanvas(8, 8))
+    const composition = compose(stage.at(0), wholeFrame(640, 360), library, (id) => (id === 'wall' ? still : { marks }), false)
+    if (composition.levels.length !== 2 || !composition.turned) throw new Error('follows: not both levels are seen')
+    const anew = make()
     following.draw(composition, WHITE, 'exact')
     anew.draw(composition, WHITE, 'exact')
     largest = Math.max(largest, largestDifference(pixelsOf(following), pixelsOf(anew)))
@@ -422,5 +431,5 @@ async function movieWhole(workerUrl: string, frames: number, still: boolean): Pr
 }
 
 Object.assign(globalThis, {
-  rubato: { airDiffers, airFrameMs, softens, backendsDiffer, turnedDiffer, signaturesTell, changeAtOneToOne, darkestFringe, worstShimmer, tenfold, followingDiffers, gpuFollows, fillMs, drawFrameMs, framesScriptMs, glScriptMs, movieParts, movieWhole },
+  rubato: { airDiffers, airFrameMs, softens, backendsDiffer, turnedDiffer, signaturesTell, changeAtOneToOne, darkestFringe, worstShimmer, tenfold, followingDiffers, follows, fillMs, drawFrameMs, framesScriptMs, glScriptMs, movieParts, movieWhole },
 })

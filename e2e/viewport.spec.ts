@@ -9,7 +9,7 @@ declare const rubato: {
   darkestFringe(): Record<string, number>
   worstShimmer(): Record<string, number>
   tenfold(): { mean: number; inked: number; octave: number }
-  gpuFollows(): number
+  follows(backend: 'gl' | 'canvas'): number
   followingDiffers(runs: number): { share: number; topmost: number }
 }
 
@@ -83,6 +83,7 @@ test('a raster that followed any run of strokes, undos and changes is the one pa
   expect(share).toBeLessThan(0.0005)
 })
 
-test('the GPU is sent only what changed of a raster, and shows what it would show anew', async ({ page }) => {
-  expect(await page.evaluate(() => rubato.gpuFollows())).toBeLessThanOrEqual(1)
+test('only what changed of a raster is drawn again, and sent to the GPU: both backends show what they would show anew', async ({ page }) => {
+  expect(await page.evaluate(() => rubato.follows('gl'))).toBeLessThanOrEqual(1)
+  expect(await page.evaluate(() => rubato.follows('canvas'))).toBeLessThanOrEqual(1)
 })

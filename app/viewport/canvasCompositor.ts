@@ -2,7 +2,7 @@ import type { ComposedLevel, Composition } from './composition'
 import { createShown, type AnyCanvas, type Background, type Compositor, type Resampling } from './compositor'
 import { keptBy, type PixelCut } from './cuts'
 import { freeCanvas, type Context2D } from './paint'
-import { overlap, type PixelBox } from './pixelBox'
+import { around, overlap, shared, type PixelBox } from './pixelBox'
 import { boxSeen, turnedPixels } from './turnedPixels'
 import type { ViewBox } from './viewBox'
 
@@ -64,7 +64,7 @@ function paintComposition(context: Context2D, composition: Composition, backgrou
   for (const level of composition.levels) {
     if (only !== null && !only.some((box) => touches(level.reach, box))) continue
     if (level.affine === null || level.part !== null || level.air !== null) {
-      drawAside(context, level, view, resampling, skew)
+      drawAside(context, level, view, resampling, skew, only)
       continue
     }
     context.globalAlpha = level.opacity
@@ -82,8 +82,10 @@ function drawSquare(context: Context2D, canvas: AnyCanvas, [m11, m12, m21, m22, 
 let aside: Context2D | null = null
 
 /** What is turned, cut, hazy or soft is made aside, a box of px, and laid over what is there. */
-function drawAside(context: Context2D, level: ComposedLevel, view: ViewBox, resampling: Resampling, skew: number): void {
-  const box = level.part?.box ?? boxSeen(level.reach, view)
+function drawAside(context: Context2D, level: ComposedLevel, view: ViewBox, resampling: Resampling, skew: number, only: readonly PixelBox[] | null): void {
+  const whole = level.part?.box ?? boxSeen(level.reach, view)
+  // A turned level is worked out px by px: no more of them than are painted over.
+  const box = whole === null || only === null || level.affine !== null ? whole : shared(whole, around(only)!)
   if (box === null) return
   const [width, height] = [box.right - box.left, box.bottom - box.top]
   const cuts = level.part?.cuts ?? []

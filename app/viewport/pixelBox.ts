@@ -46,6 +46,11 @@ export function around(boxes: readonly PixelBox[]): PixelBox | null {
   }
 }
 
+/** What two boxes share; null where that is nothing. */
+export function shared(a: PixelBox, b: PixelBox): PixelBox | null {
+  return overlap(a, b) ? { left: Math.max(a.left, b.left), top: Math.max(a.top, b.top), right: Math.min(a.right, b.right), bottom: Math.min(a.bottom, b.bottom) } : null
+}
+
 export const overlap = (a: PixelBox, b: PixelBox): boolean => a.left < b.right && b.left < a.right && a.top < b.bottom && b.top < a.bottom
 
 /** The tiles that a mark can touch: for a stroke those along its way, so that a long diagonal has few. */

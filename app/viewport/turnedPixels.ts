@@ -1,4 +1,4 @@
-import { contextOf, type ArtRaster } from './artRaster'
+import { contextOf } from './artRaster'
 import type { ComposedLevel } from './composition'
 import type { AnyCanvas, Resampling } from './compositor'
 import { veilAt, type Veil } from './levelAir'
@@ -16,11 +16,11 @@ export const SPREAD = 2.683
 /** Samples along the longer side of what a pixel covers on turned art, at most: the graphics card is told to take as many. */
 export const SAMPLES = 4
 /**
- * Over so many units (the px that are sampled) one sample, or two, differ from SAMPLES by less than 3 of 255 even at a hard edge. Two stand
- * so far apart that their deviation is that of SAMPLES.
+ * Over so many units (the px that are sampled) one sample, or two, differ from SAMPLES by at most 8 of 255, and so much only on
+ * hatching of single px. Two stand so far apart that their deviation is that of SAMPLES.
  */
-export const ONE_OVER = 0.05
-export const TWO_OVER = 0.5
+export const ONE_OVER = 0.04
+export const TWO_OVER = 0.4
 export const TWO_APART = Math.sqrt(5) / 3
 
 const samplesOver = (reach: number, unit: number) => (reach <= ONE_OVER * unit ? 1 : reach <= TWO_OVER * unit ? 2 : SAMPLES)

@@ -9,6 +9,7 @@ describe('the GPU backend', () => {
   beforeEach(() => {
     vi.resetModules()
     vi.doUnmock('./glCompositor')
+    vi.doMock('./graphicsCard', () => ({ hasGraphicsCard: () => true }))
   })
 
   it('is done without where the browser has no WebGL, which is asked for once', async () => {
@@ -36,5 +37,14 @@ describe('the GPU backend', () => {
     expect(mayWakeGl()).toBe(true)
     reached = true
     expect(await wakeGl(canvas() as unknown as AnyCanvas)).toBe(made)
+  })
+
+  it('is not looked for where no graphics card would draw', async () => {
+    vi.doMock('./graphicsCard', () => ({ hasGraphicsCard: () => false }))
+    const { mayWakeGl, wakeGl } = await awake()
+    const asked = canvas()
+    expect(mayWakeGl()).toBe(false)
+    expect(await wakeGl(asked as unknown as AnyCanvas)).toBeNull()
+    expect(asked.getContext).not.toHaveBeenCalled()
   })
 })

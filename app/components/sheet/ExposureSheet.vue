@@ -45,7 +45,9 @@ watch([scale, scene, colours, waves], draw, { flush: 'post' })
 onMounted(draw)
 
 function onScroll() {
-  const element = pane.value!
+  // The last scroll may be told when the sheet is gone.
+  const element = pane.value
+  if (element === null) return
   scroll.value = { top: element.scrollTop, left: element.scrollLeft }
 }
 function reveal(frame: number, column = Math.max(0, selectedColumn.value)) {
